@@ -1,0 +1,4 @@
+//! What Oplex reads from and writes to the world: plan files and release stores.
+
+pub mod files;
+pub mod store;

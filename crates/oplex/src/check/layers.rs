@@ -1,0 +1,206 @@
+//! Rules about what stands on which layer, and about what nobody says.
+
+use super::{Check, Find, otherwise_fine};
+use crate::answer::{Told, told};
+use crate::codebook::{Definition, Sender, Status};
+use crate::finding::{Example, Finding, Rule, Severity};
+use crate::layout::Value;
+use crate::plan::{Network, Plan, Sent};
+
+pub(super) static CHECKS: [&Check; 7] = [
+    &SAME_VALUE_ON_TWO_LAYERS,
+    &WITHHOLDS_NOTHING,
+    &NO_ROUTER,
+    &NO_NAME_SERVER,
+    &NO_DOMAIN,
+    &STATIC_ROUTES_HIDE_ROUTER,
+    &CODE_IS_MACHINERY,
+];
+
+static SAME_VALUE_ON_TWO_LAYERS: Check = Check {
+    rule: Rule {
+        name: "same-value-on-two-layers",
+        severity: Severity::Note,
+        rfc: "",
+        summary: "a layer says again what a wider layer says already",
+        why: "It changes nothing today, and tomorrow somebody changes one of the two and not the other.",
+        example: otherwise_fine!("", "router = \"10.64.4.1\"\ndomain-server = \"10.64.0.53\"\n"),
+    },
+    find: Find::Plan(|plan, findings| {
+        for network in &plan.networks {
+            for told in told(plan, network) {
+                let Some((layer, wider)) = told.overrides.first() else { continue };
+                let octets = |sent: &Sent| sent.payload().map(|payload| payload.octets.clone());
+                if octets(told.sent).is_some() && octets(told.sent) == octets(wider) {
+                    let message = format!("{} is told {} already, with the same value", layer.name, told.sent.definition.name);
+                    let finding = SAME_VALUE_ON_TWO_LAYERS.rule.finding(message).at(told.sent.key.clone());
+                    findings.push(finding.related(wider.key.clone(), "told here").instead("leave one of the two out"));
+                }
+            }
+        }
+    }),
+};
+
+static WITHHOLDS_NOTHING: Check = Check {
+    rule: Rule {
+        name: "withholds-nothing",
+        severity: Severity::Warning,
+        rfc: "",
+        summary: "a layer withholds an option that no wider layer sends",
+        why: "Either the option's name is wrong, and what should have gone is still told, or the line is left over.",
+        example: otherwise_fine!("withhold = [\"ntp-servers\"]\n"),
+    },
+    find: Find::Plan(|plan, findings| {
+        for layer in plan.layers() {
+            let wider = if std::ptr::eq(layer, &plan.everyone) { &[][..] } else { &plan.everyone.sends[..] };
+            for out in &layer.withheld {
+                if !wider.iter().any(|sent| std::sync::Arc::ptr_eq(&sent.definition, &out.definition)) {
+                    let message = format!("no wider layer sends {}, so there is nothing to withhold", out.definition.name);
+                    let finding = WITHHOLDS_NOTHING.rule.finding(message).at(out.spot.clone());
+                    findings.push(finding.instead("an option that everyone is sent, or leave it out"));
+                }
+            }
+        }
+    }),
+};
+
+/// Whether the routes lead anywhere: `0.0.0.0/0` is among them.
+fn has_default_route(told: &Told<'_>) -> bool {
+    let mut found = false;
+    if let Some(payload) = told.sent.payload() {
+        payload.value.leaves(&mut |leaf, _| found |= matches!(leaf, Value::Route4 { length: 0, .. }));
+    }
+    found
+}
+
+fn find_told<'t, 'p>(told: &'t [Told<'p>], id: &str) -> Option<&'t Told<'p>> {
+    told.iter().find(|told| told.sent.definition.id() == id)
+}
+
+/// A finding about every network that the function picks, at the network's name.
+fn absent(
+    check: &'static Check,
+    plan: &Plan,
+    findings: &mut Vec<Finding>,
+    picks: impl Fn(&Network, &[Told<'_>]) -> bool,
+    message: &str,
+    instead: &str,
+) {
+    for network in plan.networks.iter().filter(|network| network.subnet.is_some()) {
+        if picks(network, &told(plan, network)) {
+            let finding = check.rule.finding(format!("devices on {} {message}", network.name));
+            findings.push(finding.at(network.spot.clone()).instead(instead.replace("NETWORK", &network.name)));
+        }
+    }
+}
+
+static NO_ROUTER: Check = Check {
+    rule: Rule {
+        name: "no-router",
+        severity: Severity::Warning,
+        rfc: "RFC 2132, section 3.5",
+        summary: "a network's devices are told no router",
+        why: "They reach their own subnet and nothing beyond it, which is rarely what was meant.",
+        example: otherwise_fine!("", ""),
+    },
+    find: Find::Plan(|plan, findings| {
+        let picks = |_: &Network, told: &[Told<'_>]| {
+            let route = find_told(told, "v4:121").is_some_and(has_default_route);
+            !route && find_told(told, "v4:3").is_none() && find_told(told, "v4:121").is_none()
+        };
+        absent(&NO_ROUTER, plan, findings, picks, "are told no router", "router = \"…\" in [network.NETWORK.send.v4]");
+    }),
+};
+
+static NO_NAME_SERVER: Check = Check {
+    rule: Rule {
+        name: "no-name-server",
+        severity: Severity::Warning,
+        rfc: "RFC 2132, section 3.8",
+        summary: "a network's devices are told no DNS server",
+        why: "They have an address and a way out, and still nothing works for anybody who types a name.",
+        example: Example::Plan(
+            "[network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
+        ),
+    },
+    find: Find::Plan(|plan, findings| {
+        let picks = |_: &Network, told: &[Told<'_>]| find_told(told, "v4:6").is_none();
+        absent(&NO_NAME_SERVER, plan, findings, picks, "are told no name server", "domain-server = [\"…\"] in [send.v4]");
+    }),
+};
+
+static NO_DOMAIN: Check = Check {
+    rule: Rule {
+        name: "no-domain",
+        severity: Severity::Note,
+        rfc: "RFC 2132, section 3.17",
+        summary: "a network's devices are told a name server, but no domain",
+        why: "Short names (`printer`) are then looked up as they stand, and are not found.",
+        example: Example::Plan(
+            "[send.v4]\ndomain-server = \"10.64.0.53\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
+             [network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
+        ),
+    },
+    find: Find::Plan(|plan, findings| {
+        let picks = |_: &Network, told: &[Told<'_>]| {
+            let missing = |id| find_told(told, id).is_none();
+            !missing("v4:6") && missing("v4:15") && missing("v4:119")
+        };
+        absent(&NO_DOMAIN, plan, findings, picks, "are told no domain", "domain-name = \"…\" in [send.v4]");
+    }),
+};
+
+static STATIC_ROUTES_HIDE_ROUTER: Check = Check {
+    rule: Rule {
+        name: "static-routes-hide-router",
+        severity: Severity::Warning,
+        rfc: "RFC 3442, \"DHCP Client Behavior\"",
+        summary: "classless routes without a default route beside a router",
+        why: "A client that reads classless routes must ignore the router option, so it loses its way out; older \
+              clients keep theirs, and the fault shows on some devices only.",
+        example: otherwise_fine!("", "router = \"10.64.4.1\"\nclassless-static-route = [\"10.64.8.0/21 via 10.64.4.2\"]\n"),
+    },
+    find: Find::Plan(|plan, findings| {
+        for network in &plan.networks {
+            let told = told(plan, network);
+            let (Some(routes), Some(router)) = (find_told(&told, "v4:121"), find_told(&told, "v4:3")) else { continue };
+            if routes.sent.payload().is_none() || has_default_route(routes) {
+                continue;
+            }
+            let message = format!("these routes hide the router from devices on {}, and lead nowhere else", network.name);
+            let finding = STATIC_ROUTES_HIDE_ROUTER.rule.finding(message).at(routes.sent.spot.clone());
+            let finding = finding.related(router.sent.spot.clone(), "ignored by clients that read the routes");
+            let gateway = router.sent.addresses().first().map_or_else(|| "…".to_owned(), |(address, ..)| address.to_string());
+            findings.push(finding.instead(format!("\"0.0.0.0/0 via {gateway}\" as one more route")));
+        }
+    }),
+};
+
+static CODE_IS_MACHINERY: Check = Check {
+    rule: Rule {
+        name: "code-is-machinery",
+        severity: Severity::Error,
+        rfc: "RFC 2131, section 4.3.1",
+        summary: "an option that servers, relays or clients fill in by themselves",
+        why: "A fixed value in its place breaks the exchange: the client asked something else, or does not believe it.",
+        example: otherwise_fine!("", "router = \"10.64.4.1\"\ndhcp-server-id = \"10.64.0.10\"\n"),
+    },
+    find: Find::Plan(|plan, findings| {
+        for sent in plan.layers().flat_map(|layer| &layer.sends).filter(|sent| is_machinery(&sent.definition)) {
+            let definition = &sent.definition;
+            let who = if definition.sent_by == Sender::Both { "servers and clients" } else { &definition.sent_by.to_string() };
+            let message = format!("{} is not a plan's to send: {who} fill it in for each message", definition.label());
+            let finding = CODE_IS_MACHINERY.rule.finding(message).at(sent.key.clone());
+            let finding = finding.by(definition.reference.as_ref());
+            findings.push(finding.instead(match &*definition.name {
+                "address-time" => "lease = \"8h\" on the network or at the top of the plan",
+                _ => "leave it out",
+            }));
+        }
+    }),
+};
+
+fn is_machinery(definition: &Definition) -> bool {
+    let assigned = !matches!(definition.status, Status::Unassigned | Status::Removed);
+    assigned && (definition.machinery || matches!(definition.sent_by, Sender::Client | Sender::Relay))
+}

@@ -1,0 +1,169 @@
+//! The rules: each is one declaration with the function that finds it beside it, a file for each family.
+//!
+//! ```
+//! use oplex::check;
+//! use oplex::plan::Plan;
+//!
+//! let text = "[network.control-room]\nsubnet = \"10.64.4.1/23\"\n";
+//! let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("{path}: no such file")));
+//! let findings = check::plan(&loaded);
+//! assert!(findings.iter().any(|finding| finding.rule.name == "subnet-host-bits-set"));
+//! ```
+
+mod layers;
+mod payload;
+mod pools;
+mod subnets;
+mod timers;
+
+use crate::codebook::{Codebook, Definition};
+use crate::finding::{Finding, Rule, Severity};
+use crate::layout::{Topic, Value};
+use crate::plan::{Loaded, Plan, Sent};
+
+/// A rule and how it finds.
+struct Check {
+    rule: Rule,
+    find: Find,
+}
+
+enum Find {
+    /// It speaks of mistakes on these topics, in the options that the function picks.
+    Topics(&'static [Topic], fn(&Definition) -> bool),
+    /// It does so, and looks at the value of an option that has no mistake on any topic.
+    Either(&'static [Topic], fn(&Definition) -> bool, fn(&OneValue<'_>) -> Option<Finding>),
+    /// It looks at the whole plan.
+    Plan(fn(&Plan, &mut Vec<Finding>)),
+}
+
+/// An option's value, wherever it came from.
+struct OneValue<'v> {
+    definition: &'v Definition,
+    value: &'v Value,
+}
+
+/// Topic rules that pick some options stand before those that take all.
+static CHECKS: [&[&Check]; 5] = [&payload::CHECKS, &subnets::CHECKS, &pools::CHECKS, &layers::CHECKS, &timers::CHECKS];
+
+fn checks() -> impl Iterator<Item = &'static Check> {
+    CHECKS.iter().flat_map(|family| family.iter().copied())
+}
+
+/// Every rule there is, in the order of their names.
+#[must_use]
+pub fn catalogue() -> Vec<&'static Rule> {
+    let reading = crate::document::RULES.iter().chain(&crate::codebook::RULES).chain(&crate::plan::RULES).copied();
+    let mut rules: Vec<&Rule> = reading.chain(checks().map(|check| &check.rule)).collect();
+    rules.sort_by_key(|rule| rule.name);
+    rules
+}
+
+/// Everything the rules find in a plan, in the order of its lines.
+#[must_use]
+pub fn plan(loaded: &Loaded) -> Vec<Finding> {
+    let mut findings = loaded.findings.clone();
+    if let Some(plan) = &loaded.plan {
+        for sent in plan.layers().flat_map(|layer| &layer.sends) {
+            findings.extend(one_sent(sent));
+        }
+        for check in checks() {
+            if let Find::Plan(find) = check.find {
+                find(plan, &mut findings);
+            }
+        }
+    }
+    let place = |finding: &Finding| {
+        finding.spot.as_ref().map_or((usize::MAX, 0), |spot| (spot.file.0, spot.span.start))
+    };
+    findings.sort_by_key(|finding| (place(finding), std::cmp::Reverse(finding.severity)));
+    findings
+}
+
+/// Everything the rules find in one option's octets.
+#[must_use]
+pub fn payload(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> Vec<Finding> {
+    let (value, faults) = codebook.decode(definition, octets);
+    let mut findings: Vec<Finding> = faults
+        .iter()
+        .filter_map(|fault| {
+            let finding = by_topic(definition, fault.kind.topic())?.finding(fault.kind.to_string());
+            Some(rests_on(finding, definition).on(fault.octets.clone()))
+        })
+        .collect();
+    if faults.is_empty() && let Some(value) = &value {
+        findings.extend(by_value(&OneValue { definition, value }).map(|finding| finding.on(0..octets.len())));
+    }
+    findings
+}
+
+/// What the rules have against a value that a plan sends, each finding at the very characters.
+fn one_sent(sent: &Sent) -> Vec<Finding> {
+    let definition = &*sent.definition;
+    let about = |topic, message: &str| {
+        Some(rests_on(by_topic(definition, topic)?.finding(format!("{}: {message}", definition.name)), definition))
+    };
+    let payload = match &sent.outcome {
+        Ok(payload) => payload,
+        Err(misfits) => {
+            let finding = |misfit: &crate::layout::Misfit| {
+                let spot = crate::finding::Spot { span: misfit.span.clone(), ..sent.spot.clone() };
+                Some(about(misfit.topic, &misfit.message)?.at(spot))
+            };
+            return misfits.iter().filter_map(finding).map(|finding| with_example(finding, definition)).collect();
+        }
+    };
+    let faults = payload.faults.iter().filter_map(|fault| {
+        let finding = about(fault.kind.topic(), &fault.kind.to_string())?;
+        Some(finding.at(sent.spot_of(&fault.octets)).on(fault.octets.clone()))
+    });
+    let mut findings: Vec<Finding> = faults.collect();
+    if findings.is_empty() {
+        let value = OneValue { definition, value: &payload.value };
+        findings.extend(by_value(&value).map(|finding| finding.at(sent.spot.clone())));
+    }
+    findings
+}
+
+fn by_topic(definition: &Definition, topic: Topic) -> Option<&'static Rule> {
+    let speaks = |check: &&Check| match check.find {
+        Find::Topics(topics, picks) | Find::Either(topics, picks, _) => topics.contains(&topic) && picks(definition),
+        Find::Plan(_) => false,
+    };
+    checks().find(speaks).map(|check| &check.rule)
+}
+
+fn by_value<'v>(value: &'v OneValue<'v>) -> impl Iterator<Item = Finding> {
+    checks().filter_map(|check| if let Find::Either(_, _, find) = check.find { find(value) } else { None })
+}
+
+/// A rule that speaks for every option rests on the option's own RFC.
+fn rests_on(finding: Finding, definition: &Definition) -> Finding {
+    if finding.rfc.is_empty() { finding.by(definition.reference.as_ref()) } else { finding }
+}
+
+fn with_example(finding: Finding, definition: &Definition) -> Finding {
+    match &definition.example {
+        Some(example) if finding.instead.is_none() && finding.severity == Severity::Error => {
+            let text = format!("a value of the layout {}, such as {example}", definition.layout_text);
+            finding.instead(text)
+        }
+        _ => finding,
+    }
+}
+
+/// A plan that nothing is wrong with, around the line that an example is about.
+macro_rules! otherwise_fine {
+    ($lines:literal) => {
+        otherwise_fine!($lines, "router = \"10.64.4.1\"\n")
+    };
+    ($lines:literal, $sent:literal) => {
+        crate::finding::Example::Plan(concat!(
+            "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n",
+            "[network.control-room]\nsubnet = \"10.64.4.0/23\"\n",
+            $lines,
+            "[network.control-room.send.v4]\n",
+            $sent
+        ))
+    };
+}
+use otherwise_fine;

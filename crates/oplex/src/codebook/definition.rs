@@ -1,0 +1,182 @@
+//! What a codebook says about one option.
+
+use std::fmt;
+use std::sync::{Arc, OnceLock};
+
+use crate::layout::{Layout, LayoutError, Node, Vocabulary};
+
+/// One option: its code, its name, and everything that is known about its payload.
+#[derive(Debug)]
+pub struct Definition {
+    /// What stands before the code in its [id](Definition::id): `v4:`, `v4:82/`, `tern:`.
+    pub(super) prefix: Arc<str>,
+    /// Its code.
+    pub code: u16,
+    /// Its name, in kebab-case.
+    pub name: Box<str>,
+    /// Its name as the registry or the vendor spells it.
+    pub title: Box<str>,
+    /// Plain words that may stand for its name.
+    pub aliases: Vec<Box<str>>,
+    /// Words people look for it by.
+    pub words: Vec<Box<str>>,
+    /// One line: what it is for.
+    pub summary: Box<str>,
+    /// Its layout as text.
+    pub layout_text: Box<str>,
+    pub(super) layout: OnceLock<Result<Layout, LayoutError>>,
+    /// Whether it may be sent split into several options when it is long (RFC 3396), or must fit in one.
+    pub single: bool,
+    /// Who sends it.
+    pub sent_by: Sender,
+    /// Whether servers, relays or clients fill it in by themselves, so that no plan may.
+    pub machinery: bool,
+    /// Whether it is still to be used.
+    pub status: Status,
+    /// What took its place.
+    pub replaced_by: Option<Box<str>>,
+    /// Where it is defined: the RFC and section, or a vendor's manual.
+    pub reference: Box<str>,
+    /// The RFCs that define it.
+    pub rfcs: Vec<u16>,
+    /// A value, as text.
+    pub example: Option<Box<str>>,
+    /// Where it travels when it is not an option of its own, as `v4:43`.
+    pub carrier: Option<Carrier>,
+}
+
+/// Where a vendor's option travels.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Carrier {
+    /// The code of the DHCPv4 option that it stands in.
+    pub code: u16,
+    /// The enterprise number in front of it, for options 124 and 125.
+    pub enterprise: Option<u32>,
+}
+
+/// Who sends an option.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Sender {
+    /// Servers, to clients.
+    Server,
+    /// Clients, to servers.
+    Client,
+    /// Clients and servers.
+    Both,
+    /// Relay agents.
+    Relay,
+    /// Nobody: the code has no meaning.
+    Nobody,
+}
+
+impl fmt::Display for Sender {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            Self::Server => "servers",
+            Self::Client => "clients",
+            Self::Both => "clients and servers",
+            Self::Relay => "relay agents",
+            Self::Nobody => "nobody",
+        })
+    }
+}
+
+/// Whether an option is still to be used.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Status {
+    /// In use.
+    Current,
+    /// Better not used any more.
+    Deprecated,
+    /// Taken over by another option.
+    Obsolete,
+    /// Taken out of the registry.
+    Removed,
+    /// Never assigned.
+    Unassigned,
+    /// Held for somebody who never documented it.
+    Tentative,
+    /// Assigned, but its payload was never published.
+    Undocumented,
+}
+
+/// The words of a status, as codebook files and messages write them.
+pub(super) const STATUSES: [(&str, Status); 7] = [
+    ("current", Status::Current),
+    ("deprecated", Status::Deprecated),
+    ("obsolete", Status::Obsolete),
+    ("removed", Status::Removed),
+    ("unassigned", Status::Unassigned),
+    ("tentative", Status::Tentative),
+    ("undocumented", Status::Undocumented),
+];
+
+/// The words of a sender in codebook files.
+pub(super) const SENDERS: [(&str, Sender); 5] = [
+    ("server", Sender::Server),
+    ("client", Sender::Client),
+    ("both", Sender::Both),
+    ("relay", Sender::Relay),
+    ("nobody", Sender::Nobody),
+];
+
+impl fmt::Display for Status {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let word = STATUSES.iter().find(|(_, status)| status == self).map(|(word, _)| *word);
+        f.write_str(word.unwrap_or_default())
+    }
+}
+
+impl Definition {
+    /// How it is written everywhere: `v4:121`, `v4:82/1`, `tern:4`.
+    #[must_use]
+    pub fn id(&self) -> String {
+        format!("{}{}", self.prefix, self.code)
+    }
+
+    /// The id of the option that stands in a DHCPv4 message: its own, or for a vendor's option without a carrier the
+    /// code it has among DHCPv4's.
+    #[must_use]
+    pub fn top_level_id(&self) -> String {
+        format!("v4:{}", self.code)
+    }
+
+    /// The id and the name: `v4:121 classless-static-route`.
+    #[must_use]
+    pub fn label(&self) -> String {
+        format!("{} {}", self.id(), self.name)
+    }
+
+    /// What may stand in a plan: the name with its prefix, `v4:router`.
+    #[must_use]
+    pub fn spelled(&self) -> String {
+        format!("{}{}", self.prefix, self.name)
+    }
+
+    /// Whether `word` is its name or one of its aliases.
+    #[must_use]
+    pub fn is_called(&self, word: &str) -> bool {
+        *self.name == *word || self.aliases.iter().any(|alias| **alias == *word)
+    }
+
+    /// The layout; parsed when first asked for.
+    pub(super) fn layout_or_error(&self, vocabulary: &dyn Vocabulary) -> &Result<Layout, LayoutError> {
+        self.layout.get_or_init(|| Layout::parse_with(&self.layout_text, vocabulary))
+    }
+}
+
+/// The name of the space of options that a layout holds, when it is nothing but options.
+pub(super) fn nested_space(layout: &Layout) -> Option<&str> {
+    match layout.root() {
+        Node::Options(nested) => Some(&nested.space),
+        Node::Record(fields) => fields.iter().find_map(|field| match &field.node {
+            Node::Options(nested) => Some(&*nested.space),
+            _ => None,
+        }),
+        Node::Repeat(inner, _) | Node::Optional(inner) | Node::Sized(_, inner) => match &**inner {
+            Node::Options(nested) => Some(&nested.space),
+            _ => None,
+        },
+        _ => None,
+    }
+}

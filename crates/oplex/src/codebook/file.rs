@@ -1,0 +1,317 @@
+//! Reading a codebook file.
+
+use std::sync::{Arc, OnceLock};
+
+use super::definition::{Carrier, SENDERS, STATUSES};
+use super::{Codebook, Definition, Sender, Space, Status};
+use crate::document::{Reader, Table};
+use crate::finding::{Example, FileId, Finding, Rule, Severity, Sources, Spot};
+use crate::layout::Enumeration;
+use crate::nearest;
+
+/// Two options of one codebook have the same code or name.
+pub static CODE_TAKEN: Rule = Rule {
+    name: "code-taken",
+    severity: Severity::Error,
+    rfc: "",
+    summary: "two options of a codebook have the same code or the same name",
+    why: "Only one of them could ever be meant, and nobody could tell which.",
+    example: Example::Codebook(
+        "book = \"tern\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n\
+         [[option]]\ncode = 1\nname = \"ring\"\nlayout = \"u8\"\nsummary = \"Ring tone.\"\nreference = \"Tern D2 manual, page 7\"\n\
+         [[option]]\ncode = 1\nname = \"volume\"\nlayout = \"u8\"\nsummary = \"Volume.\"\nreference = \"Tern D2 manual, page 8\"\n",
+    ),
+};
+
+/// A layout that is not in the layout language.
+pub static LAYOUT_NOT_UNDERSTOOD: Rule = Rule {
+    name: "layout-not-understood",
+    severity: Severity::Error,
+    rfc: "",
+    summary: "an option's layout is not in the layout language",
+    why: "Nothing can be encoded or checked by it.",
+    example: Example::Codebook(
+        "book = \"tern\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n\
+         [[option]]\ncode = 1\nname = \"servers\"\nlayout = \"ip4+\"\nsummary = \"Servers.\"\nreference = \"Tern D2 manual, page 7\"\n",
+    ),
+};
+
+const TOP: [&str; 8] = ["book", "title", "enterprise", "carriers", "spaces", "enumeration", "flags", "option"];
+const SPACE: [&str; 7] = ["name", "inside", "prefix", "title", "code", "length", "pad-and-end"];
+const OPTION: [&str; 18] = [
+    "code", "codes", "name", "title", "space", "layout", "summary", "status", "replaced-by", "sent-by", "single",
+    "machinery", "rfc", "section", "reference", "example", "words", "aliases",
+];
+
+pub(super) fn read(codebook: &mut Codebook, sources: &Sources, file: FileId) -> Vec<Finding> {
+    let text = &sources.get(file).text;
+    let mut book = Book { reader: Reader::new(file, text), codebook, own: 0, carriers: Vec::new(), known: Vec::new() };
+    if let Some(table) = book.reader.parse() {
+        book.top(&table);
+    }
+    book.reader.findings
+}
+
+struct Book<'s, 'c> {
+    reader: Reader<'s>,
+    codebook: &'c mut Codebook,
+    /// The space of the book's own options.
+    own: usize,
+    carriers: Vec<Carrier>,
+    /// What this file has defined: space, code, name, and where.
+    known: Vec<(usize, u16, String, Spot)>,
+}
+
+impl<'s> Book<'s, '_> {
+    fn top(&mut self, table: &Table<'s>) {
+        self.reader.only(table, &[&TOP[..], &["carrier"]].concat(), "a codebook");
+        let Some((name, _)) = self.reader.text(table, "book") else {
+            if !table.contains_key("book") {
+                self.reader.missing(0..0, "book", "\"tern\"");
+            }
+            return;
+        };
+        let title = self.reader.text(table, "title").map_or(name, |(title, _)| title);
+        let enterprise = self.reader.number(table, "enterprise", u32::MAX.into()).map(|(number, _)| number as u32);
+        for (text, spot) in self.reader.texts(table, "carriers") {
+            self.carrier(text, spot, enterprise);
+        }
+        let before = self.codebook.spaces.len();
+        self.spaces(table);
+        self.own = match self.codebook.spaces.iter().skip(before).position(|space| *space.name == *name) {
+            Some(at) => before + at,
+            None => self.add_space(Space {
+                name: name.into(),
+                prefix: format!("{name}:").into(),
+                title: title.into(),
+                code_octets: 1,
+                length_octets: 1,
+                // RFC 2132, section 8.4: within option 43, 0 pads and 255 ends.
+                pad_and_end: self.carriers.first().is_some_and(|carrier| carrier.enterprise.is_none()),
+                enterprise,
+                options: Vec::new(),
+            }),
+        };
+        self.enumerations(table, "enumeration", "values");
+        self.enumerations(table, "flags", "bits");
+        for (option, span) in self.reader.tables(table, "option") {
+            self.option(option, span);
+        }
+    }
+
+    fn add_space(&mut self, space: Space) -> usize {
+        self.codebook.spaces.push(space);
+        self.codebook.spaces.len() - 1
+    }
+
+    /// `v4` (an option of its own), `v4:43`, `v4:125` (with the book's enterprise number).
+    fn carrier(&mut self, text: &str, spot: Spot, enterprise: Option<u32>) {
+        let carrier = match (text, enterprise) {
+            ("v4", _) => return,
+            ("v4:43", _) => Carrier { code: 43, enterprise: None },
+            ("v4:125", Some(enterprise)) => Carrier { code: 125, enterprise: Some(enterprise) },
+            ("v4:125", None) => {
+                return self.reader.wrong_kind(spot.span, "v4:125 needs the vendor's number; give `enterprise`, too");
+            }
+            _ => return self.reader.wrong_kind(spot.span, format!("`{text}` carries no vendor's options; v4:43, v4:125 and v4 do")),
+        };
+        self.carriers.push(carrier);
+    }
+
+    fn spaces(&mut self, table: &Table<'s>) {
+        for (space, span) in self.reader.tables(table, "spaces") {
+            self.reader.only(space, &SPACE, "a space");
+            let Some((name, _)) = self.reader.text(space, "name") else {
+                self.reader.missing(span, "name", "\"relay-agent\"");
+                continue;
+            };
+            let prefix = match (self.reader.text(space, "prefix"), self.reader.text(space, "inside")) {
+                (Some((prefix, _)), _) => prefix.to_owned(),
+                (None, Some((inside, _))) => format!("{inside}/"),
+                (None, None) => format!("{name}:"),
+            };
+            let octets = |bits: Option<(i128, Spot)>| if bits.is_some_and(|(bits, _)| bits == 16) { 2 } else { 1 };
+            let code_octets = octets(self.reader.number(space, "code", 16));
+            let length_octets = octets(self.reader.number(space, "length", 16));
+            let title = self.reader.text(space, "title").map_or(name, |(title, _)| title);
+            let pad_and_end = self.reader.flag(space, "pad-and-end");
+            self.add_space(Space {
+                name: name.into(),
+                prefix: prefix.into(),
+                title: title.into(),
+                code_octets,
+                length_octets,
+                pad_and_end,
+                enterprise: None,
+                options: Vec::new(),
+            });
+        }
+    }
+
+    fn enumerations(&mut self, table: &Table<'s>, key: &str, inner: &str) {
+        let Some(named) = table.get(key).and_then(|node| self.reader.table(node, key)) else { return };
+        for (name, node) in named {
+            let Some(one) = self.reader.table(node, key) else { continue };
+            self.reader.only(one, &[inner, "open"], "an enumeration");
+            let Some(values) = one.get(inner).and_then(|node| self.reader.table(node, inner)) else {
+                self.reader.missing(name.span(), inner, "{ off = 0, on = 1 }");
+                continue;
+            };
+            let mut members = Vec::new();
+            for member in values.keys() {
+                let number = self.reader.number(values, member.get_ref(), u64::MAX.into());
+                members.extend(number.map(|(number, _)| (number as u64, member.get_ref().as_ref().into())));
+            }
+            let open = self.reader.flag(one, "open");
+            let enumeration = Arc::new(Enumeration { name: name.get_ref().as_ref().into(), open, members });
+            let list = if key == "flags" { &mut self.codebook.flags } else { &mut self.codebook.enumerations };
+            list.push(enumeration);
+        }
+    }
+
+    fn option(&mut self, table: &Table<'s>, span: std::ops::Range<usize>) {
+        self.reader.only(table, &[&OPTION[..], &["carrier"]].concat(), "an option");
+        let Some((codes, code_spot)) = self.codes(table, &span) else { return };
+        let (Some((name, name_spot)), Some((layout, layout_spot))) = (self.needed(table, "name", &span), self.needed(table, "layout", &span))
+        else {
+            return;
+        };
+        let space = match self.reader.text(table, "space") {
+            Some((space, spot)) => match self.codebook.spaces.iter().position(|at| *at.name == *space) {
+                Some(space) => space,
+                None => return self.reader.wrong_kind(spot.span, format!("no space is named `{space}`")),
+            },
+            None => self.own,
+        };
+        let top_level = self.reader.text(table, "carrier").is_some_and(|(carrier, _)| carrier == "v4");
+        let several = codes.clone().count() > 1;
+        for (index, code) in codes.enumerate() {
+            let name = if several { format!("{name}-{code}") } else { name.to_owned() };
+            self.clash(space, code, &name, &code_spot, &name_spot);
+            let definition = self.definition(table, space, code, &name, layout, top_level);
+            if index == 0 {
+                self.check_layout(&definition, &layout_spot);
+            }
+            self.known.push((space, code, name, code_spot.clone()));
+            self.insert(space, definition, top_level);
+        }
+    }
+
+    fn needed<'d>(&mut self, table: &'d Table<'s>, key: &str, span: &std::ops::Range<usize>) -> Option<(&'d str, Spot)> {
+        if !table.contains_key(key) {
+            let example = if key == "layout" { "\"ipv4+\"" } else { "\"settings\"" };
+            self.reader.missing(span.clone(), key, example);
+        }
+        self.reader.text(table, key)
+    }
+
+    /// `code = 4`, or `codes = "224-254"` for options that differ in nothing else.
+    fn codes(&mut self, table: &Table<'s>, span: &std::ops::Range<usize>) -> Option<(std::ops::RangeInclusive<u16>, Spot)> {
+        if let Some((range, spot)) = self.reader.text(table, "codes") {
+            let ends = range.split_once('-').and_then(|(a, b)| Some((a.parse().ok()?, b.parse().ok()?)));
+            return match ends {
+                Some((first, last)) if first <= last => Some((first..=last, spot)),
+                _ => {
+                    self.reader.wrong_kind(spot.span, format!("`{range}` is not a range of codes; write \"224-254\""));
+                    None
+                }
+            };
+        }
+        if !table.contains_key("code") {
+            self.reader.missing(span.clone(), "code", "4");
+            return None;
+        }
+        self.reader.number(table, "code", 65_535).map(|(code, spot)| (code as u16..=code as u16, spot))
+    }
+
+    fn clash(&mut self, space: usize, code: u16, name: &str, code_spot: &Spot, name_spot: &Spot) {
+        let earlier = self.known.iter().find(|(at, other, other_name, _)| *at == space && (*other == code || *other_name == name));
+        let Some((_, other, other_name, spot)) = earlier else { return };
+        let (what, at) = if *other == code { (format!("code {code}"), code_spot) } else { (format!("name `{name}`"), name_spot) };
+        let finding = CODE_TAKEN.finding(format!("the {what} is taken by `{other_name}` already")).at(at.clone());
+        self.reader.findings.push(finding.related(spot.clone(), "first given here"));
+    }
+
+    fn check_layout(&mut self, definition: &Definition, spot: &Spot) {
+        // The book may use enumerations of its own, which the codebook has by now.
+        let Err(error) = definition.layout_or_error(self.codebook) else { return };
+        let inner = spot.span.start + 1;
+        let span = inner + error.span.start..inner + error.span.end.max(error.span.start + 1);
+        let span = if span.end < spot.span.end { span } else { spot.span.clone() };
+        let finding = LAYOUT_NOT_UNDERSTOOD.finding(error.message.clone());
+        self.reader.findings.push(finding.at(Spot { span, ..spot.clone() }));
+    }
+
+    fn definition(&mut self, table: &Table<'s>, space: usize, code: u16, name: &str, layout: &str, top_level: bool) -> Definition {
+        let reader = &mut self.reader;
+        let boxed = |texts: Vec<(&str, Spot)>| texts.into_iter().map(|(text, _)| text.into()).collect();
+        let rfcs = rfcs(reader, table);
+        let section = reader.text(table, "section").map(|(section, _)| section);
+        let reference = match (reader.text(table, "reference"), rfcs.first(), section) {
+            (Some((reference, _)), _, _) => reference.to_owned(),
+            (None, Some(rfc), Some(section)) if section.starts_with(|c: char| c.is_ascii_digit()) => {
+                format!("RFC {rfc}, section {section}")
+            }
+            (None, Some(rfc), Some(section)) => format!("RFC {rfc}, \"{section}\""),
+            (None, Some(rfc), None) => format!("RFC {rfc}"),
+            (None, None, _) => String::new(),
+        };
+        let carrier = if top_level { None } else { self.carriers.first().cloned() };
+        Definition {
+            prefix: self.codebook.spaces[space].prefix.clone(),
+            code,
+            name: name.into(),
+            title: reader.text(table, "title").map_or(name, |(title, _)| title).into(),
+            aliases: boxed(reader.texts(table, "aliases")),
+            words: boxed(reader.texts(table, "words")),
+            summary: reader.text(table, "summary").map_or("", |(summary, _)| summary).into(),
+            layout_text: layout.into(),
+            layout: OnceLock::new(),
+            single: reader.flag(table, "single"),
+            sent_by: word(reader, table, "sent-by", &SENDERS).unwrap_or(Sender::Server),
+            machinery: reader.flag(table, "machinery"),
+            status: word(reader, table, "status", &STATUSES).unwrap_or(Status::Current),
+            replaced_by: reader.text(table, "replaced-by").map(|(text, _)| text.into()),
+            reference: reference.into(),
+            rfcs,
+            example: reader.text(table, "example").map(|(text, _)| text.into()),
+            carrier,
+        }
+    }
+
+    fn insert(&mut self, space: usize, definition: Definition, top_level: bool) {
+        let definition = Arc::new(definition);
+        if top_level && let Some(v4) = self.codebook.spaces.iter_mut().find(|space| &*space.name == "v4") {
+            v4.insert(definition.clone());
+        }
+        self.codebook.spaces[space].insert(definition);
+    }
+}
+
+fn rfcs<'s>(reader: &mut Reader<'s>, table: &Table<'s>) -> Vec<u16> {
+    let Some(node) = table.get("rfc") else { return Vec::new() };
+    let crate::layout::WrittenKind::List(items) = reader.written(node).kind else {
+        return reader.number(table, "rfc", 65_535).map(|(rfc, _)| rfc as u16).into_iter().collect();
+    };
+    let number = |item: &crate::layout::Written| match item.kind {
+        crate::layout::WrittenKind::Integer(number) => u16::try_from(number).ok(),
+        _ => None,
+    };
+    let rfcs: Vec<u16> = items.iter().filter_map(number).collect();
+    if rfcs.len() < items.len() {
+        reader.wrong_kind(node.span(), "`rfc` holds the numbers of RFCs");
+    }
+    rfcs
+}
+
+fn word<'s, T: Copy>(reader: &mut Reader<'s>, table: &Table<'s>, key: &str, words: &[(&str, T)]) -> Option<T> {
+    let (value, _) = reader.parsed(table, key, |text| {
+        let found = words.iter().find(|(word, _)| *word == text).map(|(_, value)| *value);
+        let known = || words.iter().map(|(word, _)| *word);
+        found.ok_or_else(|| {
+            let all = known().collect::<Vec<_>>().join(", ");
+            format!("`{text}` is not one of {all}{}", nearest::hint(text, known()))
+        })
+    })?;
+    Some(value)
+}

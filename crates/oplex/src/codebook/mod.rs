@@ -1,0 +1,267 @@
+//! Option definitions: the standard ones, and those of vendors and sites, all read from the same kind of file.
+//!
+//! ```
+//! use oplex::codebook::Codebook;
+//! use oplex::layout::Written;
+//!
+//! let codebook = Codebook::standard();
+//! let router = codebook.find("v4:router")?;
+//! assert_eq!((router.code, &*router.reference), (3, "RFC 2132, section 3.5"));
+//!
+//! let payload = codebook.encode(router, &Written::from_text("10.64.4.1")).map_err(|mut wrong| wrong.remove(0))?;
+//! assert_eq!(payload.octets, [10, 64, 4, 1]);
+//! assert!(payload.faults.is_empty());
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+
+use std::fmt;
+use std::sync::{Arc, LazyLock};
+
+mod definition;
+mod file;
+mod payload;
+mod search;
+
+use crate::finding::{FileId, Finding, Rule, Sources};
+use crate::layout::{DefinitionRef, Enumeration, Layout, Nesting, SpaceRef, Value, Vocabulary, Written};
+use crate::nearest;
+
+pub use definition::{Carrier, Definition, Sender, Status};
+pub use file::{CODE_TAKEN, LAYOUT_NOT_UNDERSTOOD};
+pub use payload::{EncodeFailure, Payload, split};
+
+pub(crate) static RULES: [&Rule; 2] = [&CODE_TAKEN, &LAYOUT_NOT_UNDERSTOOD];
+
+/// The standard DHCPv4 codebook's text.
+const DHCPV4: &str = include_str!("../../codebooks/dhcpv4.toml");
+
+/// Option definitions, found by code and by name.
+#[derive(Debug, Clone, Default)]
+pub struct Codebook {
+    spaces: Vec<Space>,
+    enumerations: Vec<Arc<Enumeration>>,
+    flags: Vec<Arc<Enumeration>>,
+}
+
+/// A set of codes: the options of DHCPv4, the sub-options of one option, those of one vendor.
+#[derive(Debug, Clone)]
+struct Space {
+    name: Box<str>,
+    prefix: Arc<str>,
+    title: Box<str>,
+    code_octets: usize,
+    length_octets: usize,
+    pad_and_end: bool,
+    enterprise: Option<u32>,
+    /// Sorted by code.
+    options: Vec<Arc<Definition>>,
+}
+
+impl Space {
+    fn get(&self, code: u16) -> Option<&Arc<Definition>> {
+        self.options.binary_search_by_key(&code, |option| option.code).ok().map(|at| &self.options[at])
+    }
+
+    fn named(&self, name: &str) -> Option<&Arc<Definition>> {
+        self.options.iter().find(|option| option.is_called(name))
+    }
+
+    fn insert(&mut self, option: Arc<Definition>) {
+        match self.options.binary_search_by_key(&option.code, |option| option.code) {
+            Ok(at) => self.options[at] = option,
+            Err(at) => self.options.insert(at, option),
+        }
+    }
+}
+
+/// Nobody knows an option by this name or code.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Unknown {
+    /// What was asked for.
+    pub asked: String,
+    /// The nearest that is known.
+    pub near: Option<String>,
+}
+
+impl fmt::Display for Unknown {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "no option is known as `{}`", self.asked)?;
+        match &self.near {
+            Some(near) => write!(f, "; did you mean `{near}`?"),
+            None => Ok(()),
+        }
+    }
+}
+
+impl std::error::Error for Unknown {}
+
+static STANDARD: LazyLock<Codebook> = LazyLock::new(|| {
+    let mut codebook = Codebook::default();
+    let mut sources = Sources::default();
+    let file = sources.add("dhcpv4.toml", DHCPV4);
+    let findings = codebook.add(&sources, file);
+    debug_assert!(findings.is_empty(), "{findings:?}");
+    codebook
+});
+
+impl Codebook {
+    /// The options of the IANA registry.
+    #[must_use]
+    pub fn standard() -> &'static Self {
+        &STANDARD
+    }
+
+    /// Adds the definitions of a codebook file. What is wrong with the file comes back as findings; what is right is
+    /// added all the same.
+    #[must_use]
+    pub fn add(&mut self, sources: &Sources, file: FileId) -> Vec<Finding> {
+        file::read(self, sources, file)
+    }
+
+    /// The option of this id or name: `v4:121`, `v4:82/1`, `tern:settings`, or `router`, which is DHCPv4's.
+    ///
+    /// # Errors
+    /// A name or code that nobody knows, with the nearest that is known.
+    pub fn find(&self, asked: &str) -> Result<&Arc<Definition>, Unknown> {
+        let (space, rest) = asked.split_once(':').unwrap_or(("v4", asked));
+        let found = self.space_named(space).and_then(|space| {
+            let (outer, inner) = rest.split_once('/').map_or((rest, None), |(outer, inner)| (outer, Some(inner)));
+            let outer = in_space(space, outer)?;
+            match inner {
+                None => Some(outer),
+                Some(inner) => {
+                    let space = definition::nested_space(self.layout(outer))?;
+                    in_space(self.space_named(space)?, inner)
+                }
+            }
+        });
+        found.ok_or_else(|| self.unknown(asked))
+    }
+
+    /// The option of this code among DHCPv4's.
+    #[must_use]
+    pub fn v4(&self, code: u16) -> Option<&Definition> {
+        self.space_named("v4")?.get(code).map(|definition| &**definition)
+    }
+
+    /// All options, sub-options and vendors' options, in the order of spaces and codes.
+    pub fn definitions(&self) -> impl Iterator<Item = &Definition> {
+        // An option that a vendor's book puts among DHCPv4's own stands in both; it is counted with its book.
+        let own = |space: &Space, option: &Definition| *option.prefix == *space.prefix;
+        self.spaces.iter().flat_map(move |space| {
+            space.options.iter().filter(move |option| own(space, option)).map(|option| &**option)
+        })
+    }
+
+    /// The layout of an option's payload. A layout that could not be read stands for any octets.
+    #[must_use]
+    pub fn layout<'c>(&'c self, definition: &'c Definition) -> &'c Layout {
+        static ANY: LazyLock<Layout> =
+            LazyLock::new(|| Layout::parse("bytes*").unwrap_or_else(|_| unreachable!("`bytes*` is a layout")));
+        definition.layout_or_error(self).as_ref().unwrap_or(&ANY)
+    }
+
+    /// Encodes a value that somebody wrote.
+    ///
+    /// # Errors
+    /// Everything in it that does not fit the option's layout.
+    pub fn encode(&self, definition: &Definition, written: &Written) -> Result<Payload, Vec<crate::layout::Misfit>> {
+        payload::encode(self, definition, written)
+    }
+
+    /// Encodes a value.
+    ///
+    /// # Errors
+    /// A value that has no octets under the option's layout, or whose octets the layout forbids.
+    pub fn encode_value(&self, definition: &Definition, value: &Value) -> Result<Vec<u8>, EncodeFailure> {
+        payload::encode_value(self, definition, value)
+    }
+
+    /// What an option's octets mean, as far as they can be read, and what is wrong with them.
+    #[must_use]
+    pub fn decode(&self, definition: &Definition, octets: &[u8]) -> (Option<Value>, Vec<crate::layout::Fault>) {
+        self.layout(definition).decode(self, octets)
+    }
+
+    /// Puts a vendor's sub-options into the DHCPv4 option that carries them: its code and its octets.
+    #[must_use]
+    pub fn carry(&self, carrier: &Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
+        payload::carry(carrier, options)
+    }
+
+    fn space_named(&self, name: &str) -> Option<&Space> {
+        self.spaces.iter().find(|space| *space.name == *name)
+    }
+
+    fn unknown(&self, asked: &str) -> Unknown {
+        let (space, name) = asked.split_once(':').map_or((None, asked), |(space, name)| (Some(space), name));
+        let space = space.filter(|space| self.space_named(space).is_some());
+        let candidates = self.definitions().filter(|option| space.is_none_or(|space| option.prefix.starts_with(space)));
+        let names: Vec<(&Definition, &str)> = candidates
+            .flat_map(|option| {
+                std::iter::once(&*option.name).chain(option.aliases.iter().map(|alias| &**alias)).map(move |at| (option, at))
+            })
+            .collect();
+        let near = nearest::nearest(name, names.iter().map(|(_, name)| *name));
+        let near = near.and_then(|near| names.iter().find(|(_, name)| *name == near));
+        Unknown { asked: asked.to_owned(), near: near.map(|(option, name)| format!("{}{name}", option.prefix)) }
+    }
+}
+
+fn in_space<'s>(space: &'s Space, name: &str) -> Option<&'s Arc<Definition>> {
+    name.parse().ok().and_then(|code| space.get(code)).or_else(|| space.named(name))
+}
+
+impl Vocabulary for Codebook {
+    fn enumeration(&self, name: &str) -> Option<Arc<Enumeration>> {
+        self.enumerations.iter().find(|at| *at.name == *name).cloned()
+    }
+
+    fn flags(&self, name: &str) -> Option<Arc<Enumeration>> {
+        self.flags.iter().find(|at| *at.name == *name).cloned()
+    }
+
+    fn space_header(&self, name: &str) -> Option<usize> {
+        self.space_named(name).map(|space| space.code_octets + space.length_octets)
+    }
+
+    fn names(&self) -> Vec<&str> {
+        self.enumerations.iter().chain(&self.flags).map(|at| &*at.name).collect()
+    }
+
+    fn spaces(&self) -> Vec<&str> {
+        self.spaces.iter().map(|space| &*space.name).collect()
+    }
+}
+
+impl Nesting for Codebook {
+    fn space(&self, name: &str, chosen: Option<u64>) -> SpaceRef {
+        let named = self.spaces.iter().position(|space| *space.name == *name);
+        let (code_octets, length_octets, pad_and_end) = named.map_or((1, 1, false), |at| {
+            let space = &self.spaces[at];
+            (space.code_octets, space.length_octets, space.pad_and_end)
+        });
+        // A number in the payload picks whose options these are; how they stand is the carrier's affair.
+        let index = match chosen {
+            Some(number) => {
+                self.spaces.iter().position(|space| space.enterprise.is_some_and(|at| u64::from(at) == number))
+            }
+            None => named,
+        };
+        SpaceRef { index, code_octets, length_octets, pad_and_end }
+    }
+
+    fn definition(&self, space: SpaceRef, code: u16) -> Option<DefinitionRef<'_>> {
+        let option = self.spaces[space.index?].get(code)?;
+        Some(DefinitionRef { name: &option.name, layout: self.layout(option) })
+    }
+
+    fn code(&self, space: SpaceRef, name: &str) -> Option<u16> {
+        self.spaces[space.index?].named(name).map(|option| option.code)
+    }
+
+    fn names(&self, space: SpaceRef) -> Vec<&str> {
+        let options = space.index.map(|index| &self.spaces[index].options);
+        options.into_iter().flatten().map(|option| &*option.name).collect()
+    }
+}

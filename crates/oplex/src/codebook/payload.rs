@@ -1,0 +1,122 @@
+//! An option's octets, and the way back from each octet to where it was written.
+
+use std::fmt;
+use std::ops::Range;
+
+use super::{Carrier, Codebook, Definition};
+use crate::layout::{EncodeError, Fault, LeafSource, Misfit, Topic, Value, Written};
+
+/// An encoded option.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Payload {
+    /// What it means.
+    pub value: Value,
+    /// Its octets.
+    pub octets: Vec<u8>,
+    /// What is wrong with the octets, although they could be written.
+    pub faults: Vec<Fault>,
+    leaves: Vec<(LeafSource, Range<usize>)>,
+}
+
+/// Why a value was not encoded.
+#[derive(Debug, Clone, PartialEq)]
+#[non_exhaustive]
+pub enum EncodeFailure {
+    /// It has no octets under the layout.
+    Value(EncodeError),
+    /// It has octets, but the layout forbids them.
+    Fault(Fault),
+}
+
+impl fmt::Display for EncodeFailure {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Value(error) => error.fmt(f),
+            Self::Fault(fault) => fault.kind.fmt(f),
+        }
+    }
+}
+
+impl std::error::Error for EncodeFailure {}
+
+pub(super) fn encode(codebook: &Codebook, definition: &Definition, written: &Written) -> Result<Payload, Vec<Misfit>> {
+    let layout = codebook.layout(definition);
+    let reading = layout.read(codebook, written)?;
+    let whole = |message: String| {
+        vec![Misfit { span: written.span.clone(), topic: Topic::Shape, message }]
+    };
+    let encoded = layout.encode(codebook, &reading.value).map_err(|error| whole(error.to_string()))?;
+    let length = encoded.octets.len();
+    if definition.single && length > 255 {
+        let name = &definition.name;
+        return Err(whole(format!("{length} octets; {name} must fit in one option, and one option holds 255")));
+    }
+    // RFC 3396 sets no limit of its own, but nothing larger fits in a datagram.
+    if length > 65_535 {
+        return Err(whole(format!("{length} octets are more than a message can hold (65,535)")));
+    }
+    Ok(Payload {
+        faults: layout.faults(codebook, &encoded.octets),
+        leaves: reading.leaves.into_iter().zip(encoded.leaves).collect(),
+        value: reading.value,
+        octets: encoded.octets,
+    })
+}
+
+pub(super) fn encode_value(codebook: &Codebook, definition: &Definition, value: &Value) -> Result<Vec<u8>, EncodeFailure> {
+    let layout = codebook.layout(definition);
+    let octets = layout.encode(codebook, value).map_err(EncodeFailure::Value)?.octets;
+    match layout.faults(codebook, &octets).into_iter().next() {
+        Some(fault) => Err(EncodeFailure::Fault(fault)),
+        None => Ok(octets),
+    }
+}
+
+/// RFC 2132, section 8.4 for option 43; RFC 3925, section 4 for option 125.
+pub(super) fn carry(carrier: &Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
+    let mut inner = Vec::new();
+    for (code, octets) in options {
+        for part in split(octets) {
+            inner.push(*code as u8);
+            inner.push(part.len() as u8);
+            inner.extend_from_slice(part);
+        }
+    }
+    match carrier.enterprise {
+        Some(enterprise) => {
+            let mut whole = enterprise.to_be_bytes().to_vec();
+            whole.push(inner.len().min(255) as u8);
+            whole.extend(inner);
+            whole
+        }
+        None => inner,
+    }
+}
+
+/// The parts of at most 255 octets that a long payload travels in (RFC 3396, section 5); an empty one is one part.
+pub fn split(octets: &[u8]) -> impl Iterator<Item = &[u8]> {
+    let empty = octets.is_empty().then_some(octets);
+    octets.chunks(255).chain(empty)
+}
+
+impl Payload {
+    /// Where the value that became these octets was written, as exactly as that is known.
+    #[must_use]
+    pub fn source_of(&self, octets: &Range<usize>) -> Option<Range<usize>> {
+        let (source, leaf) = self.leaves.iter().find(|(_, leaf)| {
+            leaf.start <= octets.start && octets.start < leaf.end.max(leaf.start + 1) && octets.end <= leaf.end
+        })?;
+        let Some(start) = source.start else { return Some(source.span.clone()) };
+        let text = source.span.len();
+        // Text stands one octet for one character. So does a name, whose dots are length octets one place earlier.
+        let length = leaf.len();
+        let shift = if length == text || length + 2 == text { 0 } else { return Some(source.span.clone()) };
+        let exact = start + octets.start - leaf.start - shift..start + octets.end - leaf.start - shift;
+        Some(if exact.is_empty() { source.span.clone() } else { exact })
+    }
+
+    /// Every leaf of the value in order, with where it was written.
+    pub fn sources(&self) -> impl Iterator<Item = Range<usize>> {
+        self.leaves.iter().map(|(source, _)| source.span.clone())
+    }
+}

@@ -1,0 +1,44 @@
+//! Looking an option up by anything a person may know about it.
+
+use super::{Codebook, Definition};
+
+/// How well an option answers a search; smaller is better.
+fn rank(option: &Definition, asked: &str) -> Option<u8> {
+    let has = |text: &str| text.to_lowercase().contains(asked);
+    let word = |text: &str| text.to_lowercase().split(|c: char| !c.is_alphanumeric()).any(|part| part == asked);
+    let number = asked.trim_start_matches("rfc").trim();
+    let rfc = asked.starts_with("rfc").then(|| number.parse::<u16>().ok()).flatten();
+    Some(match () {
+        () if option.id() == asked || option.is_called(asked) => 0,
+        () if asked.parse() == Ok(option.code) => 1,
+        () if rfc.is_some_and(|rfc| option.rfcs.contains(&rfc)) => 1,
+        () if word(&option.name) => 2,
+        () if option.words.iter().any(|at| **at == *asked) => 3,
+        () if has(&option.name) || has(&option.title) => 4,
+        () if asked.len() > 2 && has(&option.summary) => 5,
+        () => return None,
+    })
+}
+
+impl Codebook {
+    /// Options that `asked` may mean, best first: by id, name, code, part of a name, RFC (`rfc 3442`), or a word of
+    /// what they are for.
+    ///
+    /// ```
+    /// let found = oplex::codebook::Codebook::standard().search("gateway");
+    /// assert_eq!(found[0].id(), "v4:3");
+    /// ```
+    #[must_use]
+    pub fn search(&self, asked: &str) -> Vec<&Definition> {
+        let asked = asked.trim().to_lowercase();
+        if asked.is_empty() {
+            return Vec::new();
+        }
+        let ranked = self.definitions().filter_map(|option| Some((rank(option, &asked)?, option)));
+        let mut ranked: Vec<_> = ranked.collect();
+        ranked.sort_by_key(|(rank, _)| *rank);
+        // Somebody who names an option exactly wants that one.
+        let exact = ranked.first().is_some_and(|(rank, _)| *rank == 0);
+        ranked.into_iter().filter(|(rank, _)| !exact || *rank == 0).map(|(_, option)| option).collect()
+    }
+}

@@ -1,0 +1,259 @@
+//! TOML with the place of every key and value: what plans and codebooks are read through.
+
+use std::ops::Range;
+
+use toml::Spanned;
+use toml::de::{DeTable, DeValue};
+
+use crate::finding::{Example, FileId, Finding, Rule, Severity, Spot};
+use crate::layout::{Key, Written, WrittenKind};
+use crate::nearest;
+
+/// The file is not TOML.
+pub static NOT_TOML: Rule = Rule {
+    name: "not-toml",
+    severity: Severity::Error,
+    rfc: "",
+    summary: "the file is not TOML",
+    why: "Nothing after the mistake can be trusted, so nothing in the file is used.",
+    example: Example::Plan("[network.control-room\nsubnet = \"10.64.4.0/23\"\n"),
+};
+
+/// A key that means nothing.
+pub static UNKNOWN_KEY: Rule = Rule {
+    name: "unknown-key",
+    severity: Severity::Error,
+    rfc: "",
+    summary: "a key that means nothing where it stands",
+    why: "A misspelt key would otherwise be passed over in silence, and what it should have set never happens.",
+    example: Example::Plan(
+        "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
+         leese = \"8h\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
+    ),
+};
+
+/// A value of the wrong kind.
+pub static WRONG_KIND: Rule = Rule {
+    name: "wrong-kind",
+    severity: Severity::Error,
+    rfc: "",
+    summary: "a key holds something other than what belongs there",
+    why: "What was meant cannot be told from what is written.",
+    example: Example::Plan(
+        "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
+         lease = \"soon\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
+    ),
+};
+
+/// A key that must be there.
+pub static MISSING_KEY: Rule = Rule {
+    name: "missing-key",
+    severity: Severity::Error,
+    rfc: "",
+    summary: "a key that must be there is not",
+    why: "Without it the rest of the table has no meaning.",
+    example: Example::Plan("[network.control-room]\nlease = \"8h\"\n"),
+};
+
+pub(crate) static RULES: [&Rule; 4] = [&NOT_TOML, &UNKNOWN_KEY, &WRONG_KIND, &MISSING_KEY];
+
+/// Texts longer than this are not read as TOML: no plan written by people comes near.
+const LONGEST: usize = 64 << 20;
+
+pub(crate) type Table<'t> = DeTable<'t>;
+pub(crate) type Node<'t> = Spanned<DeValue<'t>>;
+
+/// Reads one document, and keeps what it finds wrong.
+pub(crate) struct Reader<'s> {
+    pub(crate) file: FileId,
+    text: &'s str,
+    pub(crate) findings: Vec<Finding>,
+}
+
+impl<'s> Reader<'s> {
+    pub(crate) fn new(file: FileId, text: &'s str) -> Self {
+        Self { file, text, findings: Vec::new() }
+    }
+
+    /// The document's top table; `None` when the text is not TOML, which is then a finding.
+    pub(crate) fn parse(&mut self) -> Option<Table<'s>> {
+        if self.text.len() > LONGEST {
+            let message = format!("the file is {} MB; 64 MB is the most", self.text.len() >> 20);
+            self.findings.push(NOT_TOML.finding(message).at(self.spot(0..0)));
+            return None;
+        }
+        match DeTable::parse(self.text) {
+            Ok(table) => Some(table.into_inner()),
+            Err(error) => {
+                // A parser that ran out of text points between characters; people look at one.
+                let at = error.span().unwrap_or(0..0);
+                let length = self.text[at.start..].chars().next().map_or(0, char::len_utf8);
+                let at = if at.is_empty() { at.start..at.start + length } else { at };
+                let message = format!("this is not TOML: {}", error.message());
+                self.findings.push(NOT_TOML.finding(message).at(self.spot(at)));
+                None
+            }
+        }
+    }
+
+    pub(crate) fn spot(&self, span: Range<usize>) -> Spot {
+        Spot { file: self.file, span }
+    }
+
+    pub(crate) fn wrong_kind(&mut self, span: Range<usize>, message: impl Into<String>) {
+        self.findings.push(WRONG_KIND.finding(message).at(self.spot(span)));
+    }
+
+    pub(crate) fn missing(&mut self, span: Range<usize>, key: &str, example: &str) {
+        let finding = MISSING_KEY.finding(format!("`{key}` is missing here")).at(self.spot(span));
+        self.findings.push(finding.instead(format!("{key} = {example}")));
+    }
+
+    /// Reports every key of `table` that is not one of `known`.
+    pub(crate) fn only(&mut self, table: &Table<'s>, known: &[&str], within: &str) {
+        for key in table.keys().filter(|key| !known.contains(&key.get_ref().as_ref())) {
+            let name = key.get_ref();
+            let finding = UNKNOWN_KEY.finding(format!("`{name}` means nothing in {within}")).at(self.spot(key.span()));
+            self.findings.push(match nearest::nearest(name, known.iter().copied()) {
+                Some(near) => finding.instead(near),
+                None => finding.instead(format!("one of {}", known.join(", "))),
+            });
+        }
+    }
+
+    pub(crate) fn table<'d>(&mut self, node: &'d Node<'s>, what: &str) -> Option<&'d Table<'s>> {
+        let table = node.get_ref().as_table();
+        if table.is_none() {
+            self.wrong_kind(node.span(), format!("{what} is a table, `[{what}]`, not {}", kind(node)));
+        }
+        table
+    }
+
+    /// The text under a key.
+    pub(crate) fn text<'d>(&mut self, table: &'d Table<'s>, key: &str) -> Option<(&'d str, Spot)> {
+        let node = table.get(key)?;
+        let text = node.get_ref().as_str();
+        if text.is_none() {
+            self.wrong_kind(node.span(), format!("`{key}` is text in quotes, not {}", kind(node)));
+        }
+        Some((text?, self.spot(node.span())))
+    }
+
+    /// The text under a key, read by `parse`, whose error completes "`8x` …".
+    pub(crate) fn parsed<T>(
+        &mut self,
+        table: &Table<'s>,
+        key: &str,
+        parse: impl FnOnce(&str) -> Result<T, String>,
+    ) -> Option<(T, Spot)> {
+        let (text, spot) = self.text(table, key)?;
+        match parse(text) {
+            Ok(value) => Some((value, spot)),
+            Err(why) => {
+                self.wrong_kind(spot.span, why);
+                None
+            }
+        }
+    }
+
+    pub(crate) fn number(&mut self, table: &Table<'s>, key: &str, most: i128) -> Option<(i128, Spot)> {
+        let node = table.get(key)?;
+        let WrittenKind::Integer(number) = self.written(node).kind else {
+            self.wrong_kind(node.span(), format!("`{key}` is a whole number, not {}", kind(node)));
+            return None;
+        };
+        if !(0..=most).contains(&number) {
+            self.wrong_kind(node.span(), format!("`{key}` lies between 0 and {most}, {number} does not"));
+            return None;
+        }
+        Some((number, self.spot(node.span())))
+    }
+
+    pub(crate) fn flag(&mut self, table: &Table<'s>, key: &str) -> bool {
+        let Some(node) = table.get(key) else { return false };
+        let on = node.get_ref().as_bool();
+        if on.is_none() {
+            self.wrong_kind(node.span(), format!("`{key}` is `true` or `false`, not {}", kind(node)));
+        }
+        on.unwrap_or(false)
+    }
+
+    /// The texts under a key; one text is a list of one.
+    pub(crate) fn texts<'d>(&mut self, table: &'d Table<'s>, key: &str) -> Vec<(&'d str, Spot)> {
+        let Some(node) = table.get(key) else { return Vec::new() };
+        let items: Vec<&Node<'s>> = match node.get_ref() {
+            DeValue::Array(items) => items.iter().collect(),
+            _ => vec![node],
+        };
+        let mut texts = Vec::new();
+        for item in items {
+            match item.get_ref().as_str() {
+                Some(text) => texts.push((text, self.spot(item.span()))),
+                None => self.wrong_kind(item.span(), format!("`{key}` holds text in quotes, not {}", kind(item))),
+            }
+        }
+        texts
+    }
+
+    /// The tables of a list of tables, `[[key]]`.
+    pub(crate) fn tables<'d>(&mut self, table: &'d Table<'s>, key: &str) -> Vec<(&'d Table<'s>, Range<usize>)> {
+        let Some(node) = table.get(key) else { return Vec::new() };
+        let Some(items) = node.get_ref().as_array() else {
+            self.wrong_kind(node.span(), format!("`{key}` is a list of tables, `[[{key}]]`, not {}", kind(node)));
+            return Vec::new();
+        };
+        let tables = items.iter().filter_map(|item| Some((self.table(item, key)?, item.span())));
+        tables.collect()
+    }
+
+    /// The value as a layout reads it.
+    pub(crate) fn written(&self, node: &Node<'s>) -> Written {
+        let span = node.span();
+        let kind = match node.get_ref() {
+            DeValue::String(text) => WrittenKind::Text { start: self.text_start(&span, text), text: text.to_string() },
+            DeValue::Integer(number) => {
+                match i128::from_str_radix(&number.as_str().replace('_', ""), number.radix()) {
+                    Ok(number) => WrittenKind::Integer(number),
+                    Err(_) => WrittenKind::Text { text: number.as_str().to_owned(), start: None },
+                }
+            }
+            DeValue::Float(number) => match number.as_str().replace('_', "").parse() {
+                Ok(number) => WrittenKind::Float(number),
+                Err(_) => WrittenKind::Text { text: number.as_str().to_owned(), start: None },
+            },
+            DeValue::Boolean(on) => WrittenKind::Bool(*on),
+            DeValue::Datetime(when) => WrittenKind::Text { text: when.to_string(), start: Some(span.start) },
+            DeValue::Array(items) => WrittenKind::List(items.iter().map(|item| self.written(item)).collect()),
+            DeValue::Table(table) => WrittenKind::Table(
+                table
+                    .iter()
+                    .map(|(key, value)| {
+                        let key = Key { name: key.get_ref().to_string(), span: key.span() };
+                        (key, self.written(value))
+                    })
+                    .collect(),
+            ),
+        };
+        Written { kind, span }
+    }
+
+    /// Where the characters of a text begin, if no escape keeps them from standing one for one in the file.
+    fn text_start(&self, span: &Range<usize>, text: &str) -> Option<usize> {
+        [1, 3, 4].into_iter().map(|quotes| span.start + quotes).find(|start| {
+            self.text.get(*start..*start + text.len()).is_some_and(|found| found == text)
+                && start + text.len() < span.end
+        })
+    }
+}
+
+/// What stands there, for a message: `a number`, `a list`.
+pub(crate) fn kind(node: &Node<'_>) -> &'static str {
+    match node.get_ref() {
+        DeValue::String(_) => "text",
+        DeValue::Integer(_) | DeValue::Float(_) => "a number",
+        DeValue::Boolean(_) => "true or false",
+        DeValue::Datetime(_) => "a date",
+        DeValue::Array(_) => "a list",
+        DeValue::Table(_) => "a table",
+    }
+}

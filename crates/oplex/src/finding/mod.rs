@@ -1,0 +1,150 @@
+//! What the rules say, and where: findings, the rules behind them, and the texts they point into.
+
+mod source;
+
+use std::fmt;
+use std::ops::Range;
+
+use serde::Serialize;
+
+pub use source::{FileId, Place, Source, Sources, Spot};
+
+/// How much a finding matters.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Severity {
+    /// Worth knowing; nothing need change.
+    Note,
+    /// Likely not what was meant, or what some receivers do not take well.
+    Warning,
+    /// Wrong by an RFC or by the plan itself; nothing is published with it.
+    Error,
+}
+
+impl fmt::Display for Severity {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            Self::Note => "note",
+            Self::Warning => "warning",
+            Self::Error => "error",
+        })
+    }
+}
+
+/// A named check: everything there is to say about it before it finds anything.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub struct Rule {
+    /// Its name, in kebab-case; never used again for another rule.
+    pub name: &'static str,
+    /// How much its findings matter.
+    pub severity: Severity,
+    /// The RFC and section it rests on; empty where it rests on the plan alone.
+    pub rfc: &'static str,
+    /// One line: what it finds.
+    pub summary: &'static str,
+    /// What goes wrong in the network when it is not heeded.
+    pub why: &'static str,
+    /// Something that it finds and no other rule does.
+    pub example: Example,
+}
+
+/// The name alone: the rest is prose.
+impl fmt::Debug for Rule {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(self.name)
+    }
+}
+
+/// Something that a rule finds.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Example {
+    /// A whole plan.
+    Plan(&'static str),
+    /// A whole codebook.
+    Codebook(&'static str),
+    /// An option and its octets in hexadecimal.
+    Payload(&'static str, &'static str),
+}
+
+impl Rule {
+    /// Begins a finding of this rule.
+    #[must_use]
+    pub fn finding(&'static self, message: impl Into<String>) -> Finding {
+        Finding {
+            rule: self,
+            severity: self.severity,
+            message: message.into(),
+            instead: None,
+            spot: None,
+            octets: None,
+            rfc: self.rfc.to_owned(),
+            related: Vec::new(),
+        }
+    }
+}
+
+/// One place where a rule speaks.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Finding {
+    /// The rule.
+    pub rule: &'static Rule,
+    /// How much it matters here.
+    pub severity: Severity,
+    /// What is wrong, in the user's words.
+    pub message: String,
+    /// What to write instead.
+    pub instead: Option<String>,
+    /// Where it is written.
+    pub spot: Option<Spot>,
+    /// The octets of the payload it is about.
+    pub octets: Option<Range<usize>>,
+    /// The RFC and section: the rule's, or the option's where the rule speaks for many.
+    pub rfc: String,
+    /// Other places it is about, each with what stands there.
+    pub related: Vec<(Spot, String)>,
+}
+
+impl Finding {
+    /// Says where it is written.
+    #[must_use]
+    pub fn at(self, spot: Spot) -> Self {
+        Self { spot: Some(spot), ..self }
+    }
+
+    /// Says what to write instead.
+    #[must_use]
+    pub fn instead(self, text: impl Into<String>) -> Self {
+        Self { instead: Some(text.into()), ..self }
+    }
+
+    /// Names another place that it is about.
+    #[must_use]
+    pub fn related(mut self, spot: Spot, text: impl Into<String>) -> Self {
+        self.related.push((spot, text.into()));
+        self
+    }
+
+    /// Says which octets it is about.
+    #[must_use]
+    pub fn on(self, octets: Range<usize>) -> Self {
+        Self { octets: Some(octets), ..self }
+    }
+
+    /// Rests on this RFC and section.
+    #[must_use]
+    pub fn by(self, rfc: impl Into<String>) -> Self {
+        Self { rfc: rfc.into(), ..self }
+    }
+
+    /// Matters this much here.
+    #[must_use]
+    pub fn as_severity(self, severity: Severity) -> Self {
+        Self { severity, ..self }
+    }
+}
+
+/// Whether any of the findings keeps a plan from being published.
+#[must_use]
+pub fn any_error(findings: &[Finding]) -> bool {
+    findings.iter().any(|finding| finding.severity == Severity::Error)
+}

@@ -1,0 +1,79 @@
+//! The texts that findings point into.
+
+use std::ops::Range;
+
+/// One of the texts of [`Sources`].
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct FileId(pub(crate) usize);
+
+/// A text and the name people know it by.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Source {
+    /// The file's name as it was given.
+    pub name: String,
+    /// Its text.
+    pub text: String,
+}
+
+/// The texts that findings point into.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Sources {
+    files: Vec<Source>,
+}
+
+/// Some characters of one of the texts.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Spot {
+    /// Which text.
+    pub file: FileId,
+    /// Which characters, in bytes from its start.
+    pub span: Range<usize>,
+}
+
+/// A spot as people count: lines and columns from 1, columns in characters.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Place {
+    /// The file's name.
+    pub file: String,
+    /// The line it begins on.
+    pub line: usize,
+    /// The column it begins at.
+    pub column: usize,
+    /// The line it ends on.
+    pub end_line: usize,
+    /// The column after its last character.
+    pub end_column: usize,
+}
+
+impl Sources {
+    /// Adds a text.
+    pub fn add(&mut self, name: impl Into<String>, text: impl Into<String>) -> FileId {
+        self.files.push(Source { name: name.into(), text: text.into() });
+        FileId(self.files.len() - 1)
+    }
+
+    /// One of the texts.
+    #[must_use]
+    pub fn get(&self, file: FileId) -> &Source {
+        &self.files[file.0]
+    }
+
+    /// The line and column of a spot.
+    #[must_use]
+    pub fn place(&self, spot: &Spot) -> Place {
+        let source = self.get(spot.file);
+        let (line, column) = line_and_column(&source.text, spot.span.start);
+        let (end_line, end_column) = line_and_column(&source.text, spot.span.end);
+        Place { file: source.name.clone(), line, column, end_line, end_column }
+    }
+}
+
+fn line_and_column(text: &str, at: usize) -> (usize, usize) {
+    let before = &text.as_bytes()[..at.min(text.len())];
+    let line = before.iter().filter(|octet| **octet == b'\n').count();
+    let start = before.iter().rposition(|octet| *octet == b'\n').map_or(0, |newline| newline + 1);
+    // Continuation octets of UTF-8 are not characters of their own; a byte order mark is no column.
+    let bom = usize::from(start == 0 && before.starts_with(b"\xef\xbb\xbf"));
+    let characters = before[start..].iter().filter(|octet| **octet & 0xc0 != 0x80).count();
+    (line + 1, characters - bom + 1)
+}

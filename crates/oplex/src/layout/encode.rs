@@ -1,0 +1,295 @@
+//! From a value to octets.
+
+use std::fmt;
+use std::ops::Range;
+
+use super::node::{Atom, BitField, Meaning, Names, Nested, Node, Number, Pairs, Prefix, Run, SLOTS, Slots};
+use super::value::{SubOption, Value};
+use super::{Layout, Nesting, name};
+use crate::octets::{number, put_number};
+
+/// Octets, and which of them each leaf of the value became.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Encoded {
+    /// The payload.
+    pub octets: Vec<u8>,
+    /// For each value without values inside, in order, the octets it became.
+    pub leaves: Vec<Range<usize>>,
+}
+
+/// Why a value has no octets under a layout.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct EncodeError {
+    /// The fields and options down to the value, like `servers.2`; empty for the whole.
+    pub path: String,
+    /// What is wrong.
+    pub message: String,
+}
+
+impl fmt::Display for EncodeError {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        if self.path.is_empty() { f.write_str(&self.message) } else { write!(f, "{}: {}", self.path, self.message) }
+    }
+}
+
+impl std::error::Error for EncodeError {}
+
+pub(super) fn encode(layout: &Layout, nesting: &dyn Nesting, value: &Value) -> Result<Encoded, EncodeError> {
+    let mut encoder = Encoder { out: Encoded::default(), nesting, base: 0, slots: [0; SLOTS] };
+    encoder.node(layout.root(), value)?;
+    Ok(encoder.out)
+}
+
+struct Encoder<'n> {
+    out: Encoded,
+    nesting: &'n dyn Nesting,
+    /// Where compression pointers count from.
+    base: usize,
+    slots: Slots,
+}
+
+type Done = Result<(), EncodeError>;
+
+fn wrong<T>(message: impl Into<String>) -> Result<T, EncodeError> {
+    Err(EncodeError { path: String::new(), message: message.into() })
+}
+
+fn at(step: impl fmt::Display) -> impl FnOnce(EncodeError) -> EncodeError {
+    move |error| {
+        let path = if error.path.is_empty() { step.to_string() } else { format!("{step}.{}", error.path) };
+        EncodeError { path, ..error }
+    }
+}
+
+impl Encoder<'_> {
+    fn leaf(&mut self, octets: &[u8]) {
+        let start = self.out.octets.len();
+        self.out.octets.extend_from_slice(octets);
+        self.out.leaves.push(start..self.out.octets.len());
+    }
+
+    fn node(&mut self, node: &Node, value: &Value) -> Done {
+        if let Value::Raw(octets) = value {
+            self.leaf(octets);
+            return Ok(());
+        }
+        match (node, value) {
+            (Node::Atom(atom @ Atom::Names(_)), _) => self.names(atom, value),
+            (Node::Atom(atom), _) => self.atom(atom, value),
+            (Node::Record(fields), Value::Record(values)) => {
+                for field in fields {
+                    let found = values.iter().find(|(name, _)| *name == field.name).map(|(_, value)| value);
+                    let start = self.out.octets.len();
+                    match (found, &field.node) {
+                        (Some(value), node) => self.node(node, value).map_err(at(&field.name))?,
+                        (None, Node::Optional(_) | Node::Choice(_)) => {}
+                        (None, _) => return wrong(format!("the field `{}` is missing", field.name)),
+                    }
+                    if let Some(slot) = field.keep {
+                        self.slots[usize::from(slot)] = number(&self.out.octets[start..]);
+                    }
+                }
+                Ok(())
+            }
+            (Node::Repeat(item, _), Value::List(items)) => {
+                for (index, value) in items.iter().enumerate() {
+                    self.node(item, value).map_err(at(index + 1))?;
+                }
+                Ok(())
+            }
+            (Node::Optional(inner), _) => self.node(inner, value),
+            (Node::Sized(prefix, inner), _) => self.sized(*prefix, |encoder| encoder.node(inner, value)),
+            (Node::Options(nested), Value::Options(options)) => self.options(nested, options),
+            (Node::Choice(choice), _) => match choice.arm(choice.by.pick(&self.slots)) {
+                Some(node) => self.node(node, value),
+                None => wrong(format!("no form is defined for this `{}`", choice.by.text)),
+            },
+            (Node::Pairs(pairs), Value::Record(values)) => self.pairs(pairs, values),
+            (Node::Bits(fields), Value::Record(values)) => self.bits(fields, values),
+            (_, value) => wrong(format!("`{value}` is not of this layout's form")),
+        }
+    }
+
+    fn sized(&mut self, prefix: Prefix, put: impl FnOnce(&mut Self) -> Done) -> Done {
+        let start = self.out.octets.len();
+        put_number(&mut self.out.octets, 0, prefix.octets);
+        let first = self.out.octets.len();
+        put(self)?;
+        let length = self.out.octets.len() - first + prefix.extra;
+        let most = (1usize << (8 * prefix.octets)) - 1;
+        if length > most {
+            return wrong(format!("{length} octets, but the length in front can count {most} at most"));
+        }
+        let octets = length.to_be_bytes();
+        self.out.octets[start..first].copy_from_slice(&octets[octets.len() - prefix.octets..]);
+        Ok(())
+    }
+
+    fn options(&mut self, nested: &Nested, options: &[SubOption]) -> Done {
+        let chosen = nested.by.as_ref().map(|by| by.pick(&self.slots));
+        let space = self.nesting.space(&nested.space, chosen);
+        for option in options {
+            put_number(&mut self.out.octets, option.code.into(), space.code_octets);
+            let known = self.nesting.definition(space, option.code);
+            let outer = (self.base, self.slots);
+            let length = Prefix { octets: space.length_octets, extra: 0 };
+            self.sized(length, |encoder| {
+                encoder.base = encoder.out.octets.len();
+                match (known, &option.value) {
+                    (Some(known), value) => encoder.node(known.layout.root(), value),
+                    (None, Value::Bytes(octets) | Value::Raw(octets)) => {
+                        encoder.leaf(octets);
+                        Ok(())
+                    }
+                    (None, _) => wrong("this option is not in the codebook, so only octets can stand here"),
+                }
+            })
+            .map_err(at(option.key()))?;
+            (self.base, self.slots) = outer;
+        }
+        Ok(())
+    }
+
+    fn pairs(&mut self, pairs: &Pairs, values: &[(Box<str>, Value)]) -> Done {
+        for (index, (key, value)) in values.iter().enumerate() {
+            if index > 0 {
+                self.out.octets.extend_from_slice(pairs.between.as_bytes());
+            }
+            self.out.octets.extend_from_slice(key.as_bytes());
+            self.out.octets.extend_from_slice(pairs.equals.as_bytes());
+            let text = match value {
+                Value::Bool(on) => u8::from(*on).to_string(),
+                Value::Seconds(seconds) if *seconds != u32::MAX => seconds.to_string(),
+                Value::Text(text) => text.clone(),
+                value if value.is_leaf() => value.to_string(),
+                _ => return wrong(format!("{key}: only single values can stand in KEY=value text")),
+            };
+            if let Some(sign) = [&pairs.between, &pairs.equals].into_iter().find(|sign| text.contains(&***sign)) {
+                return wrong(format!("{key}: the value holds {sign:?}, which separates the pairs of this option"));
+            }
+            self.leaf(text.as_bytes());
+        }
+        Ok(())
+    }
+
+    fn bits(&mut self, fields: &[BitField], values: &[(Box<str>, Value)]) -> Done {
+        let mut all = 0u128;
+        let width: u32 = fields.iter().map(|field| field.width).sum();
+        let start = self.out.octets.len();
+        let mut left = width;
+        for field in fields {
+            let found = values.iter().find(|(name, _)| *name == field.name).map(|(_, value)| value);
+            let raw = match found {
+                Some(value) => bit_field(field, value).map_err(at(&field.name))?,
+                None if field.is_reserved() => 0,
+                None => return wrong(format!("the field `{}` is missing", field.name)),
+            };
+            let first = start + ((width - left) / 8) as usize;
+            left -= field.width;
+            all |= u128::from(raw) << left;
+            if found.is_some() {
+                self.out.leaves.push(first..start + (width - left).div_ceil(8) as usize);
+            }
+        }
+        let octets = all.to_be_bytes();
+        self.out.octets.extend_from_slice(&octets[octets.len() - width as usize / 8..]);
+        Ok(())
+    }
+
+    fn names(&mut self, atom: &Atom, value: &Value) -> Done {
+        let Value::List(items) = value else { return wrong(format!("`{value}` is not a list of names")) };
+        let mut compressor = name::Compressor::default();
+        for (index, item) in items.iter().enumerate() {
+            let (Value::Name(text) | Value::Text(text)) = item else {
+                return wrong(format!("`{item}` is not a name"));
+            };
+            let labels = name::labels(text).or_else(|error| wrong(error.message)).map_err(at(index + 1))?;
+            let start = self.out.octets.len();
+            if *atom == Atom::Names(Names::Compressed) {
+                compressor.put(&mut self.out.octets, self.base, &labels);
+            } else {
+                name::put(&mut self.out.octets, &labels);
+            }
+            self.out.leaves.push(start..self.out.octets.len());
+        }
+        Ok(())
+    }
+
+    fn atom(&mut self, atom: &Atom, value: &Value) -> Done {
+        match (atom, value) {
+            (Atom::Number(number), _) => {
+                let raw = number_octets(number, value)?;
+                self.leaf(&raw.to_be_bytes()[8 - number.octets..]);
+            }
+            (Atom::Bool, Value::Bool(on)) => self.leaf(&[u8::from(*on)]),
+            (Atom::Seconds, Value::Seconds(seconds)) => self.leaf(&seconds.to_be_bytes()),
+            (Atom::Ipv4 | Atom::Netmask, Value::Ipv4(address)) => self.leaf(&address.octets()),
+            (Atom::Ipv6, Value::Ipv6(address)) => self.leaf(&address.octets()),
+            (Atom::Mac, Value::Mac(octets)) => self.leaf(octets),
+            (Atom::Run(Run::Bytes, _) | Atom::Duid, Value::Bytes(octets)) => self.leaf(octets),
+            (Atom::Run(run, _), Value::Text(text)) if *run != Run::Bytes => self.leaf(text.as_bytes()),
+            (Atom::Empty, Value::Empty) => self.leaf(&[]),
+            (Atom::Uuid, Value::Uuid(octets)) => self.leaf(octets),
+            (Atom::Name | Atom::PartialName, Value::Name(text) | Value::Text(text)) => {
+                let mut octets = Vec::new();
+                if !(text.is_empty() && *atom == Atom::PartialName) {
+                    let labels = name::labels(text).or_else(|error| wrong(error.message))?;
+                    name::put_labels(&mut octets, &labels);
+                    if *atom == Atom::Name || text.ends_with('.') {
+                        octets.push(0);
+                    }
+                }
+                self.leaf(&octets);
+            }
+            (Atom::Route4, Value::Route4 { destination, length, router }) if *length <= 32 => {
+                let mut octets = vec![*length];
+                octets.extend_from_slice(&destination.octets()[..usize::from(*length).div_ceil(8)]);
+                octets.extend_from_slice(&router.octets());
+                self.leaf(&octets);
+            }
+            (Atom::Prefix6, Value::Prefix6 { prefix, length }) if *length <= 128 => {
+                let mut octets = vec![*length];
+                octets.extend_from_slice(&prefix.octets()[..usize::from(*length).div_ceil(8)]);
+                self.leaf(&octets);
+            }
+            (_, value) => return wrong(format!("`{value}` is not of this layout's form")),
+        }
+        Ok(())
+    }
+}
+
+fn number_octets(form: &Number, value: &Value) -> Result<u64, EncodeError> {
+    let (number, meant) = match value {
+        Value::Number(number) => (i128::from(*number), true),
+        Value::Integer(number) => (i128::from(*number), true),
+        Value::Member(number, _) => (i128::from(*number), matches!(form.meaning, Meaning::Member(_))),
+        Value::Flags(number, _) => (i128::from(*number), matches!(form.meaning, Meaning::Flags(_))),
+        _ => (0, false),
+    };
+    if !meant {
+        return wrong(format!("`{value}` is not a number"));
+    }
+    match super::plain::fit(form, number) {
+        Ok(_) => Ok(number as u64),
+        Err(message) => wrong(message),
+    }
+}
+
+fn bit_field(field: &BitField, value: &Value) -> Result<u64, EncodeError> {
+    let number = match (field.fraction, value) {
+        (Some(fraction), Value::Decimal(number)) => (number * (1u64 << fraction) as f64).round() as i128,
+        (Some(fraction), Value::Integer(number)) => i128::from(*number) << fraction,
+        (None, Value::Number(number) | Value::Member(number, _)) => i128::from(*number),
+        (None, Value::Integer(number)) => i128::from(*number),
+        _ => return wrong(format!("`{value}` is not a number of this field's form")),
+    };
+    let (min, max) = if field.signed {
+        (-(1i128 << (field.width - 1)), (1i128 << (field.width - 1)) - 1)
+    } else {
+        (0, (1i128 << field.width) - 1)
+    };
+    if number < min || number > max {
+        return wrong(format!("`{value}` does not fit in {} bits", field.width));
+    }
+    Ok(number as u64 & (u64::MAX >> (64 - field.width)))
+}

@@ -1,0 +1,239 @@
+//! The layout language: what the octets of a payload are.
+//!
+//! A [`Layout`] is parsed from one line of text and then does everything a payload needs: [`Layout::read`] turns what
+//! somebody wrote into a [`Value`], [`Layout::encode`] turns a value into octets, [`Layout::walk`] goes through octets
+//! and tells a [`Visitor`] what it meets, [`Layout::decode`] makes a value of them and [`Layout::faults`] says what is
+//! wrong.
+//!
+//! ```
+//! use oplex::layout::{Layout, Plain, Written};
+//!
+//! let layout = Layout::parse("{ priority: u8, servers: ipv4+ }")?;
+//! let written = Written::from_text("{ priority = 10, servers = [10.64.0.53, 10.64.0.54] }");
+//! let value = layout.read(&Plain, &written).map_err(|mut misfits| misfits.remove(0))?.value;
+//! let octets = layout.encode(&Plain, &value)?.octets;
+//! assert_eq!(octets, [10, 10, 64, 0, 53, 10, 64, 0, 54]);
+//! assert_eq!(layout.decode(&Plain, &octets), (Some(value), vec![]));
+//!
+//! let short = layout.faults(&Plain, &octets[..7]);
+//! assert_eq!(short[0].octets, 5..7);
+//! assert_eq!(short[0].kind.to_string(), "an IPv4 address needs 4 octets, only 2 left");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+
+use std::fmt;
+use std::ops::Range;
+use std::sync::Arc;
+
+mod build;
+mod encode;
+mod fault;
+mod lex;
+mod name;
+mod node;
+mod parse;
+mod plain;
+mod print;
+mod read;
+mod scalar;
+mod sound;
+mod value;
+mod walk;
+mod walk_text;
+mod written;
+
+pub use encode::{EncodeError, Encoded};
+pub use fault::{Fault, FaultKind, NameFlaw, Topic};
+pub use node::{
+    Atom, BitField, Bound, Choice, Count, Enumeration, Field, Meaning, Names, Nested, Node, Number, PairKey, Pairs,
+    Prefix, Run, Selector, Slots,
+};
+pub use plain::{address, duration, duration_text};
+pub use read::{LeafSource, Reading};
+pub use scalar::{NameRef, Scalar};
+pub use value::{SubOption, Value};
+pub use walk::{Form, Frame, Shape, Visitor};
+pub use written::{Key, Misfit, Written, WrittenKind};
+
+/// What the octets of a payload are.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Layout {
+    root: Node,
+}
+
+/// Why a text is not a layout, and where.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct LayoutError {
+    /// The characters it is about, in bytes of the text.
+    pub span: Range<usize>,
+    /// What is wrong, and what to write instead where that can be said.
+    pub message: String,
+}
+
+impl LayoutError {
+    fn new(span: Range<usize>, message: String) -> Self {
+        Self { span, message }
+    }
+}
+
+impl fmt::Display for LayoutError {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "at character {}: {}", self.span.start + 1, self.message)
+    }
+}
+
+impl std::error::Error for LayoutError {}
+
+/// The names that layouts may use: enumerations, sets of flags, spaces of options.
+pub trait Vocabulary {
+    /// The enumeration of this name.
+    fn enumeration(&self, name: &str) -> Option<Arc<Enumeration>>;
+    /// The set of flags of this name.
+    fn flags(&self, name: &str) -> Option<Arc<Enumeration>>;
+    /// How many octets the code and length of an option take in the space of this name.
+    fn space_header(&self, name: &str) -> Option<usize>;
+    /// All names of enumerations and sets of flags, for suggestions.
+    fn names(&self) -> Vec<&str>;
+    /// All names of spaces, for suggestions.
+    fn spaces(&self) -> Vec<&str>;
+}
+
+/// How options stand in a space, and which space it is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct SpaceRef {
+    /// Which space, as the codebook counts them; `None` is one it does not know.
+    pub index: Option<usize>,
+    /// Octets of a code: 1 or 2.
+    pub code_octets: usize,
+    /// Octets of a length: 1 or 2.
+    pub length_octets: usize,
+    /// Whether 0 is pad and 255 the end, both without a length.
+    pub pad_and_end: bool,
+}
+
+/// An option found in a space.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct DefinitionRef<'l> {
+    /// Its name.
+    pub name: &'l str,
+    /// The layout of its payload.
+    pub layout: &'l Layout,
+}
+
+/// The definitions behind nested options.
+pub trait Nesting {
+    /// The space of this name, or the one that `chosen` (an enterprise number) picks.
+    fn space(&self, name: &str, chosen: Option<u64>) -> SpaceRef;
+    /// The option of this code.
+    fn definition(&self, space: SpaceRef, code: u16) -> Option<DefinitionRef<'_>>;
+    /// The code of the option of this name.
+    fn code(&self, space: SpaceRef, name: &str) -> Option<u16>;
+    /// The names of all options in the space, for suggestions.
+    fn names(&self, space: SpaceRef) -> Vec<&str>;
+}
+
+/// No names and no definitions: for layouts that need none.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct Plain;
+
+impl Vocabulary for Plain {
+    fn enumeration(&self, _: &str) -> Option<Arc<Enumeration>> {
+        None
+    }
+    fn flags(&self, _: &str) -> Option<Arc<Enumeration>> {
+        None
+    }
+    fn space_header(&self, _: &str) -> Option<usize> {
+        None
+    }
+    fn names(&self) -> Vec<&str> {
+        Vec::new()
+    }
+    fn spaces(&self) -> Vec<&str> {
+        Vec::new()
+    }
+}
+
+impl Nesting for Plain {
+    fn space(&self, _: &str, _: Option<u64>) -> SpaceRef {
+        SpaceRef { index: None, code_octets: 1, length_octets: 1, pad_and_end: false }
+    }
+    fn definition(&self, _: SpaceRef, _: u16) -> Option<DefinitionRef<'_>> {
+        None
+    }
+    fn code(&self, _: SpaceRef, _: &str) -> Option<u16> {
+        None
+    }
+    fn names(&self, _: SpaceRef) -> Vec<&str> {
+        Vec::new()
+    }
+}
+
+impl Layout {
+    /// Parses a layout that uses no names.
+    ///
+    /// # Errors
+    /// The first thing in the text that is not the language, or a layout under which some payload could be read in
+    /// two ways.
+    pub fn parse(text: &str) -> Result<Self, LayoutError> {
+        Self::parse_with(text, &Plain)
+    }
+
+    /// Parses a layout whose names the vocabulary knows.
+    ///
+    /// # Errors
+    /// As [`Layout::parse`], and names that the vocabulary does not know.
+    pub fn parse_with(text: &str, vocabulary: &dyn Vocabulary) -> Result<Self, LayoutError> {
+        let root = parse::parse(text, vocabulary)?;
+        match sound::unsound(&root) {
+            Some(message) => Err(LayoutError::new(0..text.len(), message)),
+            None => Ok(Self { root }),
+        }
+    }
+
+    /// The tree.
+    #[must_use]
+    pub fn root(&self) -> &Node {
+        &self.root
+    }
+
+    /// The least and the greatest number of octets of a payload; `None` when the layout itself sets no limit.
+    #[must_use]
+    pub fn lengths(&self) -> (usize, Option<usize>) {
+        sound::lengths(&self.root)
+    }
+
+    /// Walks octets and tells `visitor` what they are, in their order. Allocates nothing.
+    #[inline]
+    pub fn walk<'l, 'o, V: Visitor<'l, 'o>>(&'l self, nesting: &'l dyn Nesting, octets: &'o [u8], visitor: &mut V) {
+        walk::walk(self, nesting, octets, visitor);
+    }
+
+    /// What is wrong with these octets.
+    #[must_use]
+    pub fn faults(&self, nesting: &dyn Nesting, octets: &[u8]) -> Vec<Fault> {
+        build::faults(self, nesting, octets)
+    }
+
+    /// What these octets mean, as far as they could be read, and what is wrong with them.
+    #[must_use]
+    pub fn decode(&self, nesting: &dyn Nesting, octets: &[u8]) -> (Option<Value>, Vec<Fault>) {
+        build::decode(self, nesting, octets)
+    }
+
+    /// Reads what somebody wrote.
+    ///
+    /// # Errors
+    /// Everything that does not fit the layout, each with its place.
+    pub fn read(&self, nesting: &dyn Nesting, written: &Written) -> Result<Reading, Vec<Misfit>> {
+        read::read(self, nesting, written)
+    }
+
+    /// Encodes a value. What the octets can hold is written, even where a rule forbids it: [`Layout::faults`] tells.
+    ///
+    /// # Errors
+    /// A value that has no octets under this layout.
+    pub fn encode(&self, nesting: &dyn Nesting, value: &Value) -> Result<Encoded, EncodeError> {
+        encode::encode(self, nesting, value)
+    }
+}

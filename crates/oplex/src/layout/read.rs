@@ -1,0 +1,429 @@
+//! From what somebody wrote to the value that a layout says it is.
+
+use std::ops::Range;
+
+use super::fault::Topic;
+use super::node::{Atom, BitField, Choice, Field, Meaning, Nested, Node, Pairs, Run, SLOTS, Slots};
+use super::plain::{self, Wrong};
+use super::scalar::Scalar;
+use super::value::{SubOption, Value};
+use super::walk::Form;
+use super::written::{self, Key, Misfit, Written, WrittenKind};
+use super::{Layout, Nesting, name};
+use crate::nearest;
+use crate::octets::hex;
+
+/// A value, and where each of its leaves was written.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Reading {
+    /// The value.
+    pub value: Value,
+    /// For each value without values inside, in order, where it stands.
+    pub leaves: Vec<LeafSource>,
+}
+
+/// Where a leaf of a value was written.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct LeafSource {
+    /// The whole of it.
+    pub span: Range<usize>,
+    /// Where its first character stands, when text and source agree byte for byte.
+    pub start: Option<usize>,
+}
+
+pub(super) fn read(layout: &Layout, nesting: &dyn Nesting, written: &Written) -> Result<Reading, Vec<Misfit>> {
+    let mut reader = Reader { nesting, slots: [0; SLOTS], leaves: Vec::new(), misfits: Vec::new() };
+    match reader.node(layout.root(), written) {
+        Some(value) if reader.misfits.is_empty() => Ok(Reading { value, leaves: reader.leaves }),
+        _ => Err(reader.misfits),
+    }
+}
+
+struct Reader<'n> {
+    nesting: &'n dyn Nesting,
+    slots: Slots,
+    leaves: Vec<LeafSource>,
+    misfits: Vec<Misfit>,
+}
+
+impl Reader<'_> {
+    fn misfit<T>(&mut self, span: &Range<usize>, message: impl Into<String>) -> Option<T> {
+        self.misfits.push(Misfit { span: span.clone(), topic: Topic::Shape, message: message.into() });
+        None
+    }
+
+    fn leaf(&mut self, written: &Written, value: Value) -> Option<Value> {
+        let start = if let WrittenKind::Text { start, .. } = written.kind { start } else { None };
+        self.leaves.push(LeafSource { span: written.span.clone(), start });
+        Some(value)
+    }
+
+    fn node(&mut self, node: &Node, written: &Written) -> Option<Value> {
+        if let Some(raw) = self.raw(node, written) {
+            return raw;
+        }
+        match node {
+            Node::Atom(Atom::Names(_)) => self.repeat(&Node::Atom(Atom::Name), written),
+            Node::Atom(atom) => self.atom(atom, written),
+            Node::Repeat(item, _) => self.repeat(item, written),
+            Node::Optional(inner) | Node::Sized(_, inner) => self.node(inner, written),
+            Node::Choice(choice) => self.choice(choice, written),
+            Node::Record(_) | Node::Options(_) | Node::Pairs(_) | Node::Bits(_) => self.composite(node, written),
+        }
+    }
+
+    /// `{ hex = "…" }`, which may stand for a value of any form.
+    fn raw(&mut self, node: &Node, written: &Written) -> Option<Option<Value>> {
+        let own_field = matches!(node, Node::Record(fields) if fields.iter().any(|field| &*field.name == "hex"));
+        let inner = match &written.kind {
+            WrittenKind::Table(fields) if !own_field => match &fields[..] {
+                [(key, value)] if key.name == "hex" => value,
+                _ => return None,
+            },
+            _ => return None,
+        };
+        let WrittenKind::Text { text, .. } = &inner.kind else {
+            return Some(self.misfit(&inner.span, "hexadecimal octets are written in quotes: `hex = \"0a400401\"`"));
+        };
+        Some(match hex::parse(text) {
+            Ok(octets) => {
+                self.leaves.push(LeafSource { span: inner.span.clone(), start: None });
+                Some(Value::Raw(octets))
+            }
+            Err(error) => self.misfit(&inner.part(error.at..error.at + 1), error.to_string()),
+        })
+    }
+
+    fn repeat(&mut self, item: &Node, written: &Written) -> Option<Value> {
+        let parsed;
+        let items = match &written.kind {
+            WrittenKind::List(items) => items,
+            WrittenKind::Text { text, start } => match written::list(text, *start, &written.span) {
+                Ok(items) => {
+                    parsed = items;
+                    &parsed
+                }
+                Err(misfit) => {
+                    self.misfits.push(misfit);
+                    return None;
+                }
+            },
+            // One value where several could stand is a list of one.
+            _ => std::slice::from_ref(written),
+        };
+        let values: Vec<Option<Value>> = items.iter().map(|written| self.node(item, written)).collect();
+        values.into_iter().collect::<Option<Vec<Value>>>().map(Value::List)
+    }
+
+    fn choice(&mut self, choice: &Choice, written: &Written) -> Option<Value> {
+        let number = choice.by.pick(&self.slots);
+        match choice.arm(number) {
+            Some(node) => self.node(node, written),
+            None => self.misfit(&written.span, format!("nothing can stand here while `{}` is {number}", choice.by.text)),
+        }
+    }
+
+    fn composite(&mut self, node: &Node, written: &Written) -> Option<Value> {
+        let parsed;
+        let written = match (&written.kind, node) {
+            (WrittenKind::Text { text, start }, Node::Pairs(pairs)) if !text.trim_start().starts_with('{') => {
+                return self.pair_text(pairs, text, *start, written);
+            }
+            (WrittenKind::Text { text, start }, _) => match written::list(text, *start, &written.span) {
+                Ok(mut items) if items.len() == 1 => {
+                    parsed = items.remove(0);
+                    &parsed
+                }
+                Ok(_) => return self.misfit(&written.span, format!("expected {}", form(node))),
+                Err(misfit) => {
+                    self.misfits.push(misfit);
+                    return None;
+                }
+            },
+            _ => written,
+        };
+        match (node, &written.kind) {
+            (Node::Record(fields), WrittenKind::Table(values)) => self.record(fields, values, written),
+            (Node::Options(nested), WrittenKind::Table(values)) => self.options(nested, values),
+            (Node::Options(nested), WrittenKind::List(items)) => self.option_list(nested, items),
+            (Node::Pairs(pairs), WrittenKind::Table(values)) => self.pairs(pairs, values, written),
+            (Node::Bits(fields), WrittenKind::Table(values)) => self.bits(fields, values, written),
+            _ => self.misfit(&written.span, format!("{} cannot stand here; write {}", written.describe(), form(node))),
+        }
+    }
+
+    /// Reports every name in `values` that is not in `known`.
+    fn unknown_names(&mut self, values: &[(Key, Written)], known: &[&str], what: &str) {
+        for (at, (key, _)) in values.iter().enumerate() {
+            if !known.contains(&key.name.as_str()) {
+                let near = nearest::hint(&key.name, known.iter().copied());
+                let near = if near.is_empty() { format!("; there are {}", known.join(", ")) } else { near };
+                let message = format!("no {what} is named `{}`{near}", key.name);
+                self.misfit::<()>(&key.span, message);
+            } else if values[..at].iter().any(|(earlier, _)| earlier.name == key.name) {
+                self.misfit::<()>(&key.span, format!("`{}` is already given", key.name));
+            }
+        }
+    }
+
+    fn record(&mut self, fields: &[Field], values: &[(Key, Written)], whole: &Written) -> Option<Value> {
+        let known: Vec<&str> = fields.iter().map(|field| &*field.name).collect();
+        self.unknown_names(values, &known, "field");
+        let mut record = Vec::new();
+        for field in fields {
+            let found = values.iter().find(|(key, _)| *key.name == *field.name);
+            let Some((_, written)) = found else {
+                if !self.may_be_absent(&field.node) {
+                    self.misfit::<()>(&whole.span, format!("the field `{}` is missing", field.name));
+                }
+                continue;
+            };
+            let value = self.node(&field.node, written)?;
+            if let (Some(slot), Value::Number(raw) | Value::Member(raw, _) | Value::Flags(raw, _)) = (field.keep, &value) {
+                self.slots[usize::from(slot)] = *raw;
+            }
+            record.push((field.name.clone(), value));
+        }
+        Some(Value::Record(record))
+    }
+
+    /// Whether a field may be left out: it is optional, or holds nothing as things stand.
+    fn may_be_absent(&self, node: &Node) -> bool {
+        match node {
+            Node::Optional(_) | Node::Atom(Atom::Empty) => true,
+            Node::Choice(choice) => {
+                choice.arm(choice.by.pick(&self.slots)).is_some_and(|node| *node == Node::Atom(Atom::Empty))
+            }
+            _ => false,
+        }
+    }
+
+    fn options(&mut self, nested: &Nested, values: &[(Key, Written)]) -> Option<Value> {
+        let chosen = nested.by.as_ref().map(|by| by.pick(&self.slots));
+        let space = self.nesting.space(&nested.space, chosen);
+        let mut options = Vec::new();
+        for (key, written) in values {
+            let Some(code) = key.name.parse().ok().or_else(|| self.nesting.code(space, &key.name)) else {
+                let known = self.nesting.names(space);
+                let near = nearest::hint(&key.name, known.iter().copied());
+                self.misfit::<()>(&key.span, format!("no option here is named `{}`{near}", key.name));
+                continue;
+            };
+            let outer = self.slots;
+            let known = self.nesting.definition(space, code);
+            let value = match &known {
+                Some(known) => self.node(known.layout.root(), written),
+                None => self.atom(&Atom::Run(Run::Bytes, super::node::Count::ANY), written),
+            };
+            self.slots = outer;
+            let name = known.map(|known| known.name.into());
+            options.extend(value.map(|value| SubOption { code, name, value }));
+        }
+        Some(Value::Options(options))
+    }
+
+    /// Options as a list of tables, so that one may stand twice.
+    fn option_list(&mut self, nested: &Nested, items: &[Written]) -> Option<Value> {
+        let mut options = Vec::new();
+        for item in items {
+            let WrittenKind::Table(values) = &item.kind else {
+                return self.misfit(&item.span, "expected a table of options, `{ name = value }`");
+            };
+            if let Some(Value::Options(more)) = self.options(nested, values) {
+                options.extend(more);
+            }
+        }
+        Some(Value::Options(options))
+    }
+
+    fn pairs(&mut self, pairs: &Pairs, values: &[(Key, Written)], whole: &Written) -> Option<Value> {
+        let known: Vec<&str> = pairs.keys.iter().map(|key| &*key.name).collect();
+        if !pairs.open {
+            self.unknown_names(values, &known, "key");
+        }
+        for key in pairs.keys.iter().filter(|key| key.required) {
+            if !values.iter().any(|(given, _)| *given.name == *key.name) {
+                self.misfit::<()>(&whole.span, format!("the key `{}` must be given", key.name));
+            }
+        }
+        let mut record = Vec::new();
+        for (key, written) in values {
+            let known = pairs.keys.iter().find(|known| *known.name == *key.name);
+            let text = Atom::Run(Run::Utf8, super::node::Count::ANY);
+            let value = self.atom(known.map_or(&text, |known| &known.atom), written);
+            let separates = |text: &str| text.contains(&*pairs.between) || text.contains(&*pairs.equals);
+            if value.as_ref().is_some_and(|value| separates(&value.to_string())) {
+                let message = format!("{:?} and {:?} separate pairs here and cannot stand in a value", pairs.between, pairs.equals);
+                self.misfit::<()>(&written.span, message);
+            }
+            record.extend(value.map(|value| (key.name.as_str().into(), value)));
+        }
+        Some(Value::Record(record))
+    }
+
+    /// The text as the device will read it, taken apart to find what does not fit.
+    fn pair_text(&mut self, pairs: &Pairs, text: &str, start: Option<usize>, whole: &Written) -> Option<Value> {
+        let mut values = Vec::new();
+        let mut at = 0;
+        for pair in text.split(&*pairs.between) {
+            let Some((key, value)) = pair.split_once(&*pairs.equals) else {
+                let message = format!("no value is given for this key; write `KEY{}value`", pairs.equals);
+                return self.misfit(&whole.part(at..at + pair.len()), message);
+            };
+            let value_at = at + key.len() + pairs.equals.len();
+            values.push((
+                Key { name: key.to_owned(), span: whole.part(at..at + key.len()) },
+                Written {
+                    span: whole.part(value_at..value_at + value.len()),
+                    kind: WrittenKind::Text { text: value.to_owned(), start: start.map(|start| start + value_at) },
+                },
+            ));
+            at += pair.len() + pairs.between.len();
+        }
+        self.pairs(pairs, &values, whole)
+    }
+
+    fn bits(&mut self, fields: &[BitField], values: &[(Key, Written)], whole: &Written) -> Option<Value> {
+        let known: Vec<&str> = fields.iter().map(|field| &*field.name).collect();
+        self.unknown_names(values, &known, "field");
+        let mut record = Vec::new();
+        for field in fields {
+            match values.iter().find(|(key, _)| *key.name == *field.name) {
+                Some((_, written)) => {
+                    let value = self.bit_field(field, written)?;
+                    record.push((field.name.clone(), value));
+                }
+                None if field.is_reserved() => {}
+                None => {
+                    self.misfit::<()>(&whole.span, format!("the field `{}` is missing", field.name));
+                }
+            }
+        }
+        Some(Value::Record(record))
+    }
+
+    fn bit_field(&mut self, field: &BitField, written: &Written) -> Option<Value> {
+        let number = match (&written.kind, &field.of) {
+            (WrittenKind::Integer(number), _) => *number as f64,
+            (WrittenKind::Float(number), _) => *number,
+            (WrittenKind::Text { text, .. }, Some(of)) => match plain::member(of, text) {
+                Ok(number) => number as f64,
+                Err(wrong) => return self.wrong(written, wrong),
+            },
+            (WrittenKind::Text { text, .. }, None) => match plain::integer(text).map(|n| n as f64).or(text.parse().ok()) {
+                Some(number) => number,
+                None => return self.misfit(&written.span, format!("`{text}` is not a number")),
+            },
+            _ => return self.misfit(&written.span, format!("{} is not a number", written.describe())),
+        };
+        let unit = (1u64 << field.fraction.unwrap_or(0)) as f64;
+        let span = 2f64.powi(field.width as i32) / unit;
+        let (min, past) = if field.signed { (-span / 2.0, span / 2.0) } else { (0.0, span) };
+        if number < min || number >= past || (field.fraction.is_none() && number.fract() != 0.0) {
+            let message = format!("{number} does not fit in this field of {} bits", field.width);
+            return self.misfit(&written.span, message);
+        }
+        let scalar = match field.fraction {
+            // Rounded to what the field can hold, so that the value is the one that will be read back.
+            Some(_) => Scalar::Decimal((number * unit).round() / unit),
+            None if field.signed => Scalar::Integer(number as i64),
+            None => Scalar::Number(number as u64),
+        };
+        self.leaf(written, Value::of(Form::Bits(field), scalar))
+    }
+
+    fn wrong<T>(&mut self, written: &Written, wrong: Wrong) -> Option<T> {
+        let span = written.part(wrong.at);
+        self.misfits.push(Misfit { span, topic: wrong.topic, message: wrong.message });
+        None
+    }
+
+    fn atom(&mut self, atom: &Atom, written: &Written) -> Option<Value> {
+        let value = match (&written.kind, atom) {
+            (WrittenKind::Text { text, .. }, _) => text_atom(atom, text),
+            (WrittenKind::Integer(number), Atom::Number(form)) => plain::fit(form, *number)
+                .map(|scalar| Value::of(Form::Atom(atom), scalar))
+                .map_err(|message| Wrong { topic: Topic::Bound, ..Wrong::all("", message) }),
+            (WrittenKind::Integer(number), Atom::Seconds) => plain::seconds(&number.to_string()).map(Value::Seconds),
+            (WrittenKind::Bool(on), Atom::Bool) => Ok(Value::Bool(*on)),
+            (WrittenKind::Bool(true), Atom::Empty) => Ok(Value::Empty),
+            (WrittenKind::List(items), Atom::Number(form)) if matches!(form.meaning, Meaning::Flags(_)) => {
+                let names = items.iter().map(|item| match &item.kind {
+                    WrittenKind::Text { text, .. } => text.as_str(),
+                    _ => "?",
+                });
+                text_atom(atom, &names.collect::<Vec<_>>().join("+"))
+            }
+            (WrittenKind::Table(fields), Atom::Run(Run::Bytes, _)) if is_text_table(fields) => {
+                let WrittenKind::Text { text, .. } = &fields[0].1.kind else { return None };
+                Ok(Value::Bytes(text.as_bytes().to_vec()))
+            }
+            _ => Err(Wrong::all("", format!("{} cannot stand here; write {}", written.describe(), atom_form(atom)))),
+        };
+        match value {
+            Ok(value) => self.leaf(written, value),
+            Err(wrong) => self.wrong(written, wrong),
+        }
+    }
+}
+
+/// `{ text = "…" }`: the octets of a text, where octets are wanted.
+fn is_text_table(fields: &[(Key, Written)]) -> bool {
+    matches!(fields, [(key, Written { kind: WrittenKind::Text { .. }, .. })] if key.name == "text")
+}
+
+fn text_atom(atom: &Atom, text: &str) -> Result<Value, Wrong> {
+    match atom {
+        Atom::Run(Run::Bytes, _) => octets(text, "; for the characters themselves write `{ text = \"…\" }`").map(Value::Bytes),
+        Atom::Duid => octets(text, "").map(Value::Bytes),
+        Atom::PartialName if text.is_empty() => Ok(Value::Name(String::new())),
+        Atom::Name | Atom::PartialName | Atom::Names(_) => {
+            let labels = name::labels(text)?;
+            Ok(Value::Name(dotted(&labels, *atom == Atom::PartialName && text.ends_with('.'))))
+        }
+        _ => plain::scalar(atom, text).map(|scalar| Value::of(Form::Atom(atom), scalar)),
+    }
+}
+
+/// The labels in the one dotted form that names are shown in.
+fn dotted(labels: &[Vec<u8>], final_dot: bool) -> String {
+    let mut wire = Vec::new();
+    name::put(&mut wire, labels);
+    let text = super::scalar::NameRef::new(&wire, 0, true).to_string();
+    if final_dot && text != "." { text + "." } else { text }
+}
+
+fn octets(text: &str, instead: &str) -> Result<Vec<u8>, Wrong> {
+    hex::parse(text).map_err(|error| Wrong {
+        at: error.at..(error.at + 1).min(text.len()),
+        ..Wrong::all(text, format!("octets are written in hexadecimal, like `0a:40:04:01`: {error}{instead}"))
+    })
+}
+
+fn form(node: &Node) -> &'static str {
+    match node {
+        Node::Record(_) | Node::Bits(_) => "a table, `{ field = value, … }`",
+        Node::Options(_) => "a table of options, `{ name = value, … }`",
+        Node::Pairs(_) => "a table, `{ KEY = value, … }`, or the text as the device reads it",
+        _ => "a single value",
+    }
+}
+
+fn atom_form(atom: &Atom) -> &'static str {
+    match atom {
+        Atom::Number(_) => "a whole number",
+        Atom::Bool => "`true` or `false`",
+        Atom::Seconds => "seconds or a duration such as \"8h\"",
+        Atom::Ipv4 => "an address in quotes, \"10.64.4.1\"",
+        Atom::Ipv6 => "an address in quotes, \"2001:db8::53\"",
+        Atom::Netmask => "a mask in quotes, \"255.255.254.0\"",
+        Atom::Mac => "a hardware address in quotes, \"02:00:5e:00:53:11\"",
+        Atom::Run(Run::Bytes, _) => "octets in quotes, \"0a:40:04:01\"",
+        Atom::Run(..) => "text in quotes",
+        Atom::Empty => "`true`",
+        Atom::Name | Atom::PartialName | Atom::Names(_) => "a name in quotes, \"tarnfell.example\"",
+        Atom::Duid | Atom::Uuid => "hexadecimal digits in quotes",
+        Atom::Route4 => "a route in quotes, \"10.64.8.0/21 via 10.64.4.1\"",
+        Atom::Prefix6 => "a prefix in quotes, \"2001:db8:64::/48\"",
+    }
+}

@@ -1,0 +1,144 @@
+//! What can be told from a layout alone: how many octets it takes, and whether every payload reads one way only.
+
+use super::node::{Atom, Bound, Count, Meaning, Node};
+
+/// The least and the greatest number of octets; `None` is no limit of its own.
+pub(super) type Lengths = (usize, Option<usize>);
+
+pub(super) fn lengths(node: &Node) -> Lengths {
+    match node {
+        Node::Atom(atom) => atom_lengths(atom),
+        Node::Record(fields) => fields.iter().map(|field| lengths(&field.node)).fold((0, Some(0)), |sum, one| {
+            (sum.0 + one.0, sum.1.zip(one.1).map(|(a, b)| a + b))
+        }),
+        Node::Repeat(item, count) => times(lengths(item), *count),
+        Node::Optional(inner) => (0, lengths(inner).1),
+        Node::Sized(prefix, inner) => {
+            let (min, max) = lengths(inner);
+            let limit = (1usize << (8 * prefix.octets)) - 1 - prefix.extra;
+            (prefix.octets + min, Some(prefix.octets + max.map_or(limit, |max| max.min(limit))))
+        }
+        Node::Options(nested) => (nested.count.min * nested.header, None),
+        Node::Choice(choice) => {
+            let arms = choice.arms.iter().map(|(_, node)| node).chain(choice.otherwise.as_deref());
+            arms.map(lengths)
+                .reduce(|a, b| (a.0.min(b.0), a.1.zip(b.1).map(|(a, b)| a.max(b))))
+                .unwrap_or((0, Some(0)))
+        }
+        Node::Pairs(_) => (1, None),
+        Node::Bits(fields) => {
+            let octets = fields.iter().map(|field| field.width as usize).sum::<usize>() / 8;
+            (octets, Some(octets))
+        }
+    }
+}
+
+fn times((min, max): Lengths, count: Count) -> Lengths {
+    (min * count.min, max.zip(count.max).map(|(max, count)| max * count))
+}
+
+fn atom_lengths(atom: &Atom) -> Lengths {
+    let exactly = |octets| (octets, Some(octets));
+    match atom {
+        Atom::Number(number) => exactly(number.octets),
+        Atom::Bool => exactly(1),
+        Atom::Seconds | Atom::Ipv4 | Atom::Netmask => exactly(4),
+        Atom::Ipv6 | Atom::Uuid => exactly(16),
+        Atom::Mac => exactly(6),
+        Atom::Run(_, count) => (count.min, count.max),
+        Atom::Empty => exactly(0),
+        Atom::Name => (1, Some(255)),
+        Atom::PartialName => (0, Some(255)),
+        Atom::Names(_) => (1, None),
+        // RFC 8415, section 11.1: a type of two octets and 1 to 128 octets more.
+        Atom::Duid => (3, Some(130)),
+        Atom::Route4 => (5, Some(9)),
+        Atom::Prefix6 => (1, Some(17)),
+    }
+}
+
+/// Whether the part takes all the octets that are left to it.
+fn takes_the_rest(node: &Node) -> bool {
+    match node {
+        Node::Atom(Atom::Run(_, count)) => count.fixed().is_none(),
+        Node::Atom(Atom::PartialName | Atom::Names(_) | Atom::Duid)
+        | Node::Optional(_)
+        | Node::Options(_)
+        | Node::Pairs(_) => true,
+        Node::Atom(_) | Node::Sized(..) | Node::Bits(_) => false,
+        Node::Record(fields) => fields.last().is_some_and(|field| takes_the_rest(&field.node)),
+        Node::Repeat(_, count) => count.fixed().is_none(),
+        Node::Choice(choice) => {
+            choice.arms.iter().map(|(_, node)| node).chain(choice.otherwise.as_deref()).any(takes_the_rest)
+        }
+    }
+}
+
+/// Why payloads of this layout could be read in two ways or never to an end, if they could.
+pub(super) fn unsound(node: &Node) -> Option<String> {
+    match node {
+        Node::Atom(atom) => atom_unsound(atom),
+        Node::Options(_) | Node::Pairs(_) => None,
+        Node::Bits(fields) => fields.iter().find_map(|field| {
+            let bound = field.bound.filter(|_| field.fraction.is_none())?;
+            let max = if field.signed { 1i128 << (field.width - 1) } else { 1i128 << field.width };
+            let min = if field.signed { -max } else { 0 };
+            never(bound, min, max - 1).map(|why| format!("`{}`: {why}", field.name))
+        }),
+        Node::Record(fields) => record_unsound(fields),
+        Node::Optional(inner) if lengths(inner).0 == 0 => {
+            Some("`?` after a part that may itself be no octets: nobody could tell which was meant".to_owned())
+        }
+        Node::Repeat(item, _) if lengths(item).0 == 0 => {
+            Some("a repeated part that may be no octets would repeat for ever".to_owned())
+        }
+        Node::Repeat(item, count) if *count != (Count { min: 1, max: Some(1) }) && takes_the_rest(item) => Some(
+            "the repeated part takes all octets that are left, so a second one never comes; \
+             give it a length in front, `len8(…)`"
+                .to_owned(),
+        ),
+        Node::Repeat(inner, _) | Node::Optional(inner) | Node::Sized(_, inner) => unsound(inner),
+        Node::Choice(choice) => {
+            choice.arms.iter().map(|(_, node)| node).chain(choice.otherwise.as_deref()).find_map(unsound)
+        }
+    }
+}
+
+fn record_unsound(fields: &[super::node::Field]) -> Option<String> {
+    for (index, field) in fields.iter().enumerate() {
+        let later = &fields[index + 1..];
+        let optional = |field: &super::node::Field| matches!(field.node, Node::Optional(_));
+        let tail_of_optionals = |inner: &Node| !takes_the_rest(inner) && later.iter().all(optional);
+        let last = later.is_empty()
+            || matches!(&field.node, Node::Optional(inner) if tail_of_optionals(inner))
+            || later.iter().all(|later| lengths(&later.node) == (0, Some(0)));
+        if !last && takes_the_rest(&field.node) {
+            return Some(format!(
+                "`{}` takes all octets that are left, so `{}` never gets any; put it last or give it a length",
+                field.name, later[0].name
+            ));
+        }
+        if let Some(why) = unsound(&field.node) {
+            return Some(why);
+        }
+    }
+    None
+}
+
+fn atom_unsound(atom: &Atom) -> Option<String> {
+    let Atom::Number(number) = atom else { return None };
+    let bits = 8 * number.octets as u32;
+    let (min, max) = match (&number.meaning, number.signed) {
+        (Meaning::Member(named), _) if !named.open && named.members.is_empty() => {
+            return Some("the enumeration names no number, so none can stand here".to_owned());
+        }
+        (_, true) => (-(1i128 << (bits - 1)), (1i128 << (bits - 1)) - 1),
+        (_, false) => (0, (1i128 << bits) - 1),
+    };
+    number.bound.and_then(|bound| never(bound, min, max))
+}
+
+fn never(bound: Bound, min: i128, max: i128) -> Option<String> {
+    let reachable = bound.min.is_none_or(|at| at <= max) && bound.max.is_none_or(|at| at >= min);
+    (!reachable).then(|| format!("the range lies outside {min} to {max}, all that fits in these octets"))
+}

@@ -1,0 +1,306 @@
+//! What a payload means: a tree that can be printed, written as JSON, read back and encoded.
+
+use std::fmt::{self, Write};
+use std::net::{Ipv4Addr, Ipv6Addr};
+
+use serde::ser::{Serialize, SerializeMap, SerializeSeq, Serializer};
+
+use super::node::{Atom, Enumeration, Meaning};
+use super::plain::duration_text;
+use super::scalar::Scalar;
+use super::walk::Form;
+use crate::octets::hex;
+
+/// What a payload means.
+///
+/// Its `Display` is the text that [`Written::from_text`](super::Written::from_text) reads back; its serde form is what
+/// JSON shows.
+#[derive(Debug, Clone, PartialEq)]
+#[non_exhaustive]
+pub enum Value {
+    /// No octets: the option's being there is all it says.
+    Empty,
+    /// Off or on.
+    Bool(bool),
+    /// An unsigned number.
+    Number(u64),
+    /// A signed number.
+    Integer(i64),
+    /// A fixed-point number.
+    Decimal(f64),
+    /// A number out of an enumeration, with its name if it has one.
+    Member(u64, Option<Box<str>>),
+    /// Bits with names; bits without a name stay in the number.
+    Flags(u64, Vec<Box<str>>),
+    /// A number of seconds; [`u32::MAX`] is for ever.
+    Seconds(u32),
+    /// An IPv4 address or mask.
+    Ipv4(Ipv4Addr),
+    /// An IPv6 address.
+    Ipv6(Ipv6Addr),
+    /// A hardware address.
+    Mac([u8; 6]),
+    /// Text.
+    Text(String),
+    /// A DNS name in dotted form, without the final dot unless it is the root.
+    Name(String),
+    /// Opaque octets.
+    Bytes(Vec<u8>),
+    /// Octets that stand in for a value of another form: written raw, or not readable as what they should be.
+    Raw(Vec<u8>),
+    /// A UUID.
+    Uuid([u8; 16]),
+    /// A route with its prefix length.
+    Route4 {
+        /// Where it leads.
+        destination: Ipv4Addr,
+        /// How many bits of the destination count.
+        length: u8,
+        /// The next hop; 0.0.0.0 is "on this link".
+        router: Ipv4Addr,
+    },
+    /// An IPv6 prefix.
+    Prefix6 {
+        /// The prefix.
+        prefix: Ipv6Addr,
+        /// How many bits of it count.
+        length: u8,
+    },
+    /// Several values.
+    List(Vec<Value>),
+    /// Named values.
+    Record(Vec<(Box<str>, Value)>),
+    /// Nested options.
+    Options(Vec<SubOption>),
+}
+
+/// One option inside another.
+#[derive(Debug, Clone, PartialEq)]
+pub struct SubOption {
+    /// Its code.
+    pub code: u16,
+    /// Its name, when the codebook knows it.
+    pub name: Option<Box<str>>,
+    /// What it means.
+    pub value: Value,
+}
+
+impl SubOption {
+    /// The name, or the code where there is none.
+    #[must_use]
+    pub fn key(&self) -> String {
+        self.name.as_deref().map_or_else(|| self.code.to_string(), str::to_owned)
+    }
+}
+
+impl Value {
+    /// The value of one thing that a walk met.
+    #[must_use]
+    pub fn of(form: Form<'_>, scalar: Scalar<'_>) -> Self {
+        match (form, scalar) {
+            (Form::Atom(Atom::Number(number)), Scalar::Number(raw)) => match &number.meaning {
+                Meaning::Plain => Self::Number(raw),
+                Meaning::Member(of) => Self::member(of, raw),
+                Meaning::Flags(of) => Self::flags(of, raw),
+            },
+            (Form::Bits(field), Scalar::Number(raw)) => {
+                field.of.as_ref().map_or(Self::Number(raw), |of| Self::member(of, raw))
+            }
+            (Form::Atom(Atom::Run(run, _)), Scalar::Bytes(octets)) if *run != super::node::Run::Bytes => {
+                Self::Raw(octets.to_vec())
+            }
+            (_, Scalar::Empty) => Self::Empty,
+            (_, Scalar::Number(number)) => Self::Number(number),
+            (_, Scalar::Integer(number)) => Self::Integer(number),
+            (_, Scalar::Decimal(number)) => Self::Decimal(number),
+            (_, Scalar::Bool(on)) => Self::Bool(on),
+            (_, Scalar::Seconds(seconds)) => Self::Seconds(seconds),
+            (_, Scalar::Ipv4(address)) => Self::Ipv4(address),
+            (_, Scalar::Ipv6(address)) => Self::Ipv6(address),
+            (_, Scalar::Mac(octets)) => Self::Mac(octets),
+            (_, Scalar::Text(text)) => Self::Text(text.to_owned()),
+            (_, Scalar::Bytes(octets)) => Self::Bytes(octets.to_vec()),
+            (Form::Atom(Atom::PartialName), Scalar::Name(name)) if name.is_absolute() => {
+                let text = name.to_string();
+                Self::Name(if text == "." { text } else { text + "." })
+            }
+            (_, Scalar::Name(name)) => Self::Name(name.to_string()),
+            (_, Scalar::Uuid(octets)) => Self::Uuid(octets),
+            (_, Scalar::Route4 { destination, length, router }) => Self::Route4 { destination, length, router },
+            (_, Scalar::Prefix6 { prefix, length }) => Self::Prefix6 { prefix, length },
+        }
+    }
+
+    fn member(of: &Enumeration, number: u64) -> Self {
+        Self::Member(number, of.name_of(number).map(Into::into))
+    }
+
+    fn flags(of: &Enumeration, bits: u64) -> Self {
+        let set = of.members.iter().filter(|(bit, _)| *bit != 0 && bits & bit == *bit);
+        Self::Flags(bits, set.map(|(_, name)| name.clone()).collect())
+    }
+
+    /// Whether it has no values inside.
+    #[must_use]
+    pub fn is_leaf(&self) -> bool {
+        !matches!(self, Self::List(_) | Self::Record(_) | Self::Options(_))
+    }
+
+    /// Calls `see` with every value that has none inside, in the order of the octets, and the name of the nearest
+    /// field or option around it.
+    pub fn leaves<'v>(&'v self, see: &mut dyn FnMut(&'v Self, Option<&'v str>)) {
+        self.leaves_in(None, see);
+    }
+
+    fn leaves_in<'v>(&'v self, name: Option<&'v str>, see: &mut dyn FnMut(&'v Self, Option<&'v str>)) {
+        match self {
+            Self::List(items) => items.iter().for_each(|item| item.leaves_in(name, see)),
+            Self::Record(fields) => fields.iter().for_each(|(name, value)| value.leaves_in(Some(name), see)),
+            Self::Options(options) => {
+                options.iter().for_each(|option| option.value.leaves_in(option.name.as_deref(), see));
+            }
+            leaf => see(leaf, name),
+        }
+    }
+}
+
+impl fmt::Display for Value {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            // Alone, a list needs no brackets, unless its only item would be taken for the list itself.
+            Self::List(items) if !matches!(&items[..], [Self::List(_)]) => join(f, items, |f, item| item.inside(f)),
+            Self::Text(text) => f.write_str(text),
+            other => other.inside(f),
+        }
+    }
+}
+
+impl Value {
+    /// The text among others, where commas and brackets have a meaning.
+    fn inside(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Empty => f.write_str("empty"),
+            Self::Bool(on) => write!(f, "{on}"),
+            Self::Number(number) | Self::Member(number, None) => write!(f, "{number}"),
+            Self::Integer(number) => write!(f, "{number}"),
+            Self::Decimal(number) => write!(f, "{number}"),
+            Self::Member(_, Some(name)) => f.write_str(name),
+            Self::Flags(0, _) => f.write_str("none"),
+            Self::Flags(bits, names) if names.is_empty() => write!(f, "{bits:#x}"),
+            Self::Flags(_, names) => f.write_str(&names.join("+")),
+            Self::Seconds(seconds) => f.write_str(&duration_text(*seconds)),
+            Self::Ipv4(address) => write!(f, "{address}"),
+            Self::Ipv6(address) => write!(f, "{address}"),
+            Self::Mac(octets) => f.write_str(&hex::colon(octets)),
+            Self::Text(text) => quoted(f, text),
+            Self::Name(name) => quoted(f, name),
+            Self::Bytes(octets) if octets.is_empty() => f.write_str("\"\""),
+            Self::Bytes(octets) => f.write_str(&hex::colon(octets)),
+            Self::Raw(octets) => write!(f, "{{ hex = {} }}", Self::Bytes(octets.clone())),
+            Self::Uuid(octets) => {
+                let digits = hex::plain(octets);
+                let parts = [&digits[..8], &digits[8..12], &digits[12..16], &digits[16..20], &digits[20..]];
+                f.write_str(&parts.join("-"))
+            }
+            Self::Route4 { destination, length, router } if router.is_unspecified() => {
+                write!(f, "{destination}/{length} on-link")
+            }
+            Self::Route4 { destination, length, router } => write!(f, "{destination}/{length} via {router}"),
+            Self::Prefix6 { prefix, length } => write!(f, "{prefix}/{length}"),
+            Self::List(items) => {
+                f.write_char('[')?;
+                join(f, items, |f, item| item.inside(f))?;
+                f.write_char(']')
+            }
+            Self::Record(fields) => braced(f, fields, |f, (name, value)| {
+                quoted(f, name)?;
+                f.write_str(" = ")?;
+                value.inside(f)
+            }),
+            Self::Options(options) => braced(f, options, |f, option| {
+                write!(f, "{} = ", option.key())?;
+                option.value.inside(f)
+            }),
+        }
+    }
+}
+
+type Put<T> = fn(&mut fmt::Formatter<'_>, &T) -> fmt::Result;
+
+fn join<T>(f: &mut fmt::Formatter<'_>, items: &[T], put: Put<T>) -> fmt::Result {
+    for (index, item) in items.iter().enumerate() {
+        if index > 0 {
+            f.write_str(", ")?;
+        }
+        put(f, item)?;
+    }
+    Ok(())
+}
+
+fn braced<T>(f: &mut fmt::Formatter<'_>, items: &[T], put: Put<T>) -> fmt::Result {
+    f.write_str("{ ")?;
+    join(f, items, put)?;
+    f.write_str(if items.is_empty() { "}" } else { " }" })
+}
+
+/// The text as it is, or in quotes where it would be read as something else.
+fn quoted(f: &mut fmt::Formatter<'_>, text: &str) -> fmt::Result {
+    let odd = |c: char| matches!(c, ',' | '[' | ']' | '{' | '}' | '"' | '=' | '\\') || c.is_control();
+    if !text.is_empty() && !text.contains(odd) && text.trim() == text {
+        return f.write_str(text);
+    }
+    f.write_char('"')?;
+    for c in text.chars() {
+        if matches!(c, '"' | '\\') {
+            f.write_char('\\')?;
+        }
+        f.write_char(c)?;
+    }
+    f.write_char('"')
+}
+
+impl Serialize for Value {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        match self {
+            Self::Empty => serializer.serialize_bool(true),
+            Self::Bool(on) => serializer.serialize_bool(*on),
+            Self::Number(number) | Self::Member(number, None) => serializer.serialize_u64(*number),
+            Self::Integer(number) => serializer.serialize_i64(*number),
+            Self::Decimal(number) => serializer.serialize_f64(*number),
+            Self::Flags(bits, names) if names.is_empty() => serializer.serialize_u64(*bits),
+            Self::Flags(_, names) => names.serialize(serializer),
+            Self::Seconds(seconds) => serializer.serialize_u32(*seconds),
+            Self::Text(text) => serializer.serialize_str(text),
+            Self::Name(name) => serializer.serialize_str(name),
+            Self::Bytes(octets) => serializer.serialize_str(&hex::colon(octets)),
+            Self::Raw(octets) => {
+                let mut map = serializer.serialize_map(Some(1))?;
+                map.serialize_entry("hex", &hex::plain(octets))?;
+                map.end()
+            }
+            Self::List(items) => items.serialize(serializer),
+            Self::Record(fields) => {
+                let mut map = serializer.serialize_map(Some(fields.len()))?;
+                for (name, value) in fields {
+                    map.serialize_entry(&**name, value)?;
+                }
+                map.end()
+            }
+            Self::Options(options) => serialize_options(options, serializer),
+            scalar => serializer.collect_str(scalar),
+        }
+    }
+}
+
+/// A map while every option stands once; a list of small maps otherwise, so that none is lost.
+fn serialize_options<S: Serializer>(options: &[SubOption], serializer: S) -> Result<S::Ok, S::Error> {
+    let repeated = options.iter().enumerate().any(|(at, option)| options[..at].iter().any(|o| o.code == option.code));
+    if !repeated {
+        return serializer.collect_map(options.iter().map(|option| (option.key(), &option.value)));
+    }
+    let mut list = serializer.serialize_seq(Some(options.len()))?;
+    for option in options {
+        list.serialize_element(&std::collections::BTreeMap::from([(option.key(), &option.value)]))?;
+    }
+    list.end()
+}

@@ -1,0 +1,444 @@
+//! The one walk over octets that every reader of payloads shares.
+//!
+//! [`walk`] goes through a payload as its layout says and tells a [`Visitor`] what it meets, with the octets each
+//! thing takes. It allocates nothing; what readers keep is their own affair.
+
+use std::net::{Ipv4Addr, Ipv6Addr};
+use std::ops::Range;
+
+use super::fault::{Fault, FaultKind};
+use super::node::{Atom, BitField, Choice, Count, Nested, Node, Number, Prefix, SLOTS, Slots};
+use super::plain;
+use super::scalar::Scalar;
+use super::{DefinitionRef, Layout, Nesting, SpaceRef};
+use crate::octets::number;
+
+/// A part with parts in it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Shape<'l> {
+    /// Named parts.
+    Record,
+    /// Parts without names.
+    List,
+    /// Options with code and length.
+    Options,
+    /// One option among them.
+    Option {
+        /// Its code.
+        code: u16,
+        /// Its name, when the codebook knows it.
+        name: Option<&'l str>,
+    },
+    /// `KEY=value` text.
+    Pairs,
+    /// Fields narrower than octets.
+    Bits,
+}
+
+/// What a single thing is: a whole atom, or a field of some bits.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Form<'l> {
+    /// An atom of the layout.
+    Atom(&'l Atom),
+    /// A field of some bits.
+    Bits(&'l BitField),
+    /// Octets of an option that the codebook does not know.
+    Unknown,
+}
+
+/// Octets that hold no value of their own.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Frame {
+    /// A length in front, and what it says.
+    Length(usize),
+    /// The code of a nested option.
+    Code(u16),
+    /// A pad octet between nested options.
+    Pad,
+    /// The end of nested options.
+    End,
+    /// Octets after that end.
+    AfterEnd,
+    /// A sign between keys and values.
+    Sign,
+}
+
+/// What a walk tells its reader, in the order of the octets.
+pub trait Visitor<'l, 'o> {
+    /// A part with parts in it begins.
+    fn begin(&mut self, _shape: Shape<'l>, _at: usize) {}
+    /// That part ends.
+    fn end(&mut self, _at: usize) {}
+    /// The next part has this name.
+    fn field(&mut self, _name: &'l str) {}
+    /// The next part is this key's, whose name stands in the octets.
+    fn key(&mut self, _name: &'o str, _octets: Range<usize>) {}
+    /// A single thing.
+    fn scalar(&mut self, form: Form<'l>, scalar: Scalar<'o>, octets: Range<usize>);
+    /// Octets that hold no value of their own.
+    fn frame(&mut self, _frame: Frame, _octets: Range<usize>) {}
+    /// Something is wrong.
+    fn fault(&mut self, fault: Fault);
+}
+
+/// Walks `octets` as `layout` says.
+pub fn walk<'l, 'o, V: Visitor<'l, 'o>>(
+    layout: &'l Layout,
+    nesting: &'l dyn Nesting,
+    octets: &'o [u8],
+    visitor: &mut V,
+) {
+    let mut walker = Walker { octets, base: 0, nesting, visitor, slots: [0; SLOTS], depth: 0 };
+    walker.region(layout.root(), 0, octets.len());
+}
+
+/// A fault was reported, and what follows in the same region cannot be read.
+pub(super) struct Stop;
+
+/// Where the next part begins.
+pub(super) type Walked = Result<usize, Stop>;
+
+/// More options inside options than anything real; keeps hostile octets from exhausting the stack.
+const DEPTH: u8 = 12;
+
+pub(super) struct Walker<'l, 'o, 'v, V> {
+    pub(super) octets: &'o [u8],
+    /// Where compression pointers count from.
+    pub(super) base: usize,
+    nesting: &'l dyn Nesting,
+    pub(super) visitor: &'v mut V,
+    slots: Slots,
+    depth: u8,
+}
+
+impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
+    #[cold]
+    pub(super) fn fault(&mut self, octets: Range<usize>, kind: FaultKind) {
+        self.visitor.fault(Fault { octets, kind });
+    }
+
+    /// Reports a fault that ends the reading of this region.
+    #[cold]
+    pub(super) fn stop(&mut self, octets: Range<usize>, kind: FaultKind) -> Stop {
+        self.fault(octets, kind);
+        Stop
+    }
+
+    /// A part that should take all octets up to `end`.
+    fn region(&mut self, node: &'l Node, at: usize, end: usize) {
+        if let Ok(next) = self.node(node, at, end)
+            && next < end
+        {
+            self.fault(next..end, FaultKind::Trailing { octets: end - next });
+        }
+    }
+
+    #[inline]
+    fn node(&mut self, node: &'l Node, at: usize, end: usize) -> Walked {
+        match node {
+            Node::Atom(atom) => self.atom(atom, at, end),
+            Node::Repeat(item, count) => self.repeat(item, *count, at, end),
+            Node::Record(fields) => {
+                self.visitor.begin(Shape::Record, at);
+                let mut next = at;
+                for field in fields {
+                    if matches!(field.node, Node::Optional(_)) && next == end {
+                        continue;
+                    }
+                    self.visitor.field(&field.name);
+                    let start = next;
+                    next = self.node(&field.node, next, end).inspect_err(|_| self.visitor.end(end))?;
+                    if let Some(slot) = field.keep {
+                        self.slots[usize::from(slot)] = number(&self.octets[start..next]);
+                    }
+                }
+                self.visitor.end(next);
+                Ok(next)
+            }
+            Node::Optional(inner) if at < end => self.node(inner, at, end),
+            Node::Optional(_) => Ok(at),
+            Node::Sized(prefix, inner) => self.sized(*prefix, inner, at, end),
+            Node::Options(nested) => self.options(nested, at, end),
+            Node::Choice(choice) => self.choice(choice, at, end),
+            Node::Pairs(pairs) => self.pairs(pairs, at, end),
+            Node::Bits(fields) => self.bits(fields, at, end),
+        }
+    }
+
+    fn repeat(&mut self, item: &'l Node, count: Count, at: usize, end: usize) -> Walked {
+        self.visitor.begin(Shape::List, at);
+        let mut next = at;
+        let mut have = 0;
+        while next < end && count.max.is_none_or(|max| have < max) {
+            next = self.node(item, next, end).inspect_err(|_| self.visitor.end(end))?;
+            have += 1;
+        }
+        if have < count.min {
+            self.fault(at..end, FaultKind::TooFew { min: count.min, have });
+        }
+        self.visitor.end(next);
+        Ok(next)
+    }
+
+    fn sized(&mut self, prefix: Prefix, inner: &'l Node, at: usize, end: usize) -> Walked {
+        let start = self.need("a length", prefix.octets, at, end)?;
+        let counted = number(&self.octets[at..start]) as usize;
+        let Some(length) = counted.checked_sub(prefix.extra) else {
+            let kind = FaultKind::LengthTooSmall { length: counted, least: prefix.extra };
+            return Err(self.stop(at..start, kind));
+        };
+        self.visitor.frame(Frame::Length(counted), at..start);
+        let stop = start + length;
+        if stop > end {
+            self.fault(at..start, FaultKind::LengthOverruns { length, have: end - start });
+            self.region(inner, start, end);
+            return Err(Stop);
+        }
+        self.region(inner, start, stop);
+        Ok(stop)
+    }
+
+    fn choice(&mut self, choice: &'l Choice, at: usize, end: usize) -> Walked {
+        let number = choice.by.pick(&self.slots);
+        match choice.arm(number) {
+            Some(node) => self.node(node, at, end),
+            None => Err(self.stop(at..end, FaultKind::NoChoice { by: choice.by.text.clone(), number })),
+        }
+    }
+
+    fn options(&mut self, nested: &'l Nested, at: usize, end: usize) -> Walked {
+        if self.depth >= DEPTH {
+            return Err(self.stop(at..end, FaultKind::TooDeep));
+        }
+        let chosen = nested.by.as_ref().map(|by| by.pick(&self.slots));
+        let space = self.nesting.space(&nested.space, chosen);
+        self.visitor.begin(Shape::Options, at);
+        let mut next = at;
+        let mut have = 0;
+        while next < end {
+            let code_end = self.need("an option's code", space.code_octets, next, end);
+            let code_end = code_end.inspect_err(|_| self.visitor.end(end))?;
+            let code = number(&self.octets[next..code_end]) as u16;
+            if space.pad_and_end && (code == 0 || code == 255) {
+                self.visitor.frame(if code == 0 { Frame::Pad } else { Frame::End }, next..code_end);
+                next = code_end;
+                if code == 255 {
+                    if next < end {
+                        self.visitor.frame(Frame::AfterEnd, next..end);
+                    }
+                    next = end;
+                }
+                continue;
+            }
+            next = self.one_option(space, code, next..code_end, end).inspect_err(|_| self.visitor.end(end))?;
+            have += 1;
+        }
+        if have < nested.count.min {
+            self.fault(at..end, FaultKind::TooFew { min: nested.count.min, have });
+        }
+        self.visitor.end(next);
+        Ok(next)
+    }
+
+    fn one_option(&mut self, space: SpaceRef, code: u16, code_at: Range<usize>, end: usize) -> Walked {
+        let known: Option<DefinitionRef<'l>> = self.nesting.definition(space, code);
+        let shape = Shape::Option { code, name: known.as_ref().map(|known| known.name) };
+        self.visitor.begin(shape, code_at.start);
+        self.visitor.frame(Frame::Code(code), code_at.clone());
+        let start = self.need("an option's length", space.length_octets, code_at.end, end);
+        let start = start.inspect_err(|_| self.visitor.end(end))?;
+        let length = number(&self.octets[code_at.end..start]) as usize;
+        self.visitor.frame(Frame::Length(length), code_at.end..start);
+        let whole = start + length <= end;
+        let stop = end.min(start + length);
+        if !whole {
+            self.fault(code_at.end..start, FaultKind::LengthOverruns { length, have: end - start });
+        }
+        let outer = (self.base, self.slots);
+        self.base = start;
+        self.depth += 1;
+        match known {
+            Some(known) => self.region(known.layout.root(), start, stop),
+            None => self.visitor.scalar(Form::Unknown, Scalar::Bytes(&self.octets[start..stop]), start..stop),
+        }
+        self.depth -= 1;
+        (self.base, self.slots) = outer;
+        self.visitor.end(stop);
+        if whole { Ok(stop) } else { Err(Stop) }
+    }
+
+    fn bits(&mut self, fields: &'l [BitField], at: usize, end: usize) -> Walked {
+        let width: u32 = fields.iter().map(|field| field.width).sum();
+        let next = self.need("these bits", width as usize / 8, at, end)?;
+        self.visitor.begin(Shape::Bits, at);
+        let mut left = width;
+        let all = self.octets[at..next].iter().fold(0u128, |sum, octet| sum << 8 | u128::from(*octet));
+        for field in fields {
+            let first = at + ((width - left) / 8) as usize;
+            left -= field.width;
+            let last = at + ((width - left).div_ceil(8)) as usize;
+            let raw = (all >> left) as u64 & (u64::MAX >> (64 - field.width));
+            self.bit_field(field, raw, first..last);
+        }
+        self.visitor.end(next);
+        Ok(next)
+    }
+
+    fn bit_field(&mut self, field: &'l BitField, raw: u64, octets: Range<usize>) {
+        let signed = if field.signed { signed(raw, field.width) } else { raw as i64 };
+        if field.is_reserved() && raw != 0 {
+            self.fault(octets.clone(), FaultKind::UndefinedBits { bits: raw });
+        }
+        if let Some(of) = field.of.as_ref().filter(|of| !of.open && of.name_of(raw).is_none()) {
+            self.fault(octets.clone(), FaultKind::NotMember { number: raw, of: of.clone() });
+        }
+        let scalar = match field.fraction {
+            Some(fraction) => Scalar::Decimal(signed as f64 / (1u64 << fraction) as f64),
+            None if field.signed => Scalar::Integer(signed),
+            None => Scalar::Number(raw),
+        };
+        if let Some(bound) = field.bound {
+            // A fixed-point number may reach the bound, not pass it: 90.0 is a latitude, 90.1 is not.
+            let unit = 1i128 << field.fraction.unwrap_or(0);
+            let inside = bound.min.is_none_or(|min| min * unit <= i128::from(signed))
+                && bound.max.is_none_or(|max| i128::from(signed) <= max * unit);
+            if !inside {
+                let number = i128::from(signed) / unit;
+                self.fault(octets.clone(), FaultKind::OutOfBounds { number, bound });
+            }
+        }
+        self.visitor.field(&field.name);
+        self.visitor.scalar(Form::Bits(field), scalar, octets);
+    }
+
+    /// Where `count` octets from `at` end, if they are there.
+    #[inline]
+    pub(super) fn need(&mut self, what: &'static str, count: usize, at: usize, end: usize) -> Walked {
+        if end - at >= count {
+            Ok(at + count)
+        } else {
+            Err(self.stop(at..end, FaultKind::Truncated { what, need: count, have: end - at }))
+        }
+    }
+
+    #[inline]
+    fn array<const N: usize>(&self, at: usize) -> [u8; N] {
+        let mut octets = [0; N];
+        octets.copy_from_slice(&self.octets[at..at + N]);
+        octets
+    }
+
+    #[inline]
+    fn atom(&mut self, atom: &'l Atom, at: usize, end: usize) -> Walked {
+        let (next, scalar) = match atom {
+            Atom::Ipv4 => {
+                let next = self.need("an IPv4 address", 4, at, end)?;
+                (next, Scalar::Ipv4(Ipv4Addr::from(self.array::<4>(at))))
+            }
+            Atom::Number(number) => return self.number(number, atom, at, end),
+            Atom::Run(run, count) => return self.run(*run, *count, atom, at, end),
+            Atom::Bool => {
+                let next = self.need("an octet", 1, at, end)?;
+                let octet = self.octets[at];
+                if octet > 1 {
+                    self.fault(at..next, FaultKind::NotBool { octet });
+                }
+                (next, Scalar::Bool(octet != 0))
+            }
+            Atom::Seconds => {
+                let next = self.need("a number of seconds", 4, at, end)?;
+                (next, Scalar::Seconds(u32::from_be_bytes(self.array(at))))
+            }
+            Atom::Netmask => {
+                let next = self.need("a mask", 4, at, end)?;
+                let mask = u32::from_be_bytes(self.array(at));
+                if mask.leading_ones() + mask.trailing_zeros() < 32 {
+                    self.fault(at..next, FaultKind::MaskNotContiguous);
+                }
+                (next, Scalar::Ipv4(Ipv4Addr::from(mask)))
+            }
+            Atom::Ipv6 => {
+                let next = self.need("an IPv6 address", 16, at, end)?;
+                (next, Scalar::Ipv6(Ipv6Addr::from(self.array::<16>(at))))
+            }
+            Atom::Mac => {
+                let next = self.need("a hardware address", 6, at, end)?;
+                (next, Scalar::Mac(self.array(at)))
+            }
+            Atom::Uuid => {
+                let next = self.need("a UUID", 16, at, end)?;
+                (next, Scalar::Uuid(self.array(at)))
+            }
+            Atom::Empty => (at, Scalar::Empty),
+            Atom::Duid => {
+                // RFC 8415, section 11.1: a type of two octets and 1 to 128 octets more.
+                if !(3..=130).contains(&(end - at)) {
+                    self.fault(at..end, FaultKind::DuidLength { have: end - at });
+                }
+                (end, Scalar::Bytes(&self.octets[at..end]))
+            }
+            Atom::Name => return self.name(Form::Atom(atom), at, end),
+            Atom::PartialName => return self.partial_name(atom, at, end),
+            Atom::Names(_) => return self.names(atom, at, end),
+            Atom::Route4 => self.route4(at, end)?,
+            Atom::Prefix6 => self.prefix6(at, end)?,
+        };
+        self.visitor.scalar(Form::Atom(atom), scalar, at..next);
+        Ok(next)
+    }
+
+    #[inline]
+    fn number(&mut self, form: &'l Number, atom: &'l Atom, at: usize, end: usize) -> Walked {
+        let next = self.need("a number", form.octets, at, end)?;
+        let raw = number(&self.octets[at..next]);
+        let signed = if form.signed { signed(raw, 8 * form.octets as u32) } else { 0 };
+        let scalar = if form.signed { Scalar::Integer(signed) } else { Scalar::Number(raw) };
+        if let Some(kind) = plain::objection(atom, &scalar) {
+            self.fault(at..next, kind);
+        }
+        self.visitor.scalar(Form::Atom(atom), scalar, at..next);
+        Ok(next)
+    }
+
+    /// RFC 3442: the prefix length, as many octets of the destination as it needs, the router.
+    fn route4(&mut self, at: usize, end: usize) -> Result<(usize, Scalar<'o>), Stop> {
+        let start = self.need("a route", 1, at, end)?;
+        let length = self.octets[at];
+        if length > 32 {
+            return Err(self.stop(at..start, FaultKind::PrefixTooLong { length, max: 32 }));
+        }
+        let significant = usize::from(length).div_ceil(8);
+        let middle = self.need("the route's destination", significant, start, end)?;
+        let mut destination = [0; 4];
+        destination[..significant].copy_from_slice(&self.octets[start..middle]);
+        let destination = Ipv4Addr::from(destination);
+        if u32::from(destination).unbounded_shl(u32::from(length)) != 0 {
+            self.fault(start..middle, FaultKind::HostBits { length });
+        }
+        let next = self.need("the route's router", 4, middle, end)?;
+        let router = Ipv4Addr::from(self.array::<4>(middle));
+        Ok((next, Scalar::Route4 { destination, length, router }))
+    }
+
+    fn prefix6(&mut self, at: usize, end: usize) -> Result<(usize, Scalar<'o>), Stop> {
+        let start = self.need("a prefix", 1, at, end)?;
+        let length = self.octets[at];
+        if length > 128 {
+            return Err(self.stop(at..start, FaultKind::PrefixTooLong { length, max: 128 }));
+        }
+        let significant = usize::from(length).div_ceil(8);
+        let next = self.need("the prefix's octets", significant, start, end)?;
+        let mut prefix = [0; 16];
+        prefix[..significant].copy_from_slice(&self.octets[start..next]);
+        let prefix = Ipv6Addr::from(prefix);
+        if u128::from(prefix).unbounded_shl(u32::from(length)) != 0 {
+            self.fault(start..next, FaultKind::HostBits { length });
+        }
+        Ok((next, Scalar::Prefix6 { prefix, length }))
+    }
+}
+
+/// The lowest `width` bits as a two's complement number.
+fn signed(raw: u64, width: u32) -> i64 {
+    ((raw << (64 - width)) as i64) >> (64 - width)
+}

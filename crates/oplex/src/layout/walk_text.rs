@@ -1,0 +1,251 @@
+//! The part of the walk that reads text, names and `KEY=value` pairs.
+
+use std::ops::Range;
+
+use super::fault::{FaultKind, NameFlaw};
+use super::node::{Atom, Count, Names, PairKey, Pairs, Run};
+use super::scalar::{NameRef, Scalar};
+use super::walk::{Form, Frame, Shape, Stop, Visitor, Walked, Walker};
+use super::plain;
+
+/// RFC 1035, section 2.3.4.
+const LABEL: usize = 63;
+/// RFC 1035, section 2.3.4: length octets and the root label included.
+const NAME: usize = 255;
+/// A name of 255 octets cannot have more labels, so no honest name needs more pointers.
+const JUMPS: usize = 127;
+
+impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
+    pub(super) fn run(&mut self, run: Run, count: Count, atom: &'l Atom, at: usize, end: usize) -> Walked {
+        let next = match count.fixed() {
+            Some(fixed) => self.need("this text", fixed, at, end)?,
+            None => end,
+        };
+        let have = next - at;
+        if have < count.min {
+            self.fault(at..next, FaultKind::Truncated { what: "this", need: count.min, have });
+        }
+        if let Some(max) = count.max.filter(|max| have > *max) {
+            self.fault(at..next, FaultKind::TooMany { max, have });
+        }
+        let scalar = if run == Run::Bytes { Scalar::Bytes(&self.octets[at..next]) } else { self.text(run, at, next) };
+        self.visitor.scalar(Form::Atom(atom), scalar, at..next);
+        Ok(next)
+    }
+
+    fn text(&mut self, run: Run, at: usize, end: usize) -> Scalar<'o> {
+        let octets = &self.octets[at..end];
+        let kept = octets.iter().rposition(|octet| *octet != 0).map_or(0, |last| last + 1);
+        if kept < octets.len() {
+            self.fault(at + kept..end, FaultKind::NulAtEnd);
+        }
+        let octets = &octets[..kept];
+        let plain = octets.iter().all(|octet| (b' '..=b'~').contains(octet));
+        if !plain {
+            self.odd_characters(run, octets, at);
+        }
+        let Ok(text) = str::from_utf8(octets) else { return Scalar::Bytes(octets) };
+        match run {
+            Run::DottedName => self.dotted_name(text, at),
+            Run::Uri if iri_string::types::UriStr::new(text).is_err() => {
+                self.fault(at..at + kept, FaultKind::NotUri);
+            }
+            _ => {}
+        }
+        Scalar::Text(text)
+    }
+
+    #[cold]
+    fn odd_characters(&mut self, run: Run, octets: &[u8], at: usize) {
+        if let Some(first) = octets.iter().position(|octet| *octet < b' ' || *octet == 0x7f) {
+            let octet = octets[first];
+            self.fault(at + first..at + first + 1, FaultKind::ControlCharacter { octet });
+        }
+        let Some(first) = octets.iter().position(|octet| !octet.is_ascii()) else { return };
+        match (run, str::from_utf8(octets)) {
+            (Run::Utf8, Ok(_)) => {}
+            (Run::Utf8, Err(error)) => {
+                let wrong = at + error.valid_up_to();
+                self.fault(wrong..wrong + error.error_len().unwrap_or(octets.len() - error.valid_up_to()), FaultKind::NotUtf8);
+            }
+            _ => {
+                let length = octets[first..].iter().take_while(|octet| !octet.is_ascii()).count();
+                self.fault(at + first..at + first + length, FaultKind::NotAscii);
+            }
+        }
+    }
+
+    /// A host or domain name in dotted form: RFC 952 and RFC 1123 (section 2.1) for its characters, RFC 1035 (section
+    /// 2.3.4) for its lengths. An underscore passes: service names have it (RFC 8552).
+    fn dotted_name(&mut self, text: &str, at: usize) {
+        let whole = text.strip_suffix('.').unwrap_or(text);
+        let mut start = at;
+        for label in whole.split('.') {
+            let octets = start..start + label.len();
+            start += label.len() + 1;
+            let odd = label.chars().find(|c| c.is_ascii() && !c.is_ascii_alphanumeric() && !matches!(c, '-' | '_'));
+            if label.len() > LABEL {
+                self.fault(octets, FaultKind::LabelTooLong { length: label.len() });
+            } else if label.is_empty() {
+                let octets = octets.start.saturating_sub(1).max(at)..octets.end.max(at + 1);
+                self.fault(octets, FaultKind::NotAName { why: NameFlaw::EmptyLabel });
+            } else if let Some(c) = odd {
+                self.fault(octets, FaultKind::NotAName { why: NameFlaw::Character(c) });
+            } else if label.starts_with('-') || label.ends_with('-') {
+                self.fault(octets, FaultKind::NotAName { why: NameFlaw::HyphenAtEdge });
+            }
+        }
+        // On the wire each label has a length octet and the root label one more.
+        if whole.len() + 2 > NAME {
+            self.fault(at..at + text.len(), FaultKind::NameTooLong { length: whole.len() + 2 });
+        }
+    }
+
+    pub(super) fn name(&mut self, form: Form<'l>, at: usize, end: usize) -> Walked {
+        let Some(next) = self.labels(at, end, false)? else {
+            return Err(self.stop(at..end, FaultKind::NameNotEnded));
+        };
+        self.visitor.scalar(form, Scalar::Name(NameRef::new(&self.octets[self.base..end], at - self.base, true)), at..next);
+        Ok(next)
+    }
+
+    pub(super) fn partial_name(&mut self, atom: &'l Atom, at: usize, end: usize) -> Walked {
+        let ended = self.labels(at, end, false)?;
+        let name = NameRef::new(&self.octets[self.base..end], at - self.base, ended.is_some());
+        let next = ended.unwrap_or(end);
+        self.visitor.scalar(Form::Atom(atom), Scalar::Name(name), at..next);
+        Ok(next)
+    }
+
+    pub(super) fn names(&mut self, atom: &'l Atom, at: usize, end: usize) -> Walked {
+        debug_assert!(matches!(atom, Atom::Names(Names::Compressed | Names::Lenient)));
+        self.visitor.begin(Shape::List, at);
+        let mut next = at;
+        while next < end {
+            let ended = self.labels(next, end, true).inspect_err(|_| self.visitor.end(end))?;
+            let Some(after) = ended else {
+                let stop = self.stop(next..end, FaultKind::NameNotEnded);
+                self.visitor.end(end);
+                return Err(stop);
+            };
+            let name = NameRef::new(&self.octets[self.base..end], next - self.base, true);
+            self.visitor.scalar(Form::Atom(atom), Scalar::Name(name), next..after);
+            next = after;
+        }
+        if at == end {
+            self.fault(at..end, FaultKind::TooFew { min: 1, have: 0 });
+        }
+        self.visitor.end(next);
+        Ok(next)
+    }
+
+    /// Goes through the labels of the name at `first`, following pointers if they are allowed, to where the octets
+    /// after the name begin; `None` when the octets end before a root label.
+    fn labels(&mut self, first: usize, end: usize, pointers: bool) -> Result<Option<usize>, Stop> {
+        let (mut at, mut earliest, mut jumps, mut length) = (first, first, 0, 0);
+        let mut next = None;
+        loop {
+            let Some(octet) = self.octets[..end].get(at).map(|octet| usize::from(*octet)) else { return Ok(None) };
+            match octet {
+                0 => return Ok(Some(next.unwrap_or(at + 1))),
+                1..=LABEL => {
+                    if at + 1 + octet > end {
+                        let have = end - at - 1;
+                        return Err(self.stop(at..at + 1, FaultKind::LengthOverruns { length: octet, have }));
+                    }
+                    length += 1 + octet;
+                    at += 1 + octet;
+                }
+                0xc0.. if pointers => {
+                    let low = self.need("a compression pointer", 2, at, end)? - 1;
+                    let to = (octet & 0x3f) << 8 | usize::from(self.octets[low]);
+                    // RFC 1035, section 4.1.4: a prior occurrence. Only ever going backwards also rules out loops.
+                    if self.base + to >= earliest || jumps == JUMPS {
+                        return Err(self.stop(at..at + 2, FaultKind::PointerAstray { to }));
+                    }
+                    next.get_or_insert(at + 2);
+                    at = self.base + to;
+                    earliest = at;
+                    jumps += 1;
+                }
+                0xc0.. => return Err(self.stop(at..at + 1, FaultKind::PointerNotAllowed)),
+                _ => return Err(self.stop(at..at + 1, FaultKind::LabelTooLong { length: octet })),
+            }
+            if length + 1 > NAME {
+                let octets = first..next.unwrap_or(at);
+                return Err(self.stop(octets, FaultKind::NameTooLong { length: length + 1 }));
+            }
+        }
+    }
+
+    pub(super) fn pairs(&mut self, pairs: &'l Pairs, at: usize, end: usize) -> Walked {
+        self.visitor.begin(Shape::Pairs, at);
+        let octets = &self.octets[at..end];
+        match str::from_utf8(octets) {
+            Ok(text) => self.pair_list(pairs, text, at),
+            Err(_) => {
+                self.odd_characters(Run::Text, octets, at);
+                self.visitor.scalar(Form::Unknown, Scalar::Bytes(octets), at..end);
+            }
+        }
+        self.visitor.end(end);
+        Ok(end)
+    }
+
+    fn pair_list(&mut self, pairs: &'l Pairs, text: &'o str, at: usize) {
+        let mut start = at;
+        let mut seen = 0u64;
+        for (index, pair) in text.split(&*pairs.between).enumerate() {
+            if index > 0 {
+                self.visitor.frame(Frame::Sign, start..start + pairs.between.len());
+                start += pairs.between.len();
+            }
+            let octets = start..start + pair.len();
+            start = octets.end;
+            let Some((key, value)) = pair.split_once(&*pairs.equals) else {
+                self.fault(octets, FaultKind::PairWithoutEquals);
+                continue;
+            };
+            let key_at = octets.start..octets.start + key.len();
+            let value_at = key_at.end + pairs.equals.len()..octets.end;
+            self.visitor.key(key, key_at.clone());
+            self.visitor.frame(Frame::Sign, key_at.end..value_at.start);
+            match pairs.keys.iter().position(|known| *known.name == *key) {
+                Some(known) => {
+                    if seen & 1 << known != 0 {
+                        self.fault(key_at, FaultKind::PairTwice { key: key.into() });
+                    }
+                    seen |= 1 << known;
+                    self.pair_value(&pairs.keys[known], value, value_at);
+                }
+                None => {
+                    if !pairs.open {
+                        self.fault(key_at, FaultKind::PairUnknownKey { key: key.into() });
+                    }
+                    self.visitor.scalar(Form::Unknown, Scalar::Text(value), value_at);
+                }
+            }
+        }
+        for (index, key) in pairs.keys.iter().enumerate().filter(|(_, key)| key.required) {
+            if seen & 1 << index == 0 {
+                self.fault(at..at + text.len(), FaultKind::PairMissing { key: key.name.clone() });
+            }
+        }
+    }
+
+    fn pair_value(&mut self, key: &'l PairKey, value: &'o str, octets: Range<usize>) {
+        match plain::scalar(&key.atom, value) {
+            Ok(scalar) => {
+                if let Some(kind) = plain::objection(&key.atom, &scalar) {
+                    self.fault(octets.clone(), kind);
+                }
+                self.visitor.scalar(Form::Atom(&key.atom), scalar, octets);
+            }
+            Err(wrong) => {
+                let kind = FaultKind::PairValue { key: key.name.clone(), why: wrong.message.into() };
+                self.fault(octets.clone(), kind);
+                self.visitor.scalar(Form::Unknown, Scalar::Text(value), octets);
+            }
+        }
+    }
+}

@@ -1,0 +1,307 @@
+//! A value as somebody wrote it: in TOML, in JSON, or as text; with the place of every part.
+
+use std::fmt;
+use std::ops::Range;
+
+use serde::de::{Deserialize, Deserializer, MapAccess, SeqAccess, Visitor};
+
+use super::fault::Topic;
+
+/// A value as it was written, before a layout has said what it means.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Written {
+    /// What was written.
+    pub kind: WrittenKind,
+    /// Where, in bytes of the text it came from.
+    pub span: Range<usize>,
+}
+
+/// What was written.
+#[derive(Debug, Clone, PartialEq)]
+pub enum WrittenKind {
+    /// Text, which a layout may read further.
+    Text {
+        /// The text itself.
+        text: String,
+        /// Where its first character stands, when every byte of the text is one byte of the source.
+        start: Option<usize>,
+    },
+    /// A whole number.
+    Integer(i128),
+    /// A number with a fraction.
+    Float(f64),
+    /// True or false.
+    Bool(bool),
+    /// Several values.
+    List(Vec<Written>),
+    /// Named values, in the order written.
+    Table(Vec<(Key, Written)>),
+}
+
+/// A name in a table, and where it stands.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Key {
+    /// The name.
+    pub name: String,
+    /// Where it stands.
+    pub span: Range<usize>,
+}
+
+/// Why something written cannot become a value, and where.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Misfit {
+    /// The characters it is about.
+    pub span: Range<usize>,
+    /// What kind of mistake it is.
+    pub topic: Topic,
+    /// What is wrong, and what to write instead.
+    pub message: String,
+}
+
+impl fmt::Display for Misfit {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(&self.message)
+    }
+}
+
+impl std::error::Error for Misfit {}
+
+impl Written {
+    /// Text from the command line: a layout's single thing as it stands, or lists and records in this form:
+    /// `10.64.0.53, 10.64.0.54` and `{ destination = 10.64.8.0, router = 10.64.4.1 }`.
+    #[must_use]
+    pub fn from_text(text: &str) -> Self {
+        Self { span: 0..text.len(), kind: WrittenKind::Text { text: text.to_owned(), start: Some(0) } }
+    }
+
+    /// Raw octets, which stand in for a value of any layout.
+    #[must_use]
+    pub fn from_octets(octets: &[u8]) -> Self {
+        let hex = Self::from_text(&crate::octets::hex::plain(octets));
+        let key = Key { name: "hex".to_owned(), span: 0..0 };
+        Self { span: hex.span.clone(), kind: WrittenKind::Table(vec![(key, hex)]) }
+    }
+
+    /// What it is, for a message: `a list`, `the text "x"`.
+    #[must_use]
+    pub fn describe(&self) -> String {
+        match &self.kind {
+            WrittenKind::Text { text, .. } => format!("the text {text:?}"),
+            WrittenKind::Integer(number) => format!("the number {number}"),
+            WrittenKind::Float(number) => format!("the number {number}"),
+            WrittenKind::Bool(on) => format!("`{on}`"),
+            WrittenKind::List(_) => "a list".to_owned(),
+            WrittenKind::Table(_) => "a table".to_owned(),
+        }
+    }
+
+    /// The places of a part of this text, as exactly as they are known.
+    pub(super) fn part(&self, at: Range<usize>) -> Range<usize> {
+        match &self.kind {
+            WrittenKind::Text { start: Some(start), .. } if at.start < at.end => start + at.start..start + at.end,
+            _ => self.span.clone(),
+        }
+    }
+}
+
+/// Reads text as the list of items it is: `a, b, { c = d }`.
+pub(super) fn list(text: &str, start: Option<usize>, span: &Range<usize>) -> Result<Vec<Written>, Misfit> {
+    let mut reader = Reader { text, at: 0, start, outer: span };
+    let mut items = Vec::new();
+    reader.blanks();
+    while reader.at < text.len() {
+        items.push(reader.item(&[','])?);
+        reader.blanks();
+        if reader.at < text.len() && !reader.eat(',') {
+            return Err(reader.wrong(reader.at..text.len(), "a comma must stand between two values"));
+        }
+        reader.blanks();
+    }
+    // `[a, b]` alone is the list itself, not a list with a list in it.
+    if let [Written { kind: WrittenKind::List(_), .. }] = &items[..]
+        && let Some(Written { kind: WrittenKind::List(inner), .. }) = items.pop()
+    {
+        return Ok(inner);
+    }
+    Ok(items)
+}
+
+struct Reader<'t> {
+    text: &'t str,
+    at: usize,
+    start: Option<usize>,
+    outer: &'t Range<usize>,
+}
+
+impl Reader<'_> {
+    fn span(&self, at: Range<usize>) -> Range<usize> {
+        self.start.map_or_else(|| self.outer.clone(), |start| start + at.start..start + at.end)
+    }
+
+    fn wrong(&self, at: Range<usize>, message: &str) -> Misfit {
+        Misfit { span: self.span(at), topic: Topic::Shape, message: message.to_owned() }
+    }
+
+    fn peek(&self) -> Option<char> {
+        self.text[self.at..].chars().next()
+    }
+
+    fn eat(&mut self, c: char) -> bool {
+        let found = self.peek() == Some(c);
+        if found {
+            self.at += c.len_utf8();
+        }
+        found
+    }
+
+    fn blanks(&mut self) {
+        let rest = &self.text[self.at..];
+        self.at += rest.len() - rest.trim_start().len();
+    }
+
+    fn item(&mut self, stops: &[char]) -> Result<Written, Misfit> {
+        let start = self.at;
+        let kind = match self.peek() {
+            Some('{') => self.table()?,
+            Some('[') => self.bracketed()?,
+            Some('"') => {
+                let (text, exact) = self.quoted()?;
+                WrittenKind::Text { text, start: exact }
+            }
+            _ => {
+                let rest = &self.text[self.at..];
+                let bare = rest[..rest.find(stops).unwrap_or(rest.len())].trim_end();
+                self.at += bare.len();
+                WrittenKind::Text { text: bare.to_owned(), start: self.start.map(|at| at + start) }
+            }
+        };
+        Ok(Written { kind, span: self.span(start..self.at) })
+    }
+
+    fn bracketed(&mut self) -> Result<WrittenKind, Misfit> {
+        let open = self.at;
+        self.eat('[');
+        let mut items = Vec::new();
+        loop {
+            self.blanks();
+            if self.eat(']') {
+                return Ok(WrittenKind::List(items));
+            }
+            if self.at == self.text.len() {
+                return Err(self.wrong(open..self.at, "this `[` is never closed"));
+            }
+            items.push(self.item(&[',', ']'])?);
+            self.blanks();
+            if !self.eat(',') && self.peek() != Some(']') {
+                return Err(self.wrong(open..self.at, "expected `,` or `]` in this list"));
+            }
+        }
+    }
+
+    fn table(&mut self) -> Result<WrittenKind, Misfit> {
+        let open = self.at;
+        self.eat('{');
+        let mut fields = Vec::new();
+        loop {
+            self.blanks();
+            if self.eat('}') {
+                return Ok(WrittenKind::Table(fields));
+            }
+            let start = self.at;
+            let name = if self.peek() == Some('"') {
+                self.quoted()?.0
+            } else {
+                let rest = &self.text[self.at..];
+                let bare = rest[..rest.find(['=', ',', '}']).unwrap_or(rest.len())].trim_end();
+                self.at += bare.len();
+                bare.to_owned()
+            };
+            let key = Key { name, span: self.span(start..self.at) };
+            self.blanks();
+            if !self.eat('=') {
+                return Err(self.wrong(open..self.at, "expected `{ name = value, … }`"));
+            }
+            self.blanks();
+            fields.push((key, self.item(&[',', '}'])?));
+            self.blanks();
+            if !self.eat(',') && self.peek() != Some('}') {
+                return Err(self.wrong(open..self.at, "expected `,` or `}` after this value"));
+            }
+        }
+    }
+
+    fn quoted(&mut self) -> Result<(String, Option<usize>), Misfit> {
+        let open = self.at;
+        self.eat('"');
+        let mut text = String::new();
+        let mut escapes = false;
+        while let Some(c) = self.peek() {
+            self.at += c.len_utf8();
+            match c {
+                '"' => return Ok((text, self.start.filter(|_| !escapes).map(|start| start + open + 1))),
+                '\\' => {
+                    escapes = true;
+                    if let Some(c) = self.peek() {
+                        self.at += c.len_utf8();
+                        text.push(c);
+                    }
+                }
+                c => text.push(c),
+            }
+        }
+        Err(self.wrong(open..self.at, "this quote is never closed"))
+    }
+}
+
+/// From JSON and other serde formats; the places are unknown then.
+impl<'de> Deserialize<'de> for Written {
+    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        deserializer.deserialize_any(AnyValue).map(|kind| Self { kind, span: 0..0 })
+    }
+}
+
+struct AnyValue;
+
+impl<'de> Visitor<'de> for AnyValue {
+    type Value = WrittenKind;
+
+    fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str("a value: text, number, true, false, list or table")
+    }
+
+    fn visit_bool<E>(self, on: bool) -> Result<WrittenKind, E> {
+        Ok(WrittenKind::Bool(on))
+    }
+
+    fn visit_i64<E>(self, number: i64) -> Result<WrittenKind, E> {
+        Ok(WrittenKind::Integer(number.into()))
+    }
+
+    fn visit_u64<E>(self, number: u64) -> Result<WrittenKind, E> {
+        Ok(WrittenKind::Integer(number.into()))
+    }
+
+    fn visit_f64<E>(self, number: f64) -> Result<WrittenKind, E> {
+        Ok(WrittenKind::Float(number))
+    }
+
+    fn visit_str<E>(self, text: &str) -> Result<WrittenKind, E> {
+        Ok(WrittenKind::Text { text: text.to_owned(), start: None })
+    }
+
+    fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<WrittenKind, A::Error> {
+        let mut items = Vec::new();
+        while let Some(item) = list.next_element()? {
+            items.push(item);
+        }
+        Ok(WrittenKind::List(items))
+    }
+
+    fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<WrittenKind, A::Error> {
+        let mut fields = Vec::new();
+        while let Some((name, value)) = map.next_entry()? {
+            fields.push((Key { name, span: 0..0 }, value));
+        }
+        Ok(WrittenKind::Table(fields))
+    }
+}

@@ -1,0 +1,22 @@
+//! The nearest known word to one that nobody knows.
+
+/// The known word most like `word`, when one is near enough to be what was meant.
+#[must_use]
+pub fn nearest<'k>(word: &str, known: impl IntoIterator<Item = &'k str>) -> Option<&'k str> {
+    let word = word.to_lowercase();
+    let scored = known.into_iter().map(|candidate| (score(&word, candidate), candidate));
+    let best = scored.max_by(|a, b| a.0.total_cmp(&b.0).then_with(|| b.1.len().cmp(&a.1.len())))?;
+    (best.0 > 0.72).then_some(best.1)
+}
+
+/// Likeness by spelling, or by one being a whole word of the other (`router` and `routers`, `gateway` and `ip-gateway`).
+fn score(word: &str, candidate: &str) -> f64 {
+    let spelling = strsim::jaro_winkler(word, candidate).max(strsim::normalized_damerau_levenshtein(word, candidate));
+    let part = candidate.split('-').any(|part| part == word) && word.len() > 2;
+    if part { spelling.max(0.8) } else { spelling }
+}
+
+/// `; did you mean `x`?`, or nothing.
+pub(crate) fn hint<'k>(word: &str, known: impl IntoIterator<Item = &'k str>) -> String {
+    nearest(word, known).map_or_else(String::new, |near| format!("; did you mean `{near}`?"))
+}

@@ -1,0 +1,15 @@
+//! Octets as numbers and as text a person can type.
+
+pub mod hex;
+
+/// Reads up to eight octets as one unsigned number, most significant octet first.
+#[inline]
+#[must_use]
+pub fn number(octets: &[u8]) -> u64 {
+    octets.iter().fold(0, |sum, octet| sum << 8 | u64::from(*octet))
+}
+
+/// Appends the lowest `width` octets of `number`, most significant first.
+pub fn put_number(sink: &mut Vec<u8>, number: u64, width: usize) {
+    sink.extend_from_slice(&number.to_be_bytes()[8 - width..]);
+}

@@ -1,0 +1,137 @@
+//! The plan: the TOML file in which a person says who is told what.
+//!
+//! A plan has layers, from wide to narrow: what everyone is told, and what a network is told. Everything in it keeps
+//! its place in the file, so that whatever is said about it later can point there.
+
+mod network;
+mod read;
+
+use std::sync::Arc;
+
+use crate::codebook::{Codebook, Definition, Payload};
+use crate::finding::{Finding, Rule, Sources, Spot};
+use crate::layout::Misfit;
+
+pub use network::{Network, Pool, Subnet};
+pub use read::{CODEBOOK_NOT_READ, UNKNOWN_OPTION};
+
+pub(crate) static RULES: [&Rule; 2] = [&UNKNOWN_OPTION, &CODEBOOK_NOT_READ];
+
+/// The lease where a plan says nothing: one day.
+pub const DEFAULT_LEASE: u32 = 86_400;
+
+/// A plan, read.
+#[derive(Debug, Clone)]
+pub struct Plan {
+    /// What the plan calls itself.
+    pub title: Option<String>,
+    /// The standard options, and those of the plan's own codebooks.
+    pub codebook: Codebook,
+    /// What everyone is told.
+    pub everyone: Layer,
+    /// The networks, in the order written.
+    pub networks: Vec<Network>,
+}
+
+/// What came of reading a plan file.
+#[derive(Debug, Clone)]
+pub struct Loaded {
+    /// The plan file and its codebooks.
+    pub sources: Sources,
+    /// The plan, as far as it could be read; `None` when the file is not TOML.
+    pub plan: Option<Plan>,
+    /// What is wrong with the files themselves.
+    pub findings: Vec<Finding>,
+}
+
+/// What one layer of a plan says.
+#[derive(Debug, Clone, Default)]
+pub struct Layer {
+    /// How messages call it: `everyone`, `network control-room`.
+    pub name: String,
+    /// The options it sends, in the order written.
+    pub sends: Vec<Sent>,
+    /// The options of wider layers that it takes away again.
+    pub withheld: Vec<Withheld>,
+    /// How long addresses are lent, in seconds.
+    pub lease: Option<(u32, Spot)>,
+    /// When clients start to renew (T1), in seconds.
+    pub renew: Option<(u32, Spot)>,
+    /// When clients start to rebind (T2), in seconds.
+    pub rebind: Option<(u32, Spot)>,
+}
+
+/// One option that a layer sends.
+#[derive(Debug, Clone)]
+pub struct Sent {
+    /// What it is.
+    pub definition: Arc<Definition>,
+    /// Where its name stands.
+    pub key: Spot,
+    /// Where its value stands.
+    pub spot: Spot,
+    /// Its octets, or why it has none.
+    pub outcome: Result<Payload, Vec<Misfit>>,
+}
+
+impl Sent {
+    /// Its octets, if it has any.
+    #[must_use]
+    pub fn payload(&self) -> Option<&Payload> {
+        self.outcome.as_ref().ok()
+    }
+
+    /// Where the value that became these octets stands, as exactly as that is known.
+    #[must_use]
+    pub fn spot_of(&self, octets: &std::ops::Range<usize>) -> Spot {
+        let span = self.payload().and_then(|payload| payload.source_of(octets));
+        span.map_or_else(|| self.spot.clone(), |span| Spot { span, ..self.spot.clone() })
+    }
+
+    /// The IPv4 addresses in its value, each with the name of the field it stands in and its place.
+    pub fn addresses(&self) -> Vec<(std::net::Ipv4Addr, Option<&str>, Spot)> {
+        let Some(payload) = self.payload() else { return Vec::new() };
+        let mut leaves = Vec::new();
+        payload.value.leaves(&mut |leaf, name| leaves.push((leaf, name)));
+        let placed = leaves.into_iter().zip(payload.sources());
+        placed
+            .filter_map(|((leaf, name), span)| match leaf {
+                crate::layout::Value::Ipv4(address) => Some((*address, name, Spot { span, ..self.spot.clone() })),
+                crate::layout::Value::Route4 { router, .. } => {
+                    Some((*router, Some("router"), Spot { span, ..self.spot.clone() }))
+                }
+                _ => None,
+            })
+            .collect()
+    }
+}
+
+/// An option that a layer takes away again.
+#[derive(Debug, Clone)]
+pub struct Withheld {
+    /// What it is.
+    pub definition: Arc<Definition>,
+    /// Where it is written.
+    pub spot: Spot,
+}
+
+impl Plan {
+    /// Reads a plan. `fetch` gives the text of a codebook that the plan names, by its path as written there, or says
+    /// why it cannot.
+    #[must_use]
+    pub fn read(name: &str, text: &str, fetch: &mut dyn FnMut(&str) -> Result<String, String>) -> Loaded {
+        read::plan(name, text, fetch)
+    }
+
+    /// Every layer with the name messages call it by, from wide to narrow.
+    pub fn layers(&self) -> impl Iterator<Item = &Layer> {
+        std::iter::once(&self.everyone).chain(self.networks.iter().map(|network| &network.layer))
+    }
+
+    /// How long addresses are lent on a network, and where that is written.
+    #[must_use]
+    pub fn lease(&self, network: &Network) -> (u32, Option<Spot>) {
+        let written = network.layer.lease.as_ref().or(self.everyone.lease.as_ref());
+        written.map_or((DEFAULT_LEASE, None), |(seconds, spot)| (*seconds, Some(spot.clone())))
+    }
+}

@@ -1,0 +1,141 @@
+//! Networks: their subnets, pools and exclusions.
+
+use std::net::Ipv4Addr;
+
+use ipnet::Ipv4Net;
+
+use super::Layer;
+use crate::finding::Spot;
+
+/// One link: its addresses, and what its devices are told.
+#[derive(Debug, Clone)]
+pub struct Network {
+    /// Its name in the plan.
+    pub name: String,
+    /// Where the name stands.
+    pub spot: Spot,
+    /// Its IPv4 subnet.
+    pub subnet: Option<Subnet>,
+    /// The addresses it lends.
+    pub pools: Vec<Pool>,
+    /// Addresses in the pools that it does not lend.
+    pub excluded: Vec<Pool>,
+    /// What its devices are told.
+    pub layer: Layer,
+}
+
+/// An IPv4 subnet as it was written.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Subnet {
+    /// The address and prefix length; the address may have host bits.
+    pub net: Ipv4Net,
+    /// Where it is written.
+    pub spot: Spot,
+}
+
+impl Subnet {
+    /// Whether the address belongs to the subnet.
+    #[must_use]
+    pub fn holds(&self, address: Ipv4Addr) -> bool {
+        self.net.contains(&address)
+    }
+
+    /// The subnet's own address and its broadcast address, where it has them: RFC 3021 gives a /31 neither, and a /32
+    /// is a single host.
+    #[must_use]
+    pub fn reserved(&self) -> Option<(Ipv4Addr, Ipv4Addr)> {
+        (self.net.prefix_len() < 31).then(|| (self.net.network(), self.net.broadcast()))
+    }
+}
+
+/// Addresses from first to last, both included.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Pool {
+    /// The first address as written; greater than the last when the range is backwards.
+    pub first: Ipv4Addr,
+    /// The last address as written.
+    pub last: Ipv4Addr,
+    /// Where the range is written.
+    pub spot: Spot,
+    /// Where the first address is written.
+    pub first_spot: Spot,
+    /// Where the last address is written.
+    pub last_spot: Spot,
+}
+
+impl Pool {
+    /// Reads `10.64.4.20-10.64.5.250`, `10.64.5.128/27` or a single address.
+    pub(super) fn parse(text: &str, spot: &Spot) -> Result<Self, String> {
+        // The characters inside the quotes; text with escapes cannot be an address anyway.
+        let inner = |from: usize, part: &str| Spot {
+            span: spot.span.start + 1 + from..spot.span.start + 1 + from + part.len(),
+            ..spot.clone()
+        };
+        let pool = |first, last| Self { first, last, spot: spot.clone(), first_spot: spot.clone(), last_spot: spot.clone() };
+        if text.contains('/') {
+            let net = net(text)?;
+            return Ok(pool(net.network(), net.broadcast()));
+        }
+        let Some((first, last)) = text.split_once('-') else {
+            let address = address(text.trim())?;
+            return Ok(pool(address, address));
+        };
+        let last_at = first.len() + 1 + last.len() - last.trim_start().len();
+        let (first, last) = (first.trim_end(), last.trim());
+        Ok(Self {
+            first: address(first)?,
+            last: address(last)?,
+            spot: spot.clone(),
+            first_spot: inner(0, first),
+            last_spot: inner(last_at, last),
+        })
+    }
+
+    /// Whether the address lies in it.
+    #[must_use]
+    pub fn holds(&self, address: Ipv4Addr) -> bool {
+        self.first <= address && address <= self.last
+    }
+
+    /// Whether any address lies in both.
+    #[must_use]
+    pub fn meets(&self, other: &Self) -> bool {
+        self.first <= other.last && other.first <= self.last
+    }
+
+    /// How many addresses it has.
+    #[must_use]
+    pub fn size(&self) -> u64 {
+        (u64::from(u32::from(self.last)) + 1).saturating_sub(u32::from(self.first).into())
+    }
+}
+
+/// As it is shown: `10.64.4.20-10.64.5.250`.
+impl std::fmt::Display for Pool {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        if self.first == self.last { write!(f, "{}", self.first) } else { write!(f, "{}-{}", self.first, self.last) }
+    }
+}
+
+impl Network {
+    /// Whether the address may be lent: it lies in a pool and is not excluded.
+    #[must_use]
+    pub fn lends(&self, address: Ipv4Addr) -> bool {
+        self.pools.iter().any(|pool| pool.holds(address)) && !self.excluded.iter().any(|out| out.holds(address))
+    }
+}
+
+fn address(text: &str) -> Result<Ipv4Addr, String> {
+    crate::layout::address(text)
+}
+
+/// A subnet, `10.64.4.0/23`.
+pub(super) fn net(text: &str) -> Result<Ipv4Net, String> {
+    let Some((at, length)) = text.split_once('/') else {
+        return Err(format!("`{text}` has no prefix length; write it like `10.64.4.0/23`"));
+    };
+    let at = address(at)?;
+    let length = length.parse().ok().filter(|length| *length <= 32);
+    let length = length.ok_or_else(|| format!("`{text}` is not a subnet: after the slash stands 0 to 32"))?;
+    Ipv4Net::new(at, length).map_err(|_| format!("`{text}` is not a subnet"))
+}

@@ -1,0 +1,193 @@
+//! From a plan's text to the plan.
+
+use std::sync::Arc;
+
+use super::network::net;
+use super::{Layer, Loaded, Network, Plan, Pool, Sent, Subnet, Withheld};
+use crate::codebook::{Codebook, Definition};
+use crate::document::{Reader, Table};
+use crate::finding::{Example, Finding, Rule, Severity, Sources, Spot};
+use crate::layout::duration;
+
+/// An option that no codebook has.
+pub static UNKNOWN_OPTION: Rule = Rule {
+    name: "unknown-option",
+    severity: Severity::Error,
+    rfc: "",
+    summary: "an option that no codebook knows",
+    why: "Without a definition nobody can tell which octets were meant.",
+    example: Example::Plan(
+        "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nntp-servrs = \"10.64.0.123\"\n\
+         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
+    ),
+};
+
+/// A codebook that the plan names cannot be read.
+pub static CODEBOOK_NOT_READ: Rule = Rule {
+    name: "codebook-not-read",
+    severity: Severity::Error,
+    rfc: "",
+    summary: "a codebook that the plan names cannot be read",
+    why: "The options it defines stay unknown, so nothing that uses them can be checked or sent.",
+    example: Example::Plan(
+        "codebooks = [\"codebooks/missing.toml\"]\n[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
+         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
+    ),
+};
+
+const PLAN: [&str; 8] = ["title", "codebooks", "send", "withhold", "lease", "renew", "rebind", "network"];
+const NETWORK: [&str; 8] = ["subnet", "pool", "exclude", "lease", "renew", "rebind", "send", "withhold"];
+
+pub(super) fn plan(name: &str, text: &str, fetch: &mut dyn FnMut(&str) -> Result<String, String>) -> Loaded {
+    let mut sources = Sources::default();
+    let file = sources.add(name, text);
+    let mut reader = PlanReader { reader: Reader::new(file, text), codebook: Codebook::standard().clone() };
+    let plan = reader.reader.parse().map(|table| {
+        let books = reader.reader.texts(&table, "codebooks");
+        for (path, spot) in books {
+            reader.codebook(path, spot, &mut sources, fetch);
+        }
+        reader.plan(&table)
+    });
+    let PlanReader { reader, codebook } = reader;
+    let plan = plan.map(|(title, everyone, networks)| Plan { title, codebook, everyone, networks });
+    Loaded { sources, plan, findings: reader.findings }
+}
+
+struct PlanReader<'s> {
+    reader: Reader<'s>,
+    codebook: Codebook,
+}
+
+impl<'s> PlanReader<'s> {
+    fn codebook(
+        &mut self,
+        path: &str,
+        spot: Spot,
+        sources: &mut Sources,
+        fetch: &mut dyn FnMut(&str) -> Result<String, String>,
+    ) {
+        match fetch(path) {
+            Ok(text) => {
+                let file = sources.add(path, text);
+                let findings = self.codebook.add(sources, file);
+                self.reader.findings.extend(findings);
+            }
+            Err(why) => {
+                let finding = CODEBOOK_NOT_READ.finding(format!("the codebook {path} cannot be read: {why}"));
+                self.reader.findings.push(finding.at(spot));
+            }
+        }
+    }
+
+    fn plan(&mut self, table: &Table<'s>) -> (Option<String>, Layer, Vec<Network>) {
+        self.reader.only(table, &PLAN, "a plan");
+        let title = self.reader.text(table, "title").map(|(title, _)| title.to_owned());
+        let everyone = self.layer(table, "everyone".to_owned());
+        let mut networks = Vec::new();
+        let named = table.get("network").and_then(|node| self.reader.table(node, "network"));
+        for (name, node) in named.into_iter().flatten() {
+            let spot = self.reader.spot(name.span());
+            if let Some(inner) = self.reader.table(node, &format!("network.{}", name.get_ref())) {
+                networks.push(self.network(name.get_ref(), spot, inner));
+            }
+        }
+        (title, everyone, networks)
+    }
+
+    fn network(&mut self, name: &str, spot: Spot, table: &Table<'s>) -> Network {
+        self.reader.only(table, &NETWORK, "a network");
+        if !table.contains_key("subnet") {
+            self.reader.missing(spot.span.clone(), "subnet", "\"10.64.4.0/23\"");
+        }
+        let subnet = self.reader.parsed(table, "subnet", net).map(|(net, spot)| Subnet { net, spot });
+        Network {
+            name: name.to_owned(),
+            subnet,
+            pools: self.pools(table, "pool"),
+            excluded: self.pools(table, "exclude"),
+            layer: self.layer(table, format!("network {name}")),
+            spot,
+        }
+    }
+
+    fn pools(&mut self, table: &Table<'s>, key: &str) -> Vec<Pool> {
+        let mut pools = Vec::new();
+        for (text, spot) in self.reader.texts(table, key) {
+            match Pool::parse(text, &spot) {
+                Ok(pool) => pools.push(pool),
+                Err(why) => self.reader.wrong_kind(spot.span, why),
+            }
+        }
+        pools
+    }
+
+    fn layer(&mut self, table: &Table<'s>, name: String) -> Layer {
+        let sends = self.sends(table);
+        let withheld = self.reader.texts(table, "withhold").into_iter().filter_map(|(asked, spot)| {
+            let definition = self.option(asked, "v4", &spot)?;
+            Some(Withheld { definition, spot })
+        });
+        Layer {
+            name,
+            sends,
+            withheld: withheld.collect(),
+            lease: self.duration(table, "lease"),
+            renew: self.duration(table, "renew"),
+            rebind: self.duration(table, "rebind"),
+        }
+    }
+
+    /// A duration as text, or a number of seconds.
+    fn duration(&mut self, table: &Table<'s>, key: &str) -> Option<(u32, Spot)> {
+        let node = table.get(key)?;
+        if node.get_ref().is_integer() {
+            let (seconds, spot) = self.reader.number(table, key, (u32::MAX - 1).into())?;
+            return Some((seconds as u32, spot));
+        }
+        self.reader.parsed(table, key, duration)
+    }
+
+    fn sends(&mut self, table: &Table<'s>) -> Vec<Sent> {
+        let Some(send) = table.get("send").and_then(|node| self.reader.table(node, "send")) else { return Vec::new() };
+        self.reader.only(send, &["v4"], "send");
+        let Some(options) = send.get("v4").and_then(|node| self.reader.table(node, "send.v4")) else { return Vec::new() };
+        let mut sends: Vec<Sent> = Vec::new();
+        for (key, node) in options {
+            let spot = self.reader.spot(key.span());
+            let Some(definition) = self.option(key.get_ref(), "v4", &spot) else { continue };
+            if let Some(earlier) = sends.iter().find(|sent| Arc::ptr_eq(&sent.definition, &definition)) {
+                let message = format!("{} is sent twice here, under two of its names", definition.label());
+                self.reader.findings.push(
+                    crate::document::WRONG_KIND.finding(message).at(spot).related(earlier.key.clone(), "first here"),
+                );
+                continue;
+            }
+            let written = self.reader.written(node);
+            let outcome = self.codebook.encode(&definition, &written);
+            sends.push(Sent { definition, key: spot, spot: self.reader.spot(node.span()), outcome });
+        }
+        sends
+    }
+
+    /// The option of this name or id; names without a prefix are the family's.
+    fn option(&mut self, asked: &str, family: &str, spot: &Spot) -> Option<Arc<Definition>> {
+        let full = if asked.contains(':') { asked.to_owned() } else { format!("{family}:{asked}") };
+        match self.codebook.find(&full) {
+            Ok(definition) => Some(definition.clone()),
+            Err(unknown) => {
+                let finding: Finding = UNKNOWN_OPTION.finding(format!("no option is known as `{asked}`")).at(spot.clone());
+                let near = unknown.near.map(|near| {
+                    let own = near.strip_prefix(family).and_then(|near| near.strip_prefix(':'));
+                    own.filter(|_| !asked.contains(':')).map_or(near.clone(), str::to_owned)
+                });
+                self.reader.findings.push(match near {
+                    Some(near) => finding.instead(near),
+                    None => finding.instead("a name that `oplex lookup` knows, or define it in a codebook"),
+                });
+                None
+            }
+        }
+    }
+}
+

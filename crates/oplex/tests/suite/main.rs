@@ -1,0 +1,4 @@
+//! The core's tests, one binary.
+
+mod codebook;
+mod rules;

@@ -1,0 +1,54 @@
+//! The catalogue of rules.
+
+use std::collections::BTreeSet;
+
+use oplex::check;
+use oplex::codebook::Codebook;
+use oplex::finding::{Example, Finding, Rule, Sources};
+use oplex::octets::hex;
+use oplex::plan::Plan;
+
+fn findings(example: Example) -> Vec<Finding> {
+    match example {
+        Example::Plan(text) => check::plan(&Plan::read("plan.toml", text, &mut |_| Err("no such file".to_owned()))),
+        Example::Codebook(text) => {
+            let mut sources = Sources::default();
+            let file = sources.add("book.toml", text);
+            Codebook::standard().clone().add(&sources, file)
+        }
+        Example::Payload(option, octets) => {
+            let codebook = Codebook::standard();
+            check::payload(codebook, codebook.find(option).unwrap(), &hex::parse(octets).unwrap())
+        }
+    }
+}
+
+#[test]
+fn every_rules_example_is_found_by_that_rule_and_no_other() {
+    for rule in check::catalogue() {
+        let found: BTreeSet<&str> = findings(rule.example).iter().map(|finding| finding.rule.name).collect();
+        assert_eq!(found, BTreeSet::from([rule.name]), "{:#?}", findings(rule.example));
+    }
+}
+
+#[test]
+fn every_finding_in_a_plan_points_at_characters_of_it() {
+    for rule in check::catalogue() {
+        let Example::Plan(text) = rule.example else { continue };
+        for finding in findings(rule.example) {
+            let spot = finding.spot.expect(rule.name);
+            assert!(text.get(spot.span.clone()).is_some_and(|found| !found.is_empty()), "{}: {spot:?}", rule.name);
+        }
+    }
+}
+
+#[test]
+fn rules_are_declared_whole_and_once() {
+    let rules = check::catalogue();
+    let names: BTreeSet<&str> = rules.iter().map(|rule| rule.name).collect();
+    assert_eq!(names.len(), rules.len());
+    for Rule { name, summary, why, .. } in rules {
+        assert!(name.chars().all(|c| c.is_ascii_lowercase() || c == '-'), "{name}");
+        assert!(!summary.is_empty() && !summary.ends_with('.') && why.ends_with('.'), "{name}");
+    }
+}
