@@ -10,7 +10,7 @@ use crate::layout::{Key, Written, WrittenKind};
 use crate::nearest;
 
 /// The file is not TOML.
-pub static NOT_TOML: Rule = Rule {
+pub(crate) static NOT_TOML: Rule = Rule {
     name: "not-toml",
     severity: Severity::Error,
     rfc: "",
@@ -20,7 +20,7 @@ pub static NOT_TOML: Rule = Rule {
 };
 
 /// A key that means nothing.
-pub static UNKNOWN_KEY: Rule = Rule {
+pub(crate) static UNKNOWN_KEY: Rule = Rule {
     name: "unknown-key",
     severity: Severity::Error,
     rfc: "",
@@ -33,7 +33,7 @@ pub static UNKNOWN_KEY: Rule = Rule {
 };
 
 /// A value of the wrong kind.
-pub static WRONG_KIND: Rule = Rule {
+pub(crate) static WRONG_KIND: Rule = Rule {
     name: "wrong-kind",
     severity: Severity::Error,
     rfc: "",
@@ -46,7 +46,7 @@ pub static WRONG_KIND: Rule = Rule {
 };
 
 /// A key that must be there.
-pub static MISSING_KEY: Rule = Rule {
+pub(crate) static MISSING_KEY: Rule = Rule {
     name: "missing-key",
     severity: Severity::Error,
     rfc: "",

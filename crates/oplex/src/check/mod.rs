@@ -17,7 +17,7 @@ mod subnets;
 mod timers;
 
 use crate::codebook::{Codebook, Definition};
-use crate::finding::{Finding, Rule, Severity};
+use crate::finding::{Finding, Rule};
 use crate::layout::{Topic, Value};
 use crate::plan::{Loaded, Plan, Sent};
 
@@ -105,11 +105,18 @@ fn one_sent(sent: &Sent) -> Vec<Finding> {
     let payload = match &sent.outcome {
         Ok(payload) => payload,
         Err(misfits) => {
-            let finding = |misfit: &crate::layout::Misfit| {
+            let finding = |(index, misfit): (usize, &crate::layout::Misfit)| {
                 let spot = crate::finding::Spot { span: misfit.span.clone(), ..sent.spot.clone() };
-                Some(about(misfit.topic, &misfit.message)?.at(spot))
+                let finding = about(misfit.topic, &misfit.message)?.at(spot);
+                // What to write instead of all of it is said once.
+                let example = || definition.example.as_deref().filter(|_| index == 0 && misfit.topic == Topic::Shape);
+                Some(match (&misfit.instead, example()) {
+                    (Some(instead), _) => finding.instead(instead),
+                    (None, Some(example)) => finding.instead(format!("a value such as {example}")),
+                    (None, None) => finding,
+                })
             };
-            return misfits.iter().filter_map(finding).map(|finding| with_example(finding, definition)).collect();
+            return misfits.iter().enumerate().filter_map(finding).collect();
         }
     };
     let faults = payload.faults.iter().filter_map(|fault| {
@@ -139,16 +146,6 @@ fn by_value<'v>(value: &'v OneValue<'v>) -> impl Iterator<Item = Finding> {
 /// A rule that speaks for every option rests on the option's own RFC.
 fn rests_on(finding: Finding, definition: &Definition) -> Finding {
     if finding.rfc.is_empty() { finding.by(definition.reference.as_ref()) } else { finding }
-}
-
-fn with_example(finding: Finding, definition: &Definition) -> Finding {
-    match &definition.example {
-        Some(example) if finding.instead.is_none() && finding.severity == Severity::Error => {
-            let text = format!("a value of the layout {}, such as {example}", definition.layout_text);
-            finding.instead(text)
-        }
-        _ => finding,
-    }
 }
 
 /// A plan that nothing is wrong with, around the line that an example is about.

@@ -75,7 +75,10 @@ static POOL_HOLDS_NETWORK_OR_BROADCAST: Check = Check {
     },
     find: Find::Plan(|plan, findings| {
         for (network, pool) in pools(plan) {
-            let Some((first, last)) = network.subnet.as_ref().and_then(crate::plan::Subnet::reserved) else { continue };
+            let Some(subnet) = &network.subnet else { continue };
+            // A pool that reaches out of the subnet has a greater fault.
+            let inside = subnet.holds(pool.first) && subnet.holds(pool.last);
+            let Some((first, last)) = subnet.reserved().filter(|_| inside) else { continue };
             for (address, what) in [(first, "the subnet's own address"), (last, "the subnet's broadcast address")] {
                 let excluded = network.excluded.iter().any(|out| out.holds(address));
                 if !pool.holds(address) || excluded {

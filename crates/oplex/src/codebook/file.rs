@@ -71,7 +71,7 @@ impl<'s> Book<'s, '_> {
             }
             return;
         };
-        let title = self.reader.text(table, "title").map_or(name, |(title, _)| title);
+        self.reader.text(table, "title");
         let enterprise = self.reader.number(table, "enterprise", u32::MAX.into()).map(|(number, _)| number as u32);
         for (text, spot) in self.reader.texts(table, "carriers") {
             self.carrier(text, spot, enterprise);
@@ -83,7 +83,6 @@ impl<'s> Book<'s, '_> {
             None => self.add_space(Space {
                 name: name.into(),
                 prefix: format!("{name}:").into(),
-                title: title.into(),
                 code_octets: 1,
                 length_octets: 1,
                 // RFC 2132, section 8.4: within option 43, 0 pads and 255 ends.
@@ -133,12 +132,11 @@ impl<'s> Book<'s, '_> {
             let octets = |bits: Option<(i128, Spot)>| if bits.is_some_and(|(bits, _)| bits == 16) { 2 } else { 1 };
             let code_octets = octets(self.reader.number(space, "code", 16));
             let length_octets = octets(self.reader.number(space, "length", 16));
-            let title = self.reader.text(space, "title").map_or(name, |(title, _)| title);
+            self.reader.text(space, "title");
             let pad_and_end = self.reader.flag(space, "pad-and-end");
             self.add_space(Space {
                 name: name.into(),
                 prefix: prefix.into(),
-                title: title.into(),
                 code_octets,
                 length_octets,
                 pad_and_end,

@@ -48,7 +48,6 @@ pub struct Codebook {
 struct Space {
     name: Box<str>,
     prefix: Arc<str>,
-    title: Box<str>,
     code_octets: usize,
     length_octets: usize,
     pad_and_end: bool,

@@ -43,7 +43,7 @@ pub(super) fn encode(codebook: &Codebook, definition: &Definition, written: &Wri
     let layout = codebook.layout(definition);
     let reading = layout.read(codebook, written)?;
     let whole = |message: String| {
-        vec![Misfit { span: written.span.clone(), topic: Topic::Shape, message }]
+        vec![Misfit { span: written.span.clone(), topic: Topic::Shape, message, instead: None }]
     };
     let encoded = layout.encode(codebook, &reading.value).map_err(|error| whole(error.to_string()))?;
     let length = encoded.octets.len();

@@ -27,6 +27,7 @@ use std::sync::Arc;
 
 mod build;
 mod encode;
+mod explain;
 mod fault;
 mod lex;
 mod name;
@@ -43,6 +44,7 @@ mod walk_text;
 mod written;
 
 pub use encode::{EncodeError, Encoded};
+pub use explain::Row;
 pub use fault::{Fault, FaultKind, NameFlaw, Topic};
 pub use node::{
     Atom, BitField, Bound, Choice, Count, Enumeration, Field, Meaning, Names, Nested, Node, Number, PairKey, Pairs,
@@ -219,6 +221,12 @@ impl Layout {
     #[must_use]
     pub fn decode(&self, nesting: &dyn Nesting, octets: &[u8]) -> (Option<Value>, Vec<Fault>) {
         build::decode(self, nesting, octets)
+    }
+
+    /// What every octet is, and what is wrong.
+    #[must_use]
+    pub fn explain(&self, nesting: &dyn Nesting, octets: &[u8]) -> (Vec<Row>, Vec<Fault>) {
+        explain::explain(self, nesting, octets)
     }
 
     /// Reads what somebody wrote.

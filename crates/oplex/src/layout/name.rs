@@ -67,7 +67,7 @@ fn finish(labels: &[Vec<u8>], at: std::ops::Range<usize>) -> Result<(), Wrong> {
             format!("a label of {length} octets; between two dots a name may have 63 at most (RFC 1035, section 2.3.4)"),
         ),
     };
-    Err(Wrong { at, topic, message })
+    Err(Wrong { at, topic, message, instead: None })
 }
 
 /// The name's labels and the root label.

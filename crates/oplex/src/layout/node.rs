@@ -105,7 +105,7 @@ impl Selector {
 pub type Slots = [u64; SLOTS];
 
 /// How many fields of one layout may decide something later.
-pub const SLOTS: usize = 4;
+pub(super) const SLOTS: usize = 4;
 
 /// A choice by an earlier field.
 #[derive(Debug, Clone, PartialEq)]

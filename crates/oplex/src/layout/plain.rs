@@ -15,11 +15,13 @@ pub(super) struct Wrong {
     pub(super) at: Range<usize>,
     pub(super) topic: Topic,
     pub(super) message: String,
+    /// What was probably meant.
+    pub(super) instead: Option<String>,
 }
 
 impl Wrong {
     pub(super) fn all(text: &str, message: impl Into<String>) -> Self {
-        Self { at: 0..text.len(), topic: Topic::Shape, message: message.into() }
+        Self { at: 0..text.len(), topic: Topic::Shape, message: message.into(), instead: None }
     }
 }
 
@@ -128,9 +130,9 @@ pub(super) fn fit<'t>(form: &Number, number: i128) -> Result<Scalar<'t>, String>
 pub(super) fn member(of: &Enumeration, text: &str) -> Result<i128, Wrong> {
     let number = of.number_of(text).map(i128::from).or_else(|| integer(text));
     number.ok_or_else(|| {
-        let near = nearest::hint(text, of.members.iter().map(|(_, name)| &**name));
-        let near = if near.is_empty() { format!("; defined are {}", of.listing()) } else { near };
-        Wrong { topic: Topic::Meaning, ..Wrong::all(text, format!("`{text}` is not one of the names that can stand here{near}")) }
+        let message = format!("`{text}` is not one of the names that can stand here: {}", of.listing());
+        let near = nearest::nearest(text, of.members.iter().map(|(_, name)| &**name));
+        Wrong { topic: Topic::Meaning, instead: near.map(str::to_owned), ..Wrong::all(text, message) }
     })
 }
 

@@ -48,8 +48,18 @@ struct Reader<'n> {
 
 impl Reader<'_> {
     fn misfit<T>(&mut self, span: &Range<usize>, message: impl Into<String>) -> Option<T> {
-        self.misfits.push(Misfit { span: span.clone(), topic: Topic::Shape, message: message.into() });
+        self.misfits.push(Misfit { span: span.clone(), topic: Topic::Shape, message: message.into(), instead: None });
         None
+    }
+
+    /// Nothing is known by this name.
+    fn unknown(&mut self, key: &Key, what: &str, known: &[&str]) {
+        let instead = nearest::nearest(&key.name, known.iter().copied()).map(str::to_owned);
+        let message = match known {
+            [] => format!("no {what} is named `{}`", key.name),
+            known => format!("no {what} is named `{}`; there are {}", key.name, known.join(", ")),
+        };
+        self.misfits.push(Misfit { span: key.span.clone(), topic: Topic::Shape, message, instead });
     }
 
     fn leaf(&mut self, written: &Written, value: Value) -> Option<Value> {
@@ -156,10 +166,7 @@ impl Reader<'_> {
     fn unknown_names(&mut self, values: &[(Key, Written)], known: &[&str], what: &str) {
         for (at, (key, _)) in values.iter().enumerate() {
             if !known.contains(&key.name.as_str()) {
-                let near = nearest::hint(&key.name, known.iter().copied());
-                let near = if near.is_empty() { format!("; there are {}", known.join(", ")) } else { near };
-                let message = format!("no {what} is named `{}`{near}", key.name);
-                self.misfit::<()>(&key.span, message);
+                self.unknown(key, what, known);
             } else if values[..at].iter().any(|(earlier, _)| earlier.name == key.name) {
                 self.misfit::<()>(&key.span, format!("`{}` is already given", key.name));
             }
@@ -204,9 +211,7 @@ impl Reader<'_> {
         let mut options = Vec::new();
         for (key, written) in values {
             let Some(code) = key.name.parse().ok().or_else(|| self.nesting.code(space, &key.name)) else {
-                let known = self.nesting.names(space);
-                let near = nearest::hint(&key.name, known.iter().copied());
-                self.misfit::<()>(&key.span, format!("no option here is named `{}`{near}", key.name));
+                self.unknown(key, "option here", &self.nesting.names(space));
                 continue;
             };
             let outer = self.slots;
@@ -249,6 +254,9 @@ impl Reader<'_> {
         let mut record = Vec::new();
         for (key, written) in values {
             let known = pairs.keys.iter().find(|known| *known.name == *key.name);
+            if known.is_none() && !pairs.open {
+                continue;
+            }
             let text = Atom::Run(Run::Utf8, super::node::Count::ANY);
             let value = self.atom(known.map_or(&text, |known| &known.atom), written);
             let separates = |text: &str| text.contains(&*pairs.between) || text.contains(&*pairs.equals);
@@ -334,7 +342,8 @@ impl Reader<'_> {
 
     fn wrong<T>(&mut self, written: &Written, wrong: Wrong) -> Option<T> {
         let span = written.part(wrong.at);
-        self.misfits.push(Misfit { span, topic: wrong.topic, message: wrong.message });
+        let Wrong { topic, message, instead, .. } = wrong;
+        self.misfits.push(Misfit { span, topic, message, instead });
         None
     }
 

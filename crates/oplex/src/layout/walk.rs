@@ -82,7 +82,7 @@ pub trait Visitor<'l, 'o> {
 }
 
 /// Walks `octets` as `layout` says.
-pub fn walk<'l, 'o, V: Visitor<'l, 'o>>(
+pub(super) fn walk<'l, 'o, V: Visitor<'l, 'o>>(
     layout: &'l Layout,
     nesting: &'l dyn Nesting,
     octets: &'o [u8],
@@ -230,7 +230,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
                 }
                 continue;
             }
-            next = self.one_option(space, code, next..code_end, end).inspect_err(|_| self.visitor.end(end))?;
+            next = self.nested(space, code, next..code_end, end).inspect_err(|_| self.visitor.end(end))?;
             have += 1;
         }
         if have < nested.count.min {
@@ -240,7 +240,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
         Ok(next)
     }
 
-    fn one_option(&mut self, space: SpaceRef, code: u16, code_at: Range<usize>, end: usize) -> Walked {
+    fn nested(&mut self, space: SpaceRef, code: u16, code_at: Range<usize>, end: usize) -> Walked {
         let known: Option<DefinitionRef<'l>> = self.nesting.definition(space, code);
         let shape = Shape::Option { code, name: known.as_ref().map(|known| known.name) };
         self.visitor.begin(shape, code_at.start);

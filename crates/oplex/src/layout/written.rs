@@ -54,13 +54,16 @@ pub struct Misfit {
     pub span: Range<usize>,
     /// What kind of mistake it is.
     pub topic: Topic,
-    /// What is wrong, and what to write instead.
+    /// What is wrong.
     pub message: String,
+    /// What was probably meant.
+    pub instead: Option<String>,
 }
 
 impl fmt::Display for Misfit {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str(&self.message)
+        f.write_str(&self.message)?;
+        self.instead.iter().try_for_each(|instead| write!(f, "; did you mean `{instead}`?"))
     }
 }
 
@@ -139,7 +142,7 @@ impl Reader<'_> {
     }
 
     fn wrong(&self, at: Range<usize>, message: &str) -> Misfit {
-        Misfit { span: self.span(at), topic: Topic::Shape, message: message.to_owned() }
+        Misfit { span: self.span(at), topic: Topic::Shape, message: message.to_owned(), instead: None }
     }
 
     fn peek(&self) -> Option<char> {

@@ -1,0 +1,146 @@
+//! What can be typed.
+
+use std::path::PathBuf;
+
+use clap::{Parser, Subcommand, ValueEnum};
+
+/// Define, encode, decode, check and publish DHCP options.
+#[derive(Debug, Parser)]
+#[command(name = "oplex", version, max_term_width = 100)]
+pub(crate) struct Args {
+    #[command(subcommand)]
+    pub(crate) command: Command,
+}
+
+#[derive(Debug, Subcommand)]
+pub(crate) enum Command {
+    /// What an option is: its layout, who sends it, where it is defined
+    Lookup(Lookup),
+    /// A value as octets
+    Encode(Encode),
+    /// Octets as a value, and what each octet is
+    Decode(Decode),
+    /// What is wrong with a plan
+    Check(Check),
+    /// Compile a plan that has no errors, number it and seal it
+    Publish(Publish),
+    /// What is checked, and why
+    Rules(Rules),
+    /// The whole job, step by step, on a made-up observatory
+    Tour(Tour),
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct Lookup {
+    /// An id (v4:121), a name, part of one, a code, an RFC ("rfc 3442"), or a word ("phone")
+    #[arg(required_unless_present = "count")]
+    pub(crate) asked: Vec<String>,
+    /// How many options and sub-options are known
+    #[arg(long, conflicts_with = "asked")]
+    pub(crate) count: bool,
+    #[command(flatten)]
+    pub(crate) books: Books,
+    #[command(flatten)]
+    pub(crate) format: Form,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct Encode {
+    /// The option: v4:121, v4:router, tern:settings
+    pub(crate) option: String,
+    /// The value as a person writes it, or - to read it from standard input
+    #[arg(allow_hyphen_values = true)]
+    pub(crate) value: String,
+    /// How the octets are written
+    #[arg(long = "as", value_enum, default_value = "hex")]
+    pub(crate) as_form: OctetForm,
+    /// With code and length in front, split where it is long (RFC 3396)
+    #[arg(long)]
+    pub(crate) framed: bool,
+    /// Read the value as JSON
+    #[arg(long)]
+    pub(crate) json: bool,
+    #[command(flatten)]
+    pub(crate) books: Books,
+    #[command(flatten)]
+    pub(crate) format: Form,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct Decode {
+    /// The option: v4:121, v4:router, tern:settings
+    pub(crate) option: String,
+    /// Its octets in hexadecimal, in any common grouping, or - to read them from standard input
+    #[arg(required = true)]
+    pub(crate) octets: Vec<String>,
+    #[command(flatten)]
+    pub(crate) books: Books,
+    #[command(flatten)]
+    pub(crate) format: Form,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct Check {
+    /// The plan file
+    pub(crate) plan: PathBuf,
+    #[command(flatten)]
+    pub(crate) format: Form,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct Publish {
+    /// The plan file
+    pub(crate) plan: PathBuf,
+    /// The directory that holds the releases
+    #[arg(long, value_name = "DIR")]
+    pub(crate) store: PathBuf,
+    #[command(flatten)]
+    pub(crate) format: Form,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct Rules {
+    /// One rule, with its reason and an example
+    pub(crate) name: Option<String>,
+    #[command(flatten)]
+    pub(crate) format: Form,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct Tour {}
+
+/// Codebooks besides the standard ones.
+#[derive(Debug, clap::Args)]
+pub(crate) struct Books {
+    /// A codebook to use besides the standard ones (may be given several times)
+    #[arg(long = "codebook", value_name = "FILE")]
+    pub(crate) codebooks: Vec<PathBuf>,
+}
+
+/// For whom the output is.
+#[derive(Debug, clap::Args)]
+pub(crate) struct Form {
+    /// For people, or for programs
+    #[arg(long, value_enum, default_value = "text")]
+    pub(crate) format: Format,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Format {
+    Text,
+    Json,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum OctetForm {
+    /// 0a400401
+    Hex,
+    /// 0a:40:04:01
+    Colon,
+    /// 0a 40 04 01
+    Spaced,
+    /// CkAEAQ==
+    Base64,
+    /// \x0a@\x04\x01
+    Escaped,
+}

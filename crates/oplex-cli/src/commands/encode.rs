@@ -1,0 +1,105 @@
+//! `oplex encode`: a value as octets.
+
+use std::io::Write;
+
+use oplex::check;
+use oplex::codebook::{Definition, split};
+use oplex::finding::{Sources, any_error};
+use oplex::layout::{Misfit, Written};
+use oplex::octets::hex;
+use serde::Serialize;
+
+use super::{argument, codebook, option};
+use crate::args::{Encode, Format, OctetForm};
+use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
+use crate::render::json::{self, FindingForm};
+use crate::render::{clean, findings};
+
+pub(super) fn run(args: &Encode, out: &mut dyn Write) -> Outcome {
+    let codebook = codebook(&args.books)?;
+    let definition = option(&codebook, &args.option)?;
+    let text = argument(&args.value)?;
+    let written = if args.json { from_json(&text)? } else { Written::from_text(&text) };
+    let payload = match codebook.encode(definition, &written) {
+        Ok(payload) => payload,
+        Err(misfits) => return because(explained(definition, &text, &misfits)),
+    };
+    let found = check::payload(&codebook, definition, &payload.octets);
+    let octets = if args.framed { framed(definition, &payload.octets) } else { payload.octets };
+    let sources = Sources::default();
+    match args.format.format {
+        Format::Text => writeln!(out, "{}", shown(&octets, args.as_form))?,
+        Format::Json => json::line(
+            out,
+            &EncodeForm {
+                option: definition.id(),
+                name: &definition.name,
+                length: octets.len(),
+                hex: hex::plain(&octets),
+                value: &payload.value,
+                findings: found.iter().map(|finding| FindingForm::new(finding, &sources)).collect(),
+            },
+        )?,
+    }
+    if args.format.format == Format::Text {
+        let mut err = anstream::stderr().lock();
+        for finding in &found {
+            write!(err, "{}", findings::draw(finding, &sources))?;
+        }
+    }
+    Ok(if any_error(&found) { ERRORS } else { DONE })
+}
+
+fn from_json(text: &str) -> Result<Written, Failure> {
+    serde_json::from_str(text).or_else(|error| because(format!("the value is not JSON: {error}")))
+}
+
+/// Code and length before every part of at most 255 octets. Nested spaces with longer headers have parts of their own.
+fn framed(definition: &Definition, octets: &[u8]) -> Vec<u8> {
+    let mut framed = Vec::with_capacity(octets.len() + 2);
+    for part in split(octets) {
+        framed.push(definition.code as u8);
+        framed.push(part.len() as u8);
+        framed.extend_from_slice(part);
+    }
+    framed
+}
+
+fn shown(octets: &[u8], form: OctetForm) -> String {
+    match form {
+        OctetForm::Hex => hex::plain(octets),
+        OctetForm::Colon => hex::colon(octets),
+        OctetForm::Spaced => hex::spaced(octets),
+        OctetForm::Base64 => data_encoding::BASE64.encode(octets),
+        OctetForm::Escaped => hex::escaped(octets),
+    }
+}
+
+/// The value with what does not fit underlined.
+fn explained(definition: &Definition, text: &str, misfits: &[Misfit]) -> String {
+    let mut lines = vec![format!("this is not a value of {}", definition.label())];
+    for misfit in misfits {
+        let marked = text.get(misfit.span.clone()).filter(|part| !part.is_empty() && !text.contains('\n') && text.len() < 160);
+        if marked.is_some() {
+            let before = clean::line(&text[..misfit.span.start]).chars().count();
+            let marks = clean::line(&text[misfit.span.clone()]).chars().count();
+            lines.push(format!("\n    {}\n    {}{}", clean::line(text), " ".repeat(before), "^".repeat(marks)));
+        }
+        lines.push(format!("  {}", clean::line(&misfit.to_string())));
+    }
+    lines.push(format!("  layout   {}", definition.layout_text));
+    if let Some(example) = &definition.example {
+        lines.push(format!("  example  {example}"));
+    }
+    lines.join("\n")
+}
+
+#[derive(Serialize)]
+struct EncodeForm<'e> {
+    option: String,
+    name: &'e str,
+    length: usize,
+    hex: String,
+    value: &'e oplex::layout::Value,
+    findings: Vec<FindingForm<'e>>,
+}

@@ -1,0 +1,155 @@
+//! `oplex lookup`: what an option is.
+
+use std::io::Write;
+
+use oplex::codebook::{Codebook, Definition, Status};
+use oplex::layout::Written;
+use oplex::octets::hex;
+use serde::Serialize;
+use unicode_width::UnicodeWidthStr;
+
+use super::codebook;
+use crate::args::{Format, Lookup};
+use crate::exit::{DONE, Outcome, because};
+use crate::render::style::{AID, DIM, STRONG, in_style};
+use crate::render::{clean, json, octets};
+
+pub(super) fn run(args: &Lookup, out: &mut dyn Write) -> Outcome {
+    let codebook = codebook(&args.books)?;
+    if args.count {
+        return count(&codebook, args.format.format, out);
+    }
+    let asked = args.asked.join(" ");
+    let found = match codebook.find(&asked) {
+        Ok(definition) => vec![&**definition],
+        Err(_) => codebook.search(&asked),
+    };
+    if found.is_empty() {
+        let near = codebook.find(&asked).err().and_then(|unknown| unknown.near);
+        let near = near.map_or_else(String::new, |near| format!("; the nearest is {near}"));
+        return because(format!("nothing is known about `{asked}`{near}"));
+    }
+    match args.format.format {
+        Format::Json => {
+            for definition in found {
+                json::line(out, &LookupForm::new(&codebook, definition))?;
+            }
+        }
+        Format::Text => match found[..] {
+            [one] => whole(out, &codebook, one)?,
+            _ => list(out, &asked, &found)?,
+        },
+    }
+    Ok(DONE)
+}
+
+fn count(codebook: &Codebook, format: Format, out: &mut dyn Write) -> Outcome {
+    let sub = |definition: &Definition| definition.id().contains('/');
+    let options = codebook.definitions().filter(|definition| !sub(definition)).count();
+    let sub_options = codebook.definitions().filter(|definition| sub(definition)).count();
+    match format {
+        Format::Text => writeln!(out, "{options} options, {sub_options} sub-options")?,
+        Format::Json => json::line(out, &serde_json::json!({ "options": options, "sub_options": sub_options }))?,
+    }
+    Ok(DONE)
+}
+
+fn whole(out: &mut dyn Write, codebook: &Codebook, definition: &Definition) -> std::io::Result<()> {
+    let title = format!("{}  {}", in_style(STRONG, definition.id()), in_style(STRONG, &definition.name));
+    let title = if definition.title == definition.name { title } else { format!("{title}  {}", clean::line(&definition.title)) };
+    writeln!(out, "{title}\n{}\n", clean::line(&definition.summary))?;
+    let mut facts = vec![
+        ("layout", definition.layout_text.to_string()),
+        ("length", length(codebook, definition)),
+        ("sent by", sent_by(definition)),
+        ("status", status(definition)),
+        ("defined", definition.reference.to_string()),
+    ];
+    if !definition.aliases.is_empty() {
+        facts.push(("also", definition.aliases.join(", ")));
+    }
+    if let Some(example) = &definition.example {
+        facts.push(("example", example.to_string()));
+        if let Ok(payload) = codebook.encode(definition, &Written::from_text(example)) {
+            facts.push(("octets", hex::spaced(&payload.octets)));
+        }
+    }
+    octets::facts(out, &facts)
+}
+
+fn list(out: &mut dyn Write, asked: &str, found: &[&Definition]) -> std::io::Result<()> {
+    writeln!(out, "{} options for {}\n", found.len(), in_style(STRONG, clean::line(asked)))?;
+    let width = |text: fn(&Definition) -> String| found.iter().map(|one| text(one).width()).max().unwrap_or(0);
+    let (ids, names) = (width(Definition::id), width(|one| one.name.to_string()));
+    for one in found {
+        let (id, name) = (format!("{:<ids$}", one.id()), format!("{:<names$}", one.name));
+        writeln!(out, "  {}  {}  {}", in_style(AID, id), in_style(STRONG, name), clean::line(&one.summary))?;
+    }
+    writeln!(out, "\n{}", in_style(DIM, format!("More about one of them: oplex lookup {}", found[0].id())))
+}
+
+fn length(codebook: &Codebook, definition: &Definition) -> String {
+    let octets = |count: usize| if count == 1 { "1 octet".to_owned() } else { format!("{count} octets") };
+    let (min, max) = codebook.layout(definition).lengths();
+    let long = if definition.single {
+        "; never split"
+    } else if max.is_some_and(|max| max <= 255) {
+        ""
+    } else {
+        "; over 255 it is split (RFC 3396)"
+    };
+    match max {
+        Some(max) if max == min => octets(min),
+        Some(max) => format!("{min} to {}{long}", octets(max)),
+        None if definition.single => format!("{min} to 255 octets; never split"),
+        None => format!("{} or more{long}", octets(min)),
+    }
+}
+
+fn sent_by(definition: &Definition) -> String {
+    let who = definition.sent_by.to_string();
+    if definition.machinery { format!("{who}, by themselves; no plan sends it") } else { who }
+}
+
+fn status(definition: &Definition) -> String {
+    match (&definition.replaced_by, definition.status) {
+        (Some(by), status) => format!("{status}; use {by} instead"),
+        (None, Status::Unassigned | Status::Removed) => format!("{}; do not send it", definition.status),
+        (None, status) => status.to_string(),
+    }
+}
+
+#[derive(Serialize)]
+struct LookupForm<'d> {
+    option: String,
+    name: &'d str,
+    title: &'d str,
+    summary: &'d str,
+    layout: &'d str,
+    min_length: usize,
+    max_length: Option<usize>,
+    sent_by: String,
+    status: String,
+    reference: &'d str,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    example: Option<&'d str>,
+}
+
+impl<'d> LookupForm<'d> {
+    fn new(codebook: &Codebook, definition: &'d Definition) -> Self {
+        let (min_length, max_length) = codebook.layout(definition).lengths();
+        Self {
+            option: definition.id(),
+            name: &definition.name,
+            title: &definition.title,
+            summary: &definition.summary,
+            layout: &definition.layout_text,
+            min_length,
+            max_length,
+            sent_by: definition.sent_by.to_string(),
+            status: definition.status.to_string(),
+            reference: &definition.reference,
+            example: definition.example.as_deref(),
+        }
+    }
+}

@@ -1,0 +1,79 @@
+//! One file for each command.
+
+use std::io::{Read, Write};
+use std::path::Path;
+
+use oplex::codebook::{Codebook, Definition};
+use oplex::finding::{Sources, any_error};
+
+use crate::args::{Args, Books, Command};
+use crate::exit::{Failure, Outcome, because};
+use crate::render::findings;
+
+mod check;
+mod decode;
+mod encode;
+mod lookup;
+mod publish;
+mod rules;
+mod tour;
+
+/// Does what was typed.
+pub(crate) fn run(args: Args, out: &mut dyn Write) -> Outcome {
+    match args.command {
+        Command::Lookup(args) => lookup::run(&args, out),
+        Command::Encode(args) => encode::run(&args, out),
+        Command::Decode(args) => decode::run(&args, out),
+        Command::Check(args) => check::run(&args, out),
+        Command::Publish(args) => publish::run(&args, out),
+        Command::Rules(args) => rules::run(&args, out),
+        Command::Tour(args) => tour::run(&args, out),
+    }
+}
+
+/// The standard codebook and those that were named.
+fn codebook(books: &Books) -> Result<Codebook, Failure> {
+    let mut codebook = Codebook::standard().clone();
+    let mut sources = Sources::default();
+    for path in &books.codebooks {
+        let file = sources.add(path.display().to_string(), oplex_io::files::text(path)?);
+        let found = codebook.add(&sources, file);
+        if any_error(&found) {
+            let drawn: Vec<String> = found.iter().map(|finding| findings::draw(finding, &sources)).collect();
+            return because(format!("the codebook {} cannot be used\n\n{}", path.display(), drawn.join("\n")));
+        }
+    }
+    Ok(codebook)
+}
+
+/// The option that was named.
+fn option<'c>(codebook: &'c Codebook, asked: &str) -> Result<&'c Definition, Failure> {
+    match codebook.find(asked) {
+        Ok(definition) => Ok(definition),
+        Err(unknown) => because(format!("{unknown}\nTo search: oplex lookup {}", words(asked))),
+    }
+}
+
+/// The last part of an id, for a search.
+fn words(asked: &str) -> &str {
+    asked.rsplit([':', '/']).next().unwrap_or(asked)
+}
+
+/// The argument, or standard input for `-`.
+fn argument(text: &str) -> Result<String, Failure> {
+    if text != "-" {
+        return Ok(text.to_owned());
+    }
+    let mut octets = Vec::new();
+    let read = std::io::stdin().lock().take(64 << 20).read_to_end(&mut octets);
+    match read.map(|_| String::from_utf8(octets)) {
+        Ok(Ok(text)) => Ok(text.strip_suffix('\n').map(str::to_owned).unwrap_or(text)),
+        Ok(Err(_)) => because("standard input is not text in UTF-8"),
+        Err(error) => because(format!("standard input: {}", oplex_io::files::reason(&error))),
+    }
+}
+
+/// A path for a message, with nothing a terminal would act on.
+fn shown(path: &Path) -> String {
+    crate::render::clean::line(&path.display().to_string()).into_owned()
+}

@@ -1,0 +1,86 @@
+//! `oplex publish`: a plan that has no errors becomes the next release.
+
+use std::io::Write;
+
+use oplex::finding::any_error;
+use oplex::release::{Compiled, compile};
+use oplex::{check, plan::Loaded};
+use oplex_io::store::{Release, Store};
+use serde::Serialize;
+
+use super::shown;
+use crate::args::{Format, Publish};
+use crate::exit::{DONE, Outcome, because};
+use crate::render::json::{self, FindingForm};
+use crate::render::style::{BAD, GOOD, in_style};
+use crate::render::{clean, findings, octets};
+
+pub(super) fn run(args: &Publish, out: &mut dyn Write) -> Outcome {
+    let loaded = oplex_io::files::plan(&args.plan)?;
+    let found = check::plan(&loaded);
+    let Some(plan) = loaded.plan.as_ref().filter(|_| !any_error(&found)) else {
+        return refuse(args, &loaded, &found, out);
+    };
+    let store = Store::new(&args.store);
+    let previous = match store.numbers() {
+        Ok(numbers) => numbers.last().and_then(|last| store.load(*last).ok()),
+        Err(error) => return because(error),
+    };
+    let release = match store.publish(compile(plan, &loaded.sources)) {
+        Ok(release) => release,
+        Err(error) => return because(format!("nothing was published: {error}")),
+    };
+    match args.format.format {
+        Format::Json => json::line(
+            out,
+            &PublishForm { release: release.release, seal: &release.seal, file: store.path(release.release).display().to_string() },
+        )?,
+        Format::Text => announce(out, &release, previous.as_ref(), &store)?,
+    }
+    Ok(DONE)
+}
+
+fn refuse(args: &Publish, loaded: &Loaded, found: &[oplex::finding::Finding], out: &mut dyn Write) -> Outcome {
+    match args.format.format {
+        Format::Json => {
+            for finding in found {
+                json::line(out, &FindingForm::new(finding, &loaded.sources))?;
+            }
+        }
+        Format::Text => {
+            let refused = in_style(BAD, "Nothing was published");
+            writeln!(out, "{refused}: {} has {}.", shown(&args.plan), findings::tally(found))?;
+            for finding in found {
+                write!(out, "\n{}", findings::draw(finding, &loaded.sources))?;
+            }
+        }
+    }
+    Ok(super::check::code(loaded, found))
+}
+
+fn announce(out: &mut dyn Write, release: &Release, previous: Option<&Release>, store: &Store) -> std::io::Result<()> {
+    let title = release.content.title.as_deref().unwrap_or(&release.content.plan);
+    writeln!(out, "{} of {}", in_style(GOOD, format!("Release {}", release.release)), clean::line(title))?;
+    let mut facts = vec![
+        ("file", store.path(release.release).display().to_string()),
+        ("seal", release.seal.clone()),
+        ("holds", extent(&release.content)),
+    ];
+    if let Some(previous) = previous.filter(|previous| previous.seal == release.seal) {
+        facts.push(("same as", format!("release {}: the plan comes to the same octets", previous.release)));
+    }
+    octets::facts(out, &facts)
+}
+
+fn extent(content: &Compiled) -> String {
+    let names: Vec<String> =
+        content.networks.iter().map(|network| format!("{} ({} options)", network.name, network.options.len())).collect();
+    names.join(", ")
+}
+
+#[derive(Serialize)]
+struct PublishForm<'p> {
+    release: u32,
+    seal: &'p str,
+    file: String,
+}

@@ -1,0 +1,89 @@
+//! `oplex rules`: what is checked, and why.
+
+use std::io::Write;
+
+use oplex::check;
+use oplex::finding::{Example, Rule, Severity};
+use oplex::nearest::nearest;
+use serde::Serialize;
+
+use crate::args::{Format, Rules};
+use crate::exit::{DONE, Outcome, because};
+use crate::render::style::{AID, DIM, STRONG, in_style};
+use crate::render::{findings, json, octets};
+
+pub(super) fn run(args: &Rules, out: &mut dyn Write) -> Outcome {
+    let all = check::catalogue();
+    let rules: Vec<&Rule> = match &args.name {
+        None => all,
+        Some(name) => match all.iter().find(|rule| rule.name == *name) {
+            Some(rule) => vec![rule],
+            None => {
+                let near = nearest(name, all.iter().map(|rule| rule.name));
+                let near = near.map_or_else(String::new, |near| format!("; did you mean `{near}`?"));
+                return because(format!("no rule is named `{name}`{near}\nAll of them: oplex rules"));
+            }
+        },
+    };
+    match (args.format.format, &rules[..]) {
+        (Format::Json, rules) => rules.iter().try_for_each(|rule| json::line(out, &RuleForm::new(rule)))?,
+        (Format::Text, [rule]) if args.name.is_some() => whole(out, rule)?,
+        (Format::Text, rules) => list(out, rules)?,
+    }
+    Ok(DONE)
+}
+
+fn list(out: &mut dyn Write, rules: &[&Rule]) -> std::io::Result<()> {
+    writeln!(out, "{} rules", rules.len())?;
+    let width = rules.iter().map(|rule| rule.name.len()).max().unwrap_or(0);
+    for severity in [Severity::Error, Severity::Warning, Severity::Note] {
+        let some: Vec<&&Rule> = rules.iter().filter(|rule| rule.severity == severity).collect();
+        if some.is_empty() {
+            continue;
+        }
+        writeln!(out, "\n{}s", findings::severity(severity))?;
+        for rule in some {
+            writeln!(out, "  {}  {}", in_style(AID, format!("{:<width$}", rule.name)), rule.summary)?;
+        }
+    }
+    writeln!(out, "\n{}", in_style(DIM, "Why, and an example: oplex rules NAME"))
+}
+
+fn whole(out: &mut dyn Write, rule: &Rule) -> std::io::Result<()> {
+    writeln!(out, "{}: {}\n", in_style(STRONG, rule.name), rule.summary)?;
+    let mut facts = vec![("severity", rule.severity.to_string()), ("why", rule.why.to_owned())];
+    if !rule.rfc.is_empty() {
+        facts.push(("after", rule.rfc.to_owned()));
+    }
+    octets::facts(out, &facts)?;
+    writeln!(out, "\nIt finds this:\n")?;
+    for line in example(rule).lines() {
+        writeln!(out, "    {line}")?;
+    }
+    Ok(())
+}
+
+fn example(rule: &Rule) -> String {
+    match rule.example {
+        Example::Plan(text) | Example::Codebook(text) => text.to_owned(),
+        Example::Payload(option, octets) => format!("oplex decode {option} {octets}"),
+    }
+}
+
+#[derive(Serialize)]
+struct RuleForm<'r> {
+    rule: &'r str,
+    severity: Severity,
+    summary: &'r str,
+    why: &'r str,
+    #[serde(skip_serializing_if = "str::is_empty")]
+    rfc: &'r str,
+    example: String,
+}
+
+impl<'r> RuleForm<'r> {
+    fn new(rule: &'r Rule) -> Self {
+        let Rule { name, severity, summary, why, rfc, .. } = *rule;
+        Self { rule: name, severity, summary, why, rfc, example: example(rule) }
+    }
+}

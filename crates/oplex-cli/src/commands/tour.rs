@@ -1,0 +1,130 @@
+//! `oplex tour`: the whole job on the demo data.
+
+use std::fs;
+use std::io::Write;
+use std::path::Path;
+use std::process::Command;
+
+use crate::args::Tour;
+use crate::exit::{DONE, Failure, Outcome, because};
+use crate::render::style::{DIM, STRONG, in_style};
+
+/// The demo, so that the tour needs nothing but the command itself.
+const DEMO: [(&str, &str); 3] = [
+    ("demo/plan.toml", include_str!("../../../../demo/plan.toml")),
+    ("demo/broken.toml", include_str!("../../../../demo/broken.toml")),
+    ("demo/codebooks/tern-intercoms.toml", include_str!("../../../../demo/codebooks/tern-intercoms.toml")),
+];
+
+/// One step: what is going on, what a person types, and the exit code it ends with.
+struct Step {
+    story: &'static str,
+    typed: &'static str,
+    code: u8,
+}
+
+const STEPS: [Step; 9] = [
+    Step {
+        story: "The domes have a router of their own now, and the control room needs a way there.\n\
+                Somebody remembers there is an option for routes. Which one?",
+        typed: "oplex lookup route",
+        code: 0,
+    },
+    Step {
+        story: "Number 121, then. What does it look like?",
+        typed: "oplex lookup v4:121",
+        code: 0,
+    },
+    Step {
+        story: "The route as a person writes it, and the octets a device will see.",
+        typed: "oplex encode v4:121 \"10.64.8.0/21 via 10.64.4.2, 0.0.0.0/0 via 10.64.4.1\"",
+        code: 0,
+    },
+    Step {
+        story: "The intercoms' manual has settings as KEY=value text. The vendor's options are defined once, in a codebook.",
+        typed: "oplex encode --codebook demo/codebooks/tern-intercoms.toml --as escaped tern:settings \"{ SERVER = 10.64.0.70, PORT = 5061 }\"",
+        code: 0,
+    },
+    Step {
+        story: "Everything the observatory tells its devices stands in one plan. This is it after a bad afternoon.",
+        typed: "oplex check demo/broken.toml",
+        code: 1,
+    },
+    Step {
+        story: "Why is it an error that an address in the plan may be lent?",
+        typed: "oplex rules told-address-is-leasable",
+        code: 0,
+    },
+    Step {
+        story: "The plan as it should be.",
+        typed: "oplex check demo/plan.toml",
+        code: 0,
+    },
+    Step {
+        story: "It is published: compiled, numbered, and sealed so that nobody changes it behind your back.",
+        typed: "oplex publish demo/plan.toml --store releases",
+        code: 0,
+    },
+    Step {
+        story: "A week later a capture shows these octets in option 121 of an answer. Are they ours?\n\
+                Octet by octet, they are the two routes of the plan.",
+        typed: "oplex decode v4:121 15:0a:40:08:0a:40:04:02:00:0a:40:04:01",
+        code: 0,
+    },
+];
+
+pub(super) fn run(_: &Tour, out: &mut dyn Write) -> Outcome {
+    let place = unpacked().or_else(|error| because(format!("the demo cannot be unpacked: {error}")))?;
+    writeln!(out, "{}", in_style(STRONG, "A day at Tarn Fell Observatory"))?;
+    writeln!(out, "It is made up, and so are its vendors. What is typed and what comes back is real.")?;
+    for (index, step) in STEPS.iter().enumerate() {
+        writeln!(out, "\n{} {}", in_style(STRONG, format!("{}.", index + 1)), step.story)?;
+        writeln!(out, "\n{} {}\n", in_style(DIM, "$"), in_style(STRONG, step.typed))?;
+        out.write_all(&play(step, place.path())?)?;
+    }
+    writeln!(out, "\nThat was all of it. Your own plan begins as a copy of demo/plan.toml.")?;
+    Ok(DONE)
+}
+
+fn unpacked() -> std::io::Result<tempfile::TempDir> {
+    let place = tempfile::tempdir()?;
+    for (name, text) in DEMO {
+        let path = place.path().join(name);
+        fs::create_dir_all(path.parent().unwrap_or(place.path()))?;
+        fs::write(path, text)?;
+    }
+    Ok(place)
+}
+
+/// Runs what is typed as a command of its own, in the place where the demo lies.
+fn play(step: &Step, place: &Path) -> Result<Vec<u8>, Failure> {
+    let mut words = shell_words(step.typed).into_iter();
+    words.next();
+    let program = std::env::current_exe().or_else(|error| because(format!("the tour cannot run itself: {error}")))?;
+    let mut command = Command::new(program);
+    command.args(words).current_dir(place);
+    // The output is caught and passed on, so the commands cannot see whether a terminal will show it.
+    if anstream::AutoStream::choice(&std::io::stdout()) != anstream::ColorChoice::Never {
+        command.env("CLICOLOR_FORCE", "1");
+    }
+    let output = command.output().or_else(|error| because(format!("{}: {error}", step.typed)))?;
+    if output.status.code() != Some(i32::from(step.code)) {
+        let err = String::from_utf8_lossy(&output.stderr);
+        return because(format!("the tour went wrong at: {}\n{err}", step.typed));
+    }
+    Ok([output.stdout, output.stderr].concat())
+}
+
+/// The words of a typed line; the quotes hold words together, as in a shell.
+fn shell_words(typed: &str) -> Vec<String> {
+    let mut words = vec![String::new()];
+    let mut quoted = false;
+    for c in typed.chars() {
+        match c {
+            '"' => quoted = !quoted,
+            ' ' if !quoted => words.push(String::new()),
+            c => words.iter_mut().last().into_iter().for_each(|word| word.push(c)),
+        }
+    }
+    words
+}

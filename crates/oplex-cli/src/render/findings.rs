@@ -1,0 +1,118 @@
+//! Findings for people: the line, the characters underlined, what to write instead, and the RFC.
+
+use std::ops::Range;
+
+use annotate_snippets::renderer::DecorStyle;
+use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
+use oplex::finding::{FileId, Finding, Severity, Sources, Spot};
+
+use super::clean;
+use super::style::{AID, BAD, DIM, ODD, STRONG, in_style};
+
+/// Lines further apart than this are drawn as two pieces.
+const NEAR: usize = 12;
+
+/// One finding, drawn.
+pub(crate) fn draw(finding: &Finding, sources: &Sources) -> String {
+    let title = format!("{} {}", severity(finding.severity), clean::line(&finding.message));
+    let rule = in_style(DIM, finding.rule.name);
+    let mut text = format!("{title}  {rule}\n");
+    if let Some(spot) = &finding.spot {
+        text.push_str(&snippets(finding, spot, sources));
+    }
+    if let Some(instead) = &finding.instead {
+        text.push_str(&format!("  {} {}\n", in_style(AID, "write"), clean::line(instead)));
+    }
+    if !finding.rfc.is_empty() {
+        text.push_str(&format!("  {} {}\n", in_style(AID, "after"), clean::line(&finding.rfc)));
+    }
+    text
+}
+
+pub(crate) fn severity(severity: Severity) -> String {
+    match severity {
+        Severity::Error => in_style(BAD, "error"),
+        Severity::Warning => in_style(ODD, "warning"),
+        Severity::Note => in_style(STRONG, "note"),
+    }
+}
+
+/// `3 errors, 1 warning`
+pub(crate) fn tally(findings: &[Finding]) -> String {
+    let count = |severity| findings.iter().filter(|finding| finding.severity == severity).count();
+    let mut parts = Vec::new();
+    for severity in [Severity::Error, Severity::Warning, Severity::Note] {
+        match count(severity) {
+            0 => {}
+            1 => parts.push(format!("1 {severity}")),
+            several => parts.push(format!("{several} {severity}s")),
+        }
+    }
+    parts.join(", ")
+}
+
+/// The places of a finding, with the characters underlined.
+fn snippets(finding: &Finding, spot: &Spot, sources: &Sources) -> String {
+    let mut pieces: Vec<Piece<'_>> = vec![Piece::new(spot, None, sources)];
+    for (spot, label) in &finding.related {
+        let label = clean::line(label).into_owned();
+        match pieces.iter_mut().find(|piece| piece.near(spot, sources)) {
+            Some(piece) => piece.marks.push((spot.span.clone(), Some(label))),
+            None => pieces.push(Piece::new(spot, Some(label), sources)),
+        }
+    }
+    let level = match finding.severity {
+        Severity::Error => Level::ERROR,
+        Severity::Warning => Level::WARNING,
+        Severity::Note => Level::NOTE,
+    };
+    let mut group = Group::with_level(level);
+    for (index, piece) in pieces.iter().enumerate() {
+        group = group.element(piece.snippet(index == 0, sources));
+    }
+    let renderer = Renderer::styled().decor_style(DecorStyle::Unicode).error(BAD).warning(ODD).note(STRONG).line_num(DIM);
+    renderer.render(&[group]) + "\n"
+}
+
+/// A few lines of a file, and the characters in them that matter.
+struct Piece<'s> {
+    file: FileId,
+    text: &'s str,
+    start: usize,
+    line: usize,
+    marks: Vec<(Range<usize>, Option<String>)>,
+}
+
+impl<'s> Piece<'s> {
+    fn new(spot: &Spot, label: Option<String>, sources: &'s Sources) -> Self {
+        let whole = sources.get(spot.file).text.as_str();
+        let at = spot.span.start.min(whole.len());
+        // Only the lines around are given to be drawn: a plan may have a hundred thousand.
+        let mut start = line_start(whole, at);
+        for _ in 0..NEAR {
+            start = if start == 0 { 0 } else { line_start(whole, start - 1) };
+        }
+        let end = whole[at..].char_indices().filter(|(_, c)| *c == '\n').nth(NEAR).map_or(whole.len(), |(end, _)| at + end);
+        let line = sources.place(&Spot { file: spot.file, span: start..start }).line;
+        Self { file: spot.file, text: &whole[start..end], start, line, marks: vec![(spot.span.clone(), label)] }
+    }
+
+    fn near(&self, spot: &Spot, _: &Sources) -> bool {
+        spot.file == self.file && spot.span.start >= self.start && spot.span.end <= self.start + self.text.len()
+    }
+
+    fn snippet(&self, primary: bool, sources: &'s Sources) -> Snippet<'s, annotate_snippets::Annotation<'s>> {
+        let name = clean::line(&sources.get(self.file).name).into_owned();
+        let marks = self.marks.iter().enumerate().map(|(index, (span, label))| {
+            let kind = if primary && index == 0 { AnnotationKind::Primary } else { AnnotationKind::Context };
+            let end = span.end.min(self.start + self.text.len()).max(span.start);
+            let span = span.start - self.start..end - self.start;
+            kind.span(span).label(label.clone())
+        });
+        Snippet::source(self.text).path(name).line_start(self.line).fold(true).annotations(marks)
+    }
+}
+
+fn line_start(text: &str, at: usize) -> usize {
+    text[..at].rfind('\n').map_or(0, |newline| newline + 1)
+}

@@ -1,0 +1,69 @@
+//! What programs read. These forms stay as they are; the library's types may change behind them.
+
+use oplex::finding::{Finding, Severity, Sources};
+use serde::Serialize;
+
+/// One finding. `line` and `column` count from 1, columns in characters; `end` is the place after its last character.
+#[derive(Debug, Serialize)]
+pub(crate) struct FindingForm<'f> {
+    rule: &'f str,
+    severity: Severity,
+    message: &'f str,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    instead: Option<&'f str>,
+    #[serde(flatten, skip_serializing_if = "Option::is_none")]
+    place: Option<PlaceForm>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    octets: Option<[usize; 2]>,
+    #[serde(skip_serializing_if = "str::is_empty")]
+    rfc: &'f str,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    related: Vec<RelatedForm<'f>>,
+}
+
+#[derive(Debug, Serialize)]
+struct PlaceForm {
+    file: String,
+    line: usize,
+    column: usize,
+    end: EndForm,
+}
+
+#[derive(Debug, Serialize)]
+struct EndForm {
+    line: usize,
+    column: usize,
+}
+
+#[derive(Debug, Serialize)]
+struct RelatedForm<'f> {
+    message: &'f str,
+    #[serde(flatten)]
+    place: PlaceForm,
+}
+
+impl<'f> FindingForm<'f> {
+    pub(crate) fn new(finding: &'f Finding, sources: &Sources) -> Self {
+        let place = |spot| {
+            let place = sources.place(spot);
+            let end = EndForm { line: place.end_line, column: place.end_column };
+            PlaceForm { file: place.file, line: place.line, column: place.column, end }
+        };
+        Self {
+            rule: finding.rule.name,
+            severity: finding.severity,
+            message: &finding.message,
+            instead: finding.instead.as_deref(),
+            place: finding.spot.as_ref().map(place),
+            octets: finding.octets.as_ref().map(|octets| [octets.start, octets.end]),
+            rfc: &finding.rfc,
+            related: finding.related.iter().map(|(spot, message)| RelatedForm { message, place: place(spot) }).collect(),
+        }
+    }
+}
+
+/// One document on one line.
+pub(crate) fn line(out: &mut dyn std::io::Write, value: &impl Serialize) -> std::io::Result<()> {
+    serde_json::to_writer(&mut *out, value)?;
+    out.write_all(b"\n")
+}

@@ -1,0 +1,165 @@
+//! A reader of the walk that explains every octet.
+
+use std::ops::Range;
+
+use super::fault::Fault;
+use super::scalar::{NameRef, Scalar};
+use super::value::Value;
+use super::walk::{Form, Frame, Shape, Visitor};
+use super::{Layout, Nesting};
+
+/// Some octets and what they are.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Row {
+    /// The octets; empty for a heading.
+    pub octets: Range<usize>,
+    /// How deep it stands in the parts around it.
+    pub depth: usize,
+    /// What it is: a field's name, `length`, `2.` for the second of a list.
+    pub label: String,
+    /// What it means.
+    pub meaning: String,
+}
+
+/// A row for every octet, in order, and what is wrong.
+pub(super) fn explain(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> (Vec<Row>, Vec<Fault>) {
+    let mut explainer = Explainer::default();
+    layout.walk(nesting, octets, &mut explainer);
+    let mut rows = explainer.rows;
+    unread(&mut rows, octets.len());
+    (rows, explainer.faults)
+}
+
+/// Octets that no row speaks of, because a fault kept the walk from them.
+fn unread(rows: &mut Vec<Row>, length: usize) {
+    let mut at = 0;
+    let mut gaps = Vec::new();
+    for (index, row) in rows.iter().enumerate().filter(|(_, row)| !row.octets.is_empty()) {
+        if row.octets.start > at {
+            gaps.push((index, at..row.octets.start));
+        }
+        at = at.max(row.octets.end);
+    }
+    if at < length {
+        gaps.push((rows.len(), at..length));
+    }
+    for (index, octets) in gaps.into_iter().rev() {
+        rows.insert(index, Row { octets, depth: 0, label: "unread".to_owned(), meaning: String::new() });
+    }
+}
+
+#[derive(Default)]
+struct Explainer {
+    rows: Vec<Row>,
+    faults: Vec<Fault>,
+    /// The parts that are open, each with the depth outside it and, for a list, how many items it has had.
+    open: Vec<(usize, Option<usize>)>,
+    depth: usize,
+    name: Option<String>,
+}
+
+impl Explainer {
+    fn row(&mut self, octets: Range<usize>, label: impl Into<String>, meaning: impl Into<String>) {
+        self.rows.push(Row { octets, depth: self.depth, label: label.into(), meaning: meaning.into() });
+    }
+
+    /// The name of the next part: its field's, or its number in a list.
+    fn label(&mut self) -> String {
+        if let Some((_, Some(count))) = self.open.last_mut() {
+            *count += 1;
+            let number = format!("{count}.");
+            return self.name.take().map_or(number.clone(), |name| format!("{name} {number}"));
+        }
+        self.name.take().unwrap_or_default()
+    }
+
+    fn name_rows(&mut self, name: NameRef<'_>, octets: Range<usize>, label: &str) {
+        self.row(octets.start..octets.start, label, name.to_string());
+        self.depth += 1;
+        let mut at = octets.start;
+        for text in name.labels() {
+            let next = at + 1 + text.len();
+            if next > octets.end {
+                break;
+            }
+            let text = String::from_utf8_lossy(text).into_owned();
+            self.row(at..next, format!("label of {}", next - at - 1), text);
+            at = next;
+        }
+        match octets.end - at {
+            0 => {}
+            1 => self.row(at..octets.end, "root label", "the name ends"),
+            _ => self.row(at..octets.end, "pointer", "the rest stands earlier"),
+        }
+        self.depth -= 1;
+    }
+}
+
+impl<'l, 'o> Visitor<'l, 'o> for Explainer {
+    fn begin(&mut self, shape: Shape<'l>, at: usize) {
+        let outside = self.depth;
+        let label = self.label();
+        let (label, meaning) = match shape {
+            Shape::Option { code, name: Some(name) } => (format!("option {code}"), name),
+            Shape::Option { code, name: None } => (format!("option {code}"), "not in the codebook"),
+            _ => (label, ""),
+        };
+        // What has no name adds no level.
+        if !label.is_empty() {
+            self.row(at..at, label, meaning);
+            self.depth += 1;
+        }
+        self.open.push((outside, (shape == Shape::List).then_some(0)));
+    }
+
+    fn end(&mut self, _: usize) {
+        if let Some((outside, _)) = self.open.pop() {
+            self.depth = outside;
+        }
+    }
+
+    fn field(&mut self, name: &'l str) {
+        self.name = Some(name.to_owned());
+    }
+
+    fn key(&mut self, name: &'o str, octets: Range<usize>) {
+        self.row(octets, "key", name);
+        self.name = Some("value".to_owned());
+    }
+
+    fn scalar(&mut self, form: Form<'l>, scalar: Scalar<'o>, octets: Range<usize>) {
+        let label = Some(self.label()).filter(|label| !label.is_empty()).unwrap_or_else(|| "value".to_owned());
+        let value = Value::of(form, scalar);
+        match scalar {
+            Scalar::Name(name) if !octets.is_empty() => self.name_rows(name, octets, &label),
+            Scalar::Route4 { destination, length, router } => {
+                let (at, end) = (octets.start, octets.end);
+                self.row(at..at, label, value.to_string());
+                self.depth += 1;
+                self.row(at..at + 1, "prefix length", length.to_string());
+                if end - 5 > at {
+                    self.row(at + 1..end - 4, "destination", destination.to_string());
+                }
+                self.row(end - 4..end, "router", router.to_string());
+                self.depth -= 1;
+            }
+            _ => self.row(octets, label, value.to_string()),
+        }
+    }
+
+    fn frame(&mut self, frame: Frame, octets: Range<usize>) {
+        let (label, meaning) = match frame {
+            Frame::Length(length) => ("length", length.to_string()),
+            Frame::Code(code) => ("code", code.to_string()),
+            Frame::Pad => ("pad", String::new()),
+            Frame::End => ("end", "of these options".to_owned()),
+            Frame::AfterEnd => ("after the end", "not read".to_owned()),
+            Frame::Sign => ("sign", String::new()),
+        };
+        self.row(octets, label, meaning);
+    }
+
+    fn fault(&mut self, fault: Fault) {
+        self.faults.push(fault);
+    }
+}
