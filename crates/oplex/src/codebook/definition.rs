@@ -3,7 +3,7 @@
 use std::fmt;
 use std::sync::{Arc, OnceLock};
 
-use crate::layout::{Layout, LayoutError, Node, Vocabulary};
+use crate::layout::{Layout, LayoutError, Vocabulary};
 
 /// One option: its code, its name, and everything that is known about its payload.
 #[derive(Debug)]
@@ -162,21 +162,5 @@ impl Definition {
     /// The layout; parsed when first asked for.
     pub(super) fn layout_or_error(&self, vocabulary: &dyn Vocabulary) -> &Result<Layout, LayoutError> {
         self.layout.get_or_init(|| Layout::parse_with(&self.layout_text, vocabulary))
-    }
-}
-
-/// The name of the space of options that a layout holds, when it is nothing but options.
-pub(super) fn nested_space(layout: &Layout) -> Option<&str> {
-    match layout.root() {
-        Node::Options(nested) => Some(&nested.space),
-        Node::Record(fields) => fields.iter().find_map(|field| match &field.node {
-            Node::Options(nested) => Some(&*nested.space),
-            _ => None,
-        }),
-        Node::Repeat(inner, _) | Node::Optional(inner) | Node::Sized(_, inner) => match &**inner {
-            Node::Options(nested) => Some(&nested.space),
-            _ => None,
-        },
-        _ => None,
     }
 }

@@ -129,8 +129,8 @@ impl Codebook {
             match inner {
                 None => Some(outer),
                 Some(inner) => {
-                    let space = definition::nested_space(self.layout(outer))?;
-                    in_space(self.space_named(space)?, inner)
+                    let prefix = format!("{}/", outer.id());
+                    in_space(self.spaces.iter().find(|space| *space.prefix == *prefix)?, inner)
                 }
             }
         });

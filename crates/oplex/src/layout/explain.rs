@@ -128,6 +128,12 @@ impl<'l, 'o> Visitor<'l, 'o> for Explainer {
     }
 
     fn scalar(&mut self, form: Form<'l>, scalar: Scalar<'o>, octets: Range<usize>) {
+        if let Form::Bits(field) = form {
+            let label = format!("{} ({} bits)", self.label(), field.width);
+            // An octet that two fields share is shown with the first.
+            let shown = self.rows.last().map_or(0, |row| row.octets.end).clamp(octets.start, octets.end);
+            return self.row(shown..octets.end, label, Value::of(form, scalar).to_string());
+        }
         let label = Some(self.label()).filter(|label| !label.is_empty()).unwrap_or_else(|| "value".to_owned());
         let value = Value::of(form, scalar);
         match scalar {

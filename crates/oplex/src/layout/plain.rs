@@ -23,6 +23,12 @@ impl Wrong {
     pub(super) fn all(text: &str, message: impl Into<String>) -> Self {
         Self { at: 0..text.len(), topic: Topic::Shape, message: message.into(), instead: None }
     }
+
+    /// What is wrong with a part, as what is wrong with the whole it stands in.
+    fn within(self, part: &str, whole: &str) -> Self {
+        let start = part.as_ptr() as usize - whole.as_ptr() as usize;
+        Self { at: start + self.at.start..start + self.at.end, ..self }
+    }
 }
 
 /// Whether the atom has a form as text that needs no octets of its own.
@@ -141,7 +147,7 @@ fn flags(of: &Enumeration, text: &str) -> Result<i128, Wrong> {
         return Ok(0);
     }
     let names = text.split(['+', ',', '|', ' ']).filter(|name| !name.is_empty());
-    names.map(|name| member(of, name)).try_fold(0, |bits, bit| Ok(bits | bit?))
+    names.map(|name| member(of, name).map_err(|wrong| wrong.within(name, text))).try_fold(0, |bits, bit| Ok(bits | bit?))
 }
 
 /// An IPv4 address.
@@ -188,11 +194,11 @@ pub(super) fn seconds(text: &str) -> Result<u32, Wrong> {
     if text.is_empty() {
         return Err(wrong());
     }
-    let most = u64::from(u32::MAX) - 1;
-    match u32::try_from(total) {
-        Ok(seconds) if total <= most => Ok(seconds),
-        _ => Err(Wrong::all(text, format!("{total} seconds are more than {most}, the most that fits; write `infinite`"))),
-    }
+    // The largest number is "for ever" (RFC 2131, section 3.3), whichever way it is written.
+    u32::try_from(total).map_err(|_| {
+        let most = u32::MAX - 1;
+        Wrong::all(text, format!("{total} seconds are more than {most}, the most that fits; write `infinite`"))
+    })
 }
 
 /// `28800` as `8h`, [`u32::MAX`] as `infinite`.
@@ -252,14 +258,10 @@ fn mac(text: &str) -> Result<[u8; 6], Wrong> {
 /// `10.64.8.0/21 via 10.64.4.1`, `default via 10.64.4.1`, `10.64.8.0/21 on-link`.
 fn route4<'t>(text: &str) -> Result<Scalar<'t>, Wrong> {
     let form = "write it like `10.64.8.0/21 via 10.64.4.1`";
-    let within = |part: &str, wrong: Wrong| {
-        let start = part.as_ptr() as usize - text.as_ptr() as usize;
-        Wrong { at: start + wrong.at.start..start + wrong.at.end, ..wrong }
-    };
     let (target, router) = match text.split_once(" via ") {
         Some((target, router)) => {
             let router = router.trim();
-            (target.trim(), ipv4(router).map_err(|wrong| within(router, wrong))?)
+            (target.trim(), ipv4(router).map_err(|wrong| wrong.within(router, text))?)
         }
         None => match text.trim_end().strip_suffix(" on-link") {
             Some(target) => (target.trim(), Ipv4Addr::UNSPECIFIED),
@@ -270,12 +272,15 @@ fn route4<'t>(text: &str) -> Result<Scalar<'t>, Wrong> {
         return Ok(Scalar::Route4 { destination: Ipv4Addr::UNSPECIFIED, length: 0, router });
     }
     let Some((address, length)) = target.split_once('/') else {
-        return Err(within(target, Wrong::all(target, format!("`{target}` has no prefix length; {form}"))));
+        return Err(Wrong::all(target, format!("`{target}` has no prefix length; {form}")).within(target, text));
     };
-    let destination = ipv4(address).map_err(|wrong| within(address, wrong))?;
+    let destination = ipv4(address).map_err(|wrong| wrong.within(address, text))?;
     match length.parse() {
         Ok(length @ 0..=32) => Ok(Scalar::Route4 { destination, length, router }),
-        _ => Err(within(length, Wrong::all(length, format!("`/{length}` is not a prefix length; `/0` to `/32` are")))),
+        _ => {
+            let message = format!("`/{length}` is not a prefix length; `/0` to `/32` are");
+            Err(Wrong::all(length, message).within(length, text))
+        }
     }
 }
 

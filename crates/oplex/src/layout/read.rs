@@ -100,7 +100,7 @@ impl Reader<'_> {
                 self.leaves.push(LeafSource { span: inner.span.clone(), start: None });
                 Some(Value::Raw(octets))
             }
-            Err(error) => self.misfit(&inner.part(error.at..error.at + 1), error.to_string()),
+            Err(error) => self.misfit(&inner.part(error.span()), error.to_string()),
         })
     }
 
@@ -404,7 +404,7 @@ fn dotted(labels: &[Vec<u8>], final_dot: bool) -> String {
 
 fn octets(text: &str, instead: &str) -> Result<Vec<u8>, Wrong> {
     hex::parse(text).map_err(|error| Wrong {
-        at: error.at..(error.at + 1).min(text.len()),
+        at: error.span(),
         ..Wrong::all(text, format!("octets are written in hexadecimal, like `0a:40:04:01`: {error}{instead}"))
     })
 }

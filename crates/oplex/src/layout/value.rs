@@ -170,6 +170,7 @@ impl fmt::Display for Value {
             // Alone, a list needs no brackets, unless its only item would be taken for the list itself.
             Self::List(items) if !matches!(&items[..], [Self::List(_)]) => join(f, items, |f, item| item.inside(f)),
             Self::Text(text) => f.write_str(text),
+            Self::Bytes(octets) if octets.is_empty() => Ok(()),
             other => other.inside(f),
         }
     }

@@ -46,7 +46,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
         }
         let Ok(text) = str::from_utf8(octets) else { return Scalar::Bytes(octets) };
         match run {
-            Run::DottedName => self.dotted_name(text, at),
+            Run::DottedName if !text.is_empty() => self.dotted_name(text, at),
             Run::Uri if iri_string::types::UriStr::new(text).is_err() => {
                 self.fault(at..at + kept, FaultKind::NotUri);
             }

@@ -195,7 +195,7 @@ impl Reader<'_> {
             }
             items.push(self.item(&[',', ']'])?);
             self.blanks();
-            if !self.eat(',') && self.peek() != Some(']') {
+            if !self.eat(',') && !matches!(self.peek(), Some(']') | None) {
                 return Err(self.wrong(open..self.at, "expected `,` or `]` in this list"));
             }
         }
@@ -211,6 +211,9 @@ impl Reader<'_> {
                 return Ok(WrittenKind::Table(fields));
             }
             let start = self.at;
+            if start == self.text.len() {
+                return Err(self.wrong(open..start, "this `{` is never closed"));
+            }
             let name = if self.peek() == Some('"') {
                 self.quoted()?.0
             } else {
@@ -227,7 +230,7 @@ impl Reader<'_> {
             self.blanks();
             fields.push((key, self.item(&[',', '}'])?));
             self.blanks();
-            if !self.eat(',') && self.peek() != Some('}') {
+            if !self.eat(',') && !matches!(self.peek(), Some('}') | None) {
                 return Err(self.wrong(open..self.at, "expected `,` or `}` after this value"));
             }
         }

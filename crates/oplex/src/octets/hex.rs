@@ -28,6 +28,18 @@ pub enum HexErrorKind {
     OddDigits(usize),
 }
 
+impl HexError {
+    /// The characters it is about, in bytes of the text.
+    #[must_use]
+    pub fn span(&self) -> std::ops::Range<usize> {
+        let length = match self.kind {
+            HexErrorKind::NotADigit(c) => c.len_utf8(),
+            HexErrorKind::OddDigits(digits) => digits,
+        };
+        self.at..self.at + length
+    }
+}
+
 impl fmt::Display for HexError {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self.kind {

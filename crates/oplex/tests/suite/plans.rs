@@ -1,0 +1,81 @@
+//! Plans: layers, places, and what they compile to.
+
+use oplex::answer::told;
+use oplex::plan::{Loaded, Plan};
+use oplex::release::compile;
+use proptest::prelude::proptest;
+
+fn read(text: &str) -> Loaded {
+    Plan::read("plan.toml", text, &mut |path| match path {
+        "tern.toml" => Ok(TERN.to_owned()),
+        _ => Err("no such file".to_owned()),
+    })
+}
+
+const TERN: &str = "book = \"tern\"\ntitle = \"Tern\"\nenterprise = 32473\ncarriers = [\"v4:43\"]\n\
+    [[option]]\ncode = 1\nname = \"volume\"\nlayout = \"u8\"\n[[option]]\ncode = 2\nname = \"page\"\nlayout = \"uri\"\n\
+    [[option]]\ncode = 224\ncarrier = \"v4\"\nname = \"settings\"\nlayout = 'pairs(\",\" \"=\") { PORT: u16 }'\n";
+
+const PLAN: &str = "codebooks = [\"tern.toml\"]\n[send.v4]\ndns = [\"10.64.0.53\"]\nntp = [\"10.64.0.123\"]\n\
+    [network.domes]\nsubnet = \"10.64.8.0/21\"\nlease = \"2h\"\nwithhold = [\"ntp\"]\n\
+    [network.domes.send.v4]\ngateway = \"10.64.8.1\"\ndomain-server = [\"10.64.0.54\"]\n\
+    \"tern:page\" = \"https://a.example\"\n\"tern:volume\" = 7\n\"tern:settings\" = { PORT = 5061 }\n";
+
+#[test]
+fn the_narrower_layer_wins_and_what_it_withholds_is_not_told() {
+    let loaded = read(PLAN);
+    let plan = loaded.plan.unwrap();
+    assert_eq!(loaded.findings, []);
+    let told = told(&plan, &plan.networks[0]);
+    let shown: Vec<String> = told
+        .iter()
+        .filter(|told| told.sent.definition.id().starts_with("v4:"))
+        .map(|told| format!("{} {} {}", told.sent.definition.id(), told.layer.name, told.overrides.len()))
+        .collect();
+    assert_eq!(shown, ["v4:3 network domes 0", "v4:6 network domes 1"]);
+}
+
+#[test]
+fn a_compiled_network_has_its_own_times_its_mask_and_its_vendors_options_in_their_carrier() {
+    let loaded = read(PLAN);
+    let compiled = compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
+    let options: Vec<(&str, &str, usize)> = compiled.networks[0]
+        .options
+        .iter()
+        .map(|option| (option.option.as_str(), option.hex.as_str(), option.from[0].line))
+        .collect();
+    let page = "021168747470733a2f2f612e6578616d706c65";
+    assert_eq!(
+        options,
+        [
+            ("v4:1", "fffff800", 6),
+            ("v4:3", "0a400801", 10),
+            ("v4:6", "0a400036", 11),
+            ("v4:43", &*format!("010107{page}"), 13),
+            ("v4:51", "00001c20", 7),
+            ("v4:58", "00000e10", 0),
+            ("v4:59", "0000189c", 0),
+            ("v4:224", "504f52543d35303631", 14),
+        ]
+    );
+}
+
+#[test]
+fn a_finding_counts_columns_in_characters_after_a_byte_order_mark_and_with_windows_line_ends() {
+    let text = "\u{feff}title = \"é\"\r\n[network.a]\r\nsubnet = \"10.64.5.0/23\"\r\n";
+    let loaded = read(text);
+    let finding = oplex::check::plan(&loaded).into_iter().find(|finding| finding.rule.name == "subnet-host-bits-set");
+    let place = loaded.sources.place(&finding.unwrap().spot.unwrap());
+    assert_eq!((place.line, place.column, place.end_column), (3, 10, 24));
+}
+
+proptest! {
+    #[test]
+    fn any_text_is_read_as_a_plan_or_refused_with_a_place(text in "(\\PC|\n|\\[|=|\"){0,120}") {
+        let loaded = read(&text);
+        for finding in oplex::check::plan(&loaded) {
+            let spot = finding.spot.unwrap();
+            assert!(loaded.sources.get(spot.file).text.get(spot.span).is_some());
+        }
+    }
+}
