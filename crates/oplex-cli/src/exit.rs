@@ -17,6 +17,8 @@ pub(crate) const CANNOT: u8 = 2;
 pub(crate) enum Failure {
     /// With a reason for people, which may be several lines.
     Because(String),
+    /// With findings that are drawn already.
+    Drawn(String),
     /// Output could not be written.
     Output(io::Error),
 }
@@ -53,6 +55,10 @@ pub(crate) fn code(outcome: Outcome, err: &mut dyn Write) -> u8 {
         }
         Err(Failure::Because(why)) => {
             let _ = writeln!(err, "oplex: {}", clean::lines(&why));
+            CANNOT
+        }
+        Err(Failure::Drawn(why)) => {
+            let _ = write!(err, "oplex: {why}");
             CANNOT
         }
     }

@@ -81,7 +81,8 @@ impl Store {
         let mut numbers = Vec::new();
         for entry in entries {
             let name = entry.map_err(|error| wrong(&self.directory, &error))?.file_name();
-            let number: Option<u32> = name.to_str().and_then(|name| name.strip_prefix("release-")?.strip_suffix(".json")?.parse().ok());
+            let number: Option<u32> =
+                name.to_str().and_then(|name| name.strip_prefix("release-")?.strip_suffix(".json")?.parse().ok());
             numbers.extend(number);
         }
         numbers.sort_unstable();

@@ -57,8 +57,8 @@ pub(crate) static MISSING_KEY: Rule = Rule {
 
 pub(crate) static RULES: [&Rule; 4] = [&NOT_TOML, &UNKNOWN_KEY, &WRONG_KIND, &MISSING_KEY];
 
-/// Texts longer than this are not read as TOML: no plan written by people comes near.
-const LONGEST: usize = 64 << 20;
+/// Texts longer than this are not read as TOML: a plan of ten thousand networks has a fifth of it.
+const LONGEST: usize = 16 << 20;
 
 pub(crate) type Table<'t> = DeTable<'t>;
 pub(crate) type Node<'t> = Spanned<DeValue<'t>>;
@@ -78,7 +78,7 @@ impl<'s> Reader<'s> {
     /// The document's top table; `None` when the text is not TOML, which is then a finding.
     pub(crate) fn parse(&mut self) -> Option<Table<'s>> {
         if self.text.len() > LONGEST {
-            let message = format!("the file is {} MB; 64 MB is the most", self.text.len() >> 20);
+            let message = format!("the file is {} MB; 16 MB is the most", self.text.len() >> 20);
             self.findings.push(NOT_TOML.finding(message).at(self.spot(0..0)));
             return None;
         }
@@ -211,12 +211,10 @@ impl<'s> Reader<'s> {
         let span = node.span();
         let kind = match node.get_ref() {
             DeValue::String(text) => WrittenKind::Text { start: self.text_start(&span, text), text: text.to_string() },
-            DeValue::Integer(number) => {
-                match i128::from_str_radix(&number.as_str().replace('_', ""), number.radix()) {
-                    Ok(number) => WrittenKind::Integer(number),
-                    Err(_) => WrittenKind::Text { text: number.as_str().to_owned(), start: None },
-                }
-            }
+            DeValue::Integer(number) => match i128::from_str_radix(&number.as_str().replace('_', ""), number.radix()) {
+                Ok(number) => WrittenKind::Integer(number),
+                Err(_) => WrittenKind::Text { text: number.as_str().to_owned(), start: None },
+            },
             DeValue::Float(number) => match number.as_str().replace('_', "").parse() {
                 Ok(number) => WrittenKind::Float(number),
                 Err(_) => WrittenKind::Text { text: number.as_str().to_owned(), start: None },

@@ -1,4 +1,78 @@
-//! Oplex
+//! Oplex is for whoever decides what the devices of a network are told by DHCP: it defines options, encodes and decodes
+//! them, and checks a whole plan against the RFCs and against itself before anything is published.
+//!
+//! # A tour
+//!
+//! **An option is data.** Its [layout] is one line in a small language, and that line is all that encoding,
+//! decoding, checking and explaining need. The [standard codebook](codebook::Codebook::standard) has every DHCPv4 option
+//! of the IANA registry; a vendor's or a site's own options are the same kind of file.
+//!
+//! ```
+//! use oplex::codebook::Codebook;
+//! use oplex::layout::Written;
+//!
+//! let codebook = Codebook::standard();
+//! let routes = codebook.find("v4:classless-static-route")?;
+//! assert_eq!(routes.label(), "v4:121 classless-static-route");
+//! assert_eq!(&*routes.layout_text, "route4+");
+//!
+//! let written = Written::from_text("10.64.8.0/21 via 10.64.4.1, default via 10.64.4.1");
+//! let payload = codebook.encode(routes, &written).map_err(|mut misfits| misfits.remove(0))?;
+//! assert_eq!(payload.octets, [21, 10, 64, 8, 10, 64, 4, 1, 0, 10, 64, 4, 1]);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+//!
+//! **Octets are walked once**, by one piece of code that allocates nothing and tells its reader what it meets. A value,
+//! the faults and the explanation of every octet are three readers of that walk.
+//!
+//! ```
+//! # use oplex::codebook::Codebook;
+//! let codebook = Codebook::standard();
+//! let (value, faults) = codebook.decode(codebook.find("v4:router")?, &[10, 64, 4, 1, 10]);
+//! assert_eq!(value.map(|value| value.to_string()).as_deref(), Some("10.64.4.1"));
+//! assert_eq!(faults[0].octets, 4..5);
+//! assert_eq!(faults[0].kind.to_string(), "an IPv4 address needs 4 octets, only 1 left");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+//!
+//! **A plan says who is told what.** [`plan::Plan::read`] keeps the place of everything in the file, [`check::plan`]
+//! says what is wrong and what to write instead, [`answer::told`] says what a network's devices are told and which line
+//! says so, and [`release::compile`] makes the octets of it.
+//!
+//! ```
+//! use oplex::{answer, check, plan::Plan};
+//!
+//! let text = r#"
+//! [send.v4]
+//! domain-server = "10.64.0.53"
+//! domain-name = "tarnfell.example"
+//!
+//! [network.domes]
+//! subnet = "10.64.8.0/21"
+//! pool = "10.64.8.1-10.64.8.127"
+//! [network.domes.send.v4]
+//! router = "10.64.8.1"
+//! "#;
+//! let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}")));
+//! let findings = check::plan(&loaded);
+//! assert_eq!(findings[0].rule.name, "told-address-is-leasable");
+//! assert_eq!(findings[0].message, "10.64.8.1 is told as router, and domes may lend it to a device");
+//!
+//! let plan = loaded.plan.expect("it is TOML");
+//! assert_eq!(answer::told(&plan, &plan.networks[0]).len(), 3);
+//! ```
+//!
+//! # Input safety
+//!
+//! Nothing here reads files or sockets, and there is no `unsafe`. Octets, layouts, codebooks and plans from strangers
+//! cost time in proportion to their length: nesting is limited, compression pointers only ever lead backwards, and no
+//! input makes it panic.
+//!
+//! # The rooms
+//!
+//! Each knows only those above it in this list: [`octets`], [`layout`], [`finding`], [`codebook`], [`plan`], [`answer`],
+//! [`check`], [`release`].
+
 pub mod answer;
 pub mod check;
 pub mod codebook;
@@ -9,3 +83,8 @@ pub mod nearest;
 pub mod octets;
 pub mod plan;
 pub mod release;
+
+/// The README's examples are tests.
+#[cfg(doctest)]
+#[doc = include_str!("../../../README.md")]
+struct Readme;

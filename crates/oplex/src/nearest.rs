@@ -4,9 +4,15 @@
 #[must_use]
 pub fn nearest<'k>(word: &str, known: impl IntoIterator<Item = &'k str>) -> Option<&'k str> {
     let word = word.to_lowercase();
-    let scored = known.into_iter().map(|candidate| (score(&word, candidate), candidate));
-    let best = scored.max_by(|a, b| a.0.total_cmp(&b.0).then_with(|| b.1.len().cmp(&a.1.len())))?;
-    (best.0 > 0.72).then_some(best.1)
+    let mut best = (0.72, None);
+    for candidate in known {
+        let score = score(&word, candidate);
+        // The first of equals: books list what is common first.
+        if score > best.0 {
+            best = (score, Some(candidate));
+        }
+    }
+    best.1
 }
 
 /// Likeness by spelling, or by one being a whole word of the other (`router` and `routers`, `gateway` and `ip-gateway`).

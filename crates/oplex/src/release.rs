@@ -73,7 +73,8 @@ pub fn compile(plan: &Plan, sources: &Sources) -> Compiled {
 fn compile_network(plan: &Plan, network: &Network, sources: &Sources) -> Option<CompiledNetwork> {
     let subnet = network.subnet.as_ref()?;
     let timers = timers(plan, network);
-    let mut options = vec![computed(plan, sources, 1, &subnet.net.netmask().octets(), &network.layer.name, Some(&subnet.spot))];
+    let mut options =
+        vec![computed(plan, sources, 1, &subnet.net.netmask().octets(), &network.layer.name, Some(&subnet.spot))];
     for (code, timer) in [(51, &timers.lease), (58, &timers.renew), (59, &timers.rebind)] {
         let Timer { seconds, spot } = timer;
         options.push(computed(plan, sources, code, &seconds.to_be_bytes(), &network.layer.name, spot.as_ref()));
@@ -112,7 +113,14 @@ fn compile_network(plan: &Plan, network: &Network, sources: &Sources) -> Option<
 }
 
 /// An option that follows from the network itself.
-fn computed(plan: &Plan, sources: &Sources, code: u16, octets: &[u8], layer: &str, spot: Option<&Spot>) -> CompiledOption {
+fn computed(
+    plan: &Plan,
+    sources: &Sources,
+    code: u16,
+    octets: &[u8],
+    layer: &str,
+    spot: Option<&Spot>,
+) -> CompiledOption {
     let name = plan.codebook.v4(code).map(|definition| definition.name.to_string());
     CompiledOption {
         option: format!("v4:{code}"),

@@ -9,9 +9,9 @@ use oplex::plan::{Loaded, Plan};
 use super::shown;
 use crate::args::{Check, Format};
 use crate::exit::{CANNOT, DONE, ERRORS, Outcome};
+use crate::render::findings;
 use crate::render::json::{self, FindingForm};
 use crate::render::style::{BAD, GOOD, in_style};
-use crate::render::findings;
 
 pub(super) fn run(args: &Check, out: &mut dyn Write) -> Outcome {
     let loaded = oplex_io::files::plan(&args.plan)?;

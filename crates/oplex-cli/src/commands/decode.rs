@@ -42,9 +42,10 @@ pub(super) fn run(args: &Decode, out: &mut dyn Write) -> Outcome {
         return Ok(code);
     }
     let (rows, faults) = codebook.layout(definition).explain(&codebook, &payload);
-    let shown = value.as_ref().map_or_else(|| "nothing could be read".to_owned(), Value::to_string);
-    let so_far = if any_error(&found) && value.is_some() { "  (as far as it can be read)" } else { "" };
-    writeln!(out, "{}{}", in_style(STRONG, clean::line(&shown)), in_style(DIM, so_far))?;
+    let shown = value.as_ref().map(Value::to_string).filter(|shown| !shown.is_empty());
+    let nothing = || if any_error(&found) { "nothing could be read" } else { "no octets" }.to_owned();
+    let so_far = if any_error(&found) && shown.is_some() { "  (as far as it can be read)" } else { "" };
+    writeln!(out, "{}{}", in_style(STRONG, clean::line(&shown.unwrap_or_else(nothing))), in_style(DIM, so_far))?;
     let octet_count = if payload.len() == 1 { "1 octet".to_owned() } else { format!("{} octets", payload.len()) };
     writeln!(out, "{}, {octet_count}, {}\n", definition.label(), verdict(&found))?;
     octets::draw(out, &payload, &rows, &faults)?;

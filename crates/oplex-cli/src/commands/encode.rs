@@ -79,7 +79,8 @@ fn shown(octets: &[u8], form: OctetForm) -> String {
 fn explained(definition: &Definition, text: &str, misfits: &[Misfit]) -> String {
     let mut lines = vec![format!("this is not a value of {}", definition.label())];
     for misfit in misfits {
-        let marked = text.get(misfit.span.clone()).filter(|part| !part.is_empty() && !text.contains('\n') && text.len() < 160);
+        let marked =
+            text.get(misfit.span.clone()).filter(|part| !part.is_empty() && !text.contains('\n') && text.len() < 160);
         if marked.is_some() {
             let before = clean::line(&text[..misfit.span.start]).chars().count();
             let marks = clean::line(&text[misfit.span.clone()]).chars().count();

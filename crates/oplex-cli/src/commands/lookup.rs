@@ -56,7 +56,11 @@ fn count(codebook: &Codebook, format: Format, out: &mut dyn Write) -> Outcome {
 
 fn whole(out: &mut dyn Write, codebook: &Codebook, definition: &Definition) -> std::io::Result<()> {
     let title = format!("{}  {}", in_style(STRONG, definition.id()), in_style(STRONG, &definition.name));
-    let title = if definition.title == definition.name { title } else { format!("{title}  {}", clean::line(&definition.title)) };
+    let title = if definition.title == definition.name {
+        title
+    } else {
+        format!("{title}  {}", clean::line(&definition.title))
+    };
     writeln!(out, "{title}\n{}\n", clean::line(&definition.summary))?;
     let mut facts = vec![
         ("layout", definition.layout_text.to_string()),

@@ -40,7 +40,8 @@ fn codebook(books: &Books) -> Result<Codebook, Failure> {
         let found = codebook.add(&sources, file);
         if any_error(&found) {
             let drawn: Vec<String> = found.iter().map(|finding| findings::draw(finding, &sources)).collect();
-            return because(format!("the codebook {} cannot be used\n\n{}", path.display(), drawn.join("\n")));
+            let why = format!("the codebook {} cannot be used\n\n{}", shown(path), drawn.join("\n"));
+            return Err(Failure::Drawn(why));
         }
     }
     Ok(codebook)

@@ -33,7 +33,11 @@ pub(super) fn run(args: &Publish, out: &mut dyn Write) -> Outcome {
     match args.format.format {
         Format::Json => json::line(
             out,
-            &PublishForm { release: release.release, seal: &release.seal, file: store.path(release.release).display().to_string() },
+            &PublishForm {
+                release: release.release,
+                seal: &release.seal,
+                file: store.path(release.release).display().to_string(),
+            },
         )?,
         Format::Text => announce(out, &release, previous.as_ref(), &store)?,
     }
@@ -73,8 +77,11 @@ fn announce(out: &mut dyn Write, release: &Release, previous: Option<&Release>, 
 }
 
 fn extent(content: &Compiled) -> String {
-    let names: Vec<String> =
-        content.networks.iter().map(|network| format!("{} ({} options)", network.name, network.options.len())).collect();
+    let names: Vec<String> = content
+        .networks
+        .iter()
+        .map(|network| format!("{} ({} options)", network.name, network.options.len()))
+        .collect();
     names.join(", ")
 }
 

@@ -30,11 +30,7 @@ const STEPS: [Step; 9] = [
         typed: "oplex lookup route",
         code: 0,
     },
-    Step {
-        story: "Number 121, then. What does it look like?",
-        typed: "oplex lookup v4:121",
-        code: 0,
-    },
+    Step { story: "Number 121, then. What does it look like?", typed: "oplex lookup v4:121", code: 0 },
     Step {
         story: "The route as a person writes it, and the octets a device will see.",
         typed: "oplex encode v4:121 \"10.64.8.0/21 via 10.64.4.2, 0.0.0.0/0 via 10.64.4.1\"",
@@ -55,11 +51,7 @@ const STEPS: [Step; 9] = [
         typed: "oplex rules told-address-is-leasable",
         code: 0,
     },
-    Step {
-        story: "The plan as it should be.",
-        typed: "oplex check demo/plan.toml",
-        code: 0,
-    },
+    Step { story: "The plan as it should be.", typed: "oplex check demo/plan.toml", code: 0 },
     Step {
         story: "It is published: compiled, numbered, and sealed so that nobody changes it behind your back.",
         typed: "oplex publish demo/plan.toml --store releases",

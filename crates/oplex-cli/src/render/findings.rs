@@ -70,7 +70,8 @@ fn snippets(finding: &Finding, spot: &Spot, sources: &Sources) -> String {
     for (index, piece) in pieces.iter().enumerate() {
         group = group.element(piece.snippet(index == 0, sources));
     }
-    let renderer = Renderer::styled().decor_style(DecorStyle::Unicode).error(BAD).warning(ODD).note(STRONG).line_num(DIM);
+    let renderer =
+        Renderer::styled().decor_style(DecorStyle::Unicode).error(BAD).warning(ODD).note(STRONG).line_num(DIM);
     renderer.render(&[group]) + "\n"
 }
 
@@ -92,7 +93,8 @@ impl<'s> Piece<'s> {
         for _ in 0..NEAR {
             start = if start == 0 { 0 } else { line_start(whole, start - 1) };
         }
-        let end = whole[at..].char_indices().filter(|(_, c)| *c == '\n').nth(NEAR).map_or(whole.len(), |(end, _)| at + end);
+        let end =
+            whole[at..].char_indices().filter(|(_, c)| *c == '\n').nth(NEAR).map_or(whole.len(), |(end, _)| at + end);
         let line = sources.place(&Spot { file: spot.file, span: start..start }).line;
         Self { file: spot.file, text: &whole[start..end], start, line, marks: vec![(spot.span.clone(), label)] }
     }

@@ -57,7 +57,11 @@ impl<'f> FindingForm<'f> {
             place: finding.spot.as_ref().map(place),
             octets: finding.octets.as_ref().map(|octets| [octets.start, octets.end]),
             rfc: &finding.rfc,
-            related: finding.related.iter().map(|(spot, message)| RelatedForm { message, place: place(spot) }).collect(),
+            related: finding
+                .related
+                .iter()
+                .map(|(spot, message)| RelatedForm { message, place: place(spot) })
+                .collect(),
         }
     }
 }

@@ -32,7 +32,8 @@ static SAME_VALUE_ON_TWO_LAYERS: Check = Check {
                 let Some((layer, wider)) = told.overrides.first() else { continue };
                 let octets = |sent: &Sent| sent.payload().map(|payload| payload.octets.clone());
                 if octets(told.sent).is_some() && octets(told.sent) == octets(wider) {
-                    let message = format!("{} is told {} already, with the same value", layer.name, told.sent.definition.name);
+                    let message =
+                        format!("{} is told {} already, with the same value", layer.name, told.sent.definition.name);
                     let finding = SAME_VALUE_ON_TWO_LAYERS.rule.finding(message).at(told.sent.key.clone());
                     findings.push(finding.related(wider.key.clone(), "told here").instead("leave one of the two out"));
                 }
@@ -55,7 +56,8 @@ static WITHHOLDS_NOTHING: Check = Check {
             let wider = if std::ptr::eq(layer, &plan.everyone) { &[][..] } else { &plan.everyone.sends[..] };
             for out in &layer.withheld {
                 if !wider.iter().any(|sent| std::sync::Arc::ptr_eq(&sent.definition, &out.definition)) {
-                    let message = format!("no wider layer sends {}, so there is nothing to withhold", out.definition.name);
+                    let message =
+                        format!("no wider layer sends {}, so there is nothing to withhold", out.definition.name);
                     let finding = WITHHOLDS_NOTHING.rule.finding(message).at(out.spot.clone());
                     findings.push(finding.instead("an option that everyone is sent, or leave it out"));
                 }
@@ -125,7 +127,14 @@ static NO_NAME_SERVER: Check = Check {
     },
     find: Find::Plan(|plan, findings| {
         let picks = |_: &Network, told: &[Told<'_>]| find_told(told, "v4:6").is_none();
-        absent(&NO_NAME_SERVER, plan, findings, picks, "are told no name server", "domain-server = [\"…\"] in [send.v4]");
+        absent(
+            &NO_NAME_SERVER,
+            plan,
+            findings,
+            picks,
+            "are told no name server",
+            "domain-server = [\"…\"] in [send.v4]",
+        );
     }),
 };
 
@@ -158,7 +167,10 @@ static STATIC_ROUTES_HIDE_ROUTER: Check = Check {
         summary: "classless routes without a default route beside a router",
         why: "A client that reads classless routes must ignore the router option, so it loses its way out; older \
               clients keep theirs, and the fault shows on some devices only.",
-        example: otherwise_fine!("", "router = \"10.64.4.1\"\nclassless-static-route = [\"10.64.8.0/21 via 10.64.4.2\"]\n"),
+        example: otherwise_fine!(
+            "",
+            "router = \"10.64.4.1\"\nclassless-static-route = [\"10.64.8.0/21 via 10.64.4.2\"]\n"
+        ),
     },
     find: Find::Plan(|plan, findings| {
         for network in &plan.networks {
@@ -167,10 +179,12 @@ static STATIC_ROUTES_HIDE_ROUTER: Check = Check {
             if routes.sent.payload().is_none() || has_default_route(routes) {
                 continue;
             }
-            let message = format!("these routes hide the router from devices on {}, and lead nowhere else", network.name);
+            let message =
+                format!("these routes hide the router from devices on {}, and lead nowhere else", network.name);
             let finding = STATIC_ROUTES_HIDE_ROUTER.rule.finding(message).at(routes.sent.spot.clone());
             let finding = finding.related(router.sent.spot.clone(), "ignored by clients that read the routes");
-            let gateway = router.sent.addresses().first().map_or_else(|| "…".to_owned(), |(address, ..)| address.to_string());
+            let gateway =
+                router.sent.addresses().first().map_or_else(|| "…".to_owned(), |(address, ..)| address.to_string());
             findings.push(finding.instead(format!("\"0.0.0.0/0 via {gateway}\" as one more route")));
         }
     }),
@@ -188,7 +202,11 @@ static CODE_IS_MACHINERY: Check = Check {
     find: Find::Plan(|plan, findings| {
         for sent in plan.layers().flat_map(|layer| &layer.sends).filter(|sent| is_machinery(&sent.definition)) {
             let definition = &sent.definition;
-            let who = if definition.sent_by == Sender::Both { "servers and clients" } else { &definition.sent_by.to_string() };
+            let who = if definition.sent_by == Sender::Both {
+                "servers and clients"
+            } else {
+                &definition.sent_by.to_string()
+            };
             let message = format!("{} is not a plan's to send: {who} fill it in for each message", definition.label());
             let finding = CODE_IS_MACHINERY.rule.finding(message).at(sent.key.clone());
             let finding = finding.by(definition.reference.as_ref());

@@ -72,9 +72,8 @@ pub fn plan(loaded: &Loaded) -> Vec<Finding> {
             }
         }
     }
-    let place = |finding: &Finding| {
-        finding.spot.as_ref().map_or((usize::MAX, 0), |spot| (spot.file.0, spot.span.start))
-    };
+    let place =
+        |finding: &Finding| finding.spot.as_ref().map_or((usize::MAX, 0), |spot| (spot.file.0, spot.span.start));
     findings.sort_by_key(|finding| (place(finding), std::cmp::Reverse(finding.severity)));
     findings
 }
@@ -90,7 +89,9 @@ pub fn payload(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> V
             Some(rests_on(finding, definition).on(fault.octets.clone()))
         })
         .collect();
-    if faults.is_empty() && let Some(value) = &value {
+    if faults.is_empty()
+        && let Some(value) = &value
+    {
         findings.extend(by_value(&OneValue { definition, value }).map(|finding| finding.on(0..octets.len())));
     }
     findings

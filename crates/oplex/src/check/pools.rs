@@ -188,13 +188,19 @@ static TOLD_ADDRESS_IS_LEASABLE: Check = Check {
                 let a_place = matches!(field, Some("destination" | "mask" | "network" | "prefix"));
                 let lender = plan.networks.iter().find(|network| network.lends(address));
                 let Some(network) = lender.filter(|_| !a_place && sent.definition.id() != "v4:28") else { continue };
-                let message = format!("{} is told as {}, and {} may lend it to a device", address, sent.definition.name, network.name);
+                let message = format!(
+                    "{} is told as {}, and {} may lend it to a device",
+                    address, sent.definition.name, network.name
+                );
                 let finding = TOLD_ADDRESS_IS_LEASABLE.rule.finding(message).at(spot);
                 let finding = match network.pools.iter().find(|pool| pool.holds(address)) {
                     Some(pool) => finding.related(pool.spot.clone(), format!("the pool that holds {address}")),
                     None => finding,
                 };
-                findings.push(finding.instead(format!("exclude = [\"{address}\"] in [network.{}], or a smaller pool", network.name)));
+                findings.push(
+                    finding
+                        .instead(format!("exclude = [\"{address}\"] in [network.{}], or a smaller pool", network.name)),
+                );
             }
         }
     }),

@@ -58,8 +58,10 @@ fn networks_overlap(plan: &Plan, findings: &mut Vec<Finding>) {
     for (network, subnet) in sorted {
         if let Some((other, wider)) = widest.filter(|(_, wider)| wider.net.broadcast() >= subnet.net.network()) {
             let later_first = subnet.spot.span.start < wider.spot.span.start;
-            let (at, first) = if later_first { ((other, wider), (network, subnet)) } else { ((network, subnet), (other, wider)) };
-            let message = format!("{} and {} share addresses: {} lies inside {}", at.0.name, first.0.name, subnet.net, wider.net);
+            let (at, first) =
+                if later_first { ((other, wider), (network, subnet)) } else { ((network, subnet), (other, wider)) };
+            let message =
+                format!("{} and {} share addresses: {} lies inside {}", at.0.name, first.0.name, subnet.net, wider.net);
             let finding = NETWORKS_OVERLAP.rule.finding(message).at(at.1.spot.clone());
             findings.push(finding.related(first.1.spot.clone(), format!("the subnet of {}", first.0.name)));
         } else {
@@ -83,7 +85,11 @@ static ROUTER_OUTSIDE_SUBNET: Check = Check {
             for sent in network.layer.sends.iter().filter(|sent| sent.definition.id() == "v4:3") {
                 for (address, _, spot) in sent.addresses() {
                     if !subnet.holds(address) {
-                        let message = format!("the router {address} is not in {}, the subnet of {}", subnet.net.trunc(), network.name);
+                        let message = format!(
+                            "the router {address} is not in {}, the subnet of {}",
+                            subnet.net.trunc(),
+                            network.name
+                        );
                         let finding = ROUTER_OUTSIDE_SUBNET.rule.finding(message).at(spot);
                         let finding = finding.related(subnet.spot.clone(), "the subnet");
                         findings.push(finding.instead(format!("an address between {}", between(subnet))));
@@ -115,7 +121,8 @@ static ROUTER_FOR_EVERY_NETWORK: Check = Check {
     },
     find: Find::Plan(|plan, findings| {
         for sent in plan.everyone.sends.iter().filter(|sent| sent.definition.id() == "v4:3") {
-            let stranded: Vec<&Network> = plan.networks.iter().filter(|network| stranded(plan, network, sent)).collect();
+            let stranded: Vec<&Network> =
+                plan.networks.iter().filter(|network| stranded(plan, network, sent)).collect();
             let Some(first) = stranded.first() else { continue };
             let names: Vec<&str> = stranded.iter().map(|network| network.name.as_str()).collect();
             let message = format!("everyone is told this router, and it is not on {}", listed(&names));
@@ -123,7 +130,9 @@ static ROUTER_FOR_EVERY_NETWORK: Check = Check {
             if let Some(subnet) = &first.subnet {
                 finding = finding.related(subnet.spot.clone(), format!("{} has this subnet", first.name));
             }
-            findings.push(finding.instead(format!("a router of its own in [network.{}.send.v4] and in each other", first.name)));
+            findings.push(
+                finding.instead(format!("a router of its own in [network.{}.send.v4] and in each other", first.name)),
+            );
         }
     }),
 };

@@ -27,7 +27,9 @@ static TIMERS_OUT_OF_ORDER: Check = Check {
 
 fn out_of_order(plan: &Plan, network: &Network, findings: &mut Vec<Finding>) {
     let Timers { lease, renew, rebind } = timers(plan, network);
-    for ((first, earlier), (then, later)) in [(("renew", &renew), ("rebind", &rebind)), (("rebind", &rebind), ("lease", &lease))] {
+    for ((first, earlier), (then, later)) in
+        [(("renew", &renew), ("rebind", &rebind)), (("rebind", &rebind), ("lease", &lease))]
+    {
         let endless = later.seconds == u32::MAX;
         let Some(spot) = earlier.spot.as_ref().or(later.spot.as_ref()) else { continue };
         if earlier.seconds < later.seconds || endless {

@@ -3,7 +3,7 @@
 use std::sync::{Arc, OnceLock};
 
 use super::definition::{Carrier, SENDERS, STATUSES};
-use super::{Codebook, Definition, Sender, Space, Status};
+use super::{CodeSpace, Codebook, Definition, Sender, Status};
 use crate::document::{Reader, Table};
 use crate::finding::{Example, FileId, Finding, Rule, Severity, Sources, Spot};
 use crate::layout::Enumeration;
@@ -39,8 +39,24 @@ pub static LAYOUT_NOT_UNDERSTOOD: Rule = Rule {
 const TOP: [&str; 8] = ["book", "title", "enterprise", "carriers", "spaces", "enumeration", "flags", "option"];
 const SPACE: [&str; 7] = ["name", "inside", "prefix", "title", "code", "length", "pad-and-end"];
 const OPTION: [&str; 18] = [
-    "code", "codes", "name", "title", "space", "layout", "summary", "status", "replaced-by", "sent-by", "single",
-    "machinery", "rfc", "section", "reference", "example", "words", "aliases",
+    "code",
+    "codes",
+    "name",
+    "title",
+    "space",
+    "layout",
+    "summary",
+    "status",
+    "replaced-by",
+    "sent-by",
+    "single",
+    "machinery",
+    "rfc",
+    "section",
+    "reference",
+    "example",
+    "words",
+    "aliases",
 ];
 
 pub(super) fn read(codebook: &mut Codebook, sources: &Sources, file: FileId) -> Vec<Finding> {
@@ -80,7 +96,7 @@ impl<'s> Book<'s, '_> {
         self.spaces(table);
         self.own = match self.codebook.spaces.iter().skip(before).position(|space| *space.name == *name) {
             Some(at) => before + at,
-            None => self.add_space(Space {
+            None => self.add_space(CodeSpace {
                 name: name.into(),
                 prefix: format!("{name}:").into(),
                 code_octets: 1,
@@ -98,7 +114,7 @@ impl<'s> Book<'s, '_> {
         }
     }
 
-    fn add_space(&mut self, space: Space) -> usize {
+    fn add_space(&mut self, space: CodeSpace) -> usize {
         self.codebook.spaces.push(space);
         self.codebook.spaces.len() - 1
     }
@@ -112,7 +128,11 @@ impl<'s> Book<'s, '_> {
             ("v4:125", None) => {
                 return self.reader.wrong_kind(spot.span, "v4:125 needs the vendor's number; give `enterprise`, too");
             }
-            _ => return self.reader.wrong_kind(spot.span, format!("`{text}` carries no vendor's options; v4:43, v4:125 and v4 do")),
+            _ => {
+                return self
+                    .reader
+                    .wrong_kind(spot.span, format!("`{text}` carries no vendor's options; v4:43, v4:125 and v4 do"));
+            }
         };
         self.carriers.push(carrier);
     }
@@ -134,7 +154,7 @@ impl<'s> Book<'s, '_> {
             let length_octets = octets(self.reader.number(space, "length", 16));
             self.reader.text(space, "title");
             let pad_and_end = self.reader.flag(space, "pad-and-end");
-            self.add_space(Space {
+            self.add_space(CodeSpace {
                 name: name.into(),
                 prefix: prefix.into(),
                 code_octets,
@@ -170,7 +190,8 @@ impl<'s> Book<'s, '_> {
     fn option(&mut self, table: &Table<'s>, span: std::ops::Range<usize>) {
         self.reader.only(table, &[&OPTION[..], &["carrier"]].concat(), "an option");
         let Some((codes, code_spot)) = self.codes(table, &span) else { return };
-        let (Some((name, name_spot)), Some((layout, layout_spot))) = (self.needed(table, "name", &span), self.needed(table, "layout", &span))
+        let (Some((name, name_spot)), Some((layout, layout_spot))) =
+            (self.needed(table, "name", &span), self.needed(table, "layout", &span))
         else {
             return;
         };
@@ -195,7 +216,12 @@ impl<'s> Book<'s, '_> {
         }
     }
 
-    fn needed<'d>(&mut self, table: &'d Table<'s>, key: &str, span: &std::ops::Range<usize>) -> Option<(&'d str, Spot)> {
+    fn needed<'d>(
+        &mut self,
+        table: &'d Table<'s>,
+        key: &str,
+        span: &std::ops::Range<usize>,
+    ) -> Option<(&'d str, Spot)> {
         if !table.contains_key(key) {
             let example = if key == "layout" { "\"ipv4+\"" } else { "\"settings\"" };
             self.reader.missing(span.clone(), key, example);
@@ -204,7 +230,11 @@ impl<'s> Book<'s, '_> {
     }
 
     /// `code = 4`, or `codes = "224-254"` for options that differ in nothing else.
-    fn codes(&mut self, table: &Table<'s>, span: &std::ops::Range<usize>) -> Option<(std::ops::RangeInclusive<u16>, Spot)> {
+    fn codes(
+        &mut self,
+        table: &Table<'s>,
+        span: &std::ops::Range<usize>,
+    ) -> Option<(std::ops::RangeInclusive<u16>, Spot)> {
         if let Some((range, spot)) = self.reader.text(table, "codes") {
             let ends = range.split_once('-').and_then(|(a, b)| Some((a.parse().ok()?, b.parse().ok()?)));
             return match ends {
@@ -223,9 +253,13 @@ impl<'s> Book<'s, '_> {
     }
 
     fn clash(&mut self, space: usize, code: u16, name: &str, code_spot: &Spot, name_spot: &Spot) {
-        let earlier = self.known.iter().find(|(at, other, other_name, _)| *at == space && (*other == code || *other_name == name));
+        let earlier = self
+            .known
+            .iter()
+            .find(|(at, other, other_name, _)| *at == space && (*other == code || *other_name == name));
         let Some((_, other, other_name, spot)) = earlier else { return };
-        let (what, at) = if *other == code { (format!("code {code}"), code_spot) } else { (format!("name `{name}`"), name_spot) };
+        let (what, at) =
+            if *other == code { (format!("code {code}"), code_spot) } else { (format!("name `{name}`"), name_spot) };
         let finding = CODE_TAKEN.finding(format!("the {what} is taken by `{other_name}` already")).at(at.clone());
         self.reader.findings.push(finding.related(spot.clone(), "first given here"));
     }
@@ -240,7 +274,15 @@ impl<'s> Book<'s, '_> {
         self.reader.findings.push(finding.at(Spot { span, ..spot.clone() }));
     }
 
-    fn definition(&mut self, table: &Table<'s>, space: usize, code: u16, name: &str, layout: &str, top_level: bool) -> Definition {
+    fn definition(
+        &mut self,
+        table: &Table<'s>,
+        space: usize,
+        code: u16,
+        name: &str,
+        layout: &str,
+        top_level: bool,
+    ) -> Definition {
         let reader = &mut self.reader;
         let boxed = |texts: Vec<(&str, Spot)>| texts.into_iter().map(|(text, _)| text.into()).collect();
         let rfcs = rfcs(reader, table);

@@ -38,14 +38,14 @@ const DHCPV4: &str = include_str!("../../codebooks/dhcpv4.toml");
 /// Option definitions, found by code and by name.
 #[derive(Debug, Clone, Default)]
 pub struct Codebook {
-    spaces: Vec<Space>,
+    spaces: Vec<CodeSpace>,
     enumerations: Vec<Arc<Enumeration>>,
     flags: Vec<Arc<Enumeration>>,
 }
 
 /// A set of codes: the options of DHCPv4, the sub-options of one option, those of one vendor.
 #[derive(Debug, Clone)]
-struct Space {
+struct CodeSpace {
     name: Box<str>,
     prefix: Arc<str>,
     code_octets: usize,
@@ -56,7 +56,7 @@ struct Space {
     options: Vec<Arc<Definition>>,
 }
 
-impl Space {
+impl CodeSpace {
     fn get(&self, code: u16) -> Option<&Arc<Definition>> {
         self.options.binary_search_by_key(&code, |option| option.code).ok().map(|at| &self.options[at])
     }
@@ -146,7 +146,7 @@ impl Codebook {
     /// All options, sub-options and vendors' options, in the order of spaces and codes.
     pub fn definitions(&self) -> impl Iterator<Item = &Definition> {
         // An option that a vendor's book puts among DHCPv4's own stands in both; it is counted with its book.
-        let own = |space: &Space, option: &Definition| *option.prefix == *space.prefix;
+        let own = |space: &CodeSpace, option: &Definition| *option.prefix == *space.prefix;
         self.spaces.iter().flat_map(move |space| {
             space.options.iter().filter(move |option| own(space, option)).map(|option| &**option)
         })
@@ -182,23 +182,25 @@ impl Codebook {
         self.layout(definition).decode(self, octets)
     }
 
-    /// Puts a vendor's sub-options into the DHCPv4 option that carries them: its code and its octets.
+    /// The octets of the DHCPv4 option that carries these sub-options of a vendor, given as codes and octets.
     #[must_use]
     pub fn carry(&self, carrier: &Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
         payload::carry(carrier, options)
     }
 
-    fn space_named(&self, name: &str) -> Option<&Space> {
+    fn space_named(&self, name: &str) -> Option<&CodeSpace> {
         self.spaces.iter().find(|space| *space.name == *name)
     }
 
     fn unknown(&self, asked: &str) -> Unknown {
         let (space, name) = asked.split_once(':').map_or((None, asked), |(space, name)| (Some(space), name));
         let space = space.filter(|space| self.space_named(space).is_some());
-        let candidates = self.definitions().filter(|option| space.is_none_or(|space| option.prefix.starts_with(space)));
+        let candidates = self.definitions().filter(|one| space.is_none_or(|space| one.prefix.starts_with(space)));
         let names: Vec<(&Definition, &str)> = candidates
             .flat_map(|option| {
-                std::iter::once(&*option.name).chain(option.aliases.iter().map(|alias| &**alias)).map(move |at| (option, at))
+                std::iter::once(&*option.name)
+                    .chain(option.aliases.iter().map(|alias| &**alias))
+                    .map(move |at| (option, at))
             })
             .collect();
         let near = nearest::nearest(name, names.iter().map(|(_, name)| *name));
@@ -207,7 +209,7 @@ impl Codebook {
     }
 }
 
-fn in_space<'s>(space: &'s Space, name: &str) -> Option<&'s Arc<Definition>> {
+fn in_space<'s>(space: &'s CodeSpace, name: &str) -> Option<&'s Arc<Definition>> {
     name.parse().ok().and_then(|code| space.get(code)).or_else(|| space.named(name))
 }
 

@@ -42,9 +42,8 @@ impl std::error::Error for EncodeFailure {}
 pub(super) fn encode(codebook: &Codebook, definition: &Definition, written: &Written) -> Result<Payload, Vec<Misfit>> {
     let layout = codebook.layout(definition);
     let reading = layout.read(codebook, written)?;
-    let whole = |message: String| {
-        vec![Misfit { span: written.span.clone(), topic: Topic::Shape, message, instead: None }]
-    };
+    let whole =
+        |message: String| vec![Misfit { span: written.span.clone(), topic: Topic::Shape, message, instead: None }];
     let encoded = layout.encode(codebook, &reading.value).map_err(|error| whole(error.to_string()))?;
     let length = encoded.octets.len();
     if definition.single && length > 255 {
@@ -63,7 +62,11 @@ pub(super) fn encode(codebook: &Codebook, definition: &Definition, written: &Wri
     })
 }
 
-pub(super) fn encode_value(codebook: &Codebook, definition: &Definition, value: &Value) -> Result<Vec<u8>, EncodeFailure> {
+pub(super) fn encode_value(
+    codebook: &Codebook,
+    definition: &Definition,
+    value: &Value,
+) -> Result<Vec<u8>, EncodeFailure> {
     let layout = codebook.layout(definition);
     let octets = layout.encode(codebook, value).map_err(EncodeFailure::Value)?.octets;
     match layout.faults(codebook, &octets).into_iter().next() {
@@ -106,13 +109,12 @@ impl Payload {
         let (source, leaf) = self.leaves.iter().find(|(_, leaf)| {
             leaf.start <= octets.start && octets.start < leaf.end.max(leaf.start + 1) && octets.end <= leaf.end
         })?;
-        let Some(start) = source.start else { return Some(source.span.clone()) };
-        let text = source.span.len();
-        // Text stands one octet for one character. So does a name, whose dots are length octets one place earlier.
-        let length = leaf.len();
-        let shift = if length == text || length + 2 == text { 0 } else { return Some(source.span.clone()) };
-        let exact = start + octets.start - leaf.start - shift..start + octets.end - leaf.start - shift;
-        Some(if exact.is_empty() { source.span.clone() } else { exact })
+        // Text stands one octet for one character, and only then are some of its octets some of its characters.
+        if !source.exact || leaf.len() != source.span.len() || octets.is_empty() {
+            return Some(source.span.clone());
+        }
+        let first = source.span.start + octets.start - leaf.start;
+        Some(first..first + octets.len())
     }
 
     /// Every leaf of the value in order, with where it was written.

@@ -1,6 +1,6 @@
 //! Looking an option up by anything a person may know about it.
 
-use super::{Codebook, Definition};
+use super::{Codebook, Definition, Status};
 
 /// How well an option answers a search; smaller is better.
 fn rank(option: &Definition, asked: &str) -> Option<u8> {
@@ -36,7 +36,8 @@ impl Codebook {
         }
         let ranked = self.definitions().filter_map(|option| Some((rank(option, &asked)?, option)));
         let mut ranked: Vec<_> = ranked.collect();
-        ranked.sort_by_key(|(rank, _)| *rank);
+        // Among equals, what is no longer to be used comes last.
+        ranked.sort_by_key(|(rank, option)| (*rank, option.status != Status::Current));
         // Somebody who names an option exactly wants that one.
         let exact = ranked.first().is_some_and(|(rank, _)| *rank == 0);
         ranked.into_iter().filter(|(rank, _)| !exact || *rank == 0).map(|(_, option)| option).collect()

@@ -149,6 +149,9 @@ impl<'l, 'o> Visitor<'l, 'o> for Explainer {
                 self.row(end - 4..end, "router", router.to_string());
                 self.depth -= 1;
             }
+            Scalar::Bytes(bytes) if bytes.len() > 1 && bytes.iter().all(|octet| (b' '..=b'~').contains(octet)) => {
+                self.row(octets, label, format!("{value}  {:?}", String::from_utf8_lossy(bytes)));
+            }
             _ => self.row(octets, label, value.to_string()),
         }
     }

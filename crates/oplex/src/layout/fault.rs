@@ -242,4 +242,3 @@ impl fmt::Display for Bound {
         }
     }
 }
-

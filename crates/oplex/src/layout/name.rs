@@ -64,7 +64,9 @@ fn finish(labels: &[Vec<u8>], at: std::ops::Range<usize>) -> Result<(), Wrong> {
         1..=63 => return Ok(()),
         _ => (
             Topic::LabelLength,
-            format!("a label of {length} octets; between two dots a name may have 63 at most (RFC 1035, section 2.3.4)"),
+            format!(
+                "a label of {length} octets; between two dots a name may have 63 at most (RFC 1035, section 2.3.4)"
+            ),
         ),
     };
     Err(Wrong { at, topic, message, instead: None })
@@ -111,4 +113,3 @@ impl Compressor {
         sink.push(0);
     }
 }
-

@@ -15,9 +15,33 @@ use crate::nearest;
 const DEPTH: usize = 24;
 
 pub(super) const ATOMS: [&str; 27] = [
-    "u8", "u16", "u24", "u32", "u64", "i32", "bool", "seconds", "ipv4", "ipv6", "netmask", "mac", "text",
-    "dotted-name", "utf8", "uri", "bytes", "empty", "name", "partial-name", "compressed-names", "lenient-names",
-    "duid", "uuid", "route4", "prefix6", "i8",
+    "u8",
+    "u16",
+    "u24",
+    "u32",
+    "u64",
+    "i32",
+    "bool",
+    "seconds",
+    "ipv4",
+    "ipv6",
+    "netmask",
+    "mac",
+    "text",
+    "dotted-name",
+    "utf8",
+    "uri",
+    "bytes",
+    "empty",
+    "name",
+    "partial-name",
+    "compressed-names",
+    "lenient-names",
+    "duid",
+    "uuid",
+    "route4",
+    "prefix6",
+    "i8",
 ];
 
 const FORMS: [&str; 6] = ["len8", "len16", "options", "by", "pairs", "bits"];
@@ -28,10 +52,9 @@ pub(super) fn parse(text: &str, vocabulary: &dyn Vocabulary) -> Result<Node, Lay
     let node = parser.layout()?;
     match parser.peek() {
         Token::End => Ok(node),
-        other => Err(LayoutError::new(
-            parser.span(),
-            format!("{} stands after the end of the layout", other.describe()),
-        )),
+        other => {
+            Err(LayoutError::new(parser.span(), format!("{} stands after the end of the layout", other.describe())))
+        }
     }
 }
 
@@ -254,9 +277,10 @@ impl<'t> Parser<'t> {
             return Err(LayoutError::new(span, format!("`{name}` is not a number, so it cannot decide")));
         };
         let mask = match flag {
-            Some(flag) => Some(flag_of(number, flag).ok_or_else(|| {
-                LayoutError::new(span.clone(), format!("`{name}` has no flag named `{flag}`"))
-            })?),
+            Some(flag) => Some(
+                flag_of(number, flag)
+                    .ok_or_else(|| LayoutError::new(span.clone(), format!("`{name}` has no flag named `{flag}`")))?,
+            ),
             None => None,
         };
         let slot = *known.slot.get_or_insert(next_slot);
@@ -343,7 +367,7 @@ impl<'t> Parser<'t> {
         self.expect("{")?;
         let fields = self.items("}", Self::bit_field)?;
         let width: u32 = fields.iter().map(|field| field.width).sum();
-        if width == 0 || width % 8 != 0 || width > 128 {
+        if width == 0 || !width.is_multiple_of(8) || width > 128 {
             let span = start..self.tokens[self.at - 1].1.end;
             return Err(LayoutError::new(
                 span,

@@ -71,14 +71,15 @@ pub(super) fn objection(atom: &Atom, scalar: &Scalar<'_>) -> Option<FaultKind> {
 pub(super) fn scalar<'t>(atom: &Atom, text: &'t str) -> Result<Scalar<'t>, Wrong> {
     match atom {
         Atom::Number(number) => self::number(number, text),
-        Atom::Bool => bool(text).map(Scalar::Bool).ok_or_else(|| {
-            Wrong::all(text, format!("`{text}` is neither `true` nor `false`"))
-        }),
+        Atom::Bool => bool(text)
+            .map(Scalar::Bool)
+            .ok_or_else(|| Wrong::all(text, format!("`{text}` is neither `true` nor `false`"))),
         Atom::Seconds => seconds(text).map(Scalar::Seconds),
         Atom::Ipv4 => ipv4(text).map(Scalar::Ipv4),
-        Atom::Ipv6 => text.parse().map(Scalar::Ipv6).map_err(|_| {
-            Wrong::all(text, format!("`{text}` is not an IPv6 address; write it like `2001:db8::53`"))
-        }),
+        Atom::Ipv6 => text
+            .parse()
+            .map(Scalar::Ipv6)
+            .map_err(|_| Wrong::all(text, format!("`{text}` is not an IPv6 address; write it like `2001:db8::53`"))),
         Atom::Netmask => netmask(text).map(Scalar::Ipv4),
         Atom::Mac => mac(text).map(Scalar::Mac),
         Atom::Run(..) => Ok(Scalar::Text(text)),
@@ -116,9 +117,7 @@ fn number<'t>(form: &Number, text: &str) -> Result<Scalar<'t>, Wrong> {
     let number = match &form.meaning {
         Meaning::Member(of) => member(of, text)?,
         Meaning::Flags(of) => flags(of, text)?,
-        Meaning::Plain => {
-            integer(text).ok_or_else(|| Wrong::all(text, format!("`{text}` is not a whole number")))?
-        }
+        Meaning::Plain => integer(text).ok_or_else(|| Wrong::all(text, format!("`{text}` is not a whole number")))?,
     };
     fit(form, number).map_err(|message| Wrong { topic: Topic::Bound, ..Wrong::all(text, message) })
 }
@@ -126,7 +125,8 @@ fn number<'t>(form: &Number, text: &str) -> Result<Scalar<'t>, Wrong> {
 /// The number as the layout's octets can hold it.
 pub(super) fn fit<'t>(form: &Number, number: i128) -> Result<Scalar<'t>, String> {
     let bits = 8 * form.octets as u32;
-    let (min, max) = if form.signed { (-(1i128 << (bits - 1)), (1 << (bits - 1)) - 1) } else { (0, (1i128 << bits) - 1) };
+    let (min, max) =
+        if form.signed { (-(1i128 << (bits - 1)), (1 << (bits - 1)) - 1) } else { (0, (1i128 << bits) - 1) };
     if number < min || number > max {
         return Err(format!("{number} does not fit; this number lies between {min} and {max}"));
     }
@@ -147,7 +147,9 @@ fn flags(of: &Enumeration, text: &str) -> Result<i128, Wrong> {
         return Ok(0);
     }
     let names = text.split(['+', ',', '|', ' ']).filter(|name| !name.is_empty());
-    names.map(|name| member(of, name).map_err(|wrong| wrong.within(name, text))).try_fold(0, |bits, bit| Ok(bits | bit?))
+    names
+        .map(|name| member(of, name).map_err(|wrong| wrong.within(name, text)))
+        .try_fold(0, |bits, bit| Ok(bits | bit?))
 }
 
 /// An IPv4 address.
@@ -235,9 +237,9 @@ fn ipv4(text: &str) -> Result<Ipv4Addr, Wrong> {
 
 fn netmask(text: &str) -> Result<Ipv4Addr, Wrong> {
     let Some(length) = text.strip_prefix('/') else {
-        return text.parse().map_err(|_| {
-            Wrong::all(text, format!("`{text}` is not a mask; write it like `255.255.254.0` or `/23`"))
-        });
+        return text
+            .parse()
+            .map_err(|_| Wrong::all(text, format!("`{text}` is not a mask; write it like `255.255.254.0` or `/23`")));
     };
     match length.parse::<u32>() {
         Ok(length @ 0..=32) => Ok(Ipv4Addr::from(u32::MAX.unbounded_shl(32 - length))),

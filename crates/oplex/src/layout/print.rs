@@ -63,7 +63,11 @@ fn node(f: &mut Formatter<'_>, at: &Node) -> fmt::Result {
                 let Some(key) = key else { return f.write_str("..") };
                 let word = key.name.chars().all(|c| c.is_ascii_alphanumeric() || c == '_');
                 let word = word && key.name.starts_with(|c: char| c.is_ascii_alphabetic() || c == '_');
-                if word { f.write_str(&key.name)? } else { write!(f, "{:?}", key.name)? }
+                if word {
+                    f.write_str(&key.name)?;
+                } else {
+                    write!(f, "{:?}", key.name)?;
+                }
                 f.write_str(if key.required { "!: " } else { ": " })?;
                 atom(f, &key.atom)
             })

@@ -25,10 +25,10 @@ pub struct Reading {
 /// Where a leaf of a value was written.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct LeafSource {
-    /// The whole of it.
+    /// The whole of it; text without its quotes.
     pub span: Range<usize>,
-    /// Where its first character stands, when text and source agree byte for byte.
-    pub start: Option<usize>,
+    /// Whether it is text that stands there byte for byte.
+    pub exact: bool,
 }
 
 pub(super) fn read(layout: &Layout, nesting: &dyn Nesting, written: &Written) -> Result<Reading, Vec<Misfit>> {
@@ -63,8 +63,12 @@ impl Reader<'_> {
     }
 
     fn leaf(&mut self, written: &Written, value: Value) -> Option<Value> {
-        let start = if let WrittenKind::Text { start, .. } = written.kind { start } else { None };
-        self.leaves.push(LeafSource { span: written.span.clone(), start });
+        self.leaves.push(match &written.kind {
+            WrittenKind::Text { text, start: Some(start) } if !text.is_empty() => {
+                LeafSource { span: *start..start + text.len(), exact: true }
+            }
+            _ => LeafSource { span: written.span.clone(), exact: false },
+        });
         Some(value)
     }
 
@@ -97,7 +101,7 @@ impl Reader<'_> {
         };
         Some(match hex::parse(text) {
             Ok(octets) => {
-                self.leaves.push(LeafSource { span: inner.span.clone(), start: None });
+                self.leaves.push(LeafSource { span: inner.span.clone(), exact: false });
                 Some(Value::Raw(octets))
             }
             Err(error) => self.misfit(&inner.part(error.span()), error.to_string()),
@@ -129,7 +133,9 @@ impl Reader<'_> {
         let number = choice.by.pick(&self.slots);
         match choice.arm(number) {
             Some(node) => self.node(node, written),
-            None => self.misfit(&written.span, format!("nothing can stand here while `{}` is {number}", choice.by.text)),
+            None => {
+                self.misfit(&written.span, format!("nothing can stand here while `{}` is {number}", choice.by.text))
+            }
         }
     }
 
@@ -186,7 +192,9 @@ impl Reader<'_> {
                 continue;
             };
             let value = self.node(&field.node, written)?;
-            if let (Some(slot), Value::Number(raw) | Value::Member(raw, _) | Value::Flags(raw, _)) = (field.keep, &value) {
+            if let (Some(slot), Value::Number(raw) | Value::Member(raw, _) | Value::Flags(raw, _)) =
+                (field.keep, &value)
+            {
                 self.slots[usize::from(slot)] = *raw;
             }
             record.push((field.name.clone(), value));
@@ -261,7 +269,10 @@ impl Reader<'_> {
             let value = self.atom(known.map_or(&text, |known| &known.atom), written);
             let separates = |text: &str| text.contains(&*pairs.between) || text.contains(&*pairs.equals);
             if value.as_ref().is_some_and(|value| separates(&value.to_string())) {
-                let message = format!("{:?} and {:?} separate pairs here and cannot stand in a value", pairs.between, pairs.equals);
+                let message = format!(
+                    "{:?} and {:?} separate pairs here and cannot stand in a value",
+                    pairs.between, pairs.equals
+                );
                 self.misfit::<()>(&written.span, message);
             }
             record.extend(value.map(|value| (key.name.as_str().into(), value)));
@@ -318,10 +329,12 @@ impl Reader<'_> {
                 Ok(number) => number as f64,
                 Err(wrong) => return self.wrong(written, wrong),
             },
-            (WrittenKind::Text { text, .. }, None) => match plain::integer(text).map(|n| n as f64).or(text.parse().ok()) {
-                Some(number) => number,
-                None => return self.misfit(&written.span, format!("`{text}` is not a number")),
-            },
+            (WrittenKind::Text { text, .. }, None) => {
+                match plain::integer(text).map(|n| n as f64).or(text.parse().ok()) {
+                    Some(number) => number,
+                    None => return self.misfit(&written.span, format!("`{text}` is not a number")),
+                }
+            }
             _ => return self.misfit(&written.span, format!("{} is not a number", written.describe())),
         };
         let unit = (1u64 << field.fraction.unwrap_or(0)) as f64;
@@ -383,7 +396,9 @@ fn is_text_table(fields: &[(Key, Written)]) -> bool {
 
 fn text_atom(atom: &Atom, text: &str) -> Result<Value, Wrong> {
     match atom {
-        Atom::Run(Run::Bytes, _) => octets(text, "; for the characters themselves write `{ text = \"…\" }`").map(Value::Bytes),
+        Atom::Run(Run::Bytes, _) => {
+            octets(text, "; for the characters themselves write `{ text = \"…\" }`").map(Value::Bytes)
+        }
         Atom::Duid => octets(text, "").map(Value::Bytes),
         Atom::PartialName if text.is_empty() => Ok(Value::Name(String::new())),
         Atom::Name | Atom::PartialName | Atom::Names(_) => {

@@ -8,9 +8,10 @@ pub(super) type Lengths = (usize, Option<usize>);
 pub(super) fn lengths(node: &Node) -> Lengths {
     match node {
         Node::Atom(atom) => atom_lengths(atom),
-        Node::Record(fields) => fields.iter().map(|field| lengths(&field.node)).fold((0, Some(0)), |sum, one| {
-            (sum.0 + one.0, sum.1.zip(one.1).map(|(a, b)| a + b))
-        }),
+        Node::Record(fields) => fields
+            .iter()
+            .map(|field| lengths(&field.node))
+            .fold((0, Some(0)), |sum, one| (sum.0 + one.0, sum.1.zip(one.1).map(|(a, b)| a + b))),
         Node::Repeat(item, count) => times(lengths(item), *count),
         Node::Optional(inner) => (0, lengths(inner).1),
         Node::Sized(prefix, inner) => {
@@ -21,9 +22,7 @@ pub(super) fn lengths(node: &Node) -> Lengths {
         Node::Options(nested) => (nested.count.min * nested.header, None),
         Node::Choice(choice) => {
             let arms = choice.arms.iter().map(|(_, node)| node).chain(choice.otherwise.as_deref());
-            arms.map(lengths)
-                .reduce(|a, b| (a.0.min(b.0), a.1.zip(b.1).map(|(a, b)| a.max(b))))
-                .unwrap_or((0, Some(0)))
+            arms.map(lengths).reduce(|a, b| (a.0.min(b.0), a.1.zip(b.1).map(|(a, b)| a.max(b)))).unwrap_or((0, Some(0)))
         }
         Node::Pairs(_) => (1, None),
         Node::Bits(fields) => {

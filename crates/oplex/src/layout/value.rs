@@ -67,9 +67,9 @@ pub enum Value {
         length: u8,
     },
     /// Several values.
-    List(Vec<Value>),
+    List(Vec<Self>),
     /// Named values.
-    Record(Vec<(Box<str>, Value)>),
+    Record(Vec<(Box<str>, Self)>),
     /// Nested options.
     Options(Vec<SubOption>),
 }

@@ -4,9 +4,9 @@ use std::ops::Range;
 
 use super::fault::{FaultKind, NameFlaw};
 use super::node::{Atom, Count, Names, PairKey, Pairs, Run};
+use super::plain;
 use super::scalar::{NameRef, Scalar};
 use super::walk::{Form, Frame, Shape, Stop, Visitor, Walked, Walker};
-use super::plain;
 
 /// RFC 1035, section 2.3.4.
 const LABEL: usize = 63;
@@ -66,7 +66,10 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
             (Run::Utf8, Ok(_)) => {}
             (Run::Utf8, Err(error)) => {
                 let wrong = at + error.valid_up_to();
-                self.fault(wrong..wrong + error.error_len().unwrap_or(octets.len() - error.valid_up_to()), FaultKind::NotUtf8);
+                self.fault(
+                    wrong..wrong + error.error_len().unwrap_or(octets.len() - error.valid_up_to()),
+                    FaultKind::NotUtf8,
+                );
             }
             _ => {
                 let length = octets[first..].iter().take_while(|octet| !octet.is_ascii()).count();
@@ -105,7 +108,11 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
         let Some(next) = self.labels(at, end, false)? else {
             return Err(self.stop(at..end, FaultKind::NameNotEnded));
         };
-        self.visitor.scalar(form, Scalar::Name(NameRef::new(&self.octets[self.base..end], at - self.base, true)), at..next);
+        self.visitor.scalar(
+            form,
+            Scalar::Name(NameRef::new(&self.octets[self.base..end], at - self.base, true)),
+            at..next,
+        );
         Ok(next)
     }
 

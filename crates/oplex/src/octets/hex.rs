@@ -79,9 +79,9 @@ pub fn parse(text: &str) -> Result<Vec<u8>, HexError> {
         if digits.len() % 2 == 1 && !(digits.len() == 1 && grouped) {
             return Err(HexError { at: start, kind: HexErrorKind::OddDigits(digits.len()) });
         }
-        octets.extend(digits.as_bytes().chunks(2).map(|pair| {
-            pair.iter().fold(0, |octet, digit| octet << 4 | nibble(*digit))
-        }));
+        octets.extend(
+            digits.as_bytes().chunks(2).map(|pair| pair.iter().fold(0, |octet, digit| octet << 4 | nibble(*digit))),
+        );
     }
     Ok(octets)
 }

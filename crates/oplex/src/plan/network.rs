@@ -71,7 +71,8 @@ impl Pool {
             span: spot.span.start + 1 + from..spot.span.start + 1 + from + part.len(),
             ..spot.clone()
         };
-        let pool = |first, last| Self { first, last, spot: spot.clone(), first_spot: spot.clone(), last_spot: spot.clone() };
+        let pool =
+            |first, last| Self { first, last, spot: spot.clone(), first_spot: spot.clone(), last_spot: spot.clone() };
         if text.contains('/') {
             let net = net(text)?;
             return Ok(pool(net.network(), net.broadcast()));

@@ -151,7 +151,9 @@ impl<'s> PlanReader<'s> {
     fn sends(&mut self, table: &Table<'s>) -> Vec<Sent> {
         let Some(send) = table.get("send").and_then(|node| self.reader.table(node, "send")) else { return Vec::new() };
         self.reader.only(send, &["v4"], "send");
-        let Some(options) = send.get("v4").and_then(|node| self.reader.table(node, "send.v4")) else { return Vec::new() };
+        let Some(options) = send.get("v4").and_then(|node| self.reader.table(node, "send.v4")) else {
+            return Vec::new();
+        };
         let mut sends: Vec<Sent> = Vec::new();
         for (key, node) in options {
             let spot = self.reader.spot(key.span());
@@ -176,7 +178,8 @@ impl<'s> PlanReader<'s> {
         match self.codebook.find(&full) {
             Ok(definition) => Some(definition.clone()),
             Err(unknown) => {
-                let finding: Finding = UNKNOWN_OPTION.finding(format!("no option is known as `{asked}`")).at(spot.clone());
+                let finding: Finding =
+                    UNKNOWN_OPTION.finding(format!("no option is known as `{asked}`")).at(spot.clone());
                 let near = unknown.near.map(|near| {
                     let own = near.strip_prefix(family).and_then(|near| near.strip_prefix(':'));
                     own.filter(|_| !asked.contains(':')).map_or(near.clone(), str::to_owned)
@@ -190,4 +193,3 @@ impl<'s> PlanReader<'s> {
         }
     }
 }
-

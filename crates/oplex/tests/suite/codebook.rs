@@ -80,7 +80,8 @@ fn long_values_are_split_only_where_the_option_allows_it() {
 fn round_trip(codebook: &Codebook, option: &Definition, seed: u64) {
     let layout = codebook.layout(option);
     let value = generate::value(layout, codebook, seed);
-    let octets = layout.encode(codebook, &value).unwrap_or_else(|error| panic!("{}: {value}: {error}", option.label())).octets;
+    let octets =
+        layout.encode(codebook, &value).unwrap_or_else(|error| panic!("{}: {value}: {error}", option.label())).octets;
     let (min, max) = layout.lengths();
     assert!(octets.len() >= min && max.is_none_or(|max| octets.len() <= max), "{}", option.label());
     assert_eq!(codebook.decode(option, &octets), (Some(value.clone()), vec![]), "{}", option.label());

@@ -3,7 +3,7 @@
 use oplex::layout::{Atom, BitField, Bound, Layout, Meaning, Nesting, Node, Number, Run, Slots, SubOption, Value};
 
 /// A value for a layout, the same one for the same seed.
-pub fn value(layout: &Layout, nesting: &dyn Nesting, seed: u64) -> Value {
+pub(crate) fn value(layout: &Layout, nesting: &dyn Nesting, seed: u64) -> Value {
     Maker { state: seed | 1, nesting, slots: Slots::default(), depth: 0 }.node(layout.root())
 }
 
@@ -106,7 +106,12 @@ impl Maker<'_> {
 
     fn name(&mut self) -> String {
         let count = 1 + self.up_to(3);
-        let labels: Vec<String> = (0..count).map(|_| { let n = 1 + self.up_to(9); self.word(n) }).collect();
+        let labels: Vec<String> = (0..count)
+            .map(|_| {
+                let n = 1 + self.up_to(9);
+                self.word(n)
+            })
+            .collect();
         labels.join(".")
     }
 
@@ -144,7 +149,9 @@ impl Maker<'_> {
                     Run::Uri => Value::Text(format!("https://{}/{}", self.name(), self.word(length))),
                     Run::DottedName => Value::Text(self.name()),
                     Run::Utf8 if length > 3 => Value::Text(format!("é, {}", self.word(length - 4))),
-                    Run::Text if length > 3 && count.max.is_none() => Value::Text(format!("a b/{}", self.word(length - 4))),
+                    Run::Text if length > 3 && count.max.is_none() => {
+                        Value::Text(format!("a b/{}", self.word(length - 4)))
+                    }
                     Run::Text | Run::Utf8 => Value::Text(self.word(length)),
                 }
             }
@@ -196,7 +203,8 @@ impl Maker<'_> {
             return Value::Member(*number, Some(name.clone()));
         }
         let whole = field.width - field.fraction.unwrap_or(0);
-        let (min, max) = if field.signed { (-(1i128 << (whole - 1)), (1 << (whole - 1)) - 1) } else { (0, (1 << whole) - 1) };
+        let (min, max) =
+            if field.signed { (-(1i128 << (whole - 1)), (1 << (whole - 1)) - 1) } else { (0, (1 << whole) - 1) };
         let number = self.within(field.bound, min, max);
         match field.fraction {
             Some(_) => Value::Decimal(number as f64),

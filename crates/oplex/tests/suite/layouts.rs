@@ -50,9 +50,19 @@ fn values_of_the_wrong_form_are_refused_with_their_place() {
         ("ipv4+", "10.64.0.53, 10.64.0", 12..19, "`10.64.0` is not an IPv4 address: it has 3 of 4 numbers"),
         ("u16", "70000", 0..5, "70000 does not fit; this number lies between 0 and 65535"),
         ("{ a: u8, b: u8 }", "{ a = 1, c = 2 }", 9..10, "no field is named `c`; there are a, b"),
-        ("seconds", "soon", 0..4, "`soon` is not a duration; write seconds (`28800`) or a duration such as `8h`, `1d12h`, `infinite`"),
+        (
+            "seconds",
+            "soon",
+            0..4,
+            "`soon` is not a duration; write seconds (`28800`) or a duration such as `8h`, `1d12h`, `infinite`",
+        ),
         ("name", "a..b", 2..2, "a name with nothing between two dots"),
-        ("bytes", "0g", 1..2, "octets are written in hexadecimal, like `0a:40:04:01`: 'g' at character 2 is not a hexadecimal digit (0-9, a-f); for the characters themselves write `{ text = \"…\" }`"),
+        (
+            "bytes",
+            "0g",
+            1..2,
+            "octets are written in hexadecimal, like `0a:40:04:01`: 'g' at character 2 is not a hexadecimal digit (0-9, a-f); for the characters themselves write `{ text = \"…\" }`",
+        ),
         ("ipv4+", "[10.64.0.53", 0..11, "this `[` is never closed"),
     ];
     for (layout, text, span, message) in cases {

@@ -1,5 +1,7 @@
 //! The core's tests, one binary.
 
+#![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
+
 mod codebook;
 mod generate;
 mod layouts;

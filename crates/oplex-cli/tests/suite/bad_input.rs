@@ -1,0 +1,123 @@
+//! Everything that people and broken files can throw at the command.
+
+use std::fs;
+use std::path::Path;
+
+use snapbox::str;
+
+use crate::oplex;
+
+/// A command that must fail with this exit code, say this on stderr or stdout, and never panic.
+fn fails(args: &[&str], code: i32, says: &str) {
+    let assert = oplex(args).assert().code(code);
+    let output = assert.get_output();
+    let said = format!("{}{}", String::from_utf8_lossy(&output.stdout), String::from_utf8_lossy(&output.stderr));
+    assert!(said.contains(says), "{args:?} said: {}", &said[..said.len().min(2000)]);
+    assert!(!said.contains("panicked"), "{said}");
+    assert!(!said.contains('\u{1b}'), "{said:?}");
+}
+
+fn file(place: &Path, name: &str, octets: &[u8]) -> String {
+    let path = place.join(name);
+    fs::write(&path, octets).unwrap();
+    path.to_str().unwrap().to_owned()
+}
+
+#[test]
+fn plans_that_cannot_be_read() {
+    let place = tempfile::tempdir().unwrap();
+    fails(&["check", place.path().join("none.toml").to_str().unwrap()], 2, "no such file");
+    fails(&["check", place.path().to_str().unwrap()], 2, "this is a directory");
+    fails(&["check", &file(place.path(), "latin.toml", b"title = \"caf\xe9\"\n")], 2, "not UTF-8: line 1");
+    fails(&["check", &file(place.path(), "syntax.toml", b"[network.a\nsubnet = 1\n")], 2, "this is not TOML");
+    fails(&["check", &file(place.path(), "escape.toml", b"title = \"\x1b[31m\"\n")], 2, "this is not TOML");
+    fails(
+        &["check", &file(place.path(), "large.toml", &vec![b'['; 50 << 20])],
+        2,
+        "the file is 50 MB; 16 MB is the most",
+    );
+    fails(&["check", &file(place.path(), "brackets.toml", &vec![b'['; 1 << 20])], 2, "this is not TOML");
+    fails(
+        &["check", &file(place.path(), "deep.toml", &[b"a = ".as_slice(), &vec![b'['; 1 << 20]].concat())],
+        2,
+        "not TOML",
+    );
+    fails(&["check", &file(place.path(), "empty.toml", b"")], 0, "nothing wrong (0 networks, 0 options)");
+    fails(&["check", &file(place.path(), "kinds.toml", b"network = 3\nsend = [1]\ncodebooks = 7\n")], 1, "3 errors");
+}
+
+#[test]
+fn codebooks_that_cannot_be_used() {
+    let place = tempfile::tempdir().unwrap();
+    let plan = file(place.path(), "plan.toml", b"codebooks = [\"none.toml\"]\n");
+    fails(&["check", &plan], 1, "the codebook none.toml cannot be read: no such file");
+    let book =
+        file(place.path(), "book.toml", b"book = \"x\"\n[[option]]\ncode = 1\nname = \"a\"\nlayout = \"ipv5\"\n");
+    fails(&["lookup", "x:1", "--codebook", &book], 2, "no layout is named `ipv5`; did you mean `ipv4`?");
+    fails(
+        &["lookup", "x:1", "--codebook", &file(place.path(), "no.toml", b"[[option]]\n")],
+        2,
+        "`book` is missing here",
+    );
+}
+
+#[test]
+fn octets_that_are_none() {
+    fails(&["decode", "v4:3", "0a4004011"], 2, "half an octet is missing");
+    fails(&["decode", "v4:3", "0a4x"], 2, "'x' at character 4 is not a hexadecimal digit");
+    fails(&["decode", "v4:3", ""], 1, "at least 1 must stand here, found 0");
+    fails(&["decode", "v4:none", "00"], 2, "no option is known as `v4:none`");
+    fails(&["decode", "v4:15", "1b5b33316d"], 1, "the control character 0x1b stands in the text");
+}
+
+#[test]
+fn values_that_do_not_fit() {
+    let servers = |count: usize| vec!["10.64.0.53"; count].join(",");
+    fails(&["encode", "v4:3", "gateway"], 2, "`gateway` is not an IPv4 address");
+    fails(&["encode", "v4:3", "10.64.4.1", "--json"], 2, "the value is not JSON");
+    fails(&["encode", "v4:3", "5", "--json"], 2, "the number 5 cannot stand here");
+    fails(&["encode", "v4:3", ""], 1, "at least 1 must stand here, found 0");
+    fails(&["encode", "v4:86", &"x".repeat(256)], 2, "must fit in one option, and one option holds 255");
+    fails(&["encode", "v4:93", &"9".repeat(300)], 2, "is not one of the names");
+    let assert = oplex(&["encode", "v4:6", "-"]).stdin(servers(20_000)).assert().code(2);
+    assert!(String::from_utf8_lossy(&assert.get_output().stderr).contains("more than a message can hold"));
+    oplex(&["encode", "v4:1", "255.0.255.0"]).assert().code(1).stdout_eq("ff00ff00\n").stderr_eq(str![[r#"
+error the ones of a mask must all stand to the left of its zeros  netmask-not-contiguous
+  after RFC 4632, section 5.1
+
+"#]]);
+}
+
+#[test]
+fn a_store_that_cannot_be_written_keeps_nothing_half_done() {
+    let place = tempfile::tempdir().unwrap();
+    let taken = file(place.path(), "taken", b"");
+    fails(&["publish", "demo/plan.toml", "--store", &taken], 2, "cannot be used");
+    fails(&["publish", "demo/plan.toml", "--store", &format!("{taken}/below")], 2, "part of the path is a file");
+    fails(&["publish", "demo/plan.toml", "--store", "/proc/oplex"], 2, "nothing was published");
+}
+
+/// The disk is full in the middle: a limit on file sizes, which the shell sets, lets only the first 4 kB be written.
+#[cfg(target_os = "linux")]
+#[test]
+fn a_disk_that_fills_up_in_the_middle_leaves_no_release() {
+    let place = tempfile::tempdir().unwrap();
+    let oplex = snapbox::cmd::cargo_bin!("oplex");
+    let line = format!(
+        "trap '' XFSZ; ulimit -f 4; exec {} publish demo/plan.toml --store {}",
+        oplex.display(),
+        place.path().display()
+    );
+    let top = concat!(env!("CARGO_MANIFEST_DIR"), "/../..");
+    let output = std::process::Command::new("bash").args(["-c", &line]).current_dir(top).output().unwrap();
+    assert_eq!(output.status.code(), Some(2), "{}", String::from_utf8_lossy(&output.stderr));
+    assert!(String::from_utf8_lossy(&output.stderr).contains("nothing was published"));
+    assert_eq!(fs::read_dir(place.path()).unwrap().count(), 0);
+}
+
+#[test]
+fn words_that_mean_nothing() {
+    fails(&["chek", "demo/plan.toml"], 2, "unrecognized subcommand 'chek'");
+    fails(&["publish", "demo/plan.toml"], 2, "--store <DIR>");
+    fails(&["--help"], 0, "Define, encode, decode, check and publish DHCP options");
+}

@@ -1,0 +1,16 @@
+//! The command's tests: the built program, its output against snapshots, its exit codes.
+//!
+//! `SNAPSHOTS=overwrite cargo test -p oplex-cli` writes the snapshots anew.
+
+#![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
+
+mod bad_input;
+mod commands;
+
+use snapbox::cmd::{Command, cargo_bin};
+
+/// The command, to be run where a person would run it: at the top of the project.
+fn oplex(args: &[&str]) -> Command {
+    let top = concat!(env!("CARGO_MANIFEST_DIR"), "/../..");
+    Command::new(cargo_bin!("oplex")).args(args).current_dir(top).env("NO_COLOR", "1")
+}
