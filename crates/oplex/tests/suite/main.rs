@@ -6,4 +6,5 @@ mod codebook;
 mod generate;
 mod layouts;
 mod plans;
+mod registry;
 mod rules;

@@ -1,0 +1,109 @@
+//! The standard codebook against columns of the registry, which the data files beside this hold.
+
+use std::collections::BTreeMap;
+
+use oplex::codebook::{Codebook, Definition, Status};
+use oplex::layout::{Layout, Node, Vocabulary};
+
+const OPTIONS: &str = include_str!("../data/dhcpv4-options.tsv");
+const SUB_OPTIONS: &str = include_str!("../data/dhcpv4-suboptions.tsv");
+
+/// The rows of a table, each a map from column to cell.
+fn rows(table: &'static str) -> impl Iterator<Item = BTreeMap<&'static str, &'static str>> {
+    let mut lines = table.lines();
+    let columns: Vec<&str> = lines.next().unwrap().split('\t').collect();
+    lines.map(move |line| columns.iter().copied().zip(line.split('\t')).collect())
+}
+
+/// `163-174` is twelve codes, `150` is one.
+fn codes(cell: &str) -> std::ops::RangeInclusive<u16> {
+    let (first, last) = cell.split_once('-').unwrap_or((cell, cell));
+    first.parse().unwrap()..=last.parse().unwrap()
+}
+
+/// The most octets that one option can hold under the layout: repeated parts of a fixed size come whole.
+fn most(layout: &Layout) -> usize {
+    let max = layout.lengths().1.unwrap_or(255).min(255);
+    match layout.root() {
+        Node::Repeat(..) => {
+            let unit =
+                Layout::parse(layout.to_string().trim_end_matches(['+', '*'])).map_or(1, |item| item.lengths().0);
+            max / unit * unit
+        }
+        _ => max,
+    }
+}
+
+/// How the codebook's lengths differ from the row's, if they do.
+fn differs(option: &Definition, row: &BTreeMap<&str, &str>, in_one: bool) -> Option<String> {
+    let layout = Codebook::standard().layout(option);
+    let (min, max) = layout.lengths();
+    let table = (row["min"], row["max"]);
+    let most = match table.1 {
+        "-" if max.is_none_or(|max| max > 255) => "-".to_owned(),
+        _ if option.single || in_one => most(layout).to_string(),
+        _ => max.map_or_else(|| "-".to_owned(), |max| max.to_string()),
+    };
+    let book = (&*min.to_string(), &*most);
+    (book != table).then(|| format!("{}: {book:?}, not {table:?}", option.id()))
+}
+
+#[test]
+fn every_option_has_the_registrys_name_and_lengths() {
+    let codebook = Codebook::standard();
+    let mut count = 0;
+    let mut different = Vec::new();
+    for row in rows(OPTIONS) {
+        for code in codes(row["code"]) {
+            count += 1;
+            let option = codebook.v4(code).unwrap_or_else(|| panic!("{code} is missing"));
+            let unassigned = matches!(option.status, Status::Unassigned | Status::Removed | Status::Tentative);
+            assert_eq!(unassigned, row["name"] == "-" && row["min"] == "-", "{}", option.label());
+            if row["name"] != "-" {
+                assert!(*option.name == *row["name"] || row["code"].contains('-'), "{}", option.label());
+            }
+            different.extend((row["min"] != "-").then(|| differs(option, &row, false)).flatten());
+        }
+    }
+    // RFC 3361, section 3.1 states 3, and does not say of what; the root alone takes an octet after the encoding.
+    assert_eq!(different, ["v4:120: (\"2\", \"-\"), not (\"3\", \"-\")"]);
+    assert_eq!(count, codebook.definitions().filter(|option| !option.id().contains('/')).count());
+}
+
+#[test]
+fn every_sub_option_has_the_registrys_name_and_lengths() {
+    let codebook = Codebook::standard();
+    let mut count = 0;
+    let mut different = Vec::new();
+    for row in rows(SUB_OPTIONS) {
+        let numbered = row["code"].parse::<u16>().is_ok() && row["name"] != "-";
+        // The parts of option 99 are named values of its layout, and 43 is the vendor's; see the tests below.
+        if !numbered || matches!(row["parent"], "99" | "43") {
+            continue;
+        }
+        count += 1;
+        let option = codebook.find(&format!("v4:{}/{}", row["parent"], row["code"])).unwrap();
+        assert_eq!(*option.name, *row["name"], "{}", option.label());
+        different.extend((row["min"] != "-").then(|| differs(option, &row, row["max"] != "-")).flatten());
+    }
+    assert_eq!(
+        different,
+        [
+            // RFC 4243, section 3 states 4, but a length octet follows each enterprise number.
+            "v4:82/9: (\"5\", \"255\"), not (\"4\", \"255\")",
+            // RFC 9460, section 7.1.1: a protocol's name is never empty, and has a length octet.
+            "v4:162/1: (\"2\", \"-\"), not (\"1\", \"-\")",
+        ]
+    );
+    assert_eq!(count, codebook.definitions().filter(|option| option.id().contains('/')).count());
+}
+
+#[test]
+fn every_kind_of_civic_address_part_is_named() {
+    let civic = Codebook::standard().enumeration("civic").unwrap();
+    let listed: Vec<(u64, &str)> = rows(SUB_OPTIONS)
+        .filter(|row| row["parent"] == "99" && row["name"] != "-")
+        .map(|row| (row["code"].parse().unwrap(), row["name"]))
+        .collect();
+    assert_eq!(civic.members.iter().map(|(code, name)| (*code, &**name)).collect::<Vec<_>>(), listed);
+}
