@@ -65,8 +65,15 @@ fn every_option_has_the_registrys_name_and_lengths() {
             different.extend((row["min"] != "-").then(|| differs(option, &row, false)).flatten());
         }
     }
-    // RFC 3361, section 3.1 states 3, and does not say of what; the root alone takes an octet after the encoding.
-    assert_eq!(different, ["v4:120: (\"2\", \"-\"), not (\"3\", \"-\")"]);
+    assert_eq!(
+        different,
+        [
+            // RFC 3361, section 3.1 states 3, and does not say of what; the root alone takes an octet after the encoding.
+            "v4:120: (\"2\", \"-\"), not (\"3\", \"-\")",
+            // RFC 8572, section 8.3: each entry is a length and a URI, and no URI is empty.
+            "v4:143: (\"3\", \"-\"), not (\"2\", \"-\")",
+        ]
+    );
     assert_eq!(count, codebook.definitions().filter(|option| !option.id().contains('/')).count());
 }
 
