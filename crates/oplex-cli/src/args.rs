@@ -20,7 +20,7 @@ pub(crate) enum Command {
     Encode(Encode),
     /// Octets as a value, and what each octet is
     Decode(Decode),
-    /// What is wrong with a plan
+    /// What is wrong with a plan or a codebook
     Check(Check),
     /// Compile a plan that has no errors, number it and seal it
     Publish(Publish),
@@ -68,11 +68,13 @@ pub(crate) struct Encode {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct Decode {
-    /// The option: v4:121, v4:router, tern:settings
-    pub(crate) option: String,
-    /// Its octets in hexadecimal, in any common grouping, or - to read them from standard input
-    #[arg(required = true)]
-    pub(crate) octets: Vec<String>,
+    /// The option (v4:121, v4:router, tern:settings) and its octets in hexadecimal, in any common grouping, or - to
+    /// read them from standard input
+    #[arg(required = true, value_name = "OPTION OCTETS")]
+    pub(crate) given: Vec<String>,
+    /// Read the octets by this layout; no option is given then
+    #[arg(long, value_name = "LAYOUT")]
+    pub(crate) layout: Option<String>,
     #[command(flatten)]
     pub(crate) books: Books,
     #[command(flatten)]
@@ -81,8 +83,8 @@ pub(crate) struct Decode {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct Check {
-    /// The plan file
-    pub(crate) plan: PathBuf,
+    /// The file: a plan or a codebook
+    pub(crate) file: PathBuf,
     #[command(flatten)]
     pub(crate) format: Form,
 }

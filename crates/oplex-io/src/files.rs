@@ -68,9 +68,17 @@ pub fn reason(error: &std::io::Error) -> String {
 /// # Errors
 /// A plan file that cannot be read as text. A codebook that cannot is a finding of the plan.
 pub fn plan(path: &Path) -> Result<Loaded, FileError> {
-    let text = text(path)?;
-    let beside = path.parent().unwrap_or(Path::new(""));
-    Ok(Plan::read(&path.display().to_string(), &text, &mut |book| {
-        self::text(&beside.join(book)).map_err(|error| error.why)
-    }))
+    Ok(Plan::read(&path.display().to_string(), &text(path)?, &mut |book| beside(path, book)))
+}
+
+/// Reads a plan as [`plan`] does, or a codebook.
+///
+/// # Errors
+/// As [`plan`].
+pub fn plan_or_codebook(path: &Path) -> Result<Loaded, FileError> {
+    Ok(Plan::read_or_codebook(&path.display().to_string(), &text(path)?, &mut |book| beside(path, book)))
+}
+
+fn beside(path: &Path, book: &str) -> Result<String, String> {
+    text(&path.parent().unwrap_or(Path::new("")).join(book)).map_err(|error| error.why)
 }

@@ -74,7 +74,7 @@ pub fn timers(plan: &Plan, network: &Network) -> Timers {
     let layers = [&network.layer, &plan.everyone];
     let told = told(plan, network);
     let timer = |id: &str, written: Option<(u32, Spot)>, default: Timer| {
-        let sent = told.iter().find(|told| told.sent.definition.id() == id).map(|told| told.sent);
+        let sent = told.iter().find(|told| told.sent.definition.has_id(id)).map(|told| told.sent);
         match sent.and_then(|sent| Some((&sent.payload()?.value, &sent.spot))) {
             Some((Value::Seconds(seconds), spot)) => Timer { seconds: *seconds, spot: Some(spot.clone()) },
             _ => written.map_or(default, |(seconds, spot)| Timer { seconds, spot: Some(spot) }),

@@ -79,28 +79,39 @@ fn compile_network(plan: &Plan, network: &Network, sources: &Sources) -> Option<
         let Timer { seconds, spot } = timer;
         options.push(computed(plan, sources, code, &seconds.to_be_bytes(), &network.layer.name, spot.as_ref()));
     }
-    let mut carried: Vec<(&Carrier, Vec<(&Sent, Origin)>)> = Vec::new();
+    let mut carried: Vec<(Carrier, Vec<(&Sent, Origin)>)> = Vec::new();
     for told in told(plan, network) {
         let Some(payload) = told.sent.payload() else { continue };
         let origin = origin(sources, &told.layer.name, Some(&told.sent.key));
         let definition = &told.sent.definition;
-        match &definition.carrier {
-            None => {
-                options.retain(|option| option.option != definition.top_level_id());
-                options.push(CompiledOption {
-                    option: definition.top_level_id(),
-                    name: definition.name.to_string(),
-                    hex: hex::plain(&payload.octets),
-                    from: vec![origin],
-                });
+        if definition.is_top_level() {
+            let id = format!("v4:{}", definition.code);
+            options.retain(|option| option.option != id);
+            options.push(CompiledOption {
+                option: id,
+                name: definition.name.to_string(),
+                hex: hex::plain(&payload.octets),
+                from: vec![origin.clone()],
+            });
+        }
+        let vendors = definition.carriers.iter().filter(|carrier| matches!(carrier, Carrier::Vendor { .. }));
+        for carrier in vendors {
+            match carried.iter_mut().find(|(known, _)| known == carrier) {
+                Some((_, sent)) => sent.push((told.sent, origin.clone())),
+                None => carried.push((*carrier, vec![(told.sent, origin.clone())])),
             }
-            Some(carrier) => match carried.iter_mut().find(|(known, _)| *known == carrier) {
-                Some((_, sent)) => sent.push((told.sent, origin)),
-                None => carried.push((carrier, vec![(told.sent, origin)])),
-            },
         }
     }
-    options.extend(carried.into_iter().map(|(carrier, sent)| carry(&plan.codebook, carrier, sent)));
+    for carried in carried.into_iter().filter_map(|(carrier, sent)| carry(&plan.codebook, carrier, sent)) {
+        // Several enterprises share one option 125, one after the other (RFC 3925, section 4).
+        match options.iter_mut().find(|option| option.option == carried.option) {
+            Some(option) => {
+                option.hex.push_str(&carried.hex);
+                option.from.extend(carried.from);
+            }
+            None => options.push(carried),
+        }
+    }
     options.sort_by_key(|option| option.option.trim_start_matches("v4:").parse::<u16>().unwrap_or(u16::MAX));
     Some(CompiledNetwork {
         name: network.name.clone(),
@@ -131,16 +142,17 @@ fn computed(
 }
 
 /// A vendor's sub-options, in the option that carries them.
-fn carry(codebook: &Codebook, carrier: &Carrier, sent: Vec<(&Sent, Origin)>) -> CompiledOption {
+fn carry(codebook: &Codebook, carrier: Carrier, sent: Vec<(&Sent, Origin)>) -> Option<CompiledOption> {
+    let Carrier::Vendor { code, .. } = carrier else { return None };
     let (sent, from): (Vec<&Sent>, Vec<Origin>) = sent.into_iter().unzip();
     let inner = sent.iter().filter_map(|sent| Some((sent.definition.code, sent.payload()?.octets.as_slice())));
-    let octets = codebook.carry(carrier, &inner.collect::<Vec<_>>());
-    CompiledOption {
-        option: format!("v4:{}", carrier.code),
-        name: codebook.v4(carrier.code).map(|definition| definition.name.to_string()).unwrap_or_default(),
+    let octets = Codebook::carry(carrier, &inner.collect::<Vec<_>>());
+    Some(CompiledOption {
+        option: format!("v4:{code}"),
+        name: codebook.v4(code).map(|definition| definition.name.to_string()).unwrap_or_default(),
         hex: hex::plain(&octets),
         from,
-    }
+    })
 }
 
 fn origin(sources: &Sources, layer: &str, spot: Option<&Spot>) -> Origin {

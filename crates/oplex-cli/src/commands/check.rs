@@ -1,4 +1,4 @@
-//! `oplex check`: what is wrong with a plan.
+//! `oplex check`: what is wrong with a plan or a codebook.
 
 use std::io::Write;
 
@@ -14,7 +14,7 @@ use crate::render::json::{self, FindingForm};
 use crate::render::style::{BAD, GOOD, in_style};
 
 pub(super) fn run(args: &Check, out: &mut dyn Write) -> Outcome {
-    let loaded = oplex_io::files::plan(&args.plan)?;
+    let loaded = oplex_io::files::plan_or_codebook(&args.file)?;
     let found = check::plan(&loaded);
     match args.format.format {
         Format::Json => {
@@ -23,7 +23,7 @@ pub(super) fn run(args: &Check, out: &mut dyn Write) -> Outcome {
             }
         }
         Format::Text => {
-            writeln!(out, "{}: {}", shown(&args.plan), verdict(&loaded, &found))?;
+            writeln!(out, "{}: {}", shown(&args.file), verdict(&loaded, &found))?;
             for finding in &found {
                 write!(out, "\n{}", findings::draw(finding, &loaded.sources))?;
             }
@@ -44,7 +44,7 @@ pub(super) fn code(loaded: &Loaded, found: &[Finding]) -> u8 {
 fn verdict(loaded: &Loaded, found: &[Finding]) -> String {
     match &loaded.plan {
         None => in_style(BAD, "cannot be read as a plan"),
-        Some(plan) if found.is_empty() => format!("{} ({})", in_style(GOOD, "nothing wrong"), extent(plan)),
+        Some(plan) if found.is_empty() => format!("{} ({})", in_style(GOOD, "nothing wrong"), extent(loaded, plan)),
         Some(_) => {
             let tally = findings::tally(found);
             if any_error(found) { in_style(BAD, tally) } else { format!("{}; {tally}", in_style(GOOD, "no errors")) }
@@ -53,8 +53,12 @@ fn verdict(loaded: &Loaded, found: &[Finding]) -> String {
 }
 
 /// `4 networks, 17 options`
-fn extent(plan: &Plan) -> String {
-    let options: usize = plan.layers().map(|layer| layer.sends.len()).sum();
+fn extent(loaded: &Loaded, plan: &Plan) -> String {
     let counted = |count, one: &str| if count == 1 { format!("1 {one}") } else { format!("{count} {one}s") };
+    if loaded.is_codebook {
+        let own = plan.codebook.definitions().filter(|definition| definition.book() != "v4").count();
+        return format!("a codebook of {}", counted(own, "option"));
+    }
+    let options: usize = plan.layers().map(|layer| layer.sends.len()).sum();
     format!("{}, {}", counted(plan.networks.len(), "network"), counted(options, "option"))
 }

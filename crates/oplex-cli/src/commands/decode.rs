@@ -3,75 +3,154 @@
 use std::io::Write;
 
 use oplex::check;
-use oplex::finding::{Finding, Sources, any_error};
-use oplex::layout::Value;
+use oplex::codebook::{Codebook, Definition};
+use oplex::finding::{Finding, Severity, Sources, any_error};
+use oplex::layout::{Fault, Layout, Value};
 use oplex::octets::hex;
 use serde::Serialize;
 
 use super::{argument, codebook, option};
 use crate::args::{Decode, Format};
-use crate::exit::{DONE, ERRORS, Outcome, because};
+use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
 use crate::render::json::{self, FindingForm};
 use crate::render::style::{DIM, GOOD, STRONG, in_style};
 use crate::render::{clean, findings, octets};
 
 pub(super) fn run(args: &Decode, out: &mut dyn Write) -> Outcome {
     let codebook = codebook(&args.books)?;
-    let definition = option(&codebook, &args.option)?;
-    let text = argument(&args.octets.join(" "))?;
-    let payload = match hex::parse(&text) {
+    let (subject, rest) = subject(args, &codebook)?;
+    let payload = match hex::parse(&argument(&rest.join(" "))?) {
         Ok(payload) => payload,
         Err(error) => return because(format!("the octets are not hexadecimal: {error}")),
     };
-    let (value, _) = codebook.decode(definition, &payload);
-    let found = check::payload(&codebook, definition, &payload);
-    let code = if any_error(&found) { ERRORS } else { DONE };
-    if args.format.format == Format::Json {
-        let sources = Sources::default();
-        json::line(
-            out,
-            &DecodeForm {
-                option: definition.id(),
-                name: &definition.name,
-                length: payload.len(),
-                hex: hex::plain(&payload),
-                value: value.as_ref(),
-                findings: found.iter().map(|finding| FindingForm::new(finding, &sources)).collect(),
-            },
-        )?;
-        return Ok(code);
+    let (value, faults) = subject.layout.decode(&codebook, &payload);
+    let found = subject.definition.map(|definition| check::payload(&codebook, definition, &payload));
+    let decoded = Decoded { subject, payload, value, faults, found: found.unwrap_or_default() };
+    match args.format.format {
+        Format::Json => json::line(out, &DecodeForm::new(&decoded))?,
+        Format::Text => decoded.draw(&codebook, out)?,
     }
-    let (rows, faults) = codebook.layout(definition).explain(&codebook, &payload);
-    let shown = value.as_ref().map(Value::to_string).filter(|shown| !shown.is_empty());
-    let nothing = || if any_error(&found) { "nothing could be read" } else { "no octets" }.to_owned();
-    let so_far = if any_error(&found) && shown.is_some() { "  (as far as it can be read)" } else { "" };
-    writeln!(out, "{}{}", in_style(STRONG, clean::line(&shown.unwrap_or_else(nothing))), in_style(DIM, so_far))?;
-    let octet_count = if payload.len() == 1 { "1 octet".to_owned() } else { format!("{} octets", payload.len()) };
-    writeln!(out, "{}, {octet_count}, {}\n", definition.label(), verdict(&found))?;
-    octets::draw(out, &payload, &rows, &faults)?;
-    for finding in found.iter().filter(|finding| !faults.iter().any(|fault| speaks_of(finding, fault))) {
-        write!(out, "\n{}", findings::draw(finding, &Sources::default()))?;
-    }
-    if any_error(&found) {
-        writeln!(out, "\nexpected {}  {}", definition.layout_text, in_style(DIM, &definition.reference))?;
-    }
-    Ok(code)
+    Ok(if decoded.is_wrong() { ERRORS } else { DONE })
 }
 
-fn speaks_of(finding: &Finding, fault: &oplex::layout::Fault) -> bool {
-    finding.octets.as_ref() == Some(&fault.octets) && finding.message == fault.kind.to_string()
+/// What the octets are read as.
+struct Subject<'c> {
+    /// How it is called: an option's id and name, or the layout.
+    label: String,
+    /// The option, unless a layout was given, or a vendor's codebook says more than the option does.
+    definition: Option<&'c Definition>,
+    layout: Layout,
 }
 
-fn verdict(found: &[Finding]) -> String {
-    if found.is_empty() { in_style(GOOD, "nothing wrong") } else { in_style(STRONG, findings::tally(found)) }
+fn subject<'a, 'c>(args: &'a Decode, codebook: &'c Codebook) -> Result<(Subject<'c>, &'a [String]), Failure> {
+    if let Some(text) = &args.layout {
+        let layout = Layout::parse_with(text, codebook).or_else(|error| {
+            because(format!(
+                "this is not a layout\n\n    {text}\n    {}^\n  {}",
+                " ".repeat(error.span.start),
+                error.message
+            ))
+        })?;
+        return Ok((Subject { label: text.clone(), definition: None, layout }, &args.given));
+    }
+    let Some((asked, rest)) = args.given.split_first().filter(|(_, rest)| !rest.is_empty()) else {
+        return because("octets are missing: oplex decode OPTION OCTETS");
+    };
+    let definition = option(codebook, asked)?;
+    // Option 43 does not say whose it is; a codebook that was named does.
+    if let Some((book, layout)) = codebook.vendor_layout(definition) {
+        let label = format!("{}, as {book} reads it", definition.label());
+        return Ok((Subject { label, definition: None, layout }, rest));
+    }
+    let layout = codebook.layout(definition).clone();
+    Ok((Subject { label: definition.label(), definition: Some(definition), layout }, rest))
+}
+
+struct Decoded<'c> {
+    subject: Subject<'c>,
+    payload: Vec<u8>,
+    value: Option<Value>,
+    faults: Vec<Fault>,
+    /// What the rules say; they need an option.
+    found: Vec<Finding>,
+}
+
+impl Decoded<'_> {
+    /// Whether anything is wrong at severity error. Without an option nothing tells how much a fault matters.
+    fn is_wrong(&self) -> bool {
+        any_error(&self.found) || (self.subject.definition.is_none() && !self.faults.is_empty())
+    }
+
+    fn draw(&self, codebook: &Codebook, out: &mut dyn Write) -> std::io::Result<()> {
+        let shown = self.value.as_ref().map(Value::to_string).filter(|shown| !shown.is_empty());
+        let so_far = if self.is_wrong() && shown.is_some() { "  (as far as it can be read)" } else { "" };
+        let nothing = || if self.is_wrong() { "nothing could be read" } else { "no octets" }.to_owned();
+        let shown = shown.unwrap_or_else(nothing);
+        writeln!(out, "{}{}", in_style(STRONG, clean::line(&shown)), in_style(DIM, so_far))?;
+        let count = self.payload.len();
+        let count = if count == 1 { "1 octet".to_owned() } else { format!("{count} octets") };
+        writeln!(out, "{}, {count}, {}\n", clean::line(&self.subject.label), self.verdict())?;
+        let (rows, faults) = self.subject.layout.explain(codebook, &self.payload);
+        octets::draw(out, &self.payload, &rows, &faults)?;
+        let drawn = |finding: &Finding| {
+            let same = |fault: &Fault| {
+                finding.octets.as_ref() == Some(&fault.octets) && finding.message == fault.kind.to_string()
+            };
+            faults.iter().any(same)
+        };
+        for finding in self.found.iter().filter(|finding| !drawn(finding)) {
+            write!(out, "\n{}", findings::draw(finding, &Sources::default()))?;
+        }
+        if self.is_wrong() {
+            let reference = self.subject.definition.map_or("", |definition| &definition.reference);
+            let layout = self
+                .subject
+                .definition
+                .map_or_else(|| self.subject.layout.to_string(), |at| at.layout_text.to_string());
+            writeln!(out, "{}", format!("\nexpected {layout}  {}", in_style(DIM, reference)).trim_end())?;
+        }
+        Ok(())
+    }
+
+    fn verdict(&self) -> String {
+        match (&self.found[..], &self.faults[..]) {
+            ([], []) => in_style(GOOD, "nothing wrong"),
+            ([], [_]) => in_style(STRONG, "1 fault"),
+            ([], faults) => in_style(STRONG, format!("{} faults", faults.len())),
+            (found, _) => in_style(STRONG, findings::tally(found)),
+        }
+    }
 }
 
 #[derive(Serialize)]
 struct DecodeForm<'d> {
-    option: String,
-    name: &'d str,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    option: Option<String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    name: Option<&'d str>,
     length: usize,
     hex: String,
     value: Option<&'d Value>,
-    findings: Vec<FindingForm<'d>>,
+    findings: Vec<serde_json::Value>,
+}
+
+impl<'d> DecodeForm<'d> {
+    fn new(decoded: &'d Decoded<'_>) -> Self {
+        let definition = decoded.subject.definition;
+        let sources = Sources::default();
+        let findings = decoded.found.iter().map(|finding| serde_json::json!(FindingForm::new(finding, &sources)));
+        // Without an option no rule speaks, and the faults stand for themselves.
+        let faults = decoded.faults.iter().filter(|_| definition.is_none()).map(|fault| {
+            let octets = [fault.octets.start, fault.octets.end];
+            serde_json::json!({ "severity": Severity::Error, "message": fault.kind.to_string(), "octets": octets })
+        });
+        Self {
+            option: definition.map(Definition::id),
+            name: definition.map(|definition| &*definition.name),
+            length: decoded.payload.len(),
+            hex: hex::plain(&decoded.payload),
+            value: decoded.value.as_ref(),
+            findings: findings.chain(faults).collect(),
+        }
+    }
 }

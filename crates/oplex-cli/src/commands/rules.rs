@@ -66,6 +66,7 @@ fn whole(out: &mut dyn Write, rule: &Rule) -> std::io::Result<()> {
 fn example(rule: &Rule) -> String {
     match rule.example {
         Example::Plan(text) | Example::Codebook(text) => text.to_owned(),
+        Example::PlanAndCodebook(plan, book) => format!("{plan}\n# and in the codebook:\n{book}"),
         Example::Payload(option, octets) => format!("oplex decode {option} {octets}"),
     }
 }

@@ -2,12 +2,12 @@
 
 use super::{Check, Find, otherwise_fine};
 use crate::answer::{Told, told};
-use crate::codebook::{Definition, Sender, Status};
+use crate::codebook::{Carrier, Definition, Sender, Status};
 use crate::finding::{Example, Finding, Rule, Severity};
 use crate::layout::Value;
 use crate::plan::{Network, Plan, Sent};
 
-pub(super) static CHECKS: [&Check; 7] = [
+pub(super) static CHECKS: [&Check; 10] = [
     &SAME_VALUE_ON_TWO_LAYERS,
     &WITHHOLDS_NOTHING,
     &NO_ROUTER,
@@ -15,6 +15,9 @@ pub(super) static CHECKS: [&Check; 7] = [
     &NO_DOMAIN,
     &STATIC_ROUTES_HIDE_ROUTER,
     &CODE_IS_MACHINERY,
+    &TWO_VENDORS_IN_ONE_OPTION,
+    &OPTION_NO_LONGER_USED,
+    &CODE_NOT_ASSIGNED,
 ];
 
 static SAME_VALUE_ON_TWO_LAYERS: Check = Check {
@@ -76,7 +79,7 @@ fn has_default_route(told: &Told<'_>) -> bool {
 }
 
 fn find_told<'t, 'p>(told: &'t [Told<'p>], id: &str) -> Option<&'t Told<'p>> {
-    told.iter().find(|told| told.sent.definition.id() == id)
+    told.iter().find(|told| told.sent.definition.has_id(id))
 }
 
 /// A finding about every network that the function picks, at the network's name.
@@ -190,6 +193,41 @@ static STATIC_ROUTES_HIDE_ROUTER: Check = Check {
     }),
 };
 
+static TWO_VENDORS_IN_ONE_OPTION: Check = Check {
+    rule: Rule {
+        name: "two-vendors-in-one-option",
+        severity: Severity::Error,
+        rfc: "RFC 2132, section 8.4",
+        summary: "one network is told the sub-options of two vendors in option 43",
+        why: "Option 43 does not say whose it is: each vendor's devices read the other's octets as their own.",
+        example: Example::PlanAndCodebook(
+            "codebooks = [\"gannet.toml\"]\n[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
+             [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n\
+             vendor-specific = { hex = \"010107\" }\n\"gannet:controllers\" = \"10.64.0.90\"\n",
+            "book = \"gannet\"\ntitle = \"Gannet radios\"\ncarriers = [\"v4:43\"]\n\n[[option]]\ncode = 1\n\
+             name = \"controllers\"\nlayout = \"ipv4+\"\nreference = \"Gannet R1 manual, page 4\"\n",
+        ),
+    },
+    find: Find::Plan(|plan, findings| {
+        for network in &plan.networks {
+            let in_43 = |told: &Told<'_>| {
+                let definition = &told.sent.definition;
+                definition.has_id("v4:43")
+                    || definition.carriers.contains(&Carrier::Vendor { code: 43, enterprise: None })
+            };
+            let told: Vec<Told<'_>> = told(plan, network).into_iter().filter(in_43).collect();
+            let Some((first, rest)) = told.split_first() else { continue };
+            let book = |told: &Told<'_>| told.sent.definition.book().to_owned();
+            if let Some(other) = rest.iter().find(|other| book(other) != book(first)) {
+                let message = format!("{} is told option 43 by {} and by {}", network.name, book(first), book(other));
+                let finding = TWO_VENDORS_IN_ONE_OPTION.rule.finding(message).at(other.sent.key.clone());
+                let finding = finding.related(first.sent.key.clone(), "the other vendor's");
+                findings.push(finding.instead("only one of them; v4:125 keeps vendors apart"));
+            }
+        }
+    }),
+};
+
 static CODE_IS_MACHINERY: Check = Check {
     rule: Rule {
         name: "code-is-machinery",
@@ -214,6 +252,50 @@ static CODE_IS_MACHINERY: Check = Check {
                 "address-time" => "lease = \"8h\" on the network or at the top of the plan",
                 _ => "leave it out",
             }));
+        }
+    }),
+};
+
+static OPTION_NO_LONGER_USED: Check = Check {
+    rule: Rule {
+        name: "option-no-longer-used",
+        severity: Severity::Warning,
+        rfc: "",
+        summary: "an option that is deprecated, obsolete, or was never documented",
+        why: "New devices do not read it. Where something took its place, that is what they ask for.",
+        example: otherwise_fine!("", "router = \"10.64.4.1\"\ntime-offset = 3600\n"),
+    },
+    find: Find::Plan(|plan, findings| {
+        let old =
+            |status| matches!(status, Status::Deprecated | Status::Obsolete | Status::Tentative | Status::Undocumented);
+        for sent in plan.layers().flat_map(|layer| &layer.sends).filter(|sent| old(sent.definition.status)) {
+            let definition = &sent.definition;
+            let finding =
+                OPTION_NO_LONGER_USED.rule.finding(format!("{} is {}", definition.label(), definition.status));
+            let finding = finding.at(sent.key.clone()).by(definition.reference.as_ref());
+            findings.push(match &definition.replaced_by {
+                Some(by) => finding.instead(by.as_ref()),
+                None => finding.instead("nothing, unless your devices are known to read it"),
+            });
+        }
+    }),
+};
+
+static CODE_NOT_ASSIGNED: Check = Check {
+    rule: Rule {
+        name: "code-not-assigned",
+        severity: Severity::Error,
+        rfc: "RFC 3942, section 4",
+        summary: "an option whose code is nobody's",
+        why: "It may be assigned tomorrow, and then devices read these octets as something else. A site's own options \
+              have the codes 224 to 254.",
+        example: otherwise_fine!("", "router = \"10.64.4.1\"\n\"v4:190\" = { hex = \"01\" }\n"),
+    },
+    find: Find::Plan(|plan, findings| {
+        let nobodys = |status| matches!(status, Status::Unassigned | Status::Removed);
+        for sent in plan.layers().flat_map(|layer| &layer.sends).filter(|sent| nobodys(sent.definition.status)) {
+            let finding = CODE_NOT_ASSIGNED.rule.finding(format!("the code {} is not assigned", sent.definition.code));
+            findings.push(finding.at(sent.key.clone()).instead("a code from 224 to 254, defined in a codebook"));
         }
     }),
 };

@@ -15,6 +15,7 @@ mod payload;
 mod pools;
 mod subnets;
 mod timers;
+mod values;
 
 use crate::codebook::{Codebook, Definition};
 use crate::finding::{Finding, Rule};
@@ -30,8 +31,10 @@ struct Check {
 enum Find {
     /// It speaks of mistakes on these topics, in the options that the function picks.
     Topics(&'static [Topic], fn(&Definition) -> bool),
-    /// It does so, and looks at the value of an option that has no mistake on any topic.
+    /// It does both.
     Either(&'static [Topic], fn(&Definition) -> bool, fn(&OneValue<'_>) -> Option<Finding>),
+    /// It looks at the value of an option that has no mistake on any topic.
+    Value(fn(&OneValue<'_>) -> Option<Finding>),
     /// It looks at the whole plan.
     Plan(fn(&Plan, &mut Vec<Finding>)),
 }
@@ -42,8 +45,15 @@ struct OneValue<'v> {
     value: &'v Value,
 }
 
+impl OneValue<'_> {
+    fn is(&self, id: &str) -> bool {
+        self.definition.has_id(id)
+    }
+}
+
 /// Topic rules that pick some options stand before those that take all.
-static CHECKS: [&[&Check]; 5] = [&payload::CHECKS, &subnets::CHECKS, &pools::CHECKS, &layers::CHECKS, &timers::CHECKS];
+static CHECKS: [&[&Check]; 6] =
+    [&payload::CHECKS, &values::CHECKS, &subnets::CHECKS, &pools::CHECKS, &layers::CHECKS, &timers::CHECKS];
 
 fn checks() -> impl Iterator<Item = &'static Check> {
     CHECKS.iter().flat_map(|family| family.iter().copied())
@@ -52,8 +62,9 @@ fn checks() -> impl Iterator<Item = &'static Check> {
 /// Every rule there is, in the order of their names.
 #[must_use]
 pub fn catalogue() -> Vec<&'static Rule> {
-    let reading = crate::document::RULES.iter().chain(&crate::codebook::RULES).chain(&crate::plan::RULES).copied();
-    let mut rules: Vec<&Rule> = reading.chain(checks().map(|check| &check.rule)).collect();
+    let reading = crate::document::RULES.iter().chain(&crate::plan::RULES).copied();
+    let mut rules: Vec<&Rule> =
+        reading.chain(crate::codebook::rules()).chain(checks().map(|check| &check.rule)).collect();
     rules.sort_by_key(|rule| rule.name);
     rules
 }
@@ -92,7 +103,9 @@ pub fn payload(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> V
     if faults.is_empty()
         && let Some(value) = &value
     {
-        findings.extend(by_value(&OneValue { definition, value }).map(|finding| finding.on(0..octets.len())));
+        findings.extend(
+            by_value(&OneValue { definition, value }).map(|finding| rests_on(finding, definition).on(0..octets.len())),
+        );
     }
     findings
 }
@@ -127,7 +140,7 @@ fn one_sent(sent: &Sent) -> Vec<Finding> {
     let mut findings: Vec<Finding> = faults.collect();
     if findings.is_empty() {
         let value = OneValue { definition, value: &payload.value };
-        findings.extend(by_value(&value).map(|finding| finding.at(sent.spot.clone())));
+        findings.extend(by_value(&value).map(|finding| rests_on(finding, definition).at(sent.spot.clone())));
     }
     findings
 }
@@ -135,13 +148,15 @@ fn one_sent(sent: &Sent) -> Vec<Finding> {
 fn by_topic(definition: &Definition, topic: Topic) -> Option<&'static Rule> {
     let speaks = |check: &&Check| match check.find {
         Find::Topics(topics, picks) | Find::Either(topics, picks, _) => topics.contains(&topic) && picks(definition),
-        Find::Plan(_) => false,
+        Find::Value(_) | Find::Plan(_) => false,
     };
     checks().find(speaks).map(|check| &check.rule)
 }
 
 fn by_value<'v>(value: &'v OneValue<'v>) -> impl Iterator<Item = Finding> {
-    checks().filter_map(|check| if let Find::Either(_, _, find) = check.find { find(value) } else { None })
+    checks().filter_map(
+        |check| if let Find::Value(find) | Find::Either(_, _, find) = check.find { find(value) } else { None },
+    )
 }
 
 /// A rule that speaks for every option rests on the option's own RFC.

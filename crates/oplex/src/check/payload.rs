@@ -4,13 +4,14 @@ use super::{Check, Find, OneValue, otherwise_fine};
 use crate::finding::{Example, Finding, Rule, Severity};
 use crate::layout::{Topic, Value};
 
-pub(super) static CHECKS: [&Check; 12] = [
+pub(super) static CHECKS: [&Check; 13] = [
     &MTU_TOO_SMALL,
     &VALUE_OUT_OF_RANGE,
     &VALUE_WITHOUT_MEANING,
     &NETMASK_NOT_CONTIGUOUS,
     &DNS_LABEL_TOO_LONG,
     &NOT_A_HOST_NAME,
+    &SEVERAL_NAMES_FOR_ONE,
     &TEXT_NOT_ASCII,
     &TEXT_ENDS_IN_NUL,
     &ROUTE_HOST_BITS_SET,
@@ -91,9 +92,25 @@ static NOT_A_HOST_NAME: Check = Check {
         rfc: "RFC 1123, section 2.1",
         summary: "a name with characters that host names do not have",
         why: "Clients put it before or after other names and look that up; nothing will be found.",
-        example: otherwise_fine!("", "router = \"10.64.4.1\"\nhostname = \"dome 3\"\n"),
+        example: otherwise_fine!("", "router = \"10.64.4.1\"\nhostname = \"dome_3!\"\n"),
     },
     find: Find::Topics(&[Topic::NameSyntax], |_| true),
+};
+
+static SEVERAL_NAMES_FOR_ONE: Check = Check {
+    rule: Rule {
+        name: "several-names-for-one",
+        severity: Severity::Error,
+        rfc: "RFC 3397, section 1",
+        summary: "a space or a comma in an option that takes one name",
+        why: "Clients take the whole text for one name, and look up names that cannot exist. A list of domains has an \
+              option of its own.",
+        example: otherwise_fine!(
+            "",
+            "router = \"10.64.4.1\"\ndomain-name = \"tarnfell.example domes.tarnfell.example\"\n"
+        ),
+    },
+    find: Find::Topics(&[Topic::NameList], |_| true),
 };
 
 static TEXT_NOT_ASCII: Check = Check {

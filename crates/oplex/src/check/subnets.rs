@@ -82,7 +82,7 @@ static ROUTER_OUTSIDE_SUBNET: Check = Check {
     find: Find::Plan(|plan, findings| {
         for network in &plan.networks {
             let Some(subnet) = &network.subnet else { continue };
-            for sent in network.layer.sends.iter().filter(|sent| sent.definition.id() == "v4:3") {
+            for sent in network.layer.sends.iter().filter(|sent| sent.definition.has_id("v4:3")) {
                 for (address, _, spot) in sent.addresses() {
                     if !subnet.holds(address) {
                         let message = format!(
@@ -120,7 +120,7 @@ static ROUTER_FOR_EVERY_NETWORK: Check = Check {
         ),
     },
     find: Find::Plan(|plan, findings| {
-        for sent in plan.everyone.sends.iter().filter(|sent| sent.definition.id() == "v4:3") {
+        for sent in plan.everyone.sends.iter().filter(|sent| sent.definition.has_id("v4:3")) {
             let stranded: Vec<&Network> =
                 plan.networks.iter().filter(|network| stranded(plan, network, sent)).collect();
             let Some(first) = stranded.first() else { continue };

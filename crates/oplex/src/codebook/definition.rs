@@ -31,6 +31,8 @@ pub struct Definition {
     pub sent_by: Sender,
     /// Whether servers, relays or clients fill it in by themselves, so that no plan may.
     pub machinery: bool,
+    /// Whether the addresses in it may be others than a host's.
+    pub any_address: bool,
     /// Whether it is still to be used.
     pub status: Status,
     /// What took its place.
@@ -41,17 +43,24 @@ pub struct Definition {
     pub rfcs: Vec<u16>,
     /// A value, as text.
     pub example: Option<Box<str>>,
-    /// Where it travels when it is not an option of its own, as `v4:43`.
-    pub carrier: Option<Carrier>,
+    /// Where it travels, for an option out of a vendor's or site's book: in all of these.
+    pub carriers: Vec<Carrier>,
 }
 
-/// Where a vendor's option travels.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Carrier {
-    /// The code of the DHCPv4 option that it stands in.
-    pub code: u16,
-    /// The enterprise number in front of it, for options 124 and 125.
-    pub enterprise: Option<u32>,
+/// Where an option of a vendor's or site's book travels.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Carrier {
+    /// Among DHCPv4's own options.
+    TopLevel,
+    /// Among the relay agent's sub-options (82).
+    Relay,
+    /// In a DHCPv4 option for vendors.
+    Vendor {
+        /// Its code: 43, 124 or 125.
+        code: u16,
+        /// The enterprise number in front, for options 124 and 125.
+        enterprise: Option<u32>,
+    },
 }
 
 /// Who sends an option.
@@ -134,11 +143,22 @@ impl Definition {
         format!("{}{}", self.prefix, self.code)
     }
 
-    /// The id of the option that stands in a DHCPv4 message: its own, or for a vendor's option without a carrier the
-    /// code it has among DHCPv4's.
+    /// The book it is out of, as ids have it: `v4`, `tern`.
     #[must_use]
-    pub fn top_level_id(&self) -> String {
-        format!("v4:{}", self.code)
+    pub fn book(&self) -> &str {
+        self.prefix.split(':').next().unwrap_or_default()
+    }
+
+    /// Whether it stands among DHCPv4's own options.
+    #[must_use]
+    pub fn is_top_level(&self) -> bool {
+        &*self.prefix == "v4:" || self.carriers.contains(&Carrier::TopLevel)
+    }
+
+    /// Whether this is its [id](Definition::id).
+    #[must_use]
+    pub fn has_id(&self, id: &str) -> bool {
+        id.strip_prefix(&*self.prefix).is_some_and(|code| code.parse() == Ok(self.code))
     }
 
     /// The id and the name: `v4:121 classless-static-route`.

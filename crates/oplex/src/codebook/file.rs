@@ -3,6 +3,7 @@
 use std::sync::{Arc, OnceLock};
 
 use super::definition::{Carrier, SENDERS, STATUSES};
+use super::lint::{self, About, Place};
 use super::{CodeSpace, Codebook, Definition, Sender, Status};
 use crate::document::{Reader, Table};
 use crate::finding::{Example, FileId, Finding, Rule, Severity, Sources, Spot};
@@ -10,7 +11,7 @@ use crate::layout::Enumeration;
 use crate::nearest;
 
 /// Two options of one codebook have the same code or name.
-pub static CODE_TAKEN: Rule = Rule {
+static CODE_TAKEN: Rule = Rule {
     name: "code-taken",
     severity: Severity::Error,
     rfc: "",
@@ -24,7 +25,7 @@ pub static CODE_TAKEN: Rule = Rule {
 };
 
 /// A layout that is not in the layout language.
-pub static LAYOUT_NOT_UNDERSTOOD: Rule = Rule {
+static LAYOUT_NOT_UNDERSTOOD: Rule = Rule {
     name: "layout-not-understood",
     severity: Severity::Error,
     rfc: "",
@@ -36,9 +37,24 @@ pub static LAYOUT_NOT_UNDERSTOOD: Rule = Rule {
     ),
 };
 
+/// A layout under which octets could be read in two ways.
+static LAYOUT_READS_TWO_WAYS: Rule = Rule {
+    name: "layout-reads-two-ways",
+    severity: Severity::Error,
+    rfc: "",
+    summary: "a layout under which the same octets could be read in two ways",
+    why: "What one side writes, the other reads as something else, and neither is wrong.",
+    example: Example::Codebook(
+        "book = \"tern\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n\
+         [[option]]\ncode = 1\nname = \"servers\"\nlayout = \"{ servers: ipv4+, port: u16 }\"\nsummary = \"Servers.\"\nreference = \"Tern D2 manual, page 7\"\n",
+    ),
+};
+
+pub(super) static RULES: [&Rule; 3] = [&CODE_TAKEN, &LAYOUT_NOT_UNDERSTOOD, &LAYOUT_READS_TWO_WAYS];
+
 const TOP: [&str; 8] = ["book", "title", "enterprise", "carriers", "spaces", "enumeration", "flags", "option"];
 const SPACE: [&str; 7] = ["name", "inside", "prefix", "title", "code", "length", "pad-and-end"];
-const OPTION: [&str; 18] = [
+const OPTION: [&str; 19] = [
     "code",
     "codes",
     "name",
@@ -51,6 +67,7 @@ const OPTION: [&str; 18] = [
     "sent-by",
     "single",
     "machinery",
+    "any-address",
     "rfc",
     "section",
     "reference",
@@ -61,7 +78,9 @@ const OPTION: [&str; 18] = [
 
 pub(super) fn read(codebook: &mut Codebook, sources: &Sources, file: FileId) -> Vec<Finding> {
     let text = &sources.get(file).text;
-    let mut book = Book { reader: Reader::new(file, text), codebook, own: 0, carriers: Vec::new(), known: Vec::new() };
+    let reader = Reader::new(file, text);
+    let mut book =
+        Book { reader, codebook, standard: false, enterprise: None, own: 0, carriers: Vec::new(), known: Vec::new() };
     if let Some(table) = book.reader.parse() {
         book.top(&table);
     }
@@ -71,6 +90,9 @@ pub(super) fn read(codebook: &mut Codebook, sources: &Sources, file: FileId) -> 
 struct Book<'s, 'c> {
     reader: Reader<'s>,
     codebook: &'c mut Codebook,
+    /// Whether it is one of those that come with Oplex.
+    standard: bool,
+    enterprise: Option<u32>,
     /// The space of the book's own options.
     own: usize,
     carriers: Vec<Carrier>,
@@ -81,7 +103,7 @@ struct Book<'s, 'c> {
 impl<'s> Book<'s, '_> {
     fn top(&mut self, table: &Table<'s>) {
         self.reader.only(table, &[&TOP[..], &["carrier"]].concat(), "a codebook");
-        let Some((name, _)) = self.reader.text(table, "book") else {
+        let Some((name, name_spot)) = self.reader.text(table, "book") else {
             if !table.contains_key("book") {
                 self.reader.missing(0..0, "book", "\"tern\"");
             }
@@ -89,24 +111,18 @@ impl<'s> Book<'s, '_> {
         };
         self.reader.text(table, "title");
         let enterprise = self.reader.number(table, "enterprise", u32::MAX.into()).map(|(number, _)| number as u32);
-        for (text, spot) in self.reader.texts(table, "carriers") {
-            self.carrier(text, spot, enterprise);
+        self.carriers = self.carriers_of(table, "carriers", enterprise);
+        if self.codebook.space_named(name).is_some() {
+            let finding = lint::BOOK_NAME_TAKEN.finding(format!("there is a codebook named `{name}` already"));
+            return self.reader.findings.push(finding.at(name_spot).instead("a name of its own"));
         }
         let before = self.codebook.spaces.len();
         self.spaces(table);
-        self.own = match self.codebook.spaces.iter().skip(before).position(|space| *space.name == *name) {
-            Some(at) => before + at,
-            None => self.add_space(CodeSpace {
-                name: name.into(),
-                prefix: format!("{name}:").into(),
-                code_octets: 1,
-                length_octets: 1,
-                // RFC 2132, section 8.4: within option 43, 0 pads and 255 ends.
-                pad_and_end: self.carriers.first().is_some_and(|carrier| carrier.enterprise.is_none()),
-                enterprise,
-                options: Vec::new(),
-            }),
-        };
+        // Only the books that come with Oplex say how their own options stand.
+        let own = self.codebook.spaces.iter().skip(before).position(|space| *space.name == *name);
+        self.standard = own.is_some();
+        self.own = own.map_or_else(|| self.vendor_space(name, enterprise), |own| before + own);
+        self.enterprise = enterprise;
         self.enumerations(table, "enumeration", "values");
         self.enumerations(table, "flags", "bits");
         for (option, span) in self.reader.tables(table, "option") {
@@ -114,27 +130,48 @@ impl<'s> Book<'s, '_> {
         }
     }
 
+    fn vendor_space(&mut self, name: &str, enterprise: Option<u32>) -> usize {
+        self.add_space(CodeSpace {
+            name: name.into(),
+            prefix: format!("{name}:").into(),
+            code_octets: 1,
+            length_octets: 1,
+            // RFC 2132, section 8.4: within option 43, 0 pads and 255 ends.
+            pad_and_end: self.carriers.contains(&Carrier::Vendor { code: 43, enterprise: None }),
+            enterprise,
+            options: Vec::new(),
+        })
+    }
+
     fn add_space(&mut self, space: CodeSpace) -> usize {
         self.codebook.spaces.push(space);
         self.codebook.spaces.len() - 1
     }
 
-    /// `v4` (an option of its own), `v4:43`, `v4:125` (with the book's enterprise number).
-    fn carrier(&mut self, text: &str, spot: Spot, enterprise: Option<u32>) {
-        let carrier = match (text, enterprise) {
-            ("v4", _) => return,
-            ("v4:43", _) => Carrier { code: 43, enterprise: None },
-            ("v4:125", Some(enterprise)) => Carrier { code: 125, enterprise: Some(enterprise) },
-            ("v4:125", None) => {
-                return self.reader.wrong_kind(spot.span, "v4:125 needs the vendor's number; give `enterprise`, too");
-            }
-            _ => {
-                return self
-                    .reader
-                    .wrong_kind(spot.span, format!("`{text}` carries no vendor's options; v4:43, v4:125 and v4 do"));
-            }
-        };
-        self.carriers.push(carrier);
+    /// `v4` (an option of its own), `v4:82`, `v4:43`, and with the book's enterprise number `v4:124` and `v4:125`.
+    fn carriers_of(&mut self, table: &Table<'s>, key: &str, enterprise: Option<u32>) -> Vec<Carrier> {
+        let mut carriers = Vec::new();
+        for (text, spot) in self.reader.texts(table, key) {
+            carriers.push(match (text, enterprise) {
+                ("v4", _) => Carrier::TopLevel,
+                ("v4:82", _) => Carrier::Relay,
+                ("v4:43", _) => Carrier::Vendor { code: 43, enterprise: None },
+                ("v4:124", Some(_)) => Carrier::Vendor { code: 124, enterprise },
+                ("v4:125", Some(_)) => Carrier::Vendor { code: 125, enterprise },
+                ("v4:124" | "v4:125", None) => {
+                    self.reader
+                        .wrong_kind(spot.span, format!("{text} needs the vendor's number; give `enterprise`, too"));
+                    continue;
+                }
+                _ => {
+                    let message =
+                        format!("nothing travels in `{text}`; v4, v4:43, v4:82, v4:124 and v4:125 carry options");
+                    self.reader.wrong_kind(spot.span, message);
+                    continue;
+                }
+            });
+        }
+        carriers
     }
 
     fn spaces(&mut self, table: &Table<'s>) {
@@ -202,17 +239,45 @@ impl<'s> Book<'s, '_> {
             },
             None => self.own,
         };
-        let top_level = self.reader.text(table, "carrier").is_some_and(|(carrier, _)| carrier == "v4");
+        let own = self.carriers_of(table, "carrier", self.enterprise);
+        let carriers = match (own.is_empty(), space == self.own) {
+            (false, _) => own,
+            (true, true) => self.carriers.clone(),
+            (true, false) => Vec::new(),
+        };
         let several = codes.clone().count() > 1;
-        for (index, code) in codes.enumerate() {
+        for code in codes {
             let name = if several { format!("{name}-{code}") } else { name.to_owned() };
             self.clash(space, code, &name, &code_spot, &name_spot);
-            let definition = self.definition(table, space, code, &name, layout, top_level);
-            if index == 0 {
-                self.check_layout(&definition, &layout_spot);
+            let definition = self.definition(table, space, code, &name, layout, &carriers);
+            if !self.standard {
+                self.lint(table, &definition, space, [&code_spot, &name_spot, &layout_spot]);
             }
             self.known.push((space, code, name, code_spot.clone()));
-            self.insert(space, definition, top_level);
+            self.insert(space, definition);
+        }
+    }
+
+    /// What there is to say about an option of a vendor's or a site's book.
+    fn lint(&mut self, table: &Table<'s>, definition: &Definition, space: usize, [code, name, layout]: [&Spot; 3]) {
+        self.check_layout(definition, layout);
+        let place = match definition.carriers.first() {
+            Some(Carrier::TopLevel) => Place::TopLevel(self.codebook.v4(definition.code)),
+            Some(Carrier::Relay) => Place::Relay(
+                self.codebook.space_named("relay-agent").and_then(|at| at.get(definition.code)).map(|at| &**at),
+            ),
+            _ if self.codebook.spaces[space].pad_and_end => Place::PadAndEnd,
+            _ => Place::Inside,
+        };
+        let example = table.get("example").map(|node| self.reader.spot(node.span()));
+        for (about, finding) in lint::option(self.codebook, definition, place) {
+            let spot = match about {
+                About::Code => code,
+                About::Name => name,
+                About::Layout => layout,
+                About::Example => example.as_ref().unwrap_or(layout),
+            };
+            self.reader.findings.push(finding.at(spot.clone()));
         }
     }
 
@@ -265,13 +330,12 @@ impl<'s> Book<'s, '_> {
     }
 
     fn check_layout(&mut self, definition: &Definition, spot: &Spot) {
-        // The book may use enumerations of its own, which the codebook has by now.
         let Err(error) = definition.layout_or_error(self.codebook) else { return };
         let inner = spot.span.start + 1;
         let span = inner + error.span.start..inner + error.span.end.max(error.span.start + 1);
-        let span = if span.end < spot.span.end { span } else { spot.span.clone() };
-        let finding = LAYOUT_NOT_UNDERSTOOD.finding(error.message.clone());
-        self.reader.findings.push(finding.at(Spot { span, ..spot.clone() }));
+        let span = if span.end < spot.span.end && !error.ambiguous { span } else { spot.span.clone() };
+        let rule = if error.ambiguous { &LAYOUT_READS_TWO_WAYS } else { &LAYOUT_NOT_UNDERSTOOD };
+        self.reader.findings.push(rule.finding(error.message.clone()).at(Spot { span, ..spot.clone() }));
     }
 
     fn definition(
@@ -281,7 +345,7 @@ impl<'s> Book<'s, '_> {
         code: u16,
         name: &str,
         layout: &str,
-        top_level: bool,
+        carriers: &[Carrier],
     ) -> Definition {
         let reader = &mut self.reader;
         let boxed = |texts: Vec<(&str, Spot)>| texts.into_iter().map(|(text, _)| text.into()).collect();
@@ -296,7 +360,6 @@ impl<'s> Book<'s, '_> {
             (None, Some(rfc), None) => format!("RFC {rfc}"),
             (None, None, _) => String::new(),
         };
-        let carrier = if top_level { None } else { self.carriers.first().cloned() };
         Definition {
             prefix: self.codebook.spaces[space].prefix.clone(),
             code,
@@ -308,21 +371,29 @@ impl<'s> Book<'s, '_> {
             layout_text: layout.into(),
             layout: OnceLock::new(),
             single: reader.flag(table, "single"),
-            sent_by: word(reader, table, "sent-by", &SENDERS).unwrap_or(Sender::Server),
+            sent_by: word(reader, table, "sent-by", &SENDERS).unwrap_or(if carriers.contains(&Carrier::Relay) {
+                Sender::Relay
+            } else {
+                Sender::Server
+            }),
             machinery: reader.flag(table, "machinery"),
+            any_address: reader.flag(table, "any-address"),
             status: word(reader, table, "status", &STATUSES).unwrap_or(Status::Current),
             replaced_by: reader.text(table, "replaced-by").map(|(text, _)| text.into()),
             reference: reference.into(),
             rfcs,
             example: reader.text(table, "example").map(|(text, _)| text.into()),
-            carrier,
+            carriers: carriers.to_vec(),
         }
     }
 
-    fn insert(&mut self, space: usize, definition: Definition, top_level: bool) {
+    fn insert(&mut self, space: usize, definition: Definition) {
         let definition = Arc::new(definition);
-        if top_level && let Some(v4) = self.codebook.spaces.iter_mut().find(|space| &*space.name == "v4") {
-            v4.insert(definition.clone());
+        for (carrier, among) in [(Carrier::TopLevel, "v4"), (Carrier::Relay, "relay-agent")] {
+            let standard = self.codebook.spaces.iter_mut().find(|space| *space.name == *among);
+            if let Some(standard) = standard.filter(|_| definition.carriers.contains(&carrier)) {
+                standard.insert(definition.clone());
+            }
         }
         self.codebook.spaces[space].insert(definition);
     }

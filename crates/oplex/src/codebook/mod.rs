@@ -19,18 +19,23 @@ use std::sync::{Arc, LazyLock};
 
 mod definition;
 mod file;
+mod lint;
 mod payload;
 mod search;
 
 use crate::finding::{FileId, Finding, Rule, Sources};
-use crate::layout::{DefinitionRef, Enumeration, Layout, Nesting, SpaceRef, Value, Vocabulary, Written};
+use crate::layout::{
+    DefinitionRef, Enumeration, FromScalar, Layout, Nesting, SpaceRef, TypedError, Value, Vocabulary, Written,
+};
 use crate::nearest;
 
 pub use definition::{Carrier, Definition, Sender, Status};
-pub use file::{CODE_TAKEN, LAYOUT_NOT_UNDERSTOOD};
 pub use payload::{EncodeFailure, Payload, split};
 
-pub(crate) static RULES: [&Rule; 2] = [&CODE_TAKEN, &LAYOUT_NOT_UNDERSTOOD];
+/// The rules that reading a codebook speaks for.
+pub(crate) fn rules() -> impl Iterator<Item = &'static Rule> {
+    file::RULES.iter().chain(&lint::RULES).copied()
+}
 
 /// The standard DHCPv4 codebook's text.
 const DHCPV4: &str = include_str!("../../codebooks/dhcpv4.toml");
@@ -182,10 +187,48 @@ impl Codebook {
         self.layout(definition).decode(self, octets)
     }
 
+    /// An option's octets as a list of one Rust type.
+    ///
+    /// ```
+    /// use std::net::Ipv4Addr;
+    /// # use oplex::codebook::Codebook;
+    /// let codebook = Codebook::standard();
+    /// let servers: Vec<Ipv4Addr> = codebook.list(codebook.find("v4:dns")?, &[10, 64, 0, 53])?;
+    /// assert_eq!(servers, [Ipv4Addr::new(10, 64, 0, 53)]);
+    /// let octets = codebook.encode_value(codebook.find("v4:dns")?, &servers.into())?;
+    /// assert_eq!(octets, [10, 64, 0, 53]);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
+    /// # Errors
+    /// Octets that do not fit the option's layout, or a layout that holds something else.
+    pub fn list<'o, T: FromScalar<'o>>(&self, definition: &Definition, octets: &'o [u8]) -> Result<Vec<T>, TypedError> {
+        self.layout(definition).list(self, octets)
+    }
+
+    /// An option's octets as one Rust value.
+    ///
+    /// # Errors
+    /// As [`Codebook::list`], and more or fewer values than one.
+    pub fn one<'o, T: FromScalar<'o>>(&self, definition: &Definition, octets: &'o [u8]) -> Result<T, TypedError> {
+        self.layout(definition).one(self, octets)
+    }
+
     /// The octets of the DHCPv4 option that carries these sub-options of a vendor, given as codes and octets.
     #[must_use]
-    pub fn carry(&self, carrier: &Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
+    pub fn carry(carrier: Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
         payload::carry(carrier, options)
+    }
+
+    /// The layout of an option for vendors (43) by the codebook that has options travelling in it, and that book's name,
+    /// when there is exactly one such book.
+    #[must_use]
+    pub fn vendor_layout(&self, definition: &Definition) -> Option<(&str, Layout)> {
+        let carrier = Carrier::Vendor { code: definition.code, enterprise: None };
+        let travels = |space: &&CodeSpace| space.options.iter().any(|option| option.carriers.contains(&carrier));
+        let mut books = self.spaces.iter().filter(travels).filter(|_| definition.is_top_level());
+        let book = books.next().filter(|_| books.next().is_none())?;
+        Some((&book.name, Layout::parse_with(&format!("options({})", book.name), self).ok()?))
     }
 
     fn space_named(&self, name: &str) -> Option<&CodeSpace> {

@@ -75,25 +75,25 @@ pub(super) fn encode_value(
     }
 }
 
-/// RFC 2132, section 8.4 for option 43; RFC 3925, section 4 for option 125.
-pub(super) fn carry(carrier: &Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
-    let mut inner = Vec::new();
-    for (code, octets) in options {
-        for part in split(octets) {
-            inner.push(*code as u8);
-            inner.push(part.len() as u8);
-            inner.extend_from_slice(part);
+/// RFC 2132, section 8.4 for option 43; RFC 3925, section 4 for option 125 and section 3 for 124, which has no codes.
+pub(super) fn carry(carrier: Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
+    let Carrier::Vendor { code: outer, enterprise } = carrier else { return Vec::new() };
+    let coded = |(code, part): (u16, &[u8])| match outer {
+        124 => part.to_vec(),
+        _ => [&[code as u8, part.len() as u8], part].concat(),
+    };
+    let parts = options.iter().flat_map(|(code, octets)| split(octets).map(|part| coded((*code, part))));
+    let Some(enterprise) = enterprise else { return parts.flatten().collect() };
+    // The length of a block has one octet. What does not fit goes on in another block of the same enterprise.
+    let mut blocks: Vec<Vec<u8>> = vec![Vec::new()];
+    for part in parts {
+        match blocks.last_mut().filter(|block| block.len() + part.len() <= 255) {
+            Some(block) => block.extend(part),
+            None => blocks.push(part),
         }
     }
-    match carrier.enterprise {
-        Some(enterprise) => {
-            let mut whole = enterprise.to_be_bytes().to_vec();
-            whole.push(inner.len().min(255) as u8);
-            whole.extend(inner);
-            whole
-        }
-        None => inner,
-    }
+    let whole = |block: &Vec<u8>| [&enterprise.to_be_bytes()[..], &[block.len() as u8], block].concat();
+    blocks.iter().flat_map(whole).collect()
 }
 
 /// The parts of at most 255 octets that a long payload travels in (RFC 3396, section 5); an empty one is one part.

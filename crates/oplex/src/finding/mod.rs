@@ -60,6 +60,8 @@ impl fmt::Debug for Rule {
 pub enum Example {
     /// A whole plan.
     Plan(&'static str),
+    /// A whole plan, and the one codebook it names.
+    PlanAndCodebook(&'static str, &'static str),
     /// A whole codebook.
     Codebook(&'static str),
     /// An option and its octets in hexadecimal.

@@ -91,6 +91,8 @@ impl Encoder<'_> {
                 }
                 Ok(())
             }
+            // One value where several could stand is a list of one.
+            (Node::Repeat(item, _), value) if !matches!(value, Value::List(_)) => self.node(item, value),
             (Node::Repeat(item, _), Value::List(items)) => {
                 for (index, value) in items.iter().enumerate() {
                     self.node(item, value).map_err(at(index + 1))?;
@@ -223,6 +225,10 @@ impl Encoder<'_> {
             }
             (Atom::Bool, Value::Bool(on)) => self.leaf(&[u8::from(*on)]),
             (Atom::Seconds, Value::Seconds(seconds)) => self.leaf(&seconds.to_be_bytes()),
+            (Atom::Seconds, Value::Number(seconds)) => match u32::try_from(*seconds) {
+                Ok(seconds) => self.leaf(&seconds.to_be_bytes()),
+                Err(_) => return wrong(format!("{seconds} seconds do not fit in 32 bits")),
+            },
             (Atom::Ipv4 | Atom::Netmask, Value::Ipv4(address)) => self.leaf(&address.octets()),
             (Atom::Ipv6, Value::Ipv6(address)) => self.leaf(&address.octets()),
             (Atom::Mac, Value::Mac(octets)) => self.leaf(octets),
@@ -263,6 +269,12 @@ fn number_octets(form: &Number, value: &Value) -> Result<u64, EncodeError> {
         Value::Number(number) => (i128::from(*number), true),
         Value::Integer(number) => (i128::from(*number), true),
         Value::Member(number, _) => (i128::from(*number), matches!(form.meaning, Meaning::Member(_))),
+        Value::Text(name) => match &form.meaning {
+            Meaning::Member(of) | Meaning::Flags(of) => {
+                (of.number_of(name).unwrap_or_default().into(), of.number_of(name).is_some())
+            }
+            Meaning::Plain => (0, false),
+        },
         Value::Flags(number, _) => (i128::from(*number), matches!(form.meaning, Meaning::Flags(_))),
         _ => (0, false),
     };

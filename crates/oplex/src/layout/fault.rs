@@ -115,6 +115,8 @@ pub enum Topic {
     LabelLength,
     /// A name has characters that names do not have.
     NameSyntax,
+    /// Several names stand where one may.
+    NameList,
     /// A mask is not contiguous.
     Mask,
     /// A prefix has bits below its length.
@@ -153,6 +155,7 @@ impl FaultKind {
             Self::NotAscii | Self::ControlCharacter { .. } => Topic::Ascii,
             Self::NulAtEnd => Topic::Nul,
             Self::LabelTooLong { .. } | Self::NameTooLong { .. } => Topic::LabelLength,
+            Self::NotAName { why: NameFlaw::Character(' ' | ',' | ';') } => Topic::NameList,
             Self::NotAName { .. } => Topic::NameSyntax,
             Self::MaskNotContiguous => Topic::Mask,
             Self::HostBits { .. } => Topic::HostBits,

@@ -38,6 +38,7 @@ mod print;
 mod read;
 mod scalar;
 mod sound;
+mod typed;
 mod value;
 mod walk;
 mod walk_text;
@@ -53,6 +54,7 @@ pub use node::{
 pub use plain::{address, duration, duration_text};
 pub use read::{LeafSource, Reading};
 pub use scalar::{NameRef, Scalar};
+pub use typed::{FromScalar, Route4, TypedError};
 pub use value::{SubOption, Value};
 pub use walk::{Form, Frame, Shape, Visitor};
 pub use written::{Key, Misfit, Written, WrittenKind};
@@ -70,11 +72,13 @@ pub struct LayoutError {
     pub span: Range<usize>,
     /// What is wrong, and what to write instead where that can be said.
     pub message: String,
+    /// Whether the text is a layout, but one under which some payload could be read in two ways.
+    pub ambiguous: bool,
 }
 
 impl LayoutError {
     fn new(span: Range<usize>, message: String) -> Self {
-        Self { span, message }
+        Self { span, message, ambiguous: false }
     }
 }
 
@@ -188,7 +192,7 @@ impl Layout {
     pub fn parse_with(text: &str, vocabulary: &dyn Vocabulary) -> Result<Self, LayoutError> {
         let root = parse::parse(text, vocabulary)?;
         match sound::unsound(&root) {
-            Some(message) => Err(LayoutError::new(0..text.len(), message)),
+            Some(message) => Err(LayoutError { span: 0..text.len(), message, ambiguous: true }),
             None => Ok(Self { root }),
         }
     }
@@ -221,6 +225,22 @@ impl Layout {
     #[must_use]
     pub fn decode(&self, nesting: &dyn Nesting, octets: &[u8]) -> (Option<Value>, Vec<Fault>) {
         build::decode(self, nesting, octets)
+    }
+
+    /// The octets as a list of one Rust type, such as `Vec<Ipv4Addr>`, with everything about them checked.
+    ///
+    /// # Errors
+    /// Octets that do not fit the layout, or a layout that holds something else.
+    pub fn list<'o, T: FromScalar<'o>>(&self, nesting: &dyn Nesting, octets: &'o [u8]) -> Result<Vec<T>, TypedError> {
+        typed::list(self, nesting, octets)
+    }
+
+    /// The octets as one Rust value, such as a `u32` or a `String`, with everything about them checked.
+    ///
+    /// # Errors
+    /// As [`Layout::list`], and more or fewer values than one.
+    pub fn one<'o, T: FromScalar<'o>>(&self, nesting: &dyn Nesting, octets: &'o [u8]) -> Result<T, TypedError> {
+        typed::one(self, nesting, octets)
     }
 
     /// What every octet is, and what is wrong.

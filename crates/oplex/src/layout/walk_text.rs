@@ -160,6 +160,13 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
                         let have = end - at - 1;
                         return Err(self.stop(at..at + 1, FaultKind::LengthOverruns { length: octet, have }));
                     }
+                    // What a pointer leads to was looked at where it stands.
+                    let label = &self.octets[at + 1..at + 1 + octet];
+                    if jumps == 0
+                        && !label.iter().all(|octet| octet.is_ascii_alphanumeric() || matches!(octet, b'-' | b'_'))
+                    {
+                        self.odd_label(at + 1, octet);
+                    }
                     length += 1 + octet;
                     at += 1 + octet;
                 }
@@ -183,6 +190,16 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
                 return Err(self.stop(octets, FaultKind::NameTooLong { length: length + 1 }));
             }
         }
+    }
+
+    /// A label that may stand in DNS, but that no host or domain has (RFC 1123, section 2.1).
+    #[cold]
+    fn odd_label(&mut self, at: usize, length: usize) {
+        let label = &self.octets[at..at + length];
+        let odd = |octet: &u8| !octet.is_ascii_alphanumeric() && !matches!(octet, b'-' | b'_');
+        let Some(place) = label.iter().position(odd) else { return };
+        let why = NameFlaw::Character(char::from(label[place]));
+        self.fault(at + place..at + place + 1, FaultKind::NotAName { why });
     }
 
     pub(super) fn pairs(&mut self, pairs: &'l Pairs, at: usize, end: usize) -> Walked {

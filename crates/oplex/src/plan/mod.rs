@@ -40,6 +40,8 @@ pub struct Loaded {
     pub sources: Sources,
     /// The plan, as far as it could be read; `None` when the file is not TOML.
     pub plan: Option<Plan>,
+    /// Whether the file is a codebook; the plan is then empty, but for knowing it.
+    pub is_codebook: bool,
     /// What is wrong with the files themselves.
     pub findings: Vec<Finding>,
 }
@@ -121,6 +123,12 @@ impl Plan {
     #[must_use]
     pub fn read(name: &str, text: &str, fetch: &mut dyn FnMut(&str) -> Result<String, String>) -> Loaded {
         read::plan(name, text, fetch)
+    }
+
+    /// Reads a file that is a plan or a codebook: what has a `book` is a codebook.
+    #[must_use]
+    pub fn read_or_codebook(name: &str, text: &str, fetch: &mut dyn FnMut(&str) -> Result<String, String>) -> Loaded {
+        read::plan_or_codebook(name, text, fetch)
     }
 
     /// Every layer with the name messages call it by, from wide to narrow.

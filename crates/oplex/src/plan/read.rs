@@ -51,7 +51,24 @@ pub(super) fn plan(name: &str, text: &str, fetch: &mut dyn FnMut(&str) -> Result
     });
     let PlanReader { reader, codebook } = reader;
     let plan = plan.map(|(title, everyone, networks)| Plan { title, codebook, everyone, networks });
-    Loaded { sources, plan, findings: reader.findings }
+    Loaded { sources, plan, is_codebook: false, findings: reader.findings }
+}
+
+pub(super) fn plan_or_codebook(
+    name: &str,
+    text: &str,
+    fetch: &mut dyn FnMut(&str) -> Result<String, String>,
+) -> Loaded {
+    let mut sources = Sources::default();
+    let file = sources.add(name, text);
+    let is_codebook = Reader::new(file, text).parse().is_some_and(|table| table.contains_key("book"));
+    if !is_codebook {
+        return plan(name, text, fetch);
+    }
+    let mut codebook = Codebook::standard().clone();
+    let findings = codebook.add(&sources, file);
+    let plan = Plan { title: None, codebook, everyone: Layer::default(), networks: Vec::new() };
+    Loaded { sources, plan: Some(plan), is_codebook, findings }
 }
 
 struct PlanReader<'s> {

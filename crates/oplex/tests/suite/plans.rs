@@ -13,8 +13,8 @@ fn read(text: &str) -> Loaded {
 }
 
 const TERN: &str = "book = \"tern\"\ntitle = \"Tern\"\nenterprise = 32473\ncarriers = [\"v4:43\"]\n\
-    [[option]]\ncode = 1\nname = \"volume\"\nlayout = \"u8\"\n[[option]]\ncode = 2\nname = \"page\"\nlayout = \"uri\"\n\
-    [[option]]\ncode = 224\ncarrier = \"v4\"\nname = \"settings\"\nlayout = 'pairs(\",\" \"=\") { PORT: u16 }'\n";
+    [[option]]\ncode = 1\nname = \"volume\"\nlayout = \"u8\"\nreference = \"manual\"\n[[option]]\ncode = 2\nname = \"page\"\nlayout = \"uri\"\nreference = \"manual\"\n\
+    [[option]]\ncode = 224\ncarrier = \"v4\"\nname = \"settings\"\nlayout = 'pairs(\",\" \"=\") { PORT: u16 }'\nreference = \"manual\"\n";
 
 const PLAN: &str = "codebooks = [\"tern.toml\"]\n[send.v4]\ndns = [\"10.64.0.53\"]\nntp = [\"10.64.0.123\"]\n\
     [network.domes]\nsubnet = \"10.64.8.0/21\"\nlease = \"2h\"\nwithhold = [\"ntp\"]\n\

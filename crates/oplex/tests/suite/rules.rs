@@ -11,6 +11,9 @@ use oplex::plan::Plan;
 fn findings(example: Example) -> Vec<Finding> {
     match example {
         Example::Plan(text) => check::plan(&Plan::read("plan.toml", text, &mut |_| Err("no such file".to_owned()))),
+        Example::PlanAndCodebook(plan, book) => {
+            check::plan(&Plan::read("plan.toml", plan, &mut |_| Ok(book.to_owned())))
+        }
         Example::Codebook(text) => {
             let mut sources = Sources::default();
             let file = sources.add("book.toml", text);
@@ -48,7 +51,7 @@ fn rules_are_declared_whole_and_once() {
     let names: BTreeSet<&str> = rules.iter().map(|rule| rule.name).collect();
     assert_eq!(names.len(), rules.len());
     for Rule { name, summary, why, .. } in rules {
-        assert!(name.chars().all(|c| c.is_ascii_lowercase() || c == '-'), "{name}");
+        assert!(name.chars().all(|c| c.is_ascii_lowercase() || c.is_ascii_digit() || c == '-'), "{name}");
         assert!(!summary.is_empty() && !summary.ends_with('.') && why.ends_with('.'), "{name}");
     }
 }

@@ -1,0 +1,240 @@
+//! Rules about codebooks: what their authors should hear before anybody relies on them.
+
+use super::{Codebook, Definition, Status};
+use crate::finding::{Example, Finding, Rule, Severity};
+use crate::layout::{Atom, Layout, Node, Run, Written};
+
+/// A book around the option that an example is about.
+macro_rules! book {
+    ($option:literal) => {
+        Example::Codebook(concat!(
+            "book = \"tern\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n\n[[option]]\n",
+            $option,
+            "name = \"servers\"\nsummary = \"Call servers.\"\n"
+        ))
+    };
+}
+
+const REFERENCE: &str = "its manual, page and section";
+
+/// A code that IANA has given to something else.
+pub(super) static CODE_ALREADY_ASSIGNED: Rule = Rule {
+    name: "code-already-assigned",
+    severity: Severity::Error,
+    rfc: "RFC 2939, section 2.1",
+    summary: "a site's option has a code that IANA has given to another",
+    why: "Devices take it for the registered option and do with its octets whatever that one says.",
+    example: book!("code = 66\ncarrier = \"v4\"\nlayout = \"ipv4+\"\nreference = \"Tern D2 manual, page 9\"\n"),
+};
+
+/// A code outside the range for sites.
+pub(super) static CODE_OUTSIDE_PRIVATE_RANGE: Rule = Rule {
+    name: "code-outside-private-range",
+    severity: Severity::Error,
+    rfc: "RFC 3942, section 4",
+    summary: "a site's option has a code that is not one of 224 to 254",
+    why: "Codes below 224 may be assigned at any time, and then the option means something else.",
+    example: book!("code = 190\ncarrier = \"v4\"\nlayout = \"ipv4+\"\nreference = \"Tern D2 manual, page 9\"\n"),
+};
+
+/// A code that the carrier cannot hold.
+pub(super) static CODE_CANNOT_STAND_THERE: Rule = Rule {
+    name: "code-cannot-stand-there",
+    severity: Severity::Error,
+    rfc: "RFC 2132, section 8.4",
+    summary: "a sub-option has a code that its carrier cannot hold",
+    why: "A code has one octet, and in option 43 the codes 0 and 255 are pad and end: readers stop or skip there.",
+    example: book!("code = 255\nlayout = \"ipv4+\"\nreference = \"Tern D2 manual, page 9\"\n"),
+};
+
+/// A layout that fits no octets at all.
+pub(super) static LAYOUT_ALLOWS_NOTHING: Rule = Rule {
+    name: "layout-allows-nothing",
+    severity: Severity::Warning,
+    rfc: "RFC 2132, section 2",
+    summary: "a layout that an option without any octets fits, too",
+    why: "Options of DHCPv4 have at least one octet unless they say nothing but that they are there; many readers drop \
+          one of length zero, or take it for a damaged message.",
+    example: book!("code = 1\nlayout = \"ipv4*\"\nreference = \"Tern D2 manual, page 9\"\n"),
+};
+
+/// Nobody can check the definition.
+pub(super) static NO_REFERENCE: Rule = Rule {
+    name: "no-reference",
+    severity: Severity::Warning,
+    rfc: "RFC 2939, section 2.1",
+    summary: "an option that says nowhere where it is documented",
+    why: "Whoever finds it in a capture two years on cannot tell whether the book or the device is wrong.",
+    example: book!("code = 1\nlayout = \"ipv4+\"\n"),
+};
+
+/// The form of a value depends on another value.
+pub(super) static LAYOUT_DEPENDS_ON_FIELD: Rule = Rule {
+    name: "layout-depends-on-field",
+    severity: Severity::Note,
+    rfc: "RFC 7227, section 6",
+    summary: "a layout whose later octets have one form or another",
+    why: "Every reader needs both forms, and tests of every combination. Two options are simpler, where the choice is \
+          still yours.",
+    example: book!(
+        "code = 1\nlayout = \"{ kind: u8, servers: by kind { 0 => name+, else => ipv4+ } }\"\nreference = \"Tern D2 manual, page 9\"\n"
+    ),
+};
+
+/// Text, where a form of its own exists.
+pub(super) static TEXT_FOR_WHAT_HAS_A_FORM: Rule = Rule {
+    name: "text-for-what-has-a-form",
+    severity: Severity::Note,
+    rfc: "RFC 7227, section 5",
+    summary: "an option carries as text what has a form of its own",
+    why: "An address as text is three times as long, and every reader has to parse it; typing errors pass unseen.",
+    example: book!("code = 1\nlayout = \"text\"\nexample = \"10.64.0.70\"\nreference = \"Tern D2 manual, page 9\"\n"),
+};
+
+/// An example that is none.
+pub(super) static EXAMPLE_DOES_NOT_FIT: Rule = Rule {
+    name: "example-does-not-fit",
+    severity: Severity::Error,
+    rfc: "",
+    summary: "an option's example is not a value of its layout",
+    why: "One of the two is wrong, and people copy examples.",
+    example: book!("code = 1\nlayout = \"ipv4+\"\nexample = \"ten\"\nreference = \"Tern D2 manual, page 9\"\n"),
+};
+
+/// A name that another book has.
+pub(super) static BOOK_NAME_TAKEN: Rule = Rule {
+    name: "book-name-taken",
+    severity: Severity::Error,
+    rfc: "",
+    summary: "two codebooks have the same name",
+    why: "An option is written with its book's name in front, so nobody could tell which book is meant.",
+    example: Example::Codebook("book = \"v4\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n"),
+};
+
+pub(super) static RULES: [&Rule; 9] = [
+    &BOOK_NAME_TAKEN,
+    &CODE_ALREADY_ASSIGNED,
+    &CODE_OUTSIDE_PRIVATE_RANGE,
+    &CODE_CANNOT_STAND_THERE,
+    &LAYOUT_ALLOWS_NOTHING,
+    &NO_REFERENCE,
+    &LAYOUT_DEPENDS_ON_FIELD,
+    &TEXT_FOR_WHAT_HAS_A_FORM,
+    &EXAMPLE_DOES_NOT_FIT,
+];
+
+/// Which line of the option a finding is about.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum About {
+    Code,
+    Name,
+    Layout,
+    Example,
+}
+
+/// What there is to say about one option of a vendor's or site's book. `top` is what stands under its code among
+/// DHCPv4's options or relay sub-options, when it is to stand there itself.
+pub(super) fn option(codebook: &Codebook, option: &Definition, place: Place<'_>) -> Vec<(About, Finding)> {
+    let mut found = Vec::new();
+    found.extend(code(option, place).map(|finding| (About::Code, finding)));
+    if option.reference.is_empty() {
+        let finding = NO_REFERENCE.finding(format!("`{}` does not say where it is documented", option.name));
+        found.push((About::Name, finding.instead(format!("reference = \"…\": {REFERENCE}"))));
+    }
+    let Ok(layout) = option.layout_or_error(codebook) else { return found };
+    found.extend(shape(option, layout, place).map(|finding| (About::Layout, finding)));
+    found.extend(example(codebook, option, layout));
+    found
+}
+
+/// Where an option stands.
+#[derive(Debug, Clone, Copy)]
+pub(super) enum Place<'p> {
+    /// Among DHCPv4's own options, where this one has the code so far.
+    TopLevel(Option<&'p Definition>),
+    /// Among the relay agent's sub-options, where this one has the code so far.
+    Relay(Option<&'p Definition>),
+    /// Inside option 43.
+    PadAndEnd,
+    /// Inside another option.
+    Inside,
+}
+
+fn code(option: &Definition, place: Place<'_>) -> Option<Finding> {
+    let (Place::TopLevel(taken) | Place::Relay(taken)) = place else {
+        let reserved = matches!(place, Place::PadAndEnd) && matches!(option.code, 0 | 255);
+        return (reserved || option.code > 255).then(|| {
+            let why = if reserved { "is pad or end inside option 43" } else { "does not fit in one octet" };
+            CODE_CANNOT_STAND_THERE.finding(format!("the code {} {why}", option.code)).instead("a code from 1 to 254")
+        });
+    };
+    let range = if matches!(place, Place::Relay(_)) { "a sub-option of v4:82/9" } else { "a code from 224 to 254" };
+    let assigned = taken.filter(|taken| !matches!(taken.status, Status::Unassigned | Status::Removed));
+    let private = matches!(place, Place::TopLevel(_)) && (224..=254).contains(&option.code);
+    match assigned {
+        _ if private => None,
+        Some(taken) => {
+            let message = format!("the code {} is {} ({})", option.code, taken.name, taken.reference);
+            Some(CODE_ALREADY_ASSIGNED.finding(message).instead(range))
+        }
+        None => {
+            let message = format!("the code {} is not a site's to use", option.code);
+            Some(CODE_OUTSIDE_PRIVATE_RANGE.finding(message).instead(range))
+        }
+    }
+}
+
+fn shape(option: &Definition, layout: &Layout, place: Place<'_>) -> Option<Finding> {
+    let may_be_empty = matches!(place, Place::TopLevel(_) | Place::PadAndEnd);
+    if may_be_empty && layout.lengths().0 == 0 && *layout.root() != Node::Atom(Atom::Empty) {
+        let finding = LAYOUT_ALLOWS_NOTHING.finding(format!("`{}` may have no octets at all", option.name));
+        return Some(finding.instead("`+` where `*` stands, or `empty` when being there is all it says"));
+    }
+    depends_on_field(layout.root()).then(|| {
+        LAYOUT_DEPENDS_ON_FIELD.finding(format!("what `{}` holds depends on one of its own fields", option.name))
+    })
+}
+
+fn depends_on_field(node: &Node) -> bool {
+    match node {
+        Node::Choice(_) => true,
+        Node::Record(fields) => fields.iter().any(|field| depends_on_field(&field.node)),
+        Node::Repeat(inner, _) | Node::Optional(inner) | Node::Sized(_, inner) => depends_on_field(inner),
+        Node::Atom(_) | Node::Options(_) | Node::Pairs(_) | Node::Bits(_) => false,
+    }
+}
+
+fn example(codebook: &Codebook, option: &Definition, layout: &Layout) -> Option<(About, Finding)> {
+    let example = option.example.as_deref()?;
+    match codebook.encode(option, &Written::from_text(example)) {
+        Err(misfits) => {
+            let why = misfits.first().map(ToString::to_string).unwrap_or_default();
+            Some((About::Example, EXAMPLE_DOES_NOT_FIT.finding(format!("the example is no value: {why}"))))
+        }
+        Ok(payload) => match payload.faults.first() {
+            Some(fault) => {
+                let message = format!("the example is no value: {}", fault.kind);
+                Some((About::Example, EXAMPLE_DOES_NOT_FIT.finding(message)))
+            }
+            None => {
+                let form = better_form(layout, example)?;
+                let message = format!("`{}` is text, and {example} has a form of its own", option.name);
+                Some((About::Layout, TEXT_FOR_WHAT_HAS_A_FORM.finding(message).instead(form)))
+            }
+        },
+    }
+}
+
+/// The layout that says more than `text` about a value like this.
+fn better_form(layout: &Layout, example: &str) -> Option<&'static str> {
+    if !matches!(layout.root(), Node::Atom(Atom::Run(Run::Text | Run::Utf8, _))) {
+        return None;
+    }
+    let scheme = |text: &str| iri_string::types::UriStr::new(text).is_ok_and(|uri| uri.authority_str().is_some());
+    match example {
+        _ if example.parse::<std::net::Ipv4Addr>().is_ok() => Some("ipv4"),
+        _ if example.parse::<std::net::Ipv6Addr>().is_ok() => Some("ipv6"),
+        _ if scheme(example) => Some("uri"),
+        _ => None,
+    }
+}
