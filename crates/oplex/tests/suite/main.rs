@@ -6,5 +6,6 @@ mod codebook;
 mod generate;
 mod layouts;
 mod plans;
+mod reference;
 mod registry;
 mod rules;

@@ -1,0 +1,41 @@
+//! The examples of `docs/layouts.md`.
+
+use oplex::codebook::Codebook;
+use oplex::layout::{Layout, Written};
+use oplex::octets::hex;
+
+const REFERENCE: &str = include_str!("../../../../docs/layouts.md");
+
+/// The cells of the table rows that hold an example: a layout, a value and its octets, each in backticks.
+fn examples() -> Vec<[&'static str; 3]> {
+    let cells = |line: &'static str| {
+        let cells: Vec<&str> = line.strip_prefix("| `")?.strip_suffix("` |")?.split("` | `").collect();
+        <[&str; 3]>::try_from(cells).ok()
+    };
+    REFERENCE.lines().filter_map(cells).collect()
+}
+
+#[test]
+fn every_example_has_the_octets_shown_and_decodes_to_its_value() {
+    let codebook = Codebook::standard();
+    for [layout, text, octets] in examples() {
+        let parsed = Layout::parse_with(layout, codebook).unwrap_or_else(|error| panic!("{layout}: {error}"));
+        let reading = parsed.read(codebook, &Written::from_text(text)).unwrap_or_else(|wrong| panic!("{layout}: {wrong:?}"));
+        assert_eq!(hex::plain(&parsed.encode(codebook, &reading.value).unwrap().octets), octets, "{layout}");
+        let (value, faults) = parsed.decode(codebook, &hex::parse(octets).unwrap());
+        assert_eq!(faults, [], "{layout}");
+        assert_eq!(value.unwrap().to_string(), text, "{layout}");
+    }
+}
+
+#[test]
+fn every_word_of_the_language_has_an_example() {
+    let shown: Vec<&str> = examples().into_iter().map(|[layout, ..]| layout).collect();
+    let listed = "u8 u16 u24 u32 u64 i8 i32 bool seconds ipv4 ipv6 netmask mac text dotted-name utf8 uri bytes empty name \
+                  partial-name compressed-names lenient-names duid uuid route4 prefix6 in of flags len8 len16 options by \
+                  pairs bits else";
+    let words = |layout: &'static str| layout.split(|c: char| !c.is_ascii_alphanumeric() && c != '-');
+    for word in listed.split_whitespace() {
+        assert!(shown.iter().any(|layout| words(layout).any(|at| at == word)), "{word} has no example");
+    }
+}
