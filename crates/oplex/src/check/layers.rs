@@ -247,7 +247,7 @@ static CODE_IS_MACHINERY: Check = Check {
             };
             let message = format!("{} is not a plan's to send: {who} fill it in for each message", definition.label());
             let finding = CODE_IS_MACHINERY.rule.finding(message).at(sent.key.clone());
-            let finding = finding.by(definition.reference.as_ref());
+            let finding = finding.by(definition.reference.clone());
             findings.push(finding.instead(match &*definition.name {
                 "address-time" => "lease = \"8h\" on the network or at the top of the plan",
                 _ => "leave it out",
@@ -272,9 +272,9 @@ static OPTION_NO_LONGER_USED: Check = Check {
             let definition = &sent.definition;
             let finding =
                 OPTION_NO_LONGER_USED.rule.finding(format!("{} is {}", definition.label(), definition.status));
-            let finding = finding.at(sent.key.clone()).by(definition.reference.as_ref());
+            let finding = finding.at(sent.key.clone()).by(definition.reference.clone());
             findings.push(match &definition.replaced_by {
-                Some(by) => finding.instead(by.as_ref()),
+                Some(by) => finding.instead(by.clone()),
                 None => finding.instead("nothing, unless your devices are known to read it"),
             });
         }

@@ -161,7 +161,7 @@ fn by_value<'v>(value: &'v OneValue<'v>) -> impl Iterator<Item = Finding> {
 
 /// A rule that speaks for every option rests on the option's own RFC.
 fn rests_on(finding: Finding, definition: &Definition) -> Finding {
-    if finding.rfc.is_empty() { finding.by(definition.reference.as_ref()) } else { finding }
+    if finding.rfc.is_empty() { finding.by(definition.reference.clone()) } else { finding }
 }
 
 /// A plan that nothing is wrong with, around the line that an example is about.

@@ -1,29 +1,33 @@
 //! What a codebook says about one option.
 
+use std::borrow::Cow;
 use std::fmt;
-use std::sync::{Arc, OnceLock};
+use std::sync::OnceLock;
 
 use crate::layout::{Layout, LayoutError, Vocabulary};
+
+/// Text of a codebook: the standard ones have theirs in the program, others bring it along.
+pub type Text = Cow<'static, str>;
 
 /// One option: its code, its name, and everything that is known about its payload.
 #[derive(Debug)]
 pub struct Definition {
     /// What stands before the code in its [id](Definition::id): `v4:`, `v4:82/`, `tern:`.
-    pub(super) prefix: Arc<str>,
+    pub(super) prefix: Text,
     /// Its code.
     pub code: u16,
     /// Its name, in kebab-case.
-    pub name: Box<str>,
+    pub name: Text,
     /// Its name as the registry or the vendor spells it.
-    pub title: Box<str>,
+    pub title: Text,
     /// Plain words that may stand for its name.
-    pub aliases: Vec<Box<str>>,
+    pub aliases: Vec<Text>,
     /// Words people look for it by.
-    pub words: Vec<Box<str>>,
+    pub words: Vec<Text>,
     /// One line: what it is for.
-    pub summary: Box<str>,
+    pub summary: Text,
     /// Its layout as text.
-    pub layout_text: Box<str>,
+    pub layout_text: Text,
     pub(super) layout: OnceLock<Result<Layout, LayoutError>>,
     /// Whether it may be sent split into several options when it is long (RFC 3396), or must fit in one.
     pub single: bool,
@@ -36,13 +40,13 @@ pub struct Definition {
     /// Whether it is still to be used.
     pub status: Status,
     /// What took its place.
-    pub replaced_by: Option<Box<str>>,
+    pub replaced_by: Option<Text>,
     /// Where it is defined: the RFC and section, or a vendor's manual.
-    pub reference: Box<str>,
+    pub reference: Text,
     /// The RFCs that define it.
-    pub rfcs: Vec<u16>,
+    pub rfcs: Cow<'static, [u16]>,
     /// A value, as text.
-    pub example: Option<Box<str>>,
+    pub example: Option<Text>,
     /// Where it travels, for an option out of a vendor's or site's book: in all of these.
     pub carriers: Vec<Carrier>,
 }
@@ -176,7 +180,7 @@ impl Definition {
     /// Whether `word` is its name or one of its aliases.
     #[must_use]
     pub fn is_called(&self, word: &str) -> bool {
-        *self.name == *word || self.aliases.iter().any(|alias| **alias == *word)
+        *self.name == *word || self.aliases.iter().any(|alias| alias == word)
     }
 
     /// The layout; parsed when first asked for.

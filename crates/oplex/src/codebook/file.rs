@@ -4,7 +4,7 @@ use std::sync::{Arc, OnceLock};
 
 use super::definition::{Carrier, SENDERS, STATUSES};
 use super::lint::{self, About, Place};
-use super::{CodeSpace, Codebook, Definition, Sender, Status};
+use super::{CodeSpace, Codebook, Definition, Sender, Status, Text};
 use crate::document::{Reader, Table};
 use crate::finding::{Example, FileId, Finding, Rule, Severity, Sources, Spot};
 use crate::layout::Enumeration;
@@ -132,7 +132,7 @@ impl<'s> Book<'s, '_> {
 
     fn vendor_space(&mut self, name: &str, enterprise: Option<u32>) -> usize {
         self.add_space(CodeSpace {
-            name: name.into(),
+            name: name.to_owned().into(),
             prefix: format!("{name}:").into(),
             code_octets: 1,
             length_octets: 1,
@@ -192,7 +192,7 @@ impl<'s> Book<'s, '_> {
             self.reader.text(space, "title");
             let pad_and_end = self.reader.flag(space, "pad-and-end");
             self.add_space(CodeSpace {
-                name: name.into(),
+                name: name.to_owned().into(),
                 prefix: prefix.into(),
                 code_octets,
                 length_octets,
@@ -348,7 +348,7 @@ impl<'s> Book<'s, '_> {
         carriers: &[Carrier],
     ) -> Definition {
         let reader = &mut self.reader;
-        let boxed = |texts: Vec<(&str, Spot)>| texts.into_iter().map(|(text, _)| text.into()).collect();
+        let boxed = |texts: Vec<(&str, Spot)>| texts.into_iter().map(|(text, _)| Text::from(text.to_owned())).collect();
         let rfcs = rfcs(reader, table);
         let section = reader.text(table, "section").map(|(section, _)| section);
         let reference = match (reader.text(table, "reference"), rfcs.first(), section) {
@@ -363,12 +363,12 @@ impl<'s> Book<'s, '_> {
         Definition {
             prefix: self.codebook.spaces[space].prefix.clone(),
             code,
-            name: name.into(),
-            title: reader.text(table, "title").map_or(name, |(title, _)| title).into(),
+            name: name.to_owned().into(),
+            title: reader.text(table, "title").map_or(name, |(title, _)| title).to_owned().into(),
             aliases: boxed(reader.texts(table, "aliases")),
             words: boxed(reader.texts(table, "words")),
-            summary: reader.text(table, "summary").map_or("", |(summary, _)| summary).into(),
-            layout_text: layout.into(),
+            summary: reader.text(table, "summary").map_or("", |(summary, _)| summary).to_owned().into(),
+            layout_text: layout.to_owned().into(),
             layout: OnceLock::new(),
             single: reader.flag(table, "single"),
             sent_by: word(reader, table, "sent-by", &SENDERS).unwrap_or(if carriers.contains(&Carrier::Relay) {
@@ -379,10 +379,10 @@ impl<'s> Book<'s, '_> {
             machinery: reader.flag(table, "machinery"),
             any_address: reader.flag(table, "any-address"),
             status: word(reader, table, "status", &STATUSES).unwrap_or(Status::Current),
-            replaced_by: reader.text(table, "replaced-by").map(|(text, _)| text.into()),
+            replaced_by: reader.text(table, "replaced-by").map(|(text, _)| text.to_owned().into()),
             reference: reference.into(),
-            rfcs,
-            example: reader.text(table, "example").map(|(text, _)| text.into()),
+            rfcs: rfcs.into(),
+            example: reader.text(table, "example").map(|(text, _)| text.to_owned().into()),
             carriers: carriers.to_vec(),
         }
     }

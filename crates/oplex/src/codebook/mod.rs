@@ -17,11 +17,14 @@
 use std::fmt;
 use std::sync::{Arc, LazyLock};
 
+mod constants;
 mod definition;
 mod file;
 mod lint;
 mod payload;
 mod search;
+#[rustfmt::skip]
+mod standard;
 
 use crate::finding::{FileId, Finding, Rule, Sources};
 use crate::layout::{
@@ -29,16 +32,15 @@ use crate::layout::{
 };
 use crate::nearest;
 
-pub use definition::{Carrier, Definition, Sender, Status};
+#[doc(hidden)]
+pub use constants::generate;
+pub use definition::{Carrier, Definition, Sender, Status, Text};
 pub use payload::{EncodeFailure, Payload, split};
 
 /// The rules that reading a codebook speaks for.
 pub(crate) fn rules() -> impl Iterator<Item = &'static Rule> {
     file::RULES.iter().chain(&lint::RULES).copied()
 }
-
-/// The standard DHCPv4 codebook's text.
-const DHCPV4: &str = include_str!("../../codebooks/dhcpv4.toml");
 
 /// Option definitions, found by code and by name.
 #[derive(Debug, Clone, Default)]
@@ -51,8 +53,8 @@ pub struct Codebook {
 /// A set of codes: the options of DHCPv4, the sub-options of one option, those of one vendor.
 #[derive(Debug, Clone)]
 struct CodeSpace {
-    name: Box<str>,
-    prefix: Arc<str>,
+    name: Text,
+    prefix: Text,
     code_octets: usize,
     length_octets: usize,
     pad_and_end: bool,
@@ -99,14 +101,7 @@ impl fmt::Display for Unknown {
 
 impl std::error::Error for Unknown {}
 
-static STANDARD: LazyLock<Codebook> = LazyLock::new(|| {
-    let mut codebook = Codebook::default();
-    let mut sources = Sources::default();
-    let file = sources.add("dhcpv4.toml", DHCPV4);
-    let findings = codebook.add(&sources, file);
-    debug_assert!(findings.is_empty(), "{findings:?}");
-    codebook
-});
+static STANDARD: LazyLock<Codebook> = LazyLock::new(constants::standard);
 
 impl Codebook {
     /// The options of the IANA registry.

@@ -3,6 +3,7 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
 
 mod codebook;
+mod constants;
 mod generate;
 mod layouts;
 mod plans;

@@ -1,0 +1,161 @@
+//! The standard codebooks as constants, so that no file is read when a program starts.
+//!
+//! The constants are generated from the files in `codebooks/`, by the reader that reads users' books, and a test proves
+//! that generating them again changes nothing.
+
+use std::borrow::Cow;
+use std::fmt::Write;
+use std::sync::{Arc, OnceLock};
+
+use super::{CodeSpace, Codebook, Definition, Sender, Status, Text, standard};
+use crate::finding::{Finding, Sources};
+use crate::layout::Enumeration;
+
+/// One space of codes.
+pub(super) struct SpaceRow {
+    pub(super) name: &'static str,
+    pub(super) prefix: &'static str,
+    pub(super) octets: (usize, usize),
+    pub(super) options: &'static [Row],
+}
+
+/// One option. Its parts have the names of [`Definition`]'s.
+pub(super) struct Row {
+    pub(super) code: u16,
+    pub(super) name: &'static str,
+    pub(super) title: &'static str,
+    pub(super) aliases: &'static [&'static str],
+    pub(super) words: &'static [&'static str],
+    pub(super) summary: &'static str,
+    pub(super) layout: &'static str,
+    /// `single`, `machinery` and `any_address`.
+    pub(super) flags: (bool, bool, bool),
+    pub(super) sent_by: Sender,
+    pub(super) status: Status,
+    pub(super) replaced_by: Option<&'static str>,
+    pub(super) reference: &'static str,
+    pub(super) rfcs: &'static [u16],
+    pub(super) example: Option<&'static str>,
+}
+
+/// An enumeration or a set of flags.
+pub(super) struct Named {
+    pub(super) name: &'static str,
+    pub(super) open: bool,
+    pub(super) members: &'static [(u64, &'static str)],
+}
+
+pub(super) fn standard() -> Codebook {
+    let named = |named: &Named| {
+        let members = named.members.iter().map(|(number, name)| (*number, (*name).into())).collect();
+        Arc::new(Enumeration { name: named.name.into(), open: named.open, members })
+    };
+    Codebook {
+        spaces: standard::SPACES.iter().map(space).collect(),
+        enumerations: standard::ENUMERATIONS.iter().map(named).collect(),
+        flags: standard::FLAGS.iter().map(named).collect(),
+    }
+}
+
+fn space(row: &'static SpaceRow) -> CodeSpace {
+    CodeSpace {
+        name: Cow::Borrowed(row.name),
+        prefix: Cow::Borrowed(row.prefix),
+        code_octets: row.octets.0,
+        length_octets: row.octets.1,
+        pad_and_end: false,
+        enterprise: None,
+        options: row.options.iter().map(|option| Arc::new(definition(row.prefix, option))).collect(),
+    }
+}
+
+fn definition(prefix: &'static str, row: &'static Row) -> Definition {
+    let texts = |texts: &'static [&'static str]| texts.iter().map(|text| Text::Borrowed(text)).collect();
+    let (single, machinery, any_address) = row.flags;
+    Definition {
+        prefix: Cow::Borrowed(prefix),
+        code: row.code,
+        name: Cow::Borrowed(row.name),
+        title: Cow::Borrowed(row.title),
+        aliases: texts(row.aliases),
+        words: texts(row.words),
+        summary: Cow::Borrowed(row.summary),
+        layout_text: Cow::Borrowed(row.layout),
+        layout: OnceLock::new(),
+        single,
+        sent_by: row.sent_by,
+        machinery,
+        any_address,
+        status: row.status,
+        replaced_by: row.replaced_by.map(Cow::Borrowed),
+        reference: Cow::Borrowed(row.reference),
+        rfcs: Cow::Borrowed(row.rfcs),
+        example: row.example.map(Cow::Borrowed),
+        carriers: Vec::new(),
+    }
+}
+
+/// The text of `standard.rs` for the standard codebooks, which are given as name and text.
+///
+/// # Errors
+/// What is wrong with the codebooks.
+pub fn generate(books: &[(&str, &str)]) -> Result<String, Vec<Finding>> {
+    let mut codebook = Codebook::default();
+    let mut sources = Sources::default();
+    for (name, text) in books {
+        let file = sources.add(*name, *text);
+        let findings = codebook.add(&sources, file);
+        if !findings.is_empty() {
+            return Err(findings);
+        }
+    }
+    let mut text = String::from(
+        "//! Generated from `codebooks/*.toml`: do not edit. `GENERATE=1 cargo test -p oplex constants` writes it anew.\n\n\
+         use super::constants::{Named, Row, SpaceRow};\nuse super::{Sender, Status};\n\n",
+    );
+    let _ = writeln!(text, "pub(super) static SPACES: [SpaceRow; {}] = [", codebook.spaces.len());
+    for space in &codebook.spaces {
+        let octets = (space.code_octets, space.length_octets);
+        let _ = writeln!(
+            text,
+            "    SpaceRow {{ name: {:?}, prefix: {:?}, octets: {octets:?}, options: &[",
+            space.name, space.prefix
+        );
+        for option in &space.options {
+            let _ = writeln!(text, "        {},", generate_row(option));
+        }
+        text.push_str("    ] },\n");
+    }
+    text.push_str("];\n");
+    for (what, list) in [("ENUMERATIONS", &codebook.enumerations), ("FLAGS", &codebook.flags)] {
+        let _ = writeln!(text, "\npub(super) static {what}: [Named; {}] = [", list.len());
+        for named in list {
+            let Enumeration { name, open, members } = &**named;
+            let _ = writeln!(text, "    Named {{ name: {name:?}, open: {open}, members: &{members:?} }},");
+        }
+        text.push_str("];\n");
+    }
+    Ok(text)
+}
+
+fn generate_row(option: &Definition) -> String {
+    let flags = (option.single, option.machinery, option.any_address);
+    format!(
+        "Row {{ code: {}, name: {:?}, title: {:?}, aliases: &{:?}, words: &{:?}, summary: {:?}, layout: {:?}, \
+         flags: {flags:?}, sent_by: Sender::{:?}, status: Status::{:?}, replaced_by: {:?}, reference: {:?}, rfcs: &{:?}, \
+         example: {:?} }}",
+        option.code,
+        option.name,
+        option.title,
+        option.aliases,
+        option.words,
+        option.summary,
+        option.layout_text,
+        option.sent_by,
+        option.status,
+        option.replaced_by,
+        option.reference,
+        option.rfcs,
+        option.example,
+    )
+}
