@@ -58,7 +58,7 @@ pub(super) fn standard() -> Codebook {
 }
 
 fn space(row: &'static SpaceRow) -> CodeSpace {
-    CodeSpace {
+    let mut space = CodeSpace {
         name: Cow::Borrowed(row.name),
         prefix: Cow::Borrowed(row.prefix),
         code_octets: row.octets.0,
@@ -66,7 +66,10 @@ fn space(row: &'static SpaceRow) -> CodeSpace {
         pad_and_end: false,
         enterprise: None,
         options: row.options.iter().map(|option| Arc::new(definition(row.prefix, option))).collect(),
-    }
+        places: Vec::new(),
+    };
+    space.place();
+    space
 }
 
 fn definition(prefix: &'static str, row: &'static Row) -> Definition {

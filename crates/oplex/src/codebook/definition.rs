@@ -184,7 +184,11 @@ impl Definition {
     }
 
     /// The layout; parsed when first asked for.
+    #[inline]
     pub(super) fn layout_or_error(&self, vocabulary: &dyn Vocabulary) -> &Result<Layout, LayoutError> {
+        if let Some(layout) = self.layout.get() {
+            return layout;
+        }
         self.layout.get_or_init(|| Layout::parse_with(&self.layout_text, vocabulary))
     }
 }

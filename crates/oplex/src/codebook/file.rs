@@ -1,5 +1,6 @@
 //! Reading a codebook file.
 
+use std::collections::HashMap;
 use std::sync::{Arc, OnceLock};
 
 use super::definition::{Carrier, SENDERS, STATUSES};
@@ -79,10 +80,21 @@ const OPTION: [&str; 19] = [
 pub(super) fn read(codebook: &mut Codebook, sources: &Sources, file: FileId) -> Vec<Finding> {
     let text = &sources.get(file).text;
     let reader = Reader::new(file, text);
-    let mut book =
-        Book { reader, codebook, standard: false, enterprise: None, own: 0, carriers: Vec::new(), known: Vec::new() };
+    let mut book = Book {
+        reader,
+        codebook,
+        standard: false,
+        enterprise: None,
+        own: 0,
+        carriers: Vec::new(),
+        codes: HashMap::new(),
+        names: HashMap::new(),
+    };
     if let Some(table) = book.reader.parse() {
         book.top(&table);
+    }
+    for space in &mut book.codebook.spaces {
+        space.place();
     }
     book.reader.findings
 }
@@ -96,8 +108,10 @@ struct Book<'s, 'c> {
     /// The space of the book's own options.
     own: usize,
     carriers: Vec<Carrier>,
-    /// What this file has defined: space, code, name, and where.
-    known: Vec<(usize, u16, String, Spot)>,
+    /// The codes this file has given, with the options that have them, and where.
+    codes: HashMap<(usize, u16), (String, Spot)>,
+    /// The names this file has given, and where.
+    names: HashMap<(usize, String), Spot>,
 }
 
 impl<'s> Book<'s, '_> {
@@ -140,6 +154,7 @@ impl<'s> Book<'s, '_> {
             pad_and_end: self.carriers.contains(&Carrier::Vendor { code: 43, enterprise: None }),
             enterprise,
             options: Vec::new(),
+            places: Vec::new(),
         })
     }
 
@@ -199,6 +214,7 @@ impl<'s> Book<'s, '_> {
                 pad_and_end,
                 enterprise: None,
                 options: Vec::new(),
+                places: Vec::new(),
             });
         }
     }
@@ -253,7 +269,6 @@ impl<'s> Book<'s, '_> {
             if !self.standard {
                 self.lint(table, &definition, space, [&code_spot, &name_spot, &layout_spot]);
             }
-            self.known.push((space, code, name, code_spot.clone()));
             self.insert(space, definition);
         }
     }
@@ -318,15 +333,20 @@ impl<'s> Book<'s, '_> {
     }
 
     fn clash(&mut self, space: usize, code: u16, name: &str, code_spot: &Spot, name_spot: &Spot) {
-        let earlier = self
-            .known
-            .iter()
-            .find(|(at, other, other_name, _)| *at == space && (*other == code || *other_name == name));
-        let Some((_, other, other_name, spot)) = earlier else { return };
-        let (what, at) =
-            if *other == code { (format!("code {code}"), code_spot) } else { (format!("name `{name}`"), name_spot) };
-        let finding = CODE_TAKEN.finding(format!("the {what} is taken by `{other_name}` already")).at(at.clone());
-        self.reader.findings.push(finding.related(spot.clone(), "first given here"));
+        let by_code = self.codes.insert((space, code), (name.to_owned(), code_spot.clone()));
+        let by_name = self.names.insert((space, name.to_owned()), name_spot.clone());
+        let finding = match (by_code, by_name) {
+            (Some((other, first)), _) => {
+                let finding = CODE_TAKEN.finding(format!("the code {code} is taken by `{other}` already"));
+                finding.at(code_spot.clone()).related(first, "first given here")
+            }
+            (None, Some(first)) => {
+                let finding = CODE_TAKEN.finding(format!("the name `{name}` is taken already"));
+                finding.at(name_spot.clone()).related(first, "first given here")
+            }
+            (None, None) => return,
+        };
+        self.reader.findings.push(finding);
     }
 
     fn check_layout(&mut self, definition: &Definition, spot: &Spot) {

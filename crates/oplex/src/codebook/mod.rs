@@ -28,7 +28,7 @@ mod standard;
 
 use crate::finding::{FileId, Finding, Rule, Sources};
 use crate::layout::{
-    DefinitionRef, Enumeration, FromScalar, Layout, Nesting, SpaceRef, TypedError, Value, Vocabulary, Written,
+    DefinitionRef, Enumeration, FromScalar, Layout, Nested, Nesting, SpaceRef, TypedError, Value, Vocabulary, Written,
 };
 use crate::nearest;
 
@@ -61,11 +61,14 @@ struct CodeSpace {
     enterprise: Option<u32>,
     /// Sorted by code.
     options: Vec<Arc<Definition>>,
+    /// For each code up to the last, the place of its option; [`u16::MAX`] where there is none.
+    places: Vec<u16>,
 }
 
 impl CodeSpace {
     fn get(&self, code: u16) -> Option<&Arc<Definition>> {
-        self.options.binary_search_by_key(&code, |option| option.code).ok().map(|at| &self.options[at])
+        let at = usize::from(*self.places.get(usize::from(code))?);
+        self.options.get(at).filter(|option| option.code == code)
     }
 
     fn named(&self, name: &str) -> Option<&Arc<Definition>> {
@@ -76,6 +79,15 @@ impl CodeSpace {
         match self.options.binary_search_by_key(&option.code, |option| option.code) {
             Ok(at) => self.options[at] = option,
             Err(at) => self.options.insert(at, option),
+        }
+    }
+
+    /// Notes where each code's option is; to be done when the last option is in.
+    fn place(&mut self) {
+        let most = self.options.last().map_or(0, |option| usize::from(option.code) + 1);
+        self.places = vec![u16::MAX; most];
+        for (at, option) in self.options.iter().enumerate() {
+            self.places[usize::from(option.code)] = at as u16;
         }
     }
 }
@@ -157,7 +169,7 @@ impl Codebook {
     pub fn layout<'c>(&'c self, definition: &'c Definition) -> &'c Layout {
         static ANY: LazyLock<Layout> =
             LazyLock::new(|| Layout::parse("bytes*").unwrap_or_else(|_| unreachable!("`bytes*` is a layout")));
-        definition.layout_or_error(self).as_ref().unwrap_or(&ANY)
+        definition.layout_or_error(self).as_ref().unwrap_or_else(|_| &ANY)
     }
 
     /// Encodes a value that somebody wrote.
@@ -260,8 +272,10 @@ impl Vocabulary for Codebook {
         self.flags.iter().find(|at| *at.name == *name).cloned()
     }
 
-    fn space_header(&self, name: &str) -> Option<usize> {
-        self.space_named(name).map(|space| space.code_octets + space.length_octets)
+    fn space_header(&self, name: &str) -> Option<(usize, usize)> {
+        let index = self.spaces.iter().position(|space| *space.name == *name)?;
+        let space = &self.spaces[index];
+        Some((index, space.code_octets + space.length_octets))
     }
 
     fn names(&self) -> Vec<&str> {
@@ -274,8 +288,11 @@ impl Vocabulary for Codebook {
 }
 
 impl Nesting for Codebook {
-    fn space(&self, name: &str, chosen: Option<u64>) -> SpaceRef {
-        let named = self.spaces.iter().position(|space| *space.name == *name);
+    fn space(&self, nested: &Nested, chosen: Option<u64>) -> SpaceRef {
+        // Spaces are only ever added, so a layout's own codebook has it where it was. Another one may not.
+        let right = |space: &CodeSpace| *space.name == *nested.space;
+        let there = self.spaces.get(nested.index).is_some_and(right);
+        let named = if there { Some(nested.index) } else { self.spaces.iter().position(right) };
         let (code_octets, length_octets, pad_and_end) = named.map_or((1, 1, false), |at| {
             let space = &self.spaces[at];
             (space.code_octets, space.length_octets, space.pad_and_end)

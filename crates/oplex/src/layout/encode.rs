@@ -129,7 +129,7 @@ impl Encoder<'_> {
 
     fn options(&mut self, nested: &Nested, options: &[SubOption]) -> Done {
         let chosen = nested.by.as_ref().map(|by| by.pick(&self.slots));
-        let space = self.nesting.space(&nested.space, chosen);
+        let space = self.nesting.space(nested, chosen);
         for option in options {
             put_number(&mut self.out.octets, option.code.into(), space.code_octets);
             let known = self.nesting.definition(space, option.code);

@@ -96,8 +96,8 @@ pub trait Vocabulary {
     fn enumeration(&self, name: &str) -> Option<Arc<Enumeration>>;
     /// The set of flags of this name.
     fn flags(&self, name: &str) -> Option<Arc<Enumeration>>;
-    /// How many octets the code and length of an option take in the space of this name.
-    fn space_header(&self, name: &str) -> Option<usize>;
+    /// Where the space of this name is, and how many octets the code and length of an option take in it.
+    fn space_header(&self, name: &str) -> Option<(usize, usize)>;
     /// All names of enumerations and sets of flags, for suggestions.
     fn names(&self) -> Vec<&str>;
     /// All names of spaces, for suggestions.
@@ -129,7 +129,7 @@ pub struct DefinitionRef<'l> {
 /// The definitions behind nested options.
 pub trait Nesting {
     /// The space of this name, or the one that `chosen` (an enterprise number) picks.
-    fn space(&self, name: &str, chosen: Option<u64>) -> SpaceRef;
+    fn space(&self, nested: &Nested, chosen: Option<u64>) -> SpaceRef;
     /// The option of this code.
     fn definition(&self, space: SpaceRef, code: u16) -> Option<DefinitionRef<'_>>;
     /// The code of the option of this name.
@@ -149,7 +149,7 @@ impl Vocabulary for Plain {
     fn flags(&self, _: &str) -> Option<Arc<Enumeration>> {
         None
     }
-    fn space_header(&self, _: &str) -> Option<usize> {
+    fn space_header(&self, _: &str) -> Option<(usize, usize)> {
         None
     }
     fn names(&self) -> Vec<&str> {
@@ -161,7 +161,7 @@ impl Vocabulary for Plain {
 }
 
 impl Nesting for Plain {
-    fn space(&self, _: &str, _: Option<u64>) -> SpaceRef {
+    fn space(&self, _: &Nested, _: Option<u64>) -> SpaceRef {
         SpaceRef { index: None, code_octets: 1, length_octets: 1, pad_and_end: false }
     }
     fn definition(&self, _: SpaceRef, _: u16) -> Option<DefinitionRef<'_>> {

@@ -72,6 +72,8 @@ pub struct Prefix {
 pub struct Nested {
     /// The space of codes, as the codebook names it.
     pub space: Box<str>,
+    /// Which of the codebook's spaces that was when the layout was parsed: where to look first.
+    pub index: usize,
     /// Octets of one option's code and length together.
     pub header: usize,
     /// How many options may stand.

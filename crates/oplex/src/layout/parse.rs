@@ -251,13 +251,13 @@ impl<'t> Parser<'t> {
         let space: Box<str> = self.word("the name of a space of options")?.into();
         let by = if self.eat_word("by") { Some(self.selector()?) } else { None };
         self.expect(")")?;
-        let header = match self.vocabulary.space_header(&space) {
-            Some(header) => header,
+        let (index, header) = match self.vocabulary.space_header(&space) {
+            Some(found) => found,
             // Which space it is shows only in the payload; all that are picked by a number have short headers.
-            None if by.is_some() => 2,
+            None if by.is_some() => (usize::MAX, 2),
             None => return Err(self.unknown(span, "space of options", &space, self.vocabulary.spaces())),
         };
-        Ok(Node::Options(Nested { space, header, count: Count::SOME, by }))
+        Ok(Node::Options(Nested { space, index, header, count: Count::SOME, by }))
     }
 
     fn selector(&mut self) -> Parsed<Selector> {

@@ -215,7 +215,7 @@ impl Reader<'_> {
 
     fn options(&mut self, nested: &Nested, values: &[(Key, Written)]) -> Option<Value> {
         let chosen = nested.by.as_ref().map(|by| by.pick(&self.slots));
-        let space = self.nesting.space(&nested.space, chosen);
+        let space = self.nesting.space(nested, chosen);
         let mut options = Vec::new();
         for (key, written) in values {
             let Some(code) = key.name.parse().ok().or_else(|| self.nesting.code(space, &key.name)) else {

@@ -132,8 +132,8 @@ pub(super) fn list<'o, T: FromScalar<'o>>(
     nesting: &dyn Nesting,
     octets: &'o [u8],
 ) -> Result<Vec<T>, TypedError> {
-    let (least, _) = layout.lengths();
-    let items = Vec::with_capacity(octets.len() / least.max(1));
+    // Most lists are of addresses; a list of something smaller grows.
+    let items = Vec::with_capacity(octets.len() / 4);
     let mut typed = Typed { items, other_type: false, fault: None };
     layout.walk(nesting, octets, &mut typed);
     match typed.fault {

@@ -7,7 +7,7 @@ use std::net::{Ipv4Addr, Ipv6Addr};
 use std::ops::Range;
 
 use super::fault::{Fault, FaultKind};
-use super::node::{Atom, BitField, Choice, Count, Nested, Node, Number, Prefix, SLOTS, Slots};
+use super::node::{Atom, BitField, Choice, Count, Field, Nested, Node, Number, Prefix, Run, SLOTS, Slots};
 use super::plain;
 use super::scalar::Scalar;
 use super::{DefinitionRef, Layout, Nesting, SpaceRef};
@@ -138,23 +138,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
         match node {
             Node::Atom(atom) => self.atom(atom, at, end),
             Node::Repeat(item, count) => self.repeat(item, *count, at, end),
-            Node::Record(fields) => {
-                self.visitor.begin(Shape::Record, at);
-                let mut next = at;
-                for field in fields {
-                    if matches!(field.node, Node::Optional(_)) && next == end {
-                        continue;
-                    }
-                    self.visitor.field(&field.name);
-                    let start = next;
-                    next = self.node(&field.node, next, end).inspect_err(|_| self.visitor.end(end))?;
-                    if let Some(slot) = field.keep {
-                        self.slots[usize::from(slot)] = number(&self.octets[start..next]);
-                    }
-                }
-                self.visitor.end(next);
-                Ok(next)
-            }
+            Node::Record(fields) => self.record(fields, at, end),
             Node::Optional(inner) if at < end => self.node(inner, at, end),
             Node::Optional(_) => Ok(at),
             Node::Sized(prefix, inner) => self.sized(*prefix, inner, at, end),
@@ -165,6 +149,27 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
         }
     }
 
+    // The shapes stay functions of their own, so that what calls itself again stays small.
+    #[inline(never)]
+    fn record(&mut self, fields: &'l [Field], at: usize, end: usize) -> Walked {
+        self.visitor.begin(Shape::Record, at);
+        let mut next = at;
+        for field in fields {
+            if matches!(field.node, Node::Optional(_)) && next == end {
+                continue;
+            }
+            self.visitor.field(&field.name);
+            let start = next;
+            next = self.node(&field.node, next, end).inspect_err(|_| self.visitor.end(end))?;
+            if let Some(slot) = field.keep {
+                self.slots[usize::from(slot)] = number(&self.octets[start..next]);
+            }
+        }
+        self.visitor.end(next);
+        Ok(next)
+    }
+
+    #[inline(never)]
     fn repeat(&mut self, item: &'l Node, count: Count, at: usize, end: usize) -> Walked {
         self.visitor.begin(Shape::List, at);
         let mut next = at;
@@ -180,6 +185,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
         Ok(next)
     }
 
+    #[inline(never)]
     fn sized(&mut self, prefix: Prefix, inner: &'l Node, at: usize, end: usize) -> Walked {
         let start = self.need("a length", prefix.octets, at, end)?;
         let counted = number(&self.octets[at..start]) as usize;
@@ -198,6 +204,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
         Ok(stop)
     }
 
+    #[inline(never)]
     fn choice(&mut self, choice: &'l Choice, at: usize, end: usize) -> Walked {
         let number = choice.by.pick(&self.slots);
         match choice.arm(number) {
@@ -206,19 +213,20 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
         }
     }
 
+    #[inline(never)]
     fn options(&mut self, nested: &'l Nested, at: usize, end: usize) -> Walked {
         if self.depth >= DEPTH {
             return Err(self.stop(at..end, FaultKind::TooDeep));
         }
         let chosen = nested.by.as_ref().map(|by| by.pick(&self.slots));
-        let space = self.nesting.space(&nested.space, chosen);
+        let space = self.nesting.space(nested, chosen);
         self.visitor.begin(Shape::Options, at);
         let mut next = at;
         let mut have = 0;
         while next < end {
             let code_end = self.need("an option's code", space.code_octets, next, end);
             let code_end = code_end.inspect_err(|_| self.visitor.end(end))?;
-            let code = number(&self.octets[next..code_end]) as u16;
+            let code = self.short(next, space.code_octets);
             if space.pad_and_end && (code == 0 || code == 255) {
                 self.visitor.frame(if code == 0 { Frame::Pad } else { Frame::End }, next..code_end);
                 next = code_end;
@@ -247,7 +255,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
         self.visitor.frame(Frame::Code(code), code_at.clone());
         let start = self.need("an option's length", space.length_octets, code_at.end, end);
         let start = start.inspect_err(|_| self.visitor.end(end))?;
-        let length = number(&self.octets[code_at.end..start]) as usize;
+        let length = usize::from(self.short(code_at.end, space.length_octets));
         self.visitor.frame(Frame::Length(length), code_at.end..start);
         let whole = start + length <= end;
         let stop = end.min(start + length);
@@ -257,8 +265,14 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
         let outer = (self.base, self.slots);
         self.base = start;
         self.depth += 1;
-        match known {
-            Some(known) => self.region(known.layout.root(), start, stop),
+        match known.map(|known| known.layout.root()) {
+            // By far the commonest option of all: some octets.
+            Some(Node::Atom(atom @ Atom::Run(Run::Bytes, count)))
+                if start + count.min <= stop && count.max.is_none() =>
+            {
+                self.visitor.scalar(Form::Atom(atom), Scalar::Bytes(&self.octets[start..stop]), start..stop);
+            }
+            Some(root) => self.region(root, start, stop),
             None => self.visitor.scalar(Form::Unknown, Scalar::Bytes(&self.octets[start..stop]), start..stop),
         }
         self.depth -= 1;
@@ -267,6 +281,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
         if whole { Ok(stop) } else { Err(Stop) }
     }
 
+    #[inline(never)]
     fn bits(&mut self, fields: &'l [BitField], at: usize, end: usize) -> Walked {
         let width: u32 = fields.iter().map(|field| field.width).sum();
         let next = self.need("these bits", width as usize / 8, at, end)?;
@@ -319,6 +334,13 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
         } else {
             Err(self.stop(at..end, FaultKind::Truncated { what, need: count, have: end - at }))
         }
+    }
+
+    /// A number of one or two octets that are known to be there.
+    #[inline]
+    fn short(&self, at: usize, width: usize) -> u16 {
+        let first = u16::from(self.octets[at]);
+        if width == 1 { first } else { first << 8 | u16::from(self.octets[at + 1]) }
     }
 
     #[inline]

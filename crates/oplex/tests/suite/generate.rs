@@ -1,6 +1,8 @@
 //! Values made up for any layout.
 
-use oplex::layout::{Atom, BitField, Bound, Layout, Meaning, Nesting, Node, Number, Run, Slots, SubOption, Value};
+use oplex::layout::{
+    Atom, BitField, Bound, Layout, Meaning, Nested, Nesting, Node, Number, Run, Slots, SubOption, Value,
+};
 
 /// A value for a layout, the same one for the same seed.
 pub(crate) fn value(layout: &Layout, nesting: &dyn Nesting, seed: u64) -> Value {
@@ -51,7 +53,7 @@ impl Maker<'_> {
                 Value::List((0..length).map(|_| self.node(item)).collect())
             }
             Node::Optional(inner) | Node::Sized(_, inner) => self.node(inner),
-            Node::Options(nested) => self.options(&nested.space, nested.count.min),
+            Node::Options(nested) => self.options(nested),
             Node::Choice(choice) => match choice.arm(choice.by.pick(&self.slots)) {
                 Some(arm) => self.node(arm),
                 None => Value::Empty,
@@ -71,8 +73,9 @@ impl Maker<'_> {
         }
     }
 
-    fn options(&mut self, space: &str, least: usize) -> Value {
-        let space = self.nesting.space(space, None);
+    fn options(&mut self, nested: &Nested) -> Value {
+        let least = nested.count.min;
+        let space = self.nesting.space(nested, None);
         let names: Vec<String> = self.nesting.names(space).into_iter().map(str::to_owned).collect();
         self.depth += 1;
         let mut options = Vec::new();
