@@ -307,8 +307,9 @@ impl Nesting for Codebook {
         SpaceRef { index, code_octets, length_octets, pad_and_end }
     }
 
+    #[inline]
     fn definition(&self, space: SpaceRef, code: u16) -> Option<DefinitionRef<'_>> {
-        let option = self.spaces[space.index?].get(code)?;
+        let option = &**self.spaces.get(space.index?)?.get(code)?;
         Some(DefinitionRef { name: &option.name, layout: self.layout(option) })
     }
 

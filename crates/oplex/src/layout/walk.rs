@@ -126,9 +126,14 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
 
     /// A part that should take all octets up to `end`.
     fn region(&mut self, node: &'l Node, at: usize, end: usize) {
-        if let Ok(next) = self.node(node, at, end)
-            && next < end
-        {
+        if let Ok(next) = self.node(node, at, end) {
+            self.all_read(next, end);
+        }
+    }
+
+    #[inline]
+    fn all_read(&mut self, next: usize, end: usize) {
+        if next < end {
             self.fault(next..end, FaultKind::Trailing { octets: end - next });
         }
     }
@@ -262,23 +267,29 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
         if !whole {
             self.fault(code_at.end..start, FaultKind::LengthOverruns { length, have: end - start });
         }
-        let outer = (self.base, self.slots);
-        self.base = start;
-        self.depth += 1;
         match known.map(|known| known.layout.root()) {
+            None => self.visitor.scalar(Form::Unknown, Scalar::Bytes(&self.octets[start..stop]), start..stop),
             // By far the commonest option of all: some octets.
             Some(Node::Atom(atom @ Atom::Run(Run::Bytes, count)))
                 if start + count.min <= stop && count.max.is_none() =>
             {
                 self.visitor.scalar(Form::Atom(atom), Scalar::Bytes(&self.octets[start..stop]), start..stop);
             }
-            Some(root) => self.region(root, start, stop),
-            None => self.visitor.scalar(Form::Unknown, Scalar::Bytes(&self.octets[start..stop]), start..stop),
+            Some(root) => self.payload(root, start, stop),
         }
-        self.depth -= 1;
-        (self.base, self.slots) = outer;
         self.visitor.end(stop);
         if whole { Ok(stop) } else { Err(Stop) }
+    }
+
+    /// The payload of a nested option: pointers count from its start, and its fields are its own.
+    #[inline(never)]
+    fn payload(&mut self, root: &'l Node, start: usize, stop: usize) {
+        let outer = (self.base, self.slots);
+        self.base = start;
+        self.depth += 1;
+        self.region(root, start, stop);
+        self.depth -= 1;
+        (self.base, self.slots) = outer;
     }
 
     #[inline(never)]
