@@ -17,6 +17,8 @@ pub fn nearest<'k>(word: &str, known: impl IntoIterator<Item = &'k str>) -> Opti
 
 /// Likeness by spelling, or by one being a whole word of the other (`router` and `routers`, `gateway` and `ip-gateway`).
 fn score(word: &str, candidate: &str) -> f64 {
+    let candidate = candidate.to_lowercase();
+    let candidate = candidate.as_str();
     let spelling = strsim::jaro_winkler(word, candidate).max(strsim::normalized_damerau_levenshtein(word, candidate));
     let part = candidate.split('-').any(|part| part == word) && word.len() > 2;
     if part { spelling.max(0.8) } else { spelling }

@@ -187,7 +187,7 @@ static TOLD_ADDRESS_IS_LEASABLE: Check = Check {
             for (address, field, spot) in sent.addresses() {
                 let a_place = matches!(field, Some("destination" | "mask" | "network" | "prefix"));
                 let lender = plan.networks.iter().find(|network| network.lends(address));
-                let Some(network) = lender.filter(|_| !a_place && !sent.definition.has_id("v4:28")) else { continue };
+                let Some(network) = lender.filter(|_| !a_place && !sent.definition.any_address) else { continue };
                 let message = format!(
                     "{} is told as {}, and {} may lend it to a device",
                     address, sent.definition.name, network.name

@@ -220,7 +220,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
 
     #[inline(never)]
     fn options(&mut self, nested: &'l Nested, at: usize, end: usize) -> Walked {
-        if self.depth >= DEPTH {
+        if self.depth >= DEPTH && at < end {
             return Err(self.stop(at..end, FaultKind::TooDeep));
         }
         let chosen = nested.by.as_ref().map(|by| by.pick(&self.slots));

@@ -90,7 +90,8 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
             if label.len() > LABEL {
                 self.fault(octets, FaultKind::LabelTooLong { length: label.len() });
             } else if label.is_empty() {
-                let octets = octets.start.saturating_sub(1).max(at)..octets.end.max(at + 1);
+                // The dots on both sides of nothing.
+                let octets = octets.start.saturating_sub(1).max(at)..(octets.end + 1).min(at + text.len());
                 self.fault(octets, FaultKind::NotAName { why: NameFlaw::EmptyLabel });
             } else if let Some(c) = odd {
                 self.fault(octets, FaultKind::NotAName { why: NameFlaw::Character(c) });

@@ -5,9 +5,13 @@
 mod allocations;
 mod codebook;
 mod constants;
+mod faults;
 mod generate;
 mod layouts;
+mod marked;
+mod plan_rules;
 mod plans;
 mod reference;
 mod registry;
 mod rules;
+mod spellings;

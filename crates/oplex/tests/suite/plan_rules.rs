@@ -1,0 +1,436 @@
+//! Each rule over a plan: what it says and where, and where it keeps silent.
+
+use crate::marked::{around, finds, in_plan};
+
+#[track_caller]
+fn silent(text: &str) {
+    let findings = in_plan(text);
+    assert!(findings.is_empty(), "{text}\n{findings:#?}");
+}
+
+#[track_caller]
+fn in_network(lines: &str, rule: &str, message: &str) {
+    finds(in_plan, &around(lines, ""), rule, message);
+}
+
+#[track_caller]
+fn in_sends(lines: &str, rule: &str, message: &str) {
+    finds(in_plan, &around("", lines), rule, message);
+}
+
+#[test]
+fn a_plan_without_mistakes_is_met_with_silence() {
+    silent("");
+    silent(&around("", ""));
+    silent(&around("pool = \"10.64.8.20-10.64.15.254\"\nexclude = \"10.64.8.40\"\nlease = \"8h\"", "mtu = 1500"));
+}
+
+#[test]
+fn pools_must_lie_in_their_subnet() {
+    in_network(
+        "pool = «\"10.64.16.1-10.64.16.9\"»",
+        "pool-outside-subnet",
+        "10.64.16.1-10.64.16.9 is not in 10.64.8.0/21, the subnet of domes",
+    );
+    in_network(
+        "pool = \"10.64.8.20-«10.64.16.9»\"",
+        "pool-outside-subnet",
+        "10.64.16.9 is not in 10.64.8.0/21, the subnet of domes",
+    );
+    in_network(
+        "pool = \"«10.64.7.250»-10.64.8.90\"\nexclude = \"10.64.8.1\"",
+        "pool-outside-subnet",
+        "10.64.7.250 is not in 10.64.8.0/21, the subnet of domes",
+    );
+    silent(&around("pool = \"10.64.8.64/26\"", ""));
+    silent(&around("pool = \"10.64.8.9\"", ""));
+}
+
+#[test]
+fn pools_must_not_run_backwards() {
+    in_network(
+        "pool = «\"10.64.8.90-10.64.8.20\"»",
+        "pool-backwards",
+        "10.64.8.90 comes after 10.64.8.20, so no address lies between them",
+    );
+    in_network(
+        "pool = \"10.64.8.20-10.64.8.90\"\nexclude = «\"10.64.8.40-10.64.8.30\"»",
+        "pool-backwards",
+        "10.64.8.40 comes after 10.64.8.30, so no address lies between them",
+    );
+}
+
+#[test]
+fn the_first_and_the_last_address_of_a_subnet_are_nobodys() {
+    in_network(
+        "pool = \"10.64.15.1-«10.64.15.255»\"",
+        "pool-holds-network-or-broadcast",
+        "the pool lends 10.64.15.255, the subnet's broadcast address",
+    );
+    in_network(
+        "pool = \"«10.64.8.0»-10.64.8.90\"\nexclude = \"10.64.8.1\"",
+        "pool-holds-network-or-broadcast",
+        "the pool lends 10.64.8.0, the subnet's own address",
+    );
+    // Excluding it is as good as leaving it out.
+    silent(&around("pool = \"10.64.15.1-10.64.15.255\"\nexclude = \"10.64.15.255\"", ""));
+}
+
+/// RFC 3021: both addresses of a /31 are hosts'.
+#[test]
+fn a_link_of_two_addresses_lends_both() {
+    silent(
+        "[send.v4]\ndns = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nrouter = \"10.64.9.1\"\n\
+         [network.link]\nsubnet = \"10.64.9.0/31\"\npool = \"10.64.9.0\"\n",
+    );
+}
+
+#[test]
+fn pools_must_not_share_addresses() {
+    in_network(
+        "pool = [\"10.64.8.20-10.64.8.90\", «\"10.64.8.90-10.64.8.99\"»]",
+        "pools-overlap",
+        "10.64.8.90 is in two pools",
+    );
+    in_network(
+        "pool = [\"10.64.8.50-10.64.8.60\", «\"10.64.8.20-10.64.8.90\"»]",
+        "pools-overlap",
+        "10.64.8.50-10.64.8.60 is in two pools",
+    );
+    silent(&around("pool = [\"10.64.8.20-10.64.8.89\", \"10.64.8.90-10.64.8.99\"]", ""));
+}
+
+#[test]
+fn exclusions_must_exclude_something() {
+    in_network(
+        "pool = \"10.64.8.20-10.64.8.90\"\nexclude = «\"10.64.9.1-10.64.9.4\"»",
+        "exclusion-outside-pool",
+        "10.64.9.1-10.64.9.4 lies in no pool of domes, so it excludes nothing",
+    );
+    in_network(
+        "pool = \"10.64.8.20-10.64.8.90\"\nexclude = «\"10.64.8.80-10.64.8.99\"»",
+        "exclusion-outside-pool",
+        "only part of 10.64.8.80-10.64.8.99 lies in a pool of domes",
+    );
+    in_network(
+        "exclude = «\"10.64.8.80\"»",
+        "exclusion-outside-pool",
+        "10.64.8.80 lies in no pool of domes, so it excludes nothing",
+    );
+}
+
+#[test]
+fn what_devices_are_told_must_not_be_lent() {
+    let plan = |exclude: &str| {
+        around(
+            &format!("pool = \"10.64.8.20-10.64.8.90\"\nexclude = \"{exclude}\""),
+            "classless-static-route = [\"10.64.4.0/23 via 10.64.8.2\", \"«0.0.0.0/0 via 10.64.8.30»\"]",
+        )
+    };
+    finds(
+        in_plan,
+        &plan("10.64.8.31"),
+        "told-address-is-leasable",
+        "10.64.8.30 is told as classless-static-route, and domes may lend it to a device",
+    );
+    silent(&plan("10.64.8.30").replace(['«', '»'], ""));
+    // A destination is a place, not somebody's address.
+    silent(&around(
+        "pool = \"10.64.8.20-10.64.8.90\"",
+        "policy-filter = [{ address = \"10.64.8.64\", mask = \"255.255.255.192\" }]",
+    ));
+}
+
+#[test]
+fn subnets_must_be_subnets() {
+    let plan = |subnet: &str| {
+        format!(
+            "[send.v4]\ndns = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.domes]\nsubnet = {subnet}\n\
+             [network.domes.send.v4]\nrouter = \"10.64.8.1\"\n"
+        )
+    };
+    finds(
+        in_plan,
+        &plan("«\"10.64.9.0/21\"»"),
+        "subnet-host-bits-set",
+        "10.64.9.0/21 is not a subnet: 10.64.9.0 is an address inside 10.64.8.0/21",
+    );
+    for (subnet, message) in [
+        ("10.64.8.0", "`10.64.8.0` has no prefix length; write it like `10.64.4.0/23`"),
+        ("10.64.8.0/33", "`10.64.8.0/33` is not a subnet: after the slash stands 0 to 32"),
+        ("10.64.8/21", "`10.64.8` is not an IPv4 address: it has 3 of 4 numbers"),
+        ("10.64.8.256/21", "`10.64.8.256` is not an IPv4 address: 256 is above 255"),
+        ("2001:db8::/64", "`2001:db8::` is not an IPv4 address; write it like `10.64.4.1`"),
+    ] {
+        finds(in_plan, &plan(&format!("«\"{subnet}\"»")), "wrong-kind", message);
+    }
+}
+
+#[test]
+fn networks_must_not_share_addresses() {
+    let plan = |first: &str, second: &str| {
+        format!(
+            "[send.v4]\ndns = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
+             [network.a]\nsubnet = {first}\nsend.v4.router = \"10.64.8.1\"\n\
+             [network.b]\nsubnet = {second}\nsend.v4.router = \"10.64.9.1\"\n"
+        )
+    };
+    finds(
+        in_plan,
+        &plan("\"10.64.8.0/21\"", "«\"10.64.9.0/24\"»"),
+        "networks-overlap",
+        "b and a share addresses: 10.64.9.0/24 lies inside 10.64.8.0/21",
+    );
+    finds(
+        in_plan,
+        &plan("\"10.64.8.0/24\"", "«\"10.64.8.0/21\"»"),
+        "networks-overlap",
+        "b and a share addresses: 10.64.8.0/24 lies inside 10.64.8.0/21",
+    );
+    silent(&plan("\"10.64.8.0/24\"", "\"10.64.9.0/24\""));
+}
+
+#[test]
+fn a_router_must_be_on_its_network() {
+    let message = "the router 10.64.16.1 is not in 10.64.8.0/21, the subnet of domes";
+    finds(
+        in_plan,
+        &around("", "").replace("router = \"10.64.8.1\"", "router = [\"10.64.8.1\", \"«10.64.16.1»\"]"),
+        "router-outside-subnet",
+        message,
+    );
+    finds(
+        in_plan,
+        "[send.v4]\ndns = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nrouter = «\"10.64.8.1\"»\n\
+         [network.domes]\nsubnet = \"10.64.8.0/21\"\n[network.visitors]\nsubnet = \"10.64.16.0/22\"\n",
+        "router-for-every-network",
+        "everyone is told this router, and it is not on visitors",
+    );
+    // One network, one router: where it is written makes no difference.
+    silent(
+        "[send.v4]\ndns = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nrouter = \"10.64.8.1\"\n\
+         [network.domes]\nsubnet = \"10.64.8.0/21\"\n",
+    );
+}
+
+#[test]
+fn what_is_forgotten_is_named_at_the_network() {
+    let plan = |send: &str, own: &str| {
+        format!("[send.v4]\n{send}\n[network.«domes»]\nsubnet = \"10.64.8.0/21\"\n[network.domes.send.v4]\n{own}\n")
+    };
+    let all = "dns = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"";
+    finds(in_plan, &plan(all, ""), "no-router", "devices on domes are told no router");
+    finds(in_plan, &plan("", "router = \"10.64.8.1\""), "no-name-server", "devices on domes are told no name server");
+    finds(
+        in_plan,
+        &plan("dns = \"10.64.0.53\"", "router = \"10.64.8.1\""),
+        "no-domain",
+        "devices on domes are told no domain",
+    );
+    // A default route is a way out, and a search list is a domain.
+    silent(
+        &plan("dns = \"10.64.0.53\"\nsearch = [\"tarnfell.example\"]", "routes = [\"default via 10.64.8.1\"]")
+            .replace(['«', '»'], ""),
+    );
+    // Withheld is not told.
+    finds(
+        in_plan,
+        &plan(all, "router = \"10.64.8.1\"").replace("/21\"\n", "/21\"\nwithhold = [\"dns\"]\n"),
+        "no-name-server",
+        "devices on domes are told no name server",
+    );
+}
+
+#[test]
+fn layers_must_not_repeat_each_other() {
+    in_sends(
+        "«domain-name» = \"tarnfell.example\"",
+        "same-value-on-two-layers",
+        "everyone is told domain-name already, with the same value",
+    );
+    silent(&around("", "domain-name = \"domes.tarnfell.example\""));
+    in_network(
+        "withhold = [«\"ntp-servers\"»]",
+        "withholds-nothing",
+        "no wider layer sends ntp-servers, so there is nothing to withhold",
+    );
+}
+
+#[test]
+fn routes_must_not_hide_the_router() {
+    in_sends(
+        "routes = «[\"10.64.4.0/23 via 10.64.8.2\"]»",
+        "static-routes-hide-router",
+        "these routes hide the router from devices on domes, and lead nowhere else",
+    );
+    silent(&around("", "routes = [\"10.64.4.0/23 via 10.64.8.2\", \"default via 10.64.8.1\"]"));
+}
+
+#[test]
+fn some_options_are_not_a_plans_to_send() {
+    for (line, message) in [
+        (
+            "«address-request» = \"10.64.8.9\"",
+            "v4:50 address-request is not a plan's to send: clients fill it in for each message",
+        ),
+        (
+            "«overload» = \"file\"",
+            "v4:52 overload is not a plan's to send: servers and clients fill it in for each message",
+        ),
+        (
+            "«dhcp-msg-type» = \"DHCPACK\"",
+            "v4:53 dhcp-msg-type is not a plan's to send: servers and clients fill it in for each message",
+        ),
+        (
+            "«parameter-list» = [1, 3]",
+            "v4:55 parameter-list is not a plan's to send: clients fill it in for each message",
+        ),
+        (
+            "«dhcp-max-msg-size» = 1500",
+            "v4:57 dhcp-max-msg-size is not a plan's to send: clients fill it in for each message",
+        ),
+        (
+            "«client-id» = { type = 1, id = \"01\" }",
+            "v4:61 client-id is not a plan's to send: servers and clients fill it in for each message",
+        ),
+        ("«user-class» = [\"01\"]", "v4:77 user-class is not a plan's to send: clients fill it in for each message"),
+        (
+            "«\"v4:82\"» = { agent-circuit-id = \"01\" }",
+            "v4:82 relay-agent-information is not a plan's to send: relay agents fill it in for each message",
+        ),
+    ] {
+        in_sends(line, "code-is-machinery", message);
+    }
+}
+
+#[test]
+fn codes_that_are_nobodys_or_no_longer_used_are_named() {
+    in_sends("«\"v4:190\"» = { hex = \"01\" }", "code-not-assigned", "the code 190 is not assigned");
+    in_sends("«\"v4:96\"» = { hex = \"01\" }", "code-not-assigned", "the code 96 is not assigned");
+    in_sends("«time-offset» = 3600", "option-no-longer-used", "v4:2 time-offset is deprecated");
+    in_sends("«\"v4:176\"» = { hex = \"01\" }", "option-no-longer-used", "v4:176 tentative-176 is tentative");
+    in_sends("«netinfo-address» = \"01\"", "option-no-longer-used", "v4:112 netinfo-address is undocumented");
+    silent(&around("", "\"v4:224\" = { hex = \"01\" }"));
+}
+
+#[test]
+fn times_must_be_in_order() {
+    in_network(
+        "lease = \"8h\"\nrenew = «\"7h30m\"»\nrebind = \"7h\"",
+        "timers-out-of-order",
+        "on domes, renew (7h30m) must come before rebind (7h)",
+    );
+    in_network(
+        "lease = \"8h\"\nrebind = «\"8h\"»",
+        "timers-out-of-order",
+        "on domes, rebind (8h) must come before lease (8h)",
+    );
+    // Seven eighths of eight hours are the default for rebinding.
+    in_network(
+        "lease = \"8h\"\nrenew = «\"7h\"»",
+        "timers-out-of-order",
+        "on domes, renew (7h) must come before rebind (7h)",
+    );
+    in_sends("renewal-time = «\"22h\"»", "timers-out-of-order", "on domes, renew (22h) must come before rebind (21h)");
+    silent(&around("lease = \"infinite\"\nrenew = \"30d\"\nrebind = \"60d\"", ""));
+    silent(&around("lease = 3600\nrenew = 1800", ""));
+}
+
+#[test]
+fn keys_and_kinds_are_told_apart() {
+    in_network("«leese» = \"8h\"", "unknown-key", "`leese` means nothing in a network");
+    in_network(
+        "lease = «\"soon\"»",
+        "wrong-kind",
+        "`soon` is not a duration; write seconds (`28800`) or a duration such as `8h`, `1d12h`, `infinite`",
+    );
+    in_network("lease = «-5»", "wrong-kind", "`lease` lies between 0 and 4294967294, -5 does not");
+    in_network("lease = «true»", "wrong-kind", "`lease` is text in quotes, not true or false");
+    in_network("pool = [«7»]", "wrong-kind", "`pool` holds text in quotes, not a number");
+    in_network(
+        "pool = «\"10.64.8.20 to 10.64.8.90\"»",
+        "wrong-kind",
+        "`10.64.8.20 to 10.64.8.90` is not an IPv4 address; write it like `10.64.4.1`",
+    );
+    in_sends("«domain_name» = \"a.example\"", "unknown-option", "no option is known as `domain_name`");
+    in_sends("«\"tern:settings\"» = \"a\"", "unknown-option", "no option is known as `tern:settings`");
+    in_sends("«gateway» = \"10.64.8.2\"", "wrong-kind", "v4:3 router is sent twice here, under two of its names");
+    finds(in_plan, "«colour» = 1\n", "unknown-key", "`colour` means nothing in a plan");
+    finds(in_plan, "[network.«domes»]\n", "missing-key", "`subnet` is missing here");
+    finds(
+        in_plan,
+        "[«send»]\nv5.router = 1\n".replace("[«send»]\nv5", "[send]\n«v5»").as_str(),
+        "unknown-key",
+        "`v5` means nothing in send",
+    );
+    finds(
+        in_plan,
+        "codebooks = [«\"none.toml\"»]\n",
+        "codebook-not-read",
+        "the codebook none.toml cannot be read: no such file",
+    );
+}
+
+#[test]
+fn values_are_marked_at_the_very_characters() {
+    for (line, rule, message) in [
+        (
+            "ntp = [\"10.64.0.123\", \"«10.64.0»\"]",
+            "value-does-not-fit-layout",
+            "ntp-servers: `10.64.0` is not an IPv4 address: it has 3 of 4 numbers",
+        ),
+        ("ntp = «[]»", "value-does-not-fit-layout", "ntp-servers: at least 1 must stand here, found 0"),
+        ("mtu = «70000»", "mtu-too-small", "mtu-interface: 70000 does not fit; this number lies between 0 and 65535"),
+        ("mtu = «60»", "mtu-too-small", "mtu-interface: 60 is out of range; it must be 68 or more"),
+        ("mtu = \"«big»\"", "value-does-not-fit-layout", "mtu-interface: `big` is not a whole number"),
+        ("default-ip-ttl = «0»", "value-out-of-range", "default-ip-ttl: 0 is out of range; it must be 1 or more"),
+        (
+            "forward-on-off = «2»",
+            "value-does-not-fit-layout",
+            "forward-on-off: the number 2 cannot stand here; write `true` or `false`",
+        ),
+        (
+            "netbios-node-type = \"«c-node»\"",
+            "value-without-meaning",
+            "netbios-node-type: `c-node` is not one of the names that can stand here: b-node (1), p-node (2), m-node (4), h-node (8)",
+        ),
+        (
+            "bootfile-name = \"a«\\u00e9»\"",
+            "text-not-ascii",
+            "bootfile-name: a character outside ASCII; this text is NVT ASCII",
+        ),
+        (
+            "bootfile-name = \"domes/a«é»b\"",
+            "text-not-ascii",
+            "bootfile-name: a character outside ASCII; this text is NVT ASCII",
+        ),
+        ("hostname = \"dome.«-3»\"", "not-a-host-name", "hostname: a label of a name may not begin or end in a hyphen"),
+        ("hostname = \"dome«..»3\"", "not-a-host-name", "hostname: a name with nothing between two dots"),
+        (
+            "routes = [\"10.64.4.0/23 via «10.64.8.300»\"]",
+            "value-does-not-fit-layout",
+            "classless-static-route: `10.64.8.300` is not an IPv4 address: 300 is above 255",
+        ),
+        (
+            "routes = [\"«10.64.4.0» via 10.64.8.2\"]",
+            "value-does-not-fit-layout",
+            "classless-static-route: `10.64.4.0` has no prefix length; write it like `10.64.8.0/21 via 10.64.4.1`",
+        ),
+        (
+            "ntp = { hex = \"0a40«x»\" }",
+            "value-does-not-fit-layout",
+            "ntp-servers: 'x' at character 5 is not a hexadecimal digit (0-9, a-f)",
+        ),
+        (
+            "ntp = { hex = «\"0a4000\"» }",
+            "value-does-not-fit-layout",
+            "ntp-servers: an IPv4 address needs 4 octets, only 3 left",
+        ),
+        ("ntp = «\"127.0.0.1\"»", "address-is-no-host", "127.0.0.1 is a loopback address, not the address of a host"),
+        ("ntp = «[\"10.64.0.123\", \"10.64.0.123\"]»", "listed-twice", "10.64.0.123 stands in the list twice"),
+    ] {
+        // An escape keeps characters from standing one for one, so all of the value is marked.
+        let line = if line.contains("\\u00e9") { "bootfile-name = «\"a\\u00e9\"»" } else { line };
+        in_sends(line, rule, message);
+    }
+}

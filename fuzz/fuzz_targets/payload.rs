@@ -1,0 +1,22 @@
+//! Octets of any option: the first two choose it. What reads without a fault must write and read the same again.
+#![no_main]
+
+use libfuzzer_sys::fuzz_target;
+use oplex::codebook::{Codebook, Definition};
+use std::sync::LazyLock;
+
+static OPTIONS: LazyLock<Vec<&'static Definition>> = LazyLock::new(|| Codebook::standard().definitions().collect());
+
+fuzz_target!(|octets: &[u8]| {
+    let [high, low, octets @ ..] = octets else { return };
+    let codebook = Codebook::standard();
+    let option = OPTIONS[usize::from(u16::from_be_bytes([*high, *low])) % OPTIONS.len()];
+    let layout = codebook.layout(option);
+    let (value, faults) = layout.decode(codebook, octets);
+    let (rows, _) = layout.explain(codebook, octets);
+    assert_eq!(rows.iter().map(|row| row.octets.len()).sum::<usize>(), octets.len());
+    if let (Some(value), true) = (value, faults.is_empty()) {
+        let again = layout.encode(codebook, &value).expect("what was read can be written").octets;
+        assert_eq!(layout.decode(codebook, &again), (Some(value), vec![]));
+    }
+});
