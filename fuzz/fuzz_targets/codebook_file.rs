@@ -10,7 +10,7 @@ fuzz_target!(|text: &str| {
     let file = sources.add("book.toml", text);
     let mut codebook = Codebook::standard().clone();
     for finding in codebook.add(&sources, file) {
-        let spot = finding.spot.expect("every finding has a place");
+        let spot = finding.spot.as_ref().expect("every finding has a place");
         assert!(text.get(spot.span.clone()).is_some(), "{finding:?}");
     }
     for option in codebook.definitions().filter(|option| option.book() != "v4").take(20) {

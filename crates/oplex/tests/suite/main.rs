@@ -4,11 +4,13 @@
 
 mod allocations;
 mod codebook;
+mod codebook_files;
 mod constants;
 mod faults;
 mod generate;
 mod layouts;
 mod marked;
+mod payload_rules;
 mod plan_rules;
 mod plans;
 mod reference;

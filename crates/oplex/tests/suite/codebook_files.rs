@@ -1,0 +1,336 @@
+//! Codebook files: what is read out of them, and what is wrong with them and where.
+
+use oplex::codebook::{Carrier, Codebook, Sender, Status};
+use oplex::finding::Sources;
+use oplex::layout::Written;
+
+use crate::marked::{finds, in_codebook};
+
+const TERN: &str = r#"
+book = "tern"
+title = "Tern intercoms"
+enterprise = 32473
+carriers = ["v4:43", "v4:125"]
+
+[enumeration.tern-ring]
+values = { silent = 0, bell = 1 }
+
+[flags.tern-keys]
+bits = { hold = 1, mute = 4 }
+open = true
+
+[[option]]
+code = 1
+name = "ring"
+title = "Ring Tone"
+layout = "u8 of tern-ring"
+summary = "How it rings."
+reference = "Tern D2 manual, page 12"
+aliases = ["bell"]
+words = ["phone"]
+example = "bell"
+
+[[option]]
+code = 2
+name = "keys"
+layout = "u8 flags tern-keys"
+status = "deprecated"
+replaced-by = "tern:9"
+sent-by = "both"
+single = true
+rfc = 2132
+section = "8.4"
+
+[[option]]
+codes = "240-241"
+carrier = "v4"
+name = "slot"
+layout = "text"
+rfc = [2132, 3942]
+"#;
+
+fn with(text: &str) -> Codebook {
+    let mut sources = Sources::default();
+    let file = sources.add("book.toml", text);
+    let mut codebook = Codebook::standard().clone();
+    assert_eq!(codebook.add(&sources, file), []);
+    codebook
+}
+
+/// A book around one option's lines.
+fn book(option: &str) -> String {
+    format!("book = \"tern\"\ncarriers = [\"v4:43\"]\n[[option]]\n{option}\n")
+}
+
+#[track_caller]
+fn refused(text: &str, rule: &str, message: &str) {
+    finds(in_codebook, text, rule, message);
+}
+
+#[track_caller]
+fn option_refused(option: &str, rule: &str, message: &str) {
+    refused(&book(option), rule, message);
+}
+
+#[test]
+fn everything_a_book_says_is_kept() {
+    let codebook = with(TERN);
+    let ring = codebook.find("tern:ring").unwrap();
+    assert_eq!((ring.id().as_str(), ring.book(), ring.code), ("tern:1", "tern", 1));
+    assert_eq!(
+        (&*ring.title, &*ring.summary, &*ring.reference),
+        ("Ring Tone", "How it rings.", "Tern D2 manual, page 12")
+    );
+    assert!(ring.is_called("bell") && !ring.is_top_level());
+    let vendor = |code, enterprise| Carrier::Vendor { code, enterprise };
+    assert_eq!(ring.carriers, [vendor(43, None), vendor(125, Some(32473))]);
+    let keys = codebook.find("tern:2").unwrap();
+    assert_eq!((keys.status, keys.sent_by, keys.single), (Status::Deprecated, Sender::Both, true));
+    assert_eq!((keys.replaced_by.as_deref(), &*keys.reference), (Some("tern:9"), "RFC 2132, section 8.4"));
+    let slots: Vec<String> = ["tern:240", "tern:slot-241"].map(|id| codebook.find(id).unwrap().label()).into();
+    assert_eq!(slots, ["tern:240 slot-240", "tern:241 slot-241"]);
+    // An option among DHCPv4's own is found by its code there, too.
+    assert_eq!(codebook.v4(240).unwrap().label(), "tern:240 slot-240");
+    assert_eq!(codebook.find("v4:240").unwrap().label(), "tern:240 slot-240");
+    assert_eq!(&*codebook.find("v4:242").unwrap().name, "site-specific-242");
+}
+
+#[test]
+fn enumerations_and_flags_of_a_book_can_be_used_in_its_layouts() {
+    let codebook = with(TERN);
+    let octets = |id: &str, text: &str| {
+        codebook
+            .encode(codebook.find(id).unwrap(), &Written::from_text(text))
+            .map(|payload| (payload.octets, payload.faults.len()))
+    };
+    assert_eq!(octets("tern:ring", "bell"), Ok((vec![1], 0)));
+    assert_eq!(octets("tern:ring", "7"), Ok((vec![7], 1)));
+    assert_eq!(octets("tern:keys", "hold+mute"), Ok((vec![5], 0)));
+    assert_eq!(octets("tern:keys", "2"), Ok((vec![2], 0)), "an open set of flags may have others");
+}
+
+#[test]
+fn a_vendors_options_are_read_where_they_travel() {
+    let codebook = with(TERN);
+    let in_125 = codebook.find("v4:125").unwrap();
+    let (value, faults) = codebook.decode(in_125, &[0, 0, 0x7e, 0xd9, 6, 1, 1, 1, 2, 1, 5]);
+    assert_eq!(
+        (value.unwrap().to_string().as_str(), faults.len()),
+        ("{ enterprise = 32473, data = { ring = bell, keys = hold+mute } }", 0)
+    );
+    // Another enterprise's stay octets; and in 125 the codes 0 and 255 are ordinary.
+    let (value, faults) = codebook.decode(in_125, &[0, 0, 0, 9, 5, 0, 1, 7, 255, 0]);
+    assert_eq!(
+        (value.unwrap().to_string().as_str(), faults.len()),
+        ("{ enterprise = 9, data = { 0 = 07, 255 = \"\" } }", 0)
+    );
+    // Option 43 does not say whose it is; a layout of that book's options does, and there 0 pads and 255 ends.
+    let (book, layout) = codebook.vendor_layout(codebook.find("v4:43").unwrap()).unwrap();
+    let (value, faults) = layout.decode(&codebook, &[0, 1, 1, 0, 255, 9, 9]);
+    assert_eq!((book, value.unwrap().to_string().as_str(), faults.len()), ("tern", "{ ring = silent }", 0));
+    assert!(Codebook::standard().vendor_layout(codebook.find("v4:43").unwrap()).is_none());
+}
+
+#[test]
+fn what_carries_a_vendors_options_is_built_around_them() {
+    let vendor = |code, enterprise| Carrier::Vendor { code, enterprise };
+    let options: [(u16, &[u8]); 2] = [(1, &[1]), (2, &[5])];
+    assert_eq!(Codebook::carry(vendor(43, None), &options), [1, 1, 1, 2, 1, 5]);
+    assert_eq!(Codebook::carry(vendor(125, Some(32473)), &options), [0, 0, 0x7e, 0xd9, 6, 1, 1, 1, 2, 1, 5]);
+    assert_eq!(Codebook::carry(vendor(124, Some(32473)), &[(1, &[2, 64, 32])]), [0, 0, 0x7e, 0xd9, 3, 2, 64, 32]);
+    // What is longer than a block of 255 octets goes on in the next, whole options at a time.
+    let long = [7; 200];
+    let octets = Codebook::carry(vendor(125, Some(32473)), &[(1, &long), (2, &long)]);
+    assert_eq!(octets.len(), 2 * (4 + 1 + 2 + 200));
+    assert_eq!((octets[4], octets[207 + 4]), (202, 202));
+}
+
+#[test]
+fn relay_sub_options_of_a_book_stand_among_the_relays() {
+    let mut sources = Sources::default();
+    let text = "book = \"hill\"\ncarriers = [\"v4:82\"]\n[[option]]\ncode = 200\nname = \"mast\"\nlayout = \"text\"\nreference = \"none\"\n";
+    let file = sources.add("hill.toml", text);
+    let mut codebook = Codebook::standard().clone();
+    let findings = codebook.add(&sources, file);
+    assert_eq!(findings.iter().map(|finding| finding.rule.name).collect::<Vec<_>>(), ["code-outside-private-range"]);
+    assert_eq!(codebook.find("hill:mast").unwrap().sent_by, Sender::Relay);
+    let (value, _) = codebook.decode(codebook.find("v4:82").unwrap(), b"\xc8\x04west");
+    assert_eq!(value.unwrap().to_string(), "{ mast = west }");
+}
+
+#[test]
+fn books_must_have_a_name_of_their_own() {
+    refused("book = «\"v4\"»\n", "book-name-taken", "there is a codebook named `v4` already");
+    refused("book = «7»\n", "wrong-kind", "`book` is text in quotes, not a number");
+    refused("book = \"tern\"\n«boook» = 1\n", "unknown-key", "`boook` means nothing in a codebook");
+    let mut codebook = with(TERN);
+    let mut sources = Sources::default();
+    let file = sources.add("again.toml", TERN);
+    assert_eq!(codebook.add(&sources, file)[0].rule.name, "book-name-taken");
+}
+
+#[test]
+fn carriers_must_be_able_to_carry() {
+    refused(
+        "book = \"tern\"\ncarriers = [«\"v4:44\"»]\n",
+        "wrong-kind",
+        "nothing travels in `v4:44`; v4, v4:43, v4:82, v4:124 and v4:125 carry options",
+    );
+    refused(
+        "book = \"tern\"\ncarriers = [«\"v4:125\"»]\n",
+        "wrong-kind",
+        "v4:125 needs the vendor's number; give `enterprise`, too",
+    );
+    refused(
+        "book = \"tern\"\nenterprise = «4294967296»\n",
+        "wrong-kind",
+        "`enterprise` lies between 0 and 4294967295, 4294967296 does not",
+    );
+}
+
+#[test]
+fn options_must_say_what_they_are() {
+    let rest = "name = \"ring\"\nlayout = \"u8\"\nreference = \"none\"";
+    finds(in_codebook, &book(rest).replace("[[option]]", "«[[option]]»"), "missing-key", "`code` is missing here");
+    finds(
+        in_codebook,
+        &book("code = 1\nlayout = \"u8\"\nreference = \"none\"").replace("[[option]]", "«[[option]]»"),
+        "missing-key",
+        "`name` is missing here",
+    );
+    finds(
+        in_codebook,
+        &book("code = 1\nname = \"ring\"\nreference = \"none\"").replace("[[option]]", "«[[option]]»"),
+        "missing-key",
+        "`layout` is missing here",
+    );
+    option_refused(&format!("code = «70000»\n{rest}"), "wrong-kind", "`code` lies between 0 and 65535, 70000 does not");
+    option_refused(
+        &format!("codes = «\"9-3\"»\n{rest}"),
+        "wrong-kind",
+        "`9-3` is not a range of codes; write \"224-254\"",
+    );
+    option_refused(&format!("code = 1\n«lenght» = 3\n{rest}"), "unknown-key", "`lenght` means nothing in an option");
+    option_refused(
+        &format!("code = 1\nsent-by = «\"servers\"»\n{rest}"),
+        "wrong-kind",
+        "`servers` is not one of server, client, both, relay, nobody; did you mean `server`?",
+    );
+    option_refused(
+        &format!("code = 1\nstatus = «\"old\"»\n{rest}"),
+        "wrong-kind",
+        "`old` is not one of current, deprecated, obsolete, removed, unassigned, tentative, undocumented",
+    );
+    option_refused(
+        &format!("code = 1\nsingle = «1»\n{rest}"),
+        "wrong-kind",
+        "`single` is `true` or `false`, not a number",
+    );
+    option_refused(&format!("code = 1\nspace = «\"roof\"»\n{rest}"), "wrong-kind", "no space is named `roof`");
+    option_refused(&format!("code = 1\nrfc = «[\"2132\"]»\n{rest}"), "wrong-kind", "`rfc` holds the numbers of RFCs");
+}
+
+#[test]
+fn codes_and_names_must_be_given_once() {
+    let second = |code: &str, name: &str| {
+        book(&format!(
+            "code = 1\nname = \"ring\"\nlayout = \"u8\"\nreference = \"none\"\n[[option]]\ncode = {code}\nname = {name}\n\
+             layout = \"u8\"\nreference = \"none\""
+        ))
+    };
+    refused(&second("«1»", "\"tone\""), "code-taken", "the code 1 is taken by `ring` already");
+    refused(&second("2", "«\"ring\"»"), "code-taken", "the name `ring` is taken already");
+}
+
+#[test]
+fn codes_must_be_a_sites_to_give() {
+    let at_top =
+        |code: &str| format!("code = {code}\ncarrier = \"v4\"\nname = \"ring\"\nlayout = \"u8\"\nreference = \"none\"");
+    option_refused(&at_top("«6»"), "code-already-assigned", "the code 6 is domain-server (RFC 2132, section 3.8)");
+    option_refused(&at_top("«175»"), "code-already-assigned", "the code 175 is tentative-175 (RFC 3942, section 4)");
+    option_refused(&at_top("«200»"), "code-outside-private-range", "the code 200 is not a site's to use");
+    option_refused(&at_top("«300»"), "code-outside-private-range", "the code 300 is not a site's to use");
+    assert_eq!(in_codebook(&book(&at_top("254"))), []);
+    let inside = |code: &str| format!("code = {code}\nname = \"ring\"\nlayout = \"u8\"\nreference = \"none\"");
+    option_refused(&inside("«0»"), "code-cannot-stand-there", "the code 0 is pad or end inside option 43");
+    option_refused(&inside("«255»"), "code-cannot-stand-there", "the code 255 is pad or end inside option 43");
+    option_refused(&inside("«256»"), "code-cannot-stand-there", "the code 256 does not fit in one octet");
+    // RFC 3925, section 4: in 125 they are codes like any other.
+    let in_125 = book(&inside("255")).replace("carriers = [\"v4:43\"]", "enterprise = 32473\ncarriers = [\"v4:125\"]");
+    assert_eq!(in_codebook(&in_125), []);
+}
+
+#[test]
+fn layouts_are_marked_at_the_very_characters() {
+    let with_layout = |layout: &str| format!("code = 1\nname = \"ring\"\nlayout = {layout}\nreference = \"none\"");
+    option_refused(
+        &with_layout("\"{ a: «ip4» }\""),
+        "layout-not-understood",
+        "no layout is named `ip4`; did you mean `ipv4`?",
+    );
+    option_refused(&with_layout("\"u8 of «colours»\""), "layout-not-understood", "no enumeration is named `colours`");
+    option_refused(
+        &with_layout("\"options(«relay»)\""),
+        "layout-not-understood",
+        "no space of options is named `relay`; did you mean `relay-agent`?",
+    );
+    option_refused(
+        &with_layout("«\"{ a: text, b: u8 }\"»"),
+        "layout-reads-two-ways",
+        "`a` takes all octets that are left, so `b` never gets any; put it last or give it a length",
+    );
+    option_refused(&with_layout("«\"text*\"»"), "layout-allows-nothing", "`ring` may have no octets at all");
+    assert_eq!(in_codebook(&book(&with_layout("\"empty\""))), []);
+    option_refused(
+        &with_layout("«\"{ a: u8, b: by a { 0 => u8, else => u16 } }\"»"),
+        "layout-depends-on-field",
+        "what `ring` holds depends on one of its own fields",
+    );
+}
+
+#[test]
+fn examples_must_be_values_and_text_must_not_hide_a_form() {
+    let with_example = |layout: &str, example: &str| {
+        format!("code = 1\nname = \"ring\"\nlayout = {layout}\nexample = {example}\nreference = \"none\"")
+    };
+    option_refused(
+        &with_example("\"ipv4\"", "«\"10.64.0\"»"),
+        "example-does-not-fit",
+        "the example is no value: `10.64.0` is not an IPv4 address: it has 3 of 4 numbers",
+    );
+    option_refused(
+        &with_example("\"u8 in 1..\"", "«\"0\"»"),
+        "example-does-not-fit",
+        "the example is no value: 0 is out of range; it must be 1 or more",
+    );
+    for (example, form) in [("10.64.0.70", "ipv4"), ("2001:db8::1", "ipv6"), ("https://a.example/b", "uri")] {
+        let text = book(&with_example("«\"text\"»", &format!("\"{example}\"")));
+        finds(
+            in_codebook,
+            &text,
+            "text-for-what-has-a-form",
+            &format!("`ring` is text, and {example} has a form of its own"),
+        );
+        let finding = in_codebook(&text.replace(['«', '»'], "")).remove(0);
+        assert_eq!(finding.instead.as_deref(), Some(form));
+    }
+    assert_eq!(in_codebook(&book(&with_example("\"text\"", "\"bell:loud\""))), []);
+}
+
+#[test]
+fn a_reference_is_missed() {
+    option_refused(
+        "code = 1\nname = «\"ring\"»\nlayout = \"u8\"",
+        "no-reference",
+        "`ring` does not say where it is documented",
+    );
+    assert_eq!(in_codebook(&book("code = 1\nname = \"ring\"\nlayout = \"u8\"\nrfc = 2132")), []);
+}
+
+/// A range of codes as long as there can be, which costs time only in proportion.
+#[test]
+fn a_range_of_all_codes_is_read_and_refused() {
+    let text = "book = \"all\"\nspaces = [{ name = \"wide\", code = 16, length = 16 }]\n[[option]]\ncodes = \"0-65535\"\n\
+                space = \"wide\"\nname = \"code\"\nlayout = \"u8\"\nreference = \"none\"\n";
+    assert!(in_codebook(text).iter().all(|finding| finding.rule.name == "code-cannot-stand-there"));
+}

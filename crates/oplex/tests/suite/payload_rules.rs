@@ -1,0 +1,306 @@
+//! Each rule over one option's value: octets that it finds fault with, and octets that it lets pass.
+
+use oplex::check;
+use oplex::codebook::Codebook;
+use oplex::finding::Severity;
+use oplex::layout::Written;
+
+/// The findings about a value, each as `severity rule: message`.
+fn findings(option: &str, text: &str) -> Vec<String> {
+    let codebook = Codebook::standard();
+    let definition = codebook.find(option).unwrap();
+    let payload = codebook.encode(definition, &Written::from_text(text));
+    let payload = payload.unwrap_or_else(|wrong| panic!("{option} {text}: {wrong:?}"));
+    let found = check::payload(codebook, definition, &payload.octets);
+    found.iter().map(|finding| format!("{} {}: {}", finding.severity, finding.rule.name, finding.message)).collect()
+}
+
+#[track_caller]
+fn finds(option: &str, text: &str, finding: &str) {
+    assert_eq!(findings(option, text), [finding], "{option} {text}");
+}
+
+#[track_caller]
+fn passes(option: &str, texts: &[&str]) {
+    for text in texts {
+        assert_eq!(findings(option, text), Vec::<String>::new(), "{option} {text}");
+    }
+}
+
+#[test]
+fn addresses_of_hosts() {
+    finds("v4:6", "0.0.0.0", "error address-is-no-host: 0.0.0.0 is the unspecified address, not the address of a host");
+    finds(
+        "v4:3",
+        "255.255.255.255",
+        "error address-is-no-host: 255.255.255.255 is the broadcast address, not the address of a host",
+    );
+    finds(
+        "v4:42",
+        "224.0.1.1",
+        "error address-is-no-host: 224.0.1.1 is a multicast address, not the address of a host",
+    );
+    finds(
+        "v4:3",
+        "240.0.0.1",
+        "error address-is-no-host: 240.0.0.1 is out of the reserved range 240.0.0.0/4, not the address of a host",
+    );
+    finds(
+        "v4:138",
+        "127.0.0.1",
+        "error address-is-no-host: 127.0.0.1 is a loopback address, not the address of a host",
+    );
+    // A name that looks like an address is a name.
+    passes("v4:66", &["127.0.0.1"]);
+}
+
+#[test]
+fn addresses_that_need_not_be_hosts() {
+    passes("v4:28", &["10.64.5.255", "255.255.255.255"]);
+    passes("v4:32", &["224.0.0.2", "255.255.255.255"]);
+    passes("v4:118", &["10.64.4.0"]);
+    passes("v4:82", &["{ link-selection = 10.64.4.0 }"]);
+    passes("v4:121", &["10.64.8.0/21 on-link"]);
+    passes("v4:1", &["255.255.255.255"]);
+}
+
+#[test]
+fn lists_without_doubles() {
+    finds("v4:119", "a.example, b.example, a.example", "warning listed-twice: a.example stands in the list twice");
+    finds("v4:55", "1, 3, 1", "warning listed-twice: 1 stands in the list twice");
+    passes("v4:119", &["a.example, b.example"]);
+}
+
+#[test]
+fn mtus() {
+    finds("v4:26", "67", "error mtu-too-small: 67 is out of range; it must be 68 or more");
+    finds("v4:26", "100", "warning mtu-too-small: an MTU of 100 cuts nearly every datagram into fragments");
+    passes("v4:26", &["576", "1500", "9000"]);
+    finds("v4:25", "60, 1500", "error mtu-too-small: 60 is out of range; it must be 68 or more");
+    finds("v4:25", "1500, 296", "error plateau-not-ascending: these sizes do not ascend");
+    passes("v4:25", &["68, 296, 1500"]);
+    finds("v4:22", "500", "error value-out-of-range: 500 is out of range; it must be 576 or more");
+}
+
+#[test]
+fn doing_without_ipv4() {
+    finds("v4:108", "60", "error v6-only-wait-too-short: 60 seconds are too few");
+    passes("v4:108", &["0", "300", "1800"]);
+}
+
+#[test]
+fn old_routes() {
+    finds(
+        "v4:33",
+        "{ destination = 0.0.0.0, router = 10.64.4.1 }",
+        "error static-route-to-everywhere: 0.0.0.0 is not a destination for a static route",
+    );
+    passes("v4:33", &["{ destination = 10.64.8.0, router = 10.64.4.1 }"]);
+}
+
+#[test]
+fn uris() {
+    finds("v4:143", "http://a.example", "error uri-not-https: http://a.example does not begin with https");
+    finds("v4:161", "http://a.example/m", "error uri-not-https: http://a.example/m does not begin with https");
+    finds("v4:114", "http://a.example/api", "warning uri-not-https: http://a.example/api does not begin with https");
+    finds("v4:114", "https://10.64.0.9/api", "warning portal-is-an-address: 10.64.0.9 is an address");
+    finds("v4:114", "https://[2001:db8::9]/api", "warning portal-is-an-address: [2001:db8::9] is an address");
+    finds(
+        "v4:114",
+        "a.example",
+        "error not-a-uri: this is not a URI; it needs a scheme, as in https://portal.example/api",
+    );
+    passes(
+        "v4:114",
+        &["https://portal.example/api", "https://portal.example:8443/api", "urn:ietf:params:capport:unrestricted"],
+    );
+    passes("v4:143", &["https://a.example, https://b.example:9"]);
+}
+
+#[test]
+fn time_zones() {
+    finds("v4:100", "Europe/Oslo", "error timezone-form: Europe/Oslo is not a POSIX time zone");
+    finds("v4:100", ":Europe/Oslo1", "error timezone-form: :Europe/Oslo1 is not a POSIX time zone");
+    finds(
+        "v4:101",
+        "CET-1CEST,M3.5.0,M10.5.0/3",
+        "error timezone-form: CET-1CEST,M3.5.0,M10.5.0/3 is not the name of a time zone",
+    );
+    passes("v4:100", &["CET-1CEST,M3.5.0,M10.5.0/3", "UTC0"]);
+    passes("v4:101", &["Europe/Oslo", "UTC"]);
+}
+
+#[test]
+fn boot_magic() {
+    finds("v4:208", "f1:00:74:7f", "error boot-magic-wrong: this is not the magic number");
+    passes("v4:208", &["f1:00:74:7e"]);
+}
+
+#[test]
+fn full_names() {
+    let name = |flags: &str, name: &str| format!("{{ flags = {flags}, rcode1 = 0, rcode2 = 0, name = {name} }}");
+    finds("v4:81", &name("s+n+e", "dome"), "error fqdn-flags-contradict: the flags n and s exclude each other");
+    finds(
+        "v4:81",
+        &name("s", "dome"),
+        "warning fqdn-flags-contradict: the name is written as ASCII text, which is deprecated",
+    );
+    finds("v4:81", &name("20", "dome"), "error value-without-meaning: the bits 0x10 have no meaning and must be zero");
+    passes("v4:81", &[&name("s+e", "dome.tarnfell.example."), &name("n+e", "dome")]);
+}
+
+#[test]
+fn places() {
+    let civic = |country: &str| format!("{{ what = client, country = {country}, elements = [] }}");
+    finds("v4:99", &civic("no"), "error country-not-two-capitals: `no` is not a country's code");
+    passes("v4:99", &[&civic("NO")]);
+    let at = |latitude: &str| {
+        format!(
+            "{{ lares = 34, latitude = {latitude}, lores = 34, longitude = 9.25, atype = metres, altres = 30, altitude = 5, \
+             datum = wgs84 }}"
+        )
+    };
+    finds("v4:123", &at("90.5"), "error value-out-of-range: 90 is out of range; it must be -90 to 90");
+    passes("v4:123", &[&at("90"), &at("-62.5")]);
+}
+
+#[test]
+fn vendors() {
+    finds(
+        "v4:125",
+        "{ enterprise = 32473, data = { 1 = 01 } }, { enterprise = 32473, data = { 2 = 01 } }",
+        "warning enterprise-twice: the enterprise 32473 stands here twice",
+    );
+    finds(
+        "v4:124",
+        "{ enterprise = 9, data = [01] }, { enterprise = 9, data = [02] }",
+        "warning enterprise-twice: the enterprise 9 stands here twice",
+    );
+    passes("v4:125", &["{ enterprise = 32473, data = { 1 = 01 } }, { enterprise = 9, data = { 2 = 01 } }"]);
+}
+
+#[test]
+fn tunnels() {
+    let tunnel = |mask: u8, length: u8, prefix: &str| {
+        format!(
+            "{{ ipv4-mask-len = {mask}, prefix-len = {length}, prefix = \"{prefix}\", border-relays = 10.64.0.87 }}"
+        )
+    };
+    finds(
+        "v4:212",
+        &tunnel(0, 112, "2001:db8::"),
+        "error sixrd-does-not-fit: 112 bits of prefix and 32 of address are more than 128",
+    );
+    finds(
+        "v4:212",
+        &tunnel(8, 32, "2001:db8:1::"),
+        "error sixrd-does-not-fit: 2001:db8:1:: has bits below its length 32",
+    );
+    finds("v4:212", &tunnel(33, 32, "2001:db8::"), "error value-out-of-range: 33 is out of range; it must be 0 to 32");
+    passes("v4:212", &[&tunnel(8, 32, "2001:db8::"), &tunnel(16, 112, "2001:db8::")]);
+}
+
+#[test]
+fn storage() {
+    let isns = |admin: &str, security: &str, addresses: &str| {
+        format!(
+            "{{ functions = enabled, dd-access = enabled, admin-flags = {admin}, security = {security}, addresses = [{addresses}] }}"
+        )
+    };
+    let one = "10.64.0.74";
+    finds(
+        "v4:83",
+        &isns("enabled", "enabled+ike-ipsec+tunnel-mode", one),
+        "error isns-flags-contradict: with ike-ipsec, one of main-mode and aggressive-mode must be set",
+    );
+    finds(
+        "v4:83",
+        &isns("enabled", "enabled+ike-ipsec+main-mode+tunnel-mode+transport-mode", one),
+        "error isns-flags-contradict: with ike-ipsec, one of transport-mode and tunnel-mode must be set",
+    );
+    finds(
+        "v4:83",
+        &isns("enabled+heartbeat", "none", "239.0.0.9"),
+        "error isns-flags-contradict: with heartbeat, the first address is the heartbeat's and a server must follow",
+    );
+    passes(
+        "v4:83",
+        &[
+            &isns("enabled+heartbeat", "none", "239.0.0.9, 10.64.0.74"),
+            &isns("enabled", "enabled+ike-ipsec+main-mode+tunnel-mode", one),
+        ],
+    );
+}
+
+#[test]
+fn first_sub_options() {
+    let message = "error nwip-first-sub-option: the first sub-option does not say where the others are";
+    finds("v4:63", "{ autoretries = 3, nwip-exist-in-options-area = true }", message);
+    finds("v4:63", "{ nwip-does-not-exist = true, autoretries = 3 }", message);
+    passes("v4:63", &["{ nwip-exist-in-options-area = true, autoretries = 3 }", "{ nwip-does-not-exist = true }"]);
+}
+
+#[test]
+fn what_clients_ask_for() {
+    finds("v4:55", "1, 80", "error request-list-odd: 80 is nothing that can be asked for");
+    finds("v4:55", "1, 255", "warning request-list-odd: 255 is nothing that can be asked for");
+    finds("v4:55", "1, 3, 121", "error request-list-odd: 121 is asked for after 3 or 33");
+    passes("v4:55", &["1, 121, 3, 6", "1, 3, 6"]);
+}
+
+#[test]
+fn encrypted_name_servers() {
+    let server = |parameters: &str| {
+        format!(
+            "{{ priority = 1, authentication-domain = dns.example, addresses = 10.64.0.53, parameters = {parameters} }}"
+        )
+    };
+    finds(
+        "v4:162",
+        &server("{ ipv4hint = 0a:40:00:35 }"),
+        "error dnr-parameters: ipv4hint must not stand here; the addresses are in front",
+    );
+    finds(
+        "v4:162",
+        &server("{ ipv6hint = 20:01 }"),
+        "error dnr-parameters: ipv6hint must not stand here; the addresses are in front",
+    );
+    finds(
+        "v4:162",
+        &server("{ port = 853, alpn = 64:6f:74 }"),
+        "error dnr-parameters: the parameters must stand in ascending order, each once",
+    );
+    passes("v4:162", &[&server("{ alpn = 64:6f:74, port = 853 }")]);
+}
+
+#[test]
+fn names_and_text() {
+    finds(
+        "v4:15",
+        "a.example b.example",
+        "error several-names-for-one: ' ' cannot stand in a host name; letters, digits and hyphens can",
+    );
+    finds(
+        "v4:15",
+        "a.example,b.example",
+        "error several-names-for-one: ',' cannot stand in a host name; letters, digits and hyphens can",
+    );
+    finds("v4:12", "dome!", "error not-a-host-name: '!' cannot stand in a host name; letters, digits and hyphens can");
+    finds("v4:67", "a\u{0}", "warning text-ends-in-nul: the text ends in NUL, which senders should not add");
+    finds(
+        "v4:119",
+        "a b.example",
+        "error several-names-for-one: ' ' cannot stand in a host name; letters, digits and hyphens can",
+    );
+    passes("v4:12", &["3com-dome", "dome-3.tarnfell.example", "_dome"]);
+}
+
+#[test]
+fn a_rule_that_speaks_for_many_options_rests_on_the_options_own_rfc() {
+    let codebook = Codebook::standard();
+    let found = check::payload(codebook, codebook.find("v4:46").unwrap(), &[3]);
+    assert_eq!((found[0].rfc.as_str(), found[0].severity), ("RFC 2132, section 8.7", Severity::Error));
+    assert_eq!(found[0].octets, Some(0..1));
+    let found = check::payload(codebook, codebook.find("v4:208").unwrap(), &[0; 4]);
+    assert_eq!(found[0].rfc, "RFC 5071, section 3.2");
+}
