@@ -77,11 +77,8 @@ impl Explainer {
         self.row(octets.start..octets.start, label, name.to_string());
         self.depth += 1;
         let mut at = octets.start;
-        for text in name.labels() {
+        for text in name.labels_in_place() {
             let next = at + 1 + text.len();
-            if next > octets.end {
-                break;
-            }
             let text = String::from_utf8_lossy(text).into_owned();
             self.row(at..next, format!("label of {}", next - at - 1), text);
             at = next;

@@ -71,6 +71,17 @@ impl<'o> NameRef<'o> {
         self.absolute
     }
 
+    /// The labels that stand where the name does, up to a pointer or the root label.
+    pub(super) fn labels_in_place(self) -> impl Iterator<Item = &'o [u8]> {
+        let mut at = self.at;
+        std::iter::from_fn(move || {
+            let length = usize::from(*self.base.get(at).filter(|length| (1..64).contains(*length))?);
+            let label = self.base.get(at + 1..at + 1 + length)?;
+            at += 1 + length;
+            Some(label)
+        })
+    }
+
     /// The labels, the root label left out.
     pub fn labels(self) -> impl Iterator<Item = &'o [u8]> {
         let mut at = self.at;

@@ -239,8 +239,8 @@ impl<'de> Deserializer<'de> for Value {
             Self::Flags(_, names) => visitor.visit_seq(SeqDeserializer::new(names.into_iter().map(String::from))),
             Self::Seconds(seconds) => visitor.visit_u32(seconds),
             Self::Text(text) | Self::Name(text) => visitor.visit_string(text),
-            Self::Bytes(octets) | Self::Raw(octets) => visitor.visit_byte_buf(octets),
-            Self::Mac(octets) => visitor.visit_byte_buf(octets.to_vec()),
+            Self::Bytes(octets) | Self::Raw(octets) => visitor.visit_seq(SeqDeserializer::new(octets.into_iter())),
+            Self::Mac(octets) => visitor.visit_seq(SeqDeserializer::new(octets.into_iter())),
             Self::List(items) => visitor.visit_seq(SeqDeserializer::new(items.into_iter())),
             Self::Record(fields) => visitor
                 .visit_map(MapDeserializer::new(fields.into_iter().map(|(name, value)| (String::from(name), value)))),

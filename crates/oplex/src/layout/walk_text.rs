@@ -106,7 +106,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
     }
 
     pub(super) fn name(&mut self, form: Form<'l>, at: usize, end: usize) -> Walked {
-        let Some(next) = self.labels(at, end, false)? else {
+        let Some(next) = self.labels(at, end, None)? else {
             return Err(self.stop(at..end, FaultKind::NameNotEnded));
         };
         self.visitor.scalar(
@@ -118,7 +118,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
     }
 
     pub(super) fn partial_name(&mut self, atom: &'l Atom, at: usize, end: usize) -> Walked {
-        let ended = self.labels(at, end, false)?;
+        let ended = self.labels(at, end, None)?;
         let name = NameRef::new(&self.octets[self.base..end], at - self.base, ended.is_some());
         let next = ended.unwrap_or(end);
         self.visitor.scalar(Form::Atom(atom), Scalar::Name(name), at..next);
@@ -129,8 +129,9 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
         debug_assert!(matches!(atom, Atom::Names(Names::Compressed | Names::Lenient)));
         self.visitor.begin(Shape::List, at);
         let mut next = at;
+        let mut starts = Starts([0; STARTS]);
         while next < end {
-            let ended = self.labels(next, end, true).inspect_err(|_| self.visitor.end(end))?;
+            let ended = self.labels(next, end, Some(&mut starts)).inspect_err(|_| self.visitor.end(end))?;
             let Some(after) = ended else {
                 let stop = self.stop(next..end, FaultKind::NameNotEnded);
                 self.visitor.end(end);
@@ -147,13 +148,16 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
         Ok(next)
     }
 
-    /// Goes through the labels of the name at `first`, following pointers if they are allowed, to where the octets
-    /// after the name begin; `None` when the octets end before a root label.
-    fn labels(&mut self, first: usize, end: usize, pointers: bool) -> Result<Option<usize>, Stop> {
+    /// Goes through the labels of the name at `first`, to where the octets after the name begin; `None` when the octets
+    /// end before a root label. Pointers are followed where they may stand, which is where `starts` are kept.
+    fn labels(&mut self, first: usize, end: usize, mut starts: Option<&mut Starts>) -> Result<Option<usize>, Stop> {
         let (mut at, mut earliest, mut jumps, mut length) = (first, first, 0, 0);
         let mut next = None;
         loop {
             let Some(octet) = self.octets[..end].get(at).map(|octet| usize::from(*octet)) else { return Ok(None) };
+            if let Some(starts) = starts.as_deref_mut().filter(|_| jumps == 0) {
+                starts.note(at - self.base);
+            }
             match octet {
                 0 => return Ok(Some(next.unwrap_or(at + 1))),
                 1..=LABEL => {
@@ -171,11 +175,12 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
                     length += 1 + octet;
                     at += 1 + octet;
                 }
-                0xc0.. if pointers => {
+                0xc0.. if starts.is_some() => {
                     let low = self.need("a compression pointer", 2, at, end)? - 1;
                     let to = (octet & 0x3f) << 8 | usize::from(self.octets[low]);
                     // RFC 1035, section 4.1.4: a prior occurrence. Only ever going backwards also rules out loops.
-                    if self.base + to >= earliest || jumps == JUMPS {
+                    let begins = starts.as_ref().is_some_and(|starts| starts.has(to));
+                    if self.base + to >= earliest || !begins || jumps == JUMPS {
                         return Err(self.stop(at..at + 2, FaultKind::PointerAstray { to }));
                     }
                     next.get_or_insert(at + 2);
@@ -272,5 +277,22 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
                 self.visitor.scalar(Form::Unknown, Scalar::Text(value), octets);
             }
         }
+    }
+}
+
+/// Where labels begin that a compression pointer may lead to: a bit for each octet that its 14 bits can reach.
+struct Starts([u64; STARTS]);
+
+const STARTS: usize = (1 << 14) / 64;
+
+impl Starts {
+    fn note(&mut self, at: usize) {
+        if let Some(bits) = self.0.get_mut(at / 64) {
+            *bits |= 1 << (at % 64);
+        }
+    }
+
+    fn has(&self, at: usize) -> bool {
+        self.0.get(at / 64).is_some_and(|bits| bits >> (at % 64) & 1 == 1)
     }
 }

@@ -159,6 +159,14 @@ fn names_that_do_not_end_or_lead_astray() {
         ]
     );
     none("compressed-names", "016100c000");
+    // Into the middle of a label, where something like a label happens to stand.
+    assert_eq!(
+        faults("compressed-names", "0301610000c001"),
+        [
+            "1..2: '\\u{1}' cannot stand in a host name; letters, digits and hyphens can",
+            "5..7: the pointer leads to octet 1, where no earlier part of a name begins",
+        ]
+    );
     let label = ["3f".to_owned(), "61".repeat(63)].concat();
     one("name", &[label.repeat(4), "00".to_owned()].concat(), "0..256: the name takes 257 octets; 255 is the most");
 }

@@ -1,0 +1,169 @@
+//! Rust types in and out.
+
+use std::net::{Ipv4Addr, Ipv6Addr};
+use std::time::Duration;
+
+use oplex::codebook::{Codebook, EncodeFailure};
+use oplex::layout::{Layout, Plain, Route4, SubOption, TypedError, Value};
+use serde::Deserialize;
+
+fn layout(text: &str) -> Layout {
+    Layout::parse_with(text, Codebook::standard()).unwrap()
+}
+
+/// Encodes a Rust value by a layout.
+fn octets(text: &str, value: impl Into<Value>) -> Result<Vec<u8>, String> {
+    let encoded = layout(text).encode(Codebook::standard(), &value.into());
+    encoded.map(|encoded| encoded.octets).map_err(|error| error.to_string())
+}
+
+#[test]
+fn single_values_become_rust_values() {
+    let one = |text: &str| layout(text);
+    assert_eq!(one("u8").one::<u8>(&Plain, &[7]), Ok(7));
+    assert_eq!(one("u16").one::<u16>(&Plain, &[1, 0]), Ok(256));
+    assert_eq!(one("u24").one::<u32>(&Plain, &[1, 0, 0]), Ok(65_536));
+    assert_eq!(one("u64").one::<u64>(&Plain, &[0, 0, 0, 0, 0, 0, 0, 9]), Ok(9));
+    assert_eq!(one("i32").one::<i32>(&Plain, &[255, 255, 255, 254]), Ok(-2));
+    assert_eq!(one("i8").one::<i64>(&Plain, &[255]), Ok(-1));
+    assert_eq!(one("bool").one::<bool>(&Plain, &[1]), Ok(true));
+    assert_eq!(one("seconds").one::<Duration>(&Plain, &[0, 0, 0, 60]), Ok(Duration::from_secs(60)));
+    assert_eq!(one("seconds").one::<Duration>(&Plain, &[255; 4]), Ok(Duration::MAX));
+    assert_eq!(one("ipv4").one::<Ipv4Addr>(&Plain, &[10, 64, 4, 1]), Ok(Ipv4Addr::new(10, 64, 4, 1)));
+    assert_eq!(one("ipv6").one::<Ipv6Addr>(&Plain, &[0; 16]), Ok(Ipv6Addr::UNSPECIFIED));
+    assert_eq!(one("mac").one::<[u8; 6]>(&Plain, &[2, 0, 0x5e, 0, 0x53, 1]), Ok([2, 0, 0x5e, 0, 0x53, 1]));
+    assert_eq!(one("uuid").one::<[u8; 16]>(&Plain, &[7; 16]), Ok([7; 16]));
+    assert_eq!(one("text").one::<&str>(&Plain, b"dome"), Ok("dome"));
+    assert_eq!(one("text").one::<String>(&Plain, b"dome"), Ok("dome".to_owned()));
+    assert_eq!(one("name").one::<String>(&Plain, &[4, b'd', b'o', b'm', b'e', 0]), Ok("dome".to_owned()));
+    assert_eq!(one("bytes").one::<&[u8]>(&Plain, &[1, 2]), Ok(&[1, 2][..]));
+    assert_eq!(one("bytes").one::<Vec<u8>>(&Plain, &[1, 2]), Ok(vec![1, 2]));
+    assert_eq!(one("bits { a: s4.4 }").one::<f64>(&Plain, &[0x18]), Ok(1.5));
+}
+
+#[test]
+fn lists_become_vectors() {
+    let servers = layout("ipv4+").list::<Ipv4Addr>(&Plain, &[10, 0, 0, 1, 10, 0, 0, 2]);
+    assert_eq!(servers, Ok(vec![Ipv4Addr::new(10, 0, 0, 1), Ipv4Addr::new(10, 0, 0, 2)]));
+    let router = Ipv4Addr::new(10, 64, 4, 1);
+    let routes = layout("route4+").list::<Route4>(&Plain, &[0, 10, 64, 4, 1]);
+    assert_eq!(routes, Ok(vec![Route4 { destination: Ipv4Addr::UNSPECIFIED, length: 0, router }]));
+    assert_eq!(layout("len8(text)+").list::<&str>(&Plain, b"\x01a\x02bc"), Ok(vec!["a", "bc"]));
+}
+
+#[test]
+fn what_is_not_of_the_type_is_refused() {
+    assert_eq!(layout("u16").one::<u8>(&Plain, &[1, 0]), Err(TypedError::OtherType("u8")));
+    assert_eq!(layout("text").one::<u8>(&Plain, b"a"), Err(TypedError::OtherType("u8")));
+    assert_eq!(layout("u8+").one::<u8>(&Plain, &[1, 2]), Err(TypedError::OtherCount(1)));
+    let short = layout("ipv4+").list::<Ipv4Addr>(&Plain, &[10, 0]).unwrap_err();
+    assert_eq!(short.to_string(), "octet 0: an IPv4 address needs 4 octets, only 2 left");
+    // Everything is checked, although every octet could be read.
+    let netmask = layout("netmask").one::<Ipv4Addr>(&Plain, &[255, 0, 255, 0]).unwrap_err();
+    assert_eq!(netmask.to_string(), "octet 0: the ones of a mask must all stand to the left of its zeros");
+}
+
+#[test]
+fn rust_values_become_octets() {
+    let address = Ipv4Addr::new(10, 64, 0, 53);
+    assert_eq!(octets("ipv4", address), Ok(vec![10, 64, 0, 53]));
+    assert_eq!(octets("ipv4+", address), Ok(vec![10, 64, 0, 53]), "one value where several could stand");
+    assert_eq!(octets("ipv4+", vec![address, address]), Ok(vec![10, 64, 0, 53, 10, 64, 0, 53]));
+    assert_eq!(octets("ipv6", Ipv6Addr::LOCALHOST).map(|octets| octets.len()), Ok(16));
+    assert_eq!(octets("u16", 1500u16), Ok(vec![5, 0xdc]));
+    assert_eq!(octets("u16", 9u8), Ok(vec![0, 9]));
+    assert_eq!(octets("u64", 9u64), Ok(vec![0, 0, 0, 0, 0, 0, 0, 9]));
+    assert_eq!(octets("i32", -1), Ok(vec![255; 4]));
+    assert_eq!(octets("bool", true), Ok(vec![1]));
+    assert_eq!(octets("seconds", Duration::from_secs(60)), Ok(vec![0, 0, 0, 60]));
+    assert_eq!(octets("seconds", Duration::MAX), Ok(vec![255; 4]));
+    assert_eq!(octets("seconds", 60u32), Ok(vec![0, 0, 0, 60]));
+    assert_eq!(octets("text", "dome"), Ok(b"dome".to_vec()));
+    assert_eq!(octets("text", "dome".to_owned()), Ok(b"dome".to_vec()));
+    assert_eq!(octets("name", "dome"), Ok(b"\x04dome\x00".to_vec()));
+    assert_eq!(octets("bytes", &[1u8, 2][..]), Ok(vec![1, 2]));
+    assert_eq!(octets("u8 of message-type", "DHCPACK"), Ok(vec![5]));
+    assert_eq!(octets("bits { a: s4.4 }", Value::record([("a", 1.5.into())])), Ok(vec![0x18]));
+    let route = Route4 { destination: Ipv4Addr::new(10, 64, 8, 0), length: 21, router: address };
+    assert_eq!(octets("route4+", vec![route]), Ok(vec![21, 10, 64, 8, 10, 64, 0, 53]));
+}
+
+#[test]
+fn rust_values_that_have_no_octets_are_refused_with_their_path() {
+    assert_eq!(octets("u8", 256u16), Err("256 does not fit; this number lies between 0 and 255".to_owned()));
+    assert_eq!(octets("u8", "x"), Err("`x` is not a number".to_owned()));
+    assert_eq!(octets("ipv4", "10.64.0.53"), Err("`10.64.0.53` is not of this layout's form".to_owned()));
+    assert_eq!(octets("name", "a..b"), Err("a name with nothing between two dots".to_owned()));
+    assert_eq!(
+        octets("len8(bytes)", &[0u8; 256][..]),
+        Err("256 octets, but the length in front can count 255 at most".to_owned())
+    );
+    let record = Value::record([("a", 1u8.into())]);
+    assert_eq!(octets("{ a: u8, b: u8 }", record), Err("the field `b` is missing".to_owned()));
+    let record = Value::record([("a", Value::record([("b", 300u16.into())]))]);
+    assert_eq!(
+        octets("{ a: { b: u8 } }", record),
+        Err("a.b: 300 does not fit; this number lies between 0 and 255".to_owned())
+    );
+    let list = Value::from(vec![Value::from(1u8), Value::from(999u16)]);
+    assert_eq!(octets("u8+", list), Err("2: 999 does not fit; this number lies between 0 and 255".to_owned()));
+    let unknown = Value::Options(vec![SubOption { code: 200, name: None, value: 1u8.into() }]);
+    assert_eq!(
+        octets("options(relay-agent)", unknown),
+        Err("200: this option is not in the codebook, so only octets can stand here".to_owned())
+    );
+}
+
+#[test]
+fn a_codebook_refuses_what_an_options_layout_forbids() {
+    let codebook = Codebook::standard();
+    let mtu = codebook.find("v4:mtu").unwrap();
+    assert_eq!(codebook.encode_value(mtu, &1500u16.into()), Ok(vec![5, 0xdc]));
+    let refused = codebook.encode_value(mtu, &60u16.into()).unwrap_err();
+    assert!(matches!(refused, EncodeFailure::Fault(_)));
+    assert_eq!(refused.to_string(), "60 is out of range; it must be 68 or more");
+    let refused = codebook.encode_value(mtu, &"big".into()).unwrap_err();
+    assert_eq!(refused.to_string(), "`big` is not a number");
+    assert_eq!(codebook.one::<u16>(mtu, &[5, 0xdc]), Ok(1500));
+}
+
+#[derive(Debug, PartialEq, Deserialize)]
+struct Server {
+    priority: u16,
+    #[serde(rename = "authentication-domain")]
+    domain: String,
+    addresses: Option<Vec<Ipv4Addr>>,
+}
+
+#[test]
+fn records_become_structs() {
+    let codebook = Codebook::standard();
+    let text = "{ priority = 1, authentication-domain = dns.example, addresses = [10.64.0.53, 10.64.0.54] }, \
+                { priority = 2, authentication-domain = other.example }";
+    let dnr = codebook.find("v4:162").unwrap();
+    let octets = codebook.encode(dnr, &oplex::layout::Written::from_text(text)).unwrap().octets;
+    let servers: Vec<Server> = codebook.decode(dnr, &octets).0.unwrap().to().unwrap();
+    assert_eq!(servers.len(), 2);
+    assert_eq!((servers[0].priority, servers[0].domain.as_str()), (1, "dns.example"));
+    assert_eq!(servers[0].addresses.as_ref().map(Vec::len), Some(2));
+    assert_eq!(servers[1], Server { priority: 2, domain: "other.example".to_owned(), addresses: None });
+    let wrong: Result<u32, _> = codebook.decode(dnr, &octets).0.unwrap().to();
+    assert!(wrong.is_err());
+}
+
+#[test]
+fn enumerations_and_nested_options_become_what_serde_makes_of_them() {
+    #[derive(Deserialize)]
+    #[serde(rename_all = "kebab-case")]
+    struct Relay {
+        agent_circuit_id: Vec<u8>,
+        link_selection: Ipv4Addr,
+    }
+    let codebook = Codebook::standard();
+    let value = |id: &str, octets: &[u8]| codebook.decode(codebook.find(id).unwrap(), octets).0.unwrap();
+    assert_eq!(value("v4:46", &[8]).to::<String>().unwrap(), "h-node");
+    let relay: Relay = value("v4:82", &[1, 1, 7, 5, 4, 10, 64, 4, 0]).to().unwrap();
+    assert_eq!((relay.agent_circuit_id, relay.link_selection), (vec![7], Ipv4Addr::new(10, 64, 4, 0)));
+    assert_eq!(value("v4:157", &[1]).to::<Vec<String>>().unwrap(), ["remote"]);
+    assert!(value("v4:80", &[]).to::<()>().is_ok());
+}
