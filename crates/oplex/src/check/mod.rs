@@ -10,6 +10,7 @@
 //! assert!(findings.iter().any(|finding| finding.rule.name == "subnet-host-bits-set"));
 //! ```
 
+mod formats;
 mod layers;
 mod payload;
 mod pools;
@@ -52,8 +53,15 @@ impl OneValue<'_> {
 }
 
 /// Topic rules that pick some options stand before those that take all.
-static CHECKS: [&[&Check]; 6] =
-    [&payload::CHECKS, &values::CHECKS, &subnets::CHECKS, &pools::CHECKS, &layers::CHECKS, &timers::CHECKS];
+static CHECKS: [&[&Check]; 7] = [
+    &payload::CHECKS,
+    &values::CHECKS,
+    &formats::CHECKS,
+    &subnets::CHECKS,
+    &pools::CHECKS,
+    &layers::CHECKS,
+    &timers::CHECKS,
+];
 
 fn checks() -> impl Iterator<Item = &'static Check> {
     CHECKS.iter().flat_map(|family| family.iter().copied())

@@ -111,7 +111,50 @@ pub(super) static BOOK_NAME_TAKEN: Rule = Rule {
     example: Example::Codebook("book = \"v4\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n"),
 };
 
-pub(super) static RULES: [&Rule; 9] = [
+/// Two options of one codebook have the same code or name.
+pub(super) static CODE_TAKEN: Rule = Rule {
+    name: "code-taken",
+    severity: Severity::Error,
+    rfc: "",
+    summary: "two options of a codebook have the same code or the same name",
+    why: "Only one of them could ever be meant, and nobody could tell which.",
+    example: Example::Codebook(
+        "book = \"tern\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n\
+         [[option]]\ncode = 1\nname = \"ring\"\nlayout = \"u8\"\nsummary = \"Ring tone.\"\nreference = \"Tern D2 manual, page 7\"\n\
+         [[option]]\ncode = 1\nname = \"volume\"\nlayout = \"u8\"\nsummary = \"Volume.\"\nreference = \"Tern D2 manual, page 8\"\n",
+    ),
+};
+
+/// A layout that is not in the layout language.
+pub(super) static LAYOUT_NOT_UNDERSTOOD: Rule = Rule {
+    name: "layout-not-understood",
+    severity: Severity::Error,
+    rfc: "",
+    summary: "an option's layout is not in the layout language",
+    why: "Nothing can be encoded or checked by it.",
+    example: Example::Codebook(
+        "book = \"tern\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n\
+         [[option]]\ncode = 1\nname = \"servers\"\nlayout = \"ip4+\"\nsummary = \"Servers.\"\nreference = \"Tern D2 manual, page 7\"\n",
+    ),
+};
+
+/// A layout under which octets could be read in two ways.
+pub(super) static LAYOUT_READS_TWO_WAYS: Rule = Rule {
+    name: "layout-reads-two-ways",
+    severity: Severity::Error,
+    rfc: "",
+    summary: "a layout under which the same octets could be read in two ways",
+    why: "What one side writes, the other reads as something else, and neither is wrong.",
+    example: Example::Codebook(
+        "book = \"tern\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n\
+         [[option]]\ncode = 1\nname = \"servers\"\nlayout = \"{ servers: ipv4+, port: u16 }\"\nsummary = \"Servers.\"\nreference = \"Tern D2 manual, page 7\"\n",
+    ),
+};
+
+pub(super) static RULES: [&Rule; 12] = [
+    &CODE_TAKEN,
+    &LAYOUT_NOT_UNDERSTOOD,
+    &LAYOUT_READS_TWO_WAYS,
     &BOOK_NAME_TAKEN,
     &CODE_ALREADY_ASSIGNED,
     &CODE_OUTSIDE_PRIVATE_RANGE,

@@ -39,7 +39,7 @@ pub use payload::{EncodeFailure, Payload, split};
 
 /// The rules that reading a codebook speaks for.
 pub(crate) fn rules() -> impl Iterator<Item = &'static Rule> {
-    file::RULES.iter().chain(&lint::RULES).copied()
+    lint::RULES.into_iter()
 }
 
 /// Option definitions, found by code and by name.

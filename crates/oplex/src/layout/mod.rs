@@ -33,14 +33,17 @@ mod lex;
 mod name;
 mod node;
 mod parse;
+mod parse_parts;
 mod plain;
 mod print;
 mod read;
+mod read_atoms;
 mod scalar;
 mod sound;
 mod typed;
 mod value;
 mod walk;
+mod walk_atoms;
 mod walk_text;
 mod written;
 

@@ -4,10 +4,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::lex::{Token, tokens};
-use super::node::{
-    Atom, BitField, Bound, Choice, Count, Enumeration, Field, Meaning, Names, Nested, Node, Number, PairKey, Pairs,
-    Prefix, Run, SLOTS, Selector,
-};
+use super::node::{Atom, Choice, Count, Enumeration, Field, Meaning, Nested, Node, Number, Prefix, SLOTS, Selector};
 use super::{LayoutError, Vocabulary};
 use crate::nearest;
 
@@ -44,7 +41,7 @@ pub(super) const ATOMS: [&str; 27] = [
     "i8",
 ];
 
-const FORMS: [&str; 6] = ["len8", "len16", "options", "by", "pairs", "bits"];
+pub(super) const FORMS: [&str; 6] = ["len8", "len16", "options", "by", "pairs", "bits"];
 
 pub(super) fn parse(text: &str, vocabulary: &dyn Vocabulary) -> Result<Node, LayoutError> {
     let tokens = tokens(text)?;
@@ -65,27 +62,27 @@ struct Known {
     number: Option<Number>,
 }
 
-struct Parser<'t> {
-    tokens: Vec<(Token<'t>, Range<usize>)>,
-    at: usize,
+pub(super) struct Parser<'t> {
+    pub(super) tokens: Vec<(Token<'t>, Range<usize>)>,
+    pub(super) at: usize,
     depth: usize,
     vocabulary: &'t dyn Vocabulary,
     scopes: Vec<Vec<Known>>,
     slots: u8,
 }
 
-type Parsed<T> = Result<T, LayoutError>;
+pub(super) type Parsed<T> = Result<T, LayoutError>;
 
 impl<'t> Parser<'t> {
-    fn peek(&self) -> &Token<'t> {
+    pub(super) fn peek(&self) -> &Token<'t> {
         &self.tokens[self.at].0
     }
 
-    fn span(&self) -> Range<usize> {
+    pub(super) fn span(&self) -> Range<usize> {
         self.tokens[self.at].1.clone()
     }
 
-    fn next(&mut self) -> Token<'t> {
+    pub(super) fn next(&mut self) -> Token<'t> {
         let token = self.tokens[self.at].0.clone();
         if token != Token::End {
             self.at += 1;
@@ -93,27 +90,27 @@ impl<'t> Parser<'t> {
         token
     }
 
-    fn eat(&mut self, sign: &'static str) -> bool {
+    pub(super) fn eat(&mut self, sign: &'static str) -> bool {
         let found = *self.peek() == Token::Sign(sign);
         self.at += usize::from(found);
         found
     }
 
-    fn eat_word(&mut self, word: &str) -> bool {
+    pub(super) fn eat_word(&mut self, word: &str) -> bool {
         let found = matches!(self.peek(), Token::Word(at) if *at == word);
         self.at += usize::from(found);
         found
     }
 
-    fn expected<T>(&self, what: &str) -> Parsed<T> {
+    pub(super) fn expected<T>(&self, what: &str) -> Parsed<T> {
         Err(LayoutError::new(self.span(), format!("expected {what}, found {}", self.peek().describe())))
     }
 
-    fn expect(&mut self, sign: &'static str) -> Parsed<()> {
+    pub(super) fn expect(&mut self, sign: &'static str) -> Parsed<()> {
         if self.eat(sign) { Ok(()) } else { self.expected(&format!("`{sign}`")) }
     }
 
-    fn word(&mut self, what: &str) -> Parsed<&'t str> {
+    pub(super) fn word(&mut self, what: &str) -> Parsed<&'t str> {
         match *self.peek() {
             Token::Word(word) => {
                 self.at += 1;
@@ -123,7 +120,7 @@ impl<'t> Parser<'t> {
         }
     }
 
-    fn number<N: TryFrom<i128>>(&mut self, what: &str) -> Parsed<N> {
+    pub(super) fn number<N: TryFrom<i128>>(&mut self, what: &str) -> Parsed<N> {
         let span = self.span();
         let negative = self.eat("-");
         let Token::Number(number) = *self.peek() else { return self.expected(what) };
@@ -133,7 +130,11 @@ impl<'t> Parser<'t> {
     }
 
     /// Items up to `close`, with commas between them; a comma after the last is fine.
-    fn items<T>(&mut self, close: &'static str, mut item: impl FnMut(&mut Self) -> Parsed<T>) -> Parsed<Vec<T>> {
+    pub(super) fn items<T>(
+        &mut self,
+        close: &'static str,
+        mut item: impl FnMut(&mut Self) -> Parsed<T>,
+    ) -> Parsed<Vec<T>> {
         let mut items = Vec::new();
         while !self.eat(close) {
             items.push(item(self)?);
@@ -145,7 +146,7 @@ impl<'t> Parser<'t> {
         Ok(items)
     }
 
-    fn layout(&mut self) -> Parsed<Node> {
+    pub(super) fn layout(&mut self) -> Parsed<Node> {
         self.depth += 1;
         if self.depth > DEPTH {
             return Err(LayoutError::new(self.span(), format!("a layout may be nested {DEPTH} deep, this is deeper")));
@@ -318,167 +319,8 @@ impl<'t> Parser<'t> {
         Ok(Node::Choice(Choice { by, arms: numbered, otherwise }))
     }
 
-    fn pairs(&mut self) -> Parsed<Node> {
-        self.expect("(")?;
-        let span = self.span();
-        let (Token::Quoted(between), Token::Quoted(equals)) = (self.next(), self.next()) else {
-            return Err(LayoutError::new(span, "expected two quoted texts: `pairs(\",\" \"=\")`".to_owned()));
-        };
-        if between.is_empty() || equals.is_empty() || between == equals {
-            let message = "what separates pairs and what separates key and value must be two different texts";
-            return Err(LayoutError::new(span, message.to_owned()));
-        }
-        self.expect(")")?;
-        self.expect("{")?;
-        let mut open = false;
-        let keys = self.items("}", |parser| {
-            if parser.eat("..") {
-                open = true;
-                return Ok(None);
-            }
-            let name: Box<str> = match parser.next() {
-                Token::Word(word) => word.into(),
-                Token::Quoted(text) => text.into(),
-                _ => return parser.expected("a key"),
-            };
-            let required = parser.eat("!");
-            parser.expect(":")?;
-            let span = parser.span();
-            let word = parser.word("the form of the value")?;
-            let atom = parser.atom(word, span.clone())?;
-            if !super::plain::has_text(&atom) {
-                return Err(LayoutError::new(span, format!("`{word}` has no form as the value of a KEY=value text")));
-            }
-            Ok(Some(PairKey { name, atom, required }))
-        })?;
-        if keys.len() > 64 {
-            return Err(LayoutError::new(span, format!("{} keys; a layout may list 64", keys.len())));
-        }
-        Ok(Node::Pairs(Pairs {
-            between: between.into(),
-            equals: equals.into(),
-            keys: keys.into_iter().flatten().collect(),
-            open,
-        }))
-    }
-
-    fn bits(&mut self) -> Parsed<Node> {
-        let start = self.span().start;
-        self.expect("{")?;
-        let fields = self.items("}", Self::bit_field)?;
-        let width: u32 = fields.iter().map(|field| field.width).sum();
-        if width == 0 || !width.is_multiple_of(8) || width > 128 {
-            let span = start..self.tokens[self.at - 1].1.end;
-            return Err(LayoutError::new(
-                span,
-                format!("the fields are {width} bits together; they must fill 1 to 16 whole octets"),
-            ));
-        }
-        Ok(Node::Bits(fields))
-    }
-
-    fn bit_field(&mut self) -> Parsed<BitField> {
-        let name: Box<str> = self.word("a field name")?.into();
-        self.expect(":")?;
-        let span = self.span();
-        let form = "a width in bits (`6`) or a fixed-point form (`s9.25`)";
-        let (signed, width, fraction) = match *self.peek() {
-            Token::Word(word) => {
-                self.at += 1;
-                let signed = word.starts_with('s');
-                let Some(Ok(whole)) = word.strip_prefix(['s', 'u']).map(str::parse::<u32>) else {
-                    return Err(LayoutError::new(span, format!("expected {form}, found `{word}`")));
-                };
-                let fraction = if self.eat(".") { Some(self.number::<u32>("fraction bits")?) } else { None };
-                (signed, whole.saturating_add(fraction.unwrap_or(0)), fraction)
-            }
-            _ => (false, self.number(form)?, None),
-        };
-        if !(1..=64).contains(&width) {
-            return Err(LayoutError::new(span, format!("a field of {width} bits; 1 to 64 are possible")));
-        }
-        let of = if self.eat_word("of") { Some(self.enumeration(false)?) } else { None };
-        let bound = if self.eat_word("in") { Some(self.bound()?) } else { None };
-        Ok(BitField { name, width, fraction, signed, of, bound })
-    }
-
-    fn atom(&mut self, word: &str, span: Range<usize>) -> Parsed<Atom> {
-        let number = |octets, signed| Atom::Number(Number { octets, signed, meaning: Meaning::Plain, bound: None });
-        let atom = match word {
-            "u8" => number(1, false),
-            "u16" => number(2, false),
-            "u24" => number(3, false),
-            "u32" => number(4, false),
-            "u64" => number(8, false),
-            "i8" => number(1, true),
-            "i32" => number(4, true),
-            "bool" => Atom::Bool,
-            "seconds" => Atom::Seconds,
-            "ipv4" => Atom::Ipv4,
-            "ipv6" => Atom::Ipv6,
-            "netmask" => Atom::Netmask,
-            "mac" => Atom::Mac,
-            "text" => Atom::Run(Run::Text, Count::SOME),
-            "dotted-name" => Atom::Run(Run::DottedName, Count::SOME),
-            "utf8" => Atom::Run(Run::Utf8, Count::SOME),
-            "uri" => Atom::Run(Run::Uri, Count::SOME),
-            "bytes" => Atom::Run(Run::Bytes, Count::SOME),
-            "empty" => Atom::Empty,
-            "name" => Atom::Name,
-            "partial-name" => Atom::PartialName,
-            "compressed-names" => Atom::Names(Names::Compressed),
-            "lenient-names" => Atom::Names(Names::Lenient),
-            "duid" => Atom::Duid,
-            "uuid" => Atom::Uuid,
-            "route4" => Atom::Route4,
-            "prefix6" => Atom::Prefix6,
-            _ => return Err(self.unknown(span, "layout", word, ATOMS.into_iter().chain(FORMS).collect())),
-        };
-        let Atom::Number(number) = atom else { return Ok(atom) };
-        self.number_details(number).map(Atom::Number)
-    }
-
-    fn number_details(&mut self, mut number: Number) -> Parsed<Number> {
-        let span = self.span();
-        if self.eat_word("of") {
-            number.meaning = Meaning::Member(self.enumeration(false)?);
-        } else if self.eat_word("flags") {
-            number.meaning = Meaning::Flags(self.enumeration(true)?);
-        }
-        if let Meaning::Member(named) | Meaning::Flags(named) = &number.meaning {
-            let largest = named.members.iter().map(|(value, _)| *value).max().unwrap_or(0);
-            if number.octets < 8 && largest >> (8 * number.octets) != 0 {
-                return Err(LayoutError::new(span, format!("{largest} does not fit in {} octets", number.octets)));
-            }
-        }
-        if self.eat_word("in") {
-            number.bound = Some(self.bound()?);
-        }
-        Ok(number)
-    }
-
-    fn bound(&mut self) -> Parsed<Bound> {
-        let start = self.span().start;
-        let has_number = |parser: &Self| matches!(parser.peek(), Token::Number(_) | Token::Sign("-"));
-        let min = if has_number(self) { Some(self.number("a number")?) } else { None };
-        let closed = self.eat("..=") || self.eat("..");
-        let max = match (closed, has_number(self)) {
-            (true, true) => Some(self.number("a number")?),
-            (true, false) => None,
-            (false, _) => min,
-        };
-        let span = start..self.tokens[self.at.saturating_sub(1)].1.end.max(start);
-        match (min, max) {
-            (None, None) => self.expected("a range such as `68..` or `1..=3`"),
-            (Some(min), Some(max)) if min > max => {
-                Err(LayoutError::new(span, "no number fits this range; write the smaller end first".to_owned()))
-            }
-            _ => Ok(Bound { min, max }),
-        }
-    }
-
     /// The name of an enumeration in the codebook, or one written on the spot: `{ off = 0, on = 1 }`.
-    fn enumeration(&mut self, flags: bool) -> Parsed<Arc<Enumeration>> {
+    pub(super) fn enumeration(&mut self, flags: bool) -> Parsed<Arc<Enumeration>> {
         if self.eat("{") {
             let members = self.items("}", |parser| {
                 let name: Box<str> = parser.word("a name")?.into();
@@ -497,7 +339,7 @@ impl<'t> Parser<'t> {
         found.ok_or_else(|| self.unknown(span, what, name, self.vocabulary.names()))
     }
 
-    fn unknown(&self, span: Range<usize>, what: &str, name: &str, known: Vec<&str>) -> LayoutError {
+    pub(super) fn unknown(&self, span: Range<usize>, what: &str, name: &str, known: Vec<&str>) -> LayoutError {
         LayoutError::new(span, format!("no {what} is named `{name}`{}", nearest::hint(name, known)))
     }
 }

@@ -5,11 +5,12 @@ use std::ops::Range;
 use super::fault::Topic;
 use super::node::{Atom, BitField, Choice, Field, Meaning, Nested, Node, Pairs, Run, SLOTS, Slots};
 use super::plain::{self, Wrong};
+use super::read_atoms::{atom_form, form, is_text_table, text_atom};
 use super::scalar::Scalar;
 use super::value::{SubOption, Value};
 use super::walk::Form;
 use super::written::{self, Key, Misfit, Written, WrittenKind};
-use super::{Layout, Nesting, name};
+use super::{Layout, Nesting};
 use crate::nearest;
 use crate::octets::hex;
 
@@ -386,68 +387,5 @@ impl Reader<'_> {
             Ok(value) => self.leaf(written, value),
             Err(wrong) => self.wrong(written, wrong),
         }
-    }
-}
-
-/// `{ text = "…" }`: the octets of a text, where octets are wanted.
-fn is_text_table(fields: &[(Key, Written)]) -> bool {
-    matches!(fields, [(key, Written { kind: WrittenKind::Text { .. }, .. })] if key.name == "text")
-}
-
-fn text_atom(atom: &Atom, text: &str) -> Result<Value, Wrong> {
-    match atom {
-        Atom::Run(Run::Bytes, _) => {
-            octets(text, "; for the characters themselves write `{ text = \"…\" }`").map(Value::Bytes)
-        }
-        Atom::Duid => octets(text, "").map(Value::Bytes),
-        Atom::PartialName if text.is_empty() => Ok(Value::Name(String::new())),
-        Atom::Name | Atom::PartialName | Atom::Names(_) => {
-            let labels = name::labels(text)?;
-            Ok(Value::Name(dotted(&labels, *atom == Atom::PartialName && text.ends_with('.'))))
-        }
-        _ => plain::scalar(atom, text).map(|scalar| Value::of(Form::Atom(atom), scalar)),
-    }
-}
-
-/// The labels in the one dotted form that names are shown in.
-fn dotted(labels: &[Vec<u8>], final_dot: bool) -> String {
-    let mut wire = Vec::new();
-    name::put(&mut wire, labels);
-    let text = super::scalar::NameRef::new(&wire, 0, true).to_string();
-    if final_dot && text != "." { text + "." } else { text }
-}
-
-fn octets(text: &str, instead: &str) -> Result<Vec<u8>, Wrong> {
-    hex::parse(text).map_err(|error| Wrong {
-        at: error.span(),
-        ..Wrong::all(text, format!("octets are written in hexadecimal, like `0a:40:04:01`: {error}{instead}"))
-    })
-}
-
-fn form(node: &Node) -> &'static str {
-    match node {
-        Node::Record(_) | Node::Bits(_) => "a table, `{ field = value, … }`",
-        Node::Options(_) => "a table of options, `{ name = value, … }`",
-        Node::Pairs(_) => "a table, `{ KEY = value, … }`, or the text as the device reads it",
-        _ => "a single value",
-    }
-}
-
-fn atom_form(atom: &Atom) -> &'static str {
-    match atom {
-        Atom::Number(_) => "a whole number",
-        Atom::Bool => "`true` or `false`",
-        Atom::Seconds => "seconds or a duration such as \"8h\"",
-        Atom::Ipv4 => "an address in quotes, \"10.64.4.1\"",
-        Atom::Ipv6 => "an address in quotes, \"2001:db8::53\"",
-        Atom::Netmask => "a mask in quotes, \"255.255.254.0\"",
-        Atom::Mac => "a hardware address in quotes, \"02:00:5e:00:53:11\"",
-        Atom::Run(Run::Bytes, _) => "octets in quotes, \"0a:40:04:01\"",
-        Atom::Run(..) => "text in quotes",
-        Atom::Empty => "`true`",
-        Atom::Name | Atom::PartialName | Atom::Names(_) => "a name in quotes, \"tarnfell.example\"",
-        Atom::Duid | Atom::Uuid => "hexadecimal digits in quotes",
-        Atom::Route4 => "a route in quotes, \"10.64.8.0/21 via 10.64.4.1\"",
-        Atom::Prefix6 => "a prefix in quotes, \"2001:db8:64::/48\"",
     }
 }

@@ -3,12 +3,10 @@
 //! [`walk`] goes through a payload as its layout says and tells a [`Visitor`] what it meets, with the octets each
 //! thing takes. It allocates nothing; what readers keep is their own affair.
 
-use std::net::{Ipv4Addr, Ipv6Addr};
 use std::ops::Range;
 
 use super::fault::{Fault, FaultKind};
-use super::node::{Atom, BitField, Choice, Count, Field, Nested, Node, Number, Prefix, Run, SLOTS, Slots};
-use super::plain;
+use super::node::{Atom, BitField, Choice, Count, Field, Nested, Node, Prefix, Run, SLOTS, Slots};
 use super::scalar::Scalar;
 use super::{DefinitionRef, Layout, Nesting, SpaceRef};
 use crate::octets::number;
@@ -353,125 +351,9 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
         let first = u16::from(self.octets[at]);
         if width == 1 { first } else { first << 8 | u16::from(self.octets[at + 1]) }
     }
-
-    #[inline]
-    fn array<const N: usize>(&self, at: usize) -> [u8; N] {
-        let mut octets = [0; N];
-        octets.copy_from_slice(&self.octets[at..at + N]);
-        octets
-    }
-
-    #[inline]
-    fn atom(&mut self, atom: &'l Atom, at: usize, end: usize) -> Walked {
-        let (next, scalar) = match atom {
-            Atom::Ipv4 => {
-                let next = self.need("an IPv4 address", 4, at, end)?;
-                (next, Scalar::Ipv4(Ipv4Addr::from(self.array::<4>(at))))
-            }
-            Atom::Number(number) => return self.number(number, atom, at, end),
-            Atom::Run(run, count) => return self.run(*run, *count, atom, at, end),
-            Atom::Bool => {
-                let next = self.need("an octet", 1, at, end)?;
-                let octet = self.octets[at];
-                if octet > 1 {
-                    self.fault(at..next, FaultKind::NotBool { octet });
-                }
-                (next, Scalar::Bool(octet != 0))
-            }
-            Atom::Seconds => {
-                let next = self.need("a number of seconds", 4, at, end)?;
-                (next, Scalar::Seconds(u32::from_be_bytes(self.array(at))))
-            }
-            Atom::Netmask => {
-                let next = self.need("a mask", 4, at, end)?;
-                let mask = u32::from_be_bytes(self.array(at));
-                if mask.leading_ones() + mask.trailing_zeros() < 32 {
-                    self.fault(at..next, FaultKind::MaskNotContiguous);
-                }
-                (next, Scalar::Ipv4(Ipv4Addr::from(mask)))
-            }
-            Atom::Ipv6 => {
-                let next = self.need("an IPv6 address", 16, at, end)?;
-                (next, Scalar::Ipv6(Ipv6Addr::from(self.array::<16>(at))))
-            }
-            Atom::Mac => {
-                let next = self.need("a hardware address", 6, at, end)?;
-                (next, Scalar::Mac(self.array(at)))
-            }
-            Atom::Uuid => {
-                let next = self.need("a UUID", 16, at, end)?;
-                (next, Scalar::Uuid(self.array(at)))
-            }
-            Atom::Empty => (at, Scalar::Empty),
-            Atom::Duid => {
-                // RFC 8415, section 11.1: a type of two octets and 1 to 128 octets more.
-                if !(3..=130).contains(&(end - at)) {
-                    self.fault(at..end, FaultKind::DuidLength { have: end - at });
-                }
-                (end, Scalar::Bytes(&self.octets[at..end]))
-            }
-            Atom::Name => return self.name(Form::Atom(atom), at, end),
-            Atom::PartialName => return self.partial_name(atom, at, end),
-            Atom::Names(_) => return self.names(atom, at, end),
-            Atom::Route4 => self.route4(at, end)?,
-            Atom::Prefix6 => self.prefix6(at, end)?,
-        };
-        self.visitor.scalar(Form::Atom(atom), scalar, at..next);
-        Ok(next)
-    }
-
-    #[inline]
-    fn number(&mut self, form: &'l Number, atom: &'l Atom, at: usize, end: usize) -> Walked {
-        let next = self.need("a number", form.octets, at, end)?;
-        let raw = number(&self.octets[at..next]);
-        let signed = if form.signed { signed(raw, 8 * form.octets as u32) } else { 0 };
-        let scalar = if form.signed { Scalar::Integer(signed) } else { Scalar::Number(raw) };
-        if let Some(kind) = plain::objection(atom, &scalar) {
-            self.fault(at..next, kind);
-        }
-        self.visitor.scalar(Form::Atom(atom), scalar, at..next);
-        Ok(next)
-    }
-
-    /// RFC 3442: the prefix length, as many octets of the destination as it needs, the router.
-    fn route4(&mut self, at: usize, end: usize) -> Result<(usize, Scalar<'o>), Stop> {
-        let start = self.need("a route", 1, at, end)?;
-        let length = self.octets[at];
-        if length > 32 {
-            return Err(self.stop(at..start, FaultKind::PrefixTooLong { length, max: 32 }));
-        }
-        let significant = usize::from(length).div_ceil(8);
-        let middle = self.need("the route's destination", significant, start, end)?;
-        let mut destination = [0; 4];
-        destination[..significant].copy_from_slice(&self.octets[start..middle]);
-        let destination = Ipv4Addr::from(destination);
-        if u32::from(destination).unbounded_shl(u32::from(length)) != 0 {
-            self.fault(start..middle, FaultKind::HostBits { length });
-        }
-        let next = self.need("the route's router", 4, middle, end)?;
-        let router = Ipv4Addr::from(self.array::<4>(middle));
-        Ok((next, Scalar::Route4 { destination, length, router }))
-    }
-
-    fn prefix6(&mut self, at: usize, end: usize) -> Result<(usize, Scalar<'o>), Stop> {
-        let start = self.need("a prefix", 1, at, end)?;
-        let length = self.octets[at];
-        if length > 128 {
-            return Err(self.stop(at..start, FaultKind::PrefixTooLong { length, max: 128 }));
-        }
-        let significant = usize::from(length).div_ceil(8);
-        let next = self.need("the prefix's octets", significant, start, end)?;
-        let mut prefix = [0; 16];
-        prefix[..significant].copy_from_slice(&self.octets[start..next]);
-        let prefix = Ipv6Addr::from(prefix);
-        if u128::from(prefix).unbounded_shl(u32::from(length)) != 0 {
-            self.fault(start..next, FaultKind::HostBits { length });
-        }
-        Ok((next, Scalar::Prefix6 { prefix, length }))
-    }
 }
 
 /// The lowest `width` bits as a two's complement number.
-fn signed(raw: u64, width: u32) -> i64 {
+pub(super) fn signed(raw: u64, width: u32) -> i64 {
     ((raw << (64 - width)) as i64) >> (64 - width)
 }

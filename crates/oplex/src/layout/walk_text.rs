@@ -129,9 +129,17 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
         debug_assert!(matches!(atom, Atom::Names(Names::Compressed | Names::Lenient)));
         self.visitor.begin(Shape::List, at);
         let mut next = at;
-        let mut starts = Starts([0; STARTS]);
+        // Most lists are short, and clearing two kilobytes for them would cost more than reading them.
+        let (mut few, mut all);
+        let starts: &mut [u64] = if end - self.base <= 64 * FEW {
+            few = [0; FEW];
+            &mut few
+        } else {
+            all = [0; STARTS];
+            &mut all
+        };
         while next < end {
-            let ended = self.labels(next, end, Some(&mut starts)).inspect_err(|_| self.visitor.end(end))?;
+            let ended = self.labels(next, end, Some(starts)).inspect_err(|_| self.visitor.end(end))?;
             let Some(after) = ended else {
                 let stop = self.stop(next..end, FaultKind::NameNotEnded);
                 self.visitor.end(end);
@@ -150,13 +158,13 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
 
     /// Goes through the labels of the name at `first`, to where the octets after the name begin; `None` when the octets
     /// end before a root label. Pointers are followed where they may stand, which is where `starts` are kept.
-    fn labels(&mut self, first: usize, end: usize, mut starts: Option<&mut Starts>) -> Result<Option<usize>, Stop> {
+    fn labels(&mut self, first: usize, end: usize, mut starts: Option<&mut [u64]>) -> Result<Option<usize>, Stop> {
         let (mut at, mut earliest, mut jumps, mut length) = (first, first, 0, 0);
         let mut next = None;
         loop {
             let Some(octet) = self.octets[..end].get(at).map(|octet| usize::from(*octet)) else { return Ok(None) };
             if let Some(starts) = starts.as_deref_mut().filter(|_| jumps == 0) {
-                starts.note(at - self.base);
+                note(starts, at - self.base);
             }
             match octet {
                 0 => return Ok(Some(next.unwrap_or(at + 1))),
@@ -179,7 +187,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
                     let low = self.need("a compression pointer", 2, at, end)? - 1;
                     let to = (octet & 0x3f) << 8 | usize::from(self.octets[low]);
                     // RFC 1035, section 4.1.4: a prior occurrence. Only ever going backwards also rules out loops.
-                    let begins = starts.as_ref().is_some_and(|starts| starts.has(to));
+                    let begins = starts.as_ref().is_some_and(|starts| is_noted(starts, to));
                     if self.base + to >= earliest || !begins || jumps == JUMPS {
                         return Err(self.stop(at..at + 2, FaultKind::PointerAstray { to }));
                     }
@@ -280,19 +288,18 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
     }
 }
 
-/// Where labels begin that a compression pointer may lead to: a bit for each octet that its 14 bits can reach.
-struct Starts([u64; STARTS]);
-
+/// Words of 64 bits, a bit for each octet that the 14 bits of a compression pointer can reach.
 const STARTS: usize = (1 << 14) / 64;
+/// As many words as a list of a few names needs.
+const FEW: usize = 8;
 
-impl Starts {
-    fn note(&mut self, at: usize) {
-        if let Some(bits) = self.0.get_mut(at / 64) {
-            *bits |= 1 << (at % 64);
-        }
+/// Notes that a label begins here, to which later pointers may lead.
+fn note(starts: &mut [u64], at: usize) {
+    if let Some(bits) = starts.get_mut(at / 64) {
+        *bits |= 1 << (at % 64);
     }
+}
 
-    fn has(&self, at: usize) -> bool {
-        self.0.get(at / 64).is_some_and(|bits| bits >> (at % 64) & 1 == 1)
-    }
+fn is_noted(starts: &[u64], at: usize) -> bool {
+    starts.get(at / 64).is_some_and(|bits| bits >> (at % 64) & 1 == 1)
 }

@@ -1,0 +1,169 @@
+//! The part of the parser that reads atoms, bit fields and `KEY=value` text.
+
+use std::ops::Range;
+
+use super::LayoutError;
+use super::lex::Token;
+use super::node::{Atom, BitField, Bound, Count, Meaning, Names, Node, Number, PairKey, Pairs, Run};
+use super::parse::{ATOMS, FORMS, Parsed, Parser};
+
+impl Parser<'_> {
+    pub(super) fn pairs(&mut self) -> Parsed<Node> {
+        self.expect("(")?;
+        let span = self.span();
+        let (Token::Quoted(between), Token::Quoted(equals)) = (self.next(), self.next()) else {
+            return Err(LayoutError::new(span, "expected two quoted texts: `pairs(\",\" \"=\")`".to_owned()));
+        };
+        if between.is_empty() || equals.is_empty() || between == equals {
+            let message = "what separates pairs and what separates key and value must be two different texts";
+            return Err(LayoutError::new(span, message.to_owned()));
+        }
+        self.expect(")")?;
+        self.expect("{")?;
+        let mut open = false;
+        let keys = self.items("}", |parser| {
+            if parser.eat("..") {
+                open = true;
+                return Ok(None);
+            }
+            let name: Box<str> = match parser.next() {
+                Token::Word(word) => word.into(),
+                Token::Quoted(text) => text.into(),
+                _ => return parser.expected("a key"),
+            };
+            let required = parser.eat("!");
+            parser.expect(":")?;
+            let span = parser.span();
+            let word = parser.word("the form of the value")?;
+            let atom = parser.atom(word, span.clone())?;
+            if !super::plain::has_text(&atom) {
+                return Err(LayoutError::new(span, format!("`{word}` has no form as the value of a KEY=value text")));
+            }
+            Ok(Some(PairKey { name, atom, required }))
+        })?;
+        if keys.len() > 64 {
+            return Err(LayoutError::new(span, format!("{} keys; a layout may list 64", keys.len())));
+        }
+        Ok(Node::Pairs(Pairs {
+            between: between.into(),
+            equals: equals.into(),
+            keys: keys.into_iter().flatten().collect(),
+            open,
+        }))
+    }
+
+    pub(super) fn bits(&mut self) -> Parsed<Node> {
+        let start = self.span().start;
+        self.expect("{")?;
+        let fields = self.items("}", Self::bit_field)?;
+        let width: u32 = fields.iter().map(|field| field.width).sum();
+        if width == 0 || !width.is_multiple_of(8) || width > 128 {
+            let span = start..self.tokens[self.at - 1].1.end;
+            return Err(LayoutError::new(
+                span,
+                format!("the fields are {width} bits together; they must fill 1 to 16 whole octets"),
+            ));
+        }
+        Ok(Node::Bits(fields))
+    }
+
+    fn bit_field(&mut self) -> Parsed<BitField> {
+        let name: Box<str> = self.word("a field name")?.into();
+        self.expect(":")?;
+        let span = self.span();
+        let form = "a width in bits (`6`) or a fixed-point form (`s9.25`)";
+        let (signed, width, fraction) = match *self.peek() {
+            Token::Word(word) => {
+                self.at += 1;
+                let signed = word.starts_with('s');
+                let Some(Ok(whole)) = word.strip_prefix(['s', 'u']).map(str::parse::<u32>) else {
+                    return Err(LayoutError::new(span, format!("expected {form}, found `{word}`")));
+                };
+                let fraction = if self.eat(".") { Some(self.number::<u32>("fraction bits")?) } else { None };
+                (signed, whole.saturating_add(fraction.unwrap_or(0)), fraction)
+            }
+            _ => (false, self.number(form)?, None),
+        };
+        if !(1..=64).contains(&width) {
+            return Err(LayoutError::new(span, format!("a field of {width} bits; 1 to 64 are possible")));
+        }
+        let of = if self.eat_word("of") { Some(self.enumeration(false)?) } else { None };
+        let bound = if self.eat_word("in") { Some(self.bound()?) } else { None };
+        Ok(BitField { name, width, fraction, signed, of, bound })
+    }
+
+    pub(super) fn atom(&mut self, word: &str, span: Range<usize>) -> Parsed<Atom> {
+        let number = |octets, signed| Atom::Number(Number { octets, signed, meaning: Meaning::Plain, bound: None });
+        let atom = match word {
+            "u8" => number(1, false),
+            "u16" => number(2, false),
+            "u24" => number(3, false),
+            "u32" => number(4, false),
+            "u64" => number(8, false),
+            "i8" => number(1, true),
+            "i32" => number(4, true),
+            "bool" => Atom::Bool,
+            "seconds" => Atom::Seconds,
+            "ipv4" => Atom::Ipv4,
+            "ipv6" => Atom::Ipv6,
+            "netmask" => Atom::Netmask,
+            "mac" => Atom::Mac,
+            "text" => Atom::Run(Run::Text, Count::SOME),
+            "dotted-name" => Atom::Run(Run::DottedName, Count::SOME),
+            "utf8" => Atom::Run(Run::Utf8, Count::SOME),
+            "uri" => Atom::Run(Run::Uri, Count::SOME),
+            "bytes" => Atom::Run(Run::Bytes, Count::SOME),
+            "empty" => Atom::Empty,
+            "name" => Atom::Name,
+            "partial-name" => Atom::PartialName,
+            "compressed-names" => Atom::Names(Names::Compressed),
+            "lenient-names" => Atom::Names(Names::Lenient),
+            "duid" => Atom::Duid,
+            "uuid" => Atom::Uuid,
+            "route4" => Atom::Route4,
+            "prefix6" => Atom::Prefix6,
+            _ => return Err(self.unknown(span, "layout", word, ATOMS.into_iter().chain(FORMS).collect())),
+        };
+        let Atom::Number(number) = atom else { return Ok(atom) };
+        self.number_details(number).map(Atom::Number)
+    }
+
+    fn number_details(&mut self, mut number: Number) -> Parsed<Number> {
+        let span = self.span();
+        if self.eat_word("of") {
+            number.meaning = Meaning::Member(self.enumeration(false)?);
+        } else if self.eat_word("flags") {
+            number.meaning = Meaning::Flags(self.enumeration(true)?);
+        }
+        if let Meaning::Member(named) | Meaning::Flags(named) = &number.meaning {
+            let largest = named.members.iter().map(|(value, _)| *value).max().unwrap_or(0);
+            if number.octets < 8 && largest >> (8 * number.octets) != 0 {
+                return Err(LayoutError::new(span, format!("{largest} does not fit in {} octets", number.octets)));
+            }
+        }
+        if self.eat_word("in") {
+            number.bound = Some(self.bound()?);
+        }
+        Ok(number)
+    }
+
+    fn bound(&mut self) -> Parsed<Bound> {
+        let start = self.span().start;
+        let has_number = |parser: &Self| matches!(parser.peek(), Token::Number(_) | Token::Sign("-"));
+        let min = if has_number(self) { Some(self.number("a number")?) } else { None };
+        let closed = self.eat("..=") || self.eat("..");
+        let max = match (closed, has_number(self)) {
+            (true, true) => Some(self.number("a number")?),
+            (true, false) => None,
+            (false, _) => min,
+        };
+        let span = start..self.tokens[self.at.saturating_sub(1)].1.end.max(start);
+        match (min, max) {
+            (None, None) => self.expected("a range such as `68..` or `1..=3`"),
+            (Some(min), Some(max)) if min > max => {
+                Err(LayoutError::new(span, "no number fits this range; write the smaller end first".to_owned()))
+            }
+            _ => Ok(Bound { min, max }),
+        }
+    }
+}

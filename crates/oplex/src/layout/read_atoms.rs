@@ -1,0 +1,73 @@
+//! Single things from what somebody wrote, and how messages describe what should have been written.
+
+use super::name;
+use super::node::{Atom, Node, Run};
+use super::plain::{self, Wrong};
+use super::scalar::NameRef;
+use super::value::Value;
+use super::walk::Form;
+use super::written::{Key, Written, WrittenKind};
+use crate::octets::hex;
+
+/// `{ text = "…" }`: the octets of a text, where octets are wanted.
+pub(super) fn is_text_table(fields: &[(Key, Written)]) -> bool {
+    matches!(fields, [(key, Written { kind: WrittenKind::Text { .. }, .. })] if key.name == "text")
+}
+
+pub(super) fn text_atom(atom: &Atom, text: &str) -> Result<Value, Wrong> {
+    match atom {
+        Atom::Run(Run::Bytes, _) => {
+            octets(text, "; for the characters themselves write `{ text = \"…\" }`").map(Value::Bytes)
+        }
+        Atom::Duid => octets(text, "").map(Value::Bytes),
+        Atom::PartialName if text.is_empty() => Ok(Value::Name(String::new())),
+        Atom::Name | Atom::PartialName | Atom::Names(_) => {
+            let labels = name::labels(text)?;
+            Ok(Value::Name(dotted(&labels, *atom == Atom::PartialName && text.ends_with('.'))))
+        }
+        _ => plain::scalar(atom, text).map(|scalar| Value::of(Form::Atom(atom), scalar)),
+    }
+}
+
+/// The labels in the one dotted form that names are shown in.
+pub(super) fn dotted(labels: &[Vec<u8>], final_dot: bool) -> String {
+    let mut wire = Vec::new();
+    name::put(&mut wire, labels);
+    let text = NameRef::new(&wire, 0, true).to_string();
+    if final_dot && text != "." { text + "." } else { text }
+}
+
+pub(super) fn octets(text: &str, instead: &str) -> Result<Vec<u8>, Wrong> {
+    hex::parse(text).map_err(|error| Wrong {
+        at: error.span(),
+        ..Wrong::all(text, format!("octets are written in hexadecimal, like `0a:40:04:01`: {error}{instead}"))
+    })
+}
+
+pub(super) fn form(node: &Node) -> &'static str {
+    match node {
+        Node::Record(_) | Node::Bits(_) => "a table, `{ field = value, … }`",
+        Node::Options(_) => "a table of options, `{ name = value, … }`",
+        Node::Pairs(_) => "a table, `{ KEY = value, … }`, or the text as the device reads it",
+        _ => "a single value",
+    }
+}
+
+pub(super) fn atom_form(atom: &Atom) -> &'static str {
+    match atom {
+        Atom::Number(_) => "a whole number",
+        Atom::Bool => "`true` or `false`",
+        Atom::Seconds => "seconds or a duration such as \"8h\"",
+        Atom::Ipv4 => "an address in quotes, \"10.64.4.1\"",
+        Atom::Ipv6 => "an address in quotes, \"2001:db8::53\"",
+        Atom::Netmask => "a mask in quotes, \"255.255.254.0\"",
+        Atom::Mac => "a hardware address in quotes, \"02:00:5e:00:53:11\"",
+        Atom::Run(Run::Bytes, _) => "octets in quotes, \"0a:40:04:01\"",
+        Atom::Run(..) => "text in quotes",
+        Atom::Empty => "`true`",
+        Atom::Name | Atom::PartialName | Atom::Names(_) => "a name in quotes, \"tarnfell.example\"",
+        Atom::Duid | Atom::Uuid => "hexadecimal digits in quotes",
+        Atom::Route4 => "a route in quotes, \"10.64.8.0/21 via 10.64.4.1\"",
+        Atom::Prefix6 => "a prefix in quotes, \"2001:db8:64::/48\"",
+    }
+}
