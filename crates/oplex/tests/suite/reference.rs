@@ -40,3 +40,11 @@ fn every_word_of_the_language_has_an_example() {
         assert!(shown.iter().any(|layout| words(layout).any(|at| at == word)), "{word} has no example");
     }
 }
+
+/// The book of `docs/codebooks.md` is one that nothing is wrong with.
+#[test]
+fn the_codebook_in_the_documentation_can_be_read() {
+    let page = include_str!("../../../../docs/codebooks.md");
+    let book = page.split("```toml\n").nth(1).unwrap().split("```").next().unwrap();
+    assert_eq!(crate::marked::in_codebook(book), []);
+}
