@@ -110,7 +110,7 @@ fn decode_shows_what_could_be_read_and_where_it_broke() {
 #[test]
 fn check_says_nothing_is_wrong_with_the_demo() {
     oplex(&["check", "demo/plan.toml"]).assert().code(0).stdout_eq(str![[r#"
-demo/plan.toml: nothing wrong (4 networks, 18 options)
+demo/plan.toml: nothing wrong (5 networks, 24 options)
 
 "#]]);
     oplex(&["check", "demo/plan.toml", "--format", "json"]).assert().code(0).stdout_eq("");
@@ -161,14 +161,14 @@ fn publish_numbers_and_seals_and_refuses_what_has_errors() {
 Release 1 of Tarn Fell Observatory
   file   [..]release-000001.json
   seal   sha256:[..]
-  holds  control-room (10 options), intercoms (11 options), domes (11 options), visitors (8 options)
+  holds  control-room (10 options), intercoms (11 options), radios (10 options), domes (12 options), visitors (8 options)
 
 "#]]);
     publish("demo/plan.toml").code(0).stdout_eq(str![[r#"
 Release 2 of Tarn Fell Observatory
   file     [..]release-000002.json
   seal     sha256:[..]
-  holds    control-room (10 options), intercoms (11 options), domes (11 options), visitors (8 options)
+  holds    control-room (10 options), intercoms (11 options), radios (10 options), domes (12 options), visitors (8 options)
   same as  release 1: the plan comes to the same octets
 
 "#]]);
@@ -205,4 +205,125 @@ fn publishers_at_the_same_moment_get_different_numbers() {
 #[test]
 fn the_tour_tells_the_whole_story() {
     oplex(&["tour"]).assert().code(0).stdout_eq(file!["snapshots/tour.txt"]);
+}
+
+#[test]
+fn check_reads_a_codebook_by_its_own_rules() {
+    oplex(&["check", "demo/codebooks/tern-intercoms.toml"]).assert().code(0).stdout_eq(str![[r#"
+demo/codebooks/tern-intercoms.toml: nothing wrong (a codebook of 3 options)
+
+"#]]);
+    let place = tempfile::tempdir().unwrap();
+    let book = place.path().join("book.toml");
+    let text =
+        "book = \"hill\"\ncarriers = [\"v4:43\"]\n\n[[option]]\ncode = 255\nname = \"servers\"\nlayout = \"ipv4*\"\n";
+    std::fs::write(&book, text).unwrap();
+    oplex(&["check", book.to_str().unwrap()]).assert().code(1).stdout_eq(file!["snapshots/check-codebook.txt"]);
+}
+
+#[test]
+fn decode_reads_by_a_layout_that_nobody_has_defined() {
+    oplex(&["decode", "--layout", "{ level: u8 in 1..=9, servers: ipv4+ }", "05", "0a400035"])
+        .assert()
+        .code(0)
+        .stdout_eq(file!["snapshots/decode-layout.txt"]);
+    oplex(&["decode", "--layout", "u8 in 1..=9", "0a", "--format", "json"]).assert().code(1).stdout_eq(str![[r#"
+{"length":1,"hex":"0a","value":10,"findings":[{"severity":"error","message":"10 is out of range; it must be 1 to 9","octets":[0,1]}]}
+
+"#]]);
+    oplex(&["decode", "--layout", "{ a: ipv5 }", "00"]).assert().code(2).stderr_eq(str![[r#"
+oplex: this is not a layout
+
+    { a: ipv5 }
+         ^
+  no layout is named `ipv5`; did you mean `ipv4`?
+
+"#]]);
+    oplex(&["decode", "v4:3"]).assert().code(2).stderr_eq(str![[r#"
+oplex: octets are missing: oplex decode OPTION OCTETS
+
+"#]]);
+}
+
+#[test]
+fn decode_reads_a_vendors_option_by_its_codebook() {
+    let octets = "f1:04:0a:40:00:5a:f2:02:4e:4f:ff:00";
+    oplex(&["decode", "v4:43", "--codebook", "demo/codebooks/gannet-radios.toml", octets])
+        .assert()
+        .code(0)
+        .stdout_eq(file!["snapshots/decode-vendor.txt"]);
+    oplex(&["decode", "v4:43", octets]).assert().code(0).stdout_eq(file!["snapshots/decode-opaque.txt"]);
+    oplex(&["decode", "v4:125", "--codebook", "demo/codebooks/tarnfell-domes.toml", "00007ed9 05 0103 00b405"])
+        .assert()
+        .code(0)
+        .stdout_eq(file!["snapshots/decode-enterprise.txt"]);
+}
+
+#[test]
+fn decode_speaks_of_what_reads_well_and_is_wrong_all_the_same() {
+    oplex(&["decode", "v4:6", "0a400035 0a400035"]).assert().code(0).stdout_eq(file!["snapshots/decode-twice.txt"]);
+    oplex(&["decode", "v4:123", "8a7d00000089128000001f 05c800 00 01"])
+        .assert()
+        .stdout_eq(file!["snapshots/decode-bits.txt"]);
+}
+
+#[test]
+fn lookup_counts_what_it_knows() {
+    oplex(&["lookup", "--count"]).assert().code(0).stdout_eq("256 options, 56 sub-options\n");
+    oplex(&["lookup", "--count", "--format", "json"]).assert().code(0).stdout_eq(str![[r#"
+{"options":256,"sub_options":56}
+
+"#]]);
+    oplex(&["lookup", "tern", "--codebook", "demo/codebooks/tern-intercoms.toml"])
+        .assert()
+        .code(0)
+        .stdout_eq(file!["snapshots/lookup-book.txt"]);
+    oplex(&["lookup", "tern:settings", "--codebook", "demo/codebooks/tern-intercoms.toml"])
+        .assert()
+        .code(0)
+        .stdout_eq(file!["snapshots/lookup-vendor.txt"]);
+    oplex(&["lookup", "v4:33"]).assert().code(0).stdout_eq(file!["snapshots/lookup-obsolete.txt"]);
+    oplex(&["lookup", "v4:82"]).assert().code(0).stdout_eq(file!["snapshots/lookup-relay.txt"]);
+}
+
+#[test]
+fn every_command_has_its_help() {
+    for command in ["lookup", "encode", "decode", "check", "publish", "rules", "tour"] {
+        let help = oplex(&[command, "--help"]).assert().code(0).get_output().stdout.clone();
+        let help = String::from_utf8(help).unwrap();
+        assert!(help.contains(&format!("Usage: oplex {command}")), "{help}");
+        assert!(help.lines().all(|line| line.len() <= 100), "{help}");
+    }
+}
+
+#[test]
+fn rules_are_given_to_programs_one_a_line() {
+    let output = oplex(&["rules", "--format", "json"]).assert().code(0).get_output().stdout.clone();
+    let lines: Vec<serde_json::Value> =
+        String::from_utf8(output).unwrap().lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+    assert!(lines.len() > 60);
+    for rule in lines {
+        for key in ["rule", "severity", "summary", "why", "example"] {
+            assert!(rule[key].as_str().is_some_and(|text| !text.is_empty()), "{rule}");
+        }
+    }
+}
+
+/// What comes out of a file or a packet never acts on the terminal it is shown on.
+#[test]
+fn control_characters_are_shown_not_obeyed() {
+    let place = tempfile::tempdir().unwrap();
+    let plan = place.path().join("plan.toml");
+    std::fs::write(&plan, "title = \"\\u001b[31m\"\n[send.v4]\nhostname = \"\\u001b[31m\\u202e\"\n").unwrap();
+    for args in [
+        vec!["check", plan.to_str().unwrap()],
+        vec!["decode", "v4:15", "1b5b33316d"],
+        vec!["decode", "v4:43", "1b5b33316d"],
+        vec!["lookup", "\u{1b}[31m"],
+        vec!["encode", "v4:3", "\u{1b}[31m"],
+    ] {
+        let output = oplex(&args).assert().get_output().clone();
+        let said = [output.stdout, output.stderr].concat();
+        assert!(!said.contains(&0x1b) && !String::from_utf8_lossy(&said).contains('\u{202e}'), "{args:?}");
+    }
 }

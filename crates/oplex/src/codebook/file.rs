@@ -1,6 +1,6 @@
 //! Reading a codebook file.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::sync::{Arc, OnceLock};
 
 use super::definition::{Carrier, SENDERS, STATUSES};
@@ -45,13 +45,14 @@ pub(super) fn read(codebook: &mut Codebook, sources: &Sources, file: FileId) -> 
         enterprise: None,
         own: 0,
         carriers: Vec::new(),
+        changed: HashSet::new(),
         codes: HashMap::new(),
         names: HashMap::new(),
     };
     if let Some(table) = book.reader.parse() {
         book.top(&table);
     }
-    for space in &mut book.codebook.spaces {
+    for (_, space) in book.codebook.spaces.iter_mut().enumerate().filter(|(index, _)| book.changed.contains(index)) {
         space.place();
     }
     book.reader.findings
@@ -66,6 +67,8 @@ struct Book<'s, 'c> {
     /// The space of the book's own options.
     own: usize,
     carriers: Vec<Carrier>,
+    /// The spaces that got options out of this file.
+    changed: HashSet<usize>,
     /// The codes this file has given, with the options that have them, and where.
     codes: HashMap<(usize, u16), (String, Spot)>,
     /// The names this file has given, and where.
@@ -368,11 +371,13 @@ impl<'s> Book<'s, '_> {
     fn insert(&mut self, space: usize, definition: Definition) {
         let definition = Arc::new(definition);
         for (carrier, among) in [(Carrier::TopLevel, "v4"), (Carrier::Relay, "relay-agent")] {
-            let standard = self.codebook.spaces.iter_mut().find(|space| *space.name == *among);
+            let standard = self.codebook.spaces.iter().position(|space| *space.name == *among);
             if let Some(standard) = standard.filter(|_| definition.carriers.contains(&carrier)) {
-                standard.insert(definition.clone());
+                self.codebook.spaces[standard].insert(definition.clone());
+                self.changed.insert(standard);
             }
         }
+        self.changed.insert(space);
         self.codebook.spaces[space].insert(definition);
     }
 }

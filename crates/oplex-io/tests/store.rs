@@ -1,0 +1,144 @@
+//! Files and release stores, as a program that embeds Oplex uses them.
+
+#![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
+
+use std::fs;
+use std::path::{Path, PathBuf};
+
+use oplex::check;
+use oplex::release::{Compiled, compile};
+use oplex_io::files;
+use oplex_io::store::{Store, seal};
+
+/// A directory that is there for one test.
+fn place() -> tempfile::TempDir {
+    tempfile::tempdir().unwrap()
+}
+
+fn write(place: &Path, name: &str, octets: &[u8]) -> PathBuf {
+    let path = place.join(name);
+    fs::create_dir_all(path.parent().unwrap()).unwrap();
+    fs::write(&path, octets).unwrap();
+    path
+}
+
+const PLAN: &str = "title = \"Tarn Fell\"\ncodebooks = [\"books/tern.toml\"]\n\
+    [send.v4]\ndns = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
+    [network.domes]\nsubnet = \"10.64.8.0/21\"\npool = \"10.64.8.20-10.64.8.90\"\nexclude = \"10.64.8.40\"\n\
+    [network.domes.send.v4]\nrouter = \"10.64.8.1\"\n\"tern:ring\" = 1\n";
+
+const BOOK: &str = "book = \"tern\"\ncarriers = [\"v4:43\"]\n[[option]]\ncode = 1\nname = \"ring\"\nlayout = \"u8\"\nreference = \"none\"\n";
+
+fn compiled() -> Compiled {
+    let place = place();
+    write(place.path(), "books/tern.toml", BOOK.as_bytes());
+    let plan = write(place.path(), "plan.toml", PLAN.as_bytes());
+    let loaded = files::plan(&plan).unwrap();
+    assert_eq!(check::plan(&loaded), []);
+    compile(loaded.plan.as_ref().unwrap(), &loaded.sources)
+}
+
+#[test]
+fn codebooks_are_found_beside_their_plan() {
+    let compiled = compiled();
+    let network = &compiled.networks[0];
+    assert_eq!((compiled.title.as_deref(), network.name.as_str()), (Some("Tarn Fell"), "domes"));
+    assert_eq!(network.pools, ["10.64.8.20-10.64.8.90"]);
+    assert_eq!(network.excluded, ["10.64.8.40"]);
+    assert_eq!(network.lease, oplex::plan::DEFAULT_LEASE);
+    let vendor = network.options.iter().find(|option| option.option == "v4:43").unwrap();
+    assert_eq!((vendor.hex.as_str(), vendor.from[0].layer.as_str()), ("010101", "network domes"));
+}
+
+#[test]
+fn files_that_cannot_be_read_are_named_with_the_reason() {
+    let place = place();
+    let wrong = |path: &Path| files::text(path).unwrap_err().why;
+    assert_eq!(wrong(&place.path().join("none.toml")), "no such file");
+    assert_eq!(wrong(place.path()), "this is a directory; name the file in it");
+    let file = write(place.path(), "file", b"");
+    assert_eq!(wrong(&file.join("below")), "part of the path is a file, not a directory");
+    let latin = write(place.path(), "latin.toml", b"a = 1\nb = \"\xe9\"\n");
+    assert_eq!(
+        files::text(&latin).unwrap_err().to_string(),
+        format!("{}: the file is not UTF-8: line 2 (octet 11) holds something else; save it as UTF-8", latin.display())
+    );
+}
+
+#[test]
+fn what_has_a_book_is_read_as_a_codebook() {
+    let place = place();
+    let book = write(place.path(), "tern.toml", BOOK.as_bytes());
+    let loaded = files::plan_or_codebook(&book).unwrap();
+    assert!(loaded.is_codebook && loaded.plan.unwrap().codebook.find("tern:ring").is_ok());
+    let plan = write(place.path(), "plan.toml", b"title = \"x\"\n");
+    assert!(!files::plan_or_codebook(&plan).unwrap().is_codebook);
+}
+
+#[test]
+fn releases_are_numbered_from_one_and_read_back_as_they_were() {
+    let place = place();
+    let store = Store::new(place.path().join("deep/releases"));
+    assert_eq!(store.numbers().unwrap(), Vec::<u32>::new());
+    let content = compiled();
+    for number in 1..=3 {
+        let release = store.publish(content.clone()).unwrap();
+        assert_eq!((release.release, release.format.as_str()), (number, "oplex-release/1"));
+        assert_eq!(store.load(number).unwrap(), release);
+    }
+    assert_eq!(store.numbers().unwrap(), [1, 2, 3]);
+}
+
+#[test]
+fn a_gap_in_the_numbers_is_not_filled_and_other_files_do_not_count() {
+    let place = place();
+    let store = Store::new(place.path());
+    store.publish(compiled()).unwrap();
+    store.publish(compiled()).unwrap();
+    fs::remove_file(store.path(1)).unwrap();
+    write(place.path(), "notes.txt", b"");
+    write(place.path(), "release-x.json", b"");
+    assert_eq!(store.numbers().unwrap(), [2]);
+    assert_eq!(store.publish(compiled()).unwrap().release, 3);
+}
+
+#[test]
+fn the_seal_is_of_the_content_alone() {
+    let content = compiled();
+    let place = place();
+    let (first, second) = (Store::new(place.path().join("a")), Store::new(place.path().join("b")));
+    first.publish(content.clone()).unwrap();
+    let releases = [first.publish(content.clone()).unwrap(), second.publish(content.clone()).unwrap()];
+    assert_eq!(releases[0].seal, releases[1].seal);
+    assert_eq!(releases[0].seal, seal(&content));
+    assert!(releases[0].seal.starts_with("sha256:") && releases[0].seal.len() == 7 + 64);
+    let mut other = content;
+    other.networks[0].options[0].hex.push('0');
+    assert_ne!(seal(&other), releases[0].seal);
+}
+
+#[test]
+fn a_release_that_was_changed_or_is_none_is_refused() {
+    let place = place();
+    let store = Store::new(place.path());
+    store.publish(compiled()).unwrap();
+    let path = store.path(1);
+    let text = fs::read_to_string(&path).unwrap();
+    fs::write(&path, text.replace("\"lease\": 86400", "\"lease\": 86401")).unwrap();
+    assert!(store.load(1).unwrap_err().why.contains("the seal is broken"));
+    // Another layout of the same document is the same content.
+    fs::write(&path, text.replace('\n', "\r\n")).unwrap();
+    assert!(store.load(1).is_ok());
+    fs::write(&path, "{}").unwrap();
+    assert!(store.load(1).unwrap_err().why.starts_with("this is not a release"));
+    assert_eq!(store.load(7).unwrap_err().why, "cannot be used: no such file");
+}
+
+#[test]
+fn a_store_whose_directory_cannot_be_made_says_so() {
+    let place = place();
+    let file = write(place.path(), "file", b"");
+    let error = Store::new(&file).publish(compiled()).unwrap_err();
+    assert!(error.why.starts_with("cannot be used"), "{error}");
+    assert_eq!(error.path, file);
+}
