@@ -18,5 +18,7 @@ mod plans;
 mod reference;
 mod registry;
 mod rules;
+mod shown;
 mod spellings;
 mod typed;
+mod walking;

@@ -79,3 +79,60 @@ proptest! {
         }
     }
 }
+
+/// Options of two enterprises share one option 125, and an option of a book with two carriers travels in both.
+#[test]
+fn vendors_options_are_joined_in_what_carries_them() {
+    let book = |name: &str, enterprise: u32, carriers: &str| {
+        format!(
+            "book = \"{name}\"\nenterprise = {enterprise}\ncarriers = [{carriers}]\n[[option]]\ncode = 1\nname = \"level\"\n\
+             layout = \"u8\"\nreference = \"manual\"\n"
+        )
+    };
+    let text = "codebooks = [\"a\", \"b\"]\n[network.domes]\nsubnet = \"10.64.8.0/21\"\n[network.domes.send.v4]\n\
+                \"hill:level\" = 7\n\"mast:level\" = 9\n";
+    let loaded = Plan::read("plan.toml", text, &mut |path| {
+        Ok(match path {
+            "a" => book("hill", 32473, "\"v4:43\", \"v4:125\""),
+            _ => book("mast", 9, "\"v4:125\""),
+        })
+    });
+    assert_eq!(loaded.findings, []);
+    let compiled = compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
+    let hex = |id: &str| {
+        compiled.networks[0].options.iter().find(|option| option.option == id).map(|option| option.hex.as_str())
+    };
+    assert_eq!(hex("v4:43"), Some("010107"));
+    assert_eq!(hex("v4:125"), Some("00007ed903010107000000090301 0109".replace(' ', "").as_str()));
+}
+
+#[test]
+fn times_come_from_the_network_the_plan_or_the_lease() {
+    let times = |lines: &str, network: &str| {
+        let text = format!("{lines}\n[network.domes]\nsubnet = \"10.64.8.0/21\"\n{network}\n");
+        let loaded = read(&text);
+        let plan = loaded.plan.unwrap();
+        let times = oplex::answer::timers(&plan, &plan.networks[0]);
+        (times.lease.seconds, times.renew.seconds, times.rebind.seconds)
+    };
+    assert_eq!(times("", ""), (86_400, 43_200, 75_600));
+    assert_eq!(times("lease = \"8h\"", ""), (28_800, 14_400, 25_200));
+    assert_eq!(times("lease = \"8h\"", "lease = \"2h\""), (7_200, 3_600, 6_300));
+    assert_eq!(times("lease = \"8h\"\nrenew = \"1h\"", "rebind = 7200"), (28_800, 3_600, 7_200));
+    assert_eq!(times("lease = \"infinite\"", ""), (u32::MAX, u32::MAX, u32::MAX));
+    // What a layer sends itself is what devices are told.
+    assert_eq!(times("[send.v4]\nrenewal-time = \"2h\"", ""), (86_400, 7_200, 75_600));
+}
+
+#[test]
+fn the_same_plan_compiles_to_the_same_whatever_its_spacing() {
+    let spaced = PLAN.replace(" = ", "   =   ").replace("[network", "\n\n[network");
+    let compiled = |text: &str| {
+        let loaded = read(text);
+        let compiled = compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
+        let octets: Vec<(String, String)> =
+            compiled.networks[0].options.iter().map(|option| (option.option.clone(), option.hex.clone())).collect();
+        octets
+    };
+    assert_eq!(compiled(PLAN), compiled(&spaced));
+}

@@ -1,0 +1,133 @@
+//! What a reader of the walk is told, event by event.
+
+use std::fmt::Write;
+use std::ops::Range;
+
+use oplex::codebook::Codebook;
+use oplex::layout::{Fault, Form, Frame, Layout, Scalar, Shape, Visitor};
+use oplex::octets::hex;
+
+/// Writes down every event: `(` and `)` around parts, `name:` before a field, `[octets]` of everything that has some.
+#[derive(Default)]
+struct Scribe(String);
+
+impl Scribe {
+    fn note(&mut self, text: impl std::fmt::Display) {
+        let gap = if self.0.is_empty() { "" } else { " " };
+        let _ = write!(self.0, "{gap}{text}");
+    }
+}
+
+impl<'l, 'o> Visitor<'l, 'o> for Scribe {
+    fn begin(&mut self, shape: Shape<'l>, _: usize) {
+        match shape {
+            Shape::Option { code, name } => self.note(format_args!("option-{code}-{}(", name.unwrap_or("?"))),
+            shape => self.note(format_args!("{}(", format!("{shape:?}").to_lowercase())),
+        }
+    }
+
+    fn end(&mut self, at: usize) {
+        self.note(format_args!(")@{at}"));
+    }
+
+    fn field(&mut self, name: &'l str) {
+        self.note(format_args!("{name}:"));
+    }
+
+    fn key(&mut self, name: &'o str, octets: Range<usize>) {
+        self.note(format_args!("key-{name}[{octets:?}]"));
+    }
+
+    fn scalar(&mut self, form: Form<'l>, _: Scalar<'o>, octets: Range<usize>) {
+        let known = if matches!(form, Form::Unknown) { "unknown" } else { "scalar" };
+        self.note(format_args!("{known}[{octets:?}]"));
+    }
+
+    fn frame(&mut self, frame: Frame, octets: Range<usize>) {
+        self.note(format_args!("{}[{octets:?}]", format!("{frame:?}").to_lowercase()));
+    }
+
+    fn fault(&mut self, fault: Fault) {
+        self.note(format_args!("FAULT[{:?}]", fault.octets));
+    }
+}
+
+#[track_caller]
+fn tells(layout: &str, octets: &str, events: &str) {
+    let codebook = Codebook::standard();
+    let layout = Layout::parse_with(layout, codebook).unwrap();
+    let octets = hex::parse(octets).unwrap();
+    let mut scribe = Scribe::default();
+    layout.walk(codebook, &octets, &mut scribe);
+    assert_eq!(scribe.0, events.split_whitespace().collect::<Vec<_>>().join(" "), "{layout}");
+}
+
+#[test]
+fn parts_begin_and_end_around_what_is_in_them() {
+    tells("u8", "01", "scalar[0..1]");
+    tells("ipv4+", "0a4004010a400402", "list( scalar[0..4] scalar[4..8] )@8");
+    tells("{ a: u8, b: u16 }", "010002", "record( a: scalar[0..1] b: scalar[1..3] )@3");
+    tells("{ a: u8, b: u16? }", "01", "record( a: scalar[0..1] )@1");
+    tells("bits { a: 4, b: 12 }", "1234", "bits( a: scalar[0..1] b: scalar[0..2] )@2");
+    tells("len8(text)+", "01610162", "list( length(1)[0..1] scalar[1..2] length(1)[2..3] scalar[3..4] )@4");
+    tells("compressed-names", "016100c000", "list( scalar[0..3] scalar[3..5] )@5");
+}
+
+#[test]
+fn options_have_a_code_a_length_and_what_they_hold() {
+    tells(
+        "options(relay-agent)",
+        "010170 c80109",
+        "options(
+            option-1-agent-circuit-id( code(1)[0..1] length(1)[1..2] scalar[2..3] )@3
+            option-200-?( code(200)[3..4] length(1)[4..5] unknown[5..6] )@6
+        )@6",
+    );
+    tells(
+        "options(service-parameters)",
+        "0003 0002 0355",
+        "options( option-3-port( code(3)[0..2] length(2)[2..4] scalar[4..6] )@6 )@6",
+    );
+}
+
+#[test]
+fn keys_and_signs_have_their_octets_too() {
+    tells("pairs(\",\" \"=\") { A: u8 }", &hex::plain(b"A=7"), "pairs( key-A[0..1] sign[1..2] scalar[2..3] )@3");
+    tells(
+        "pairs(\", \" \"==\") { A: u8, .. }",
+        &hex::plain(b"A==7, B==x"),
+        "pairs( key-A[0..1] sign[1..3] scalar[3..4] sign[4..6] key-B[6..7] sign[7..9] unknown[9..10] )@10",
+    );
+}
+
+#[test]
+fn parts_end_after_a_fault_too() {
+    tells("ipv4+", "0a4004010a", "list( scalar[0..4] FAULT[4..5] )@5");
+    tells("{ a: u8, b: { c: u16 } }", "0100", "record( a: scalar[0..1] b: record( c: FAULT[1..2] )@2 )@2");
+    tells("u8", "0102", "scalar[0..1] FAULT[1..2]");
+    tells("u8 in 5..", "01", "FAULT[0..1] scalar[0..1]");
+    tells(
+        "options(relay-agent)",
+        "0105",
+        "options( option-1-agent-circuit-id( code(1)[0..1] length(5)[1..2] FAULT[1..2] scalar[2..2] )@2 )@2",
+    );
+    tells("len8(u16)", "0500 01", "length(5)[0..1] FAULT[0..1] scalar[1..3]");
+    tells("name", "0161", "FAULT[0..2]");
+}
+
+/// However the octets are broken, what begins also ends.
+#[test]
+fn every_part_that_begins_ends() {
+    let codebook = Codebook::standard();
+    for option in codebook.definitions() {
+        let Some(example) = &option.example else { continue };
+        let whole = codebook.encode(option, &oplex::layout::Written::from_text(example)).unwrap().octets;
+        for length in 0..whole.len() {
+            let mut scribe = Scribe::default();
+            codebook.layout(option).walk(codebook, &whole[..length], &mut scribe);
+            let count = |sign: char| scribe.0.matches(sign).count();
+            // Frames are written with brackets of their own, in pairs.
+            assert_eq!(count('('), count(')'), "{}: {}", option.label(), scribe.0);
+        }
+    }
+}
