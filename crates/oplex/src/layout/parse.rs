@@ -239,7 +239,12 @@ impl<'t> Parser<'t> {
 
     /// `len8(X)`, `len16(X)`, and `len8+2(X)` where the number counts two octets more than X has.
     fn sized(&mut self, octets: usize) -> Parsed<Node> {
+        let span = self.span();
         let extra = if self.eat("+") { self.number("how many octets more the length counts")? } else { 0 };
+        if extra > 64 {
+            let message = format!("the length counts {extra} octets more than the part has; 64 is the most");
+            return Err(LayoutError::new(span, message));
+        }
         self.expect("(")?;
         let inner = self.layout()?;
         self.expect(")")?;

@@ -8,18 +8,17 @@ pub(super) type Lengths = (usize, Option<usize>);
 pub(super) fn lengths(node: &Node) -> Lengths {
     match node {
         Node::Atom(atom) => atom_lengths(atom),
-        Node::Record(fields) => fields
-            .iter()
-            .map(|field| lengths(&field.node))
-            .fold((0, Some(0)), |sum, one| (sum.0 + one.0, sum.1.zip(one.1).map(|(a, b)| a + b))),
+        Node::Record(fields) => fields.iter().map(|field| lengths(&field.node)).fold((0, Some(0)), |sum, one| {
+            (sum.0.saturating_add(one.0), sum.1.zip(one.1).map(|(a, b)| a.saturating_add(b)))
+        }),
         Node::Repeat(item, count) => times(lengths(item), *count),
         Node::Optional(inner) => (0, lengths(inner).1),
         Node::Sized(prefix, inner) => {
             let (min, max) = lengths(inner);
             let limit = (1usize << (8 * prefix.octets)) - 1 - prefix.extra;
-            (prefix.octets + min, Some(prefix.octets + max.map_or(limit, |max| max.min(limit))))
+            (min.saturating_add(prefix.octets), Some(prefix.octets + max.map_or(limit, |max| max.min(limit))))
         }
-        Node::Options(nested) => (nested.count.min * nested.header, None),
+        Node::Options(nested) => (nested.count.min.saturating_mul(nested.header), None),
         Node::Choice(choice) => {
             let arms = choice.arms.iter().map(|(_, node)| node).chain(choice.otherwise.as_deref());
             arms.map(lengths).reduce(|a, b| (a.0.min(b.0), a.1.zip(b.1).map(|(a, b)| a.max(b)))).unwrap_or((0, Some(0)))
@@ -33,7 +32,8 @@ pub(super) fn lengths(node: &Node) -> Lengths {
 }
 
 fn times((min, max): Lengths, count: Count) -> Lengths {
-    (min * count.min, max.zip(count.max).map(|(max, count)| max * count))
+    // Counts of counts may say more than any payload has; that is then simply never reached.
+    (min.saturating_mul(count.min), max.zip(count.max).map(|(max, count)| max.saturating_mul(count)))
 }
 
 fn atom_lengths(atom: &Atom) -> Lengths {

@@ -269,7 +269,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
             None => self.visitor.scalar(Form::Unknown, Scalar::Bytes(&self.octets[start..stop]), start..stop),
             // By far the commonest option of all: some octets.
             Some(Node::Atom(atom @ Atom::Run(Run::Bytes, count)))
-                if start + count.min <= stop && count.max.is_none() =>
+                if count.min <= stop - start && count.max.is_none() =>
             {
                 self.visitor.scalar(Form::Atom(atom), Scalar::Bytes(&self.octets[start..stop]), start..stop);
             }

@@ -44,6 +44,20 @@ fn layouts_under_which_octets_could_be_read_in_two_ways_are_refused() {
     }
 }
 
+/// Found by fuzzing: counts multiply beyond any number.
+#[test]
+fn counts_of_counts_of_counts_are_never_reached() {
+    let text = format!("u8{}", "{99999999999}".repeat(6));
+    let layout = Layout::parse(&text).unwrap();
+    assert_eq!(layout.lengths(), (usize::MAX, Some(usize::MAX)));
+    assert!(layout.faults(&Plain, &[1]).iter().all(|fault| fault.octets == (0..1)));
+    let option = Layout::parse("len8(bytes{18446744073709551615..})").unwrap();
+    assert_eq!(option.lengths().0, usize::MAX);
+    assert!(!option.faults(&Plain, &[1, 1]).is_empty());
+    assert!(Layout::parse("u8{18446744073709551616}").unwrap_err().message.contains("is too large"));
+    assert!(Layout::parse("len8+300(bytes)").unwrap_err().message.contains("64 is the most"));
+}
+
 #[test]
 fn values_of_the_wrong_form_are_refused_with_their_place() {
     let cases = [
