@@ -41,7 +41,7 @@ fn list(out: &mut dyn Write, rules: &[&Rule]) -> std::io::Result<()> {
         if some.is_empty() {
             continue;
         }
-        writeln!(out, "\n{}s", findings::severity(severity))?;
+        writeln!(out, "\n{}", findings::in_severity(severity, format!("{severity}s")))?;
         for rule in some {
             writeln!(out, "  {}  {}", in_style(AID, format!("{:<width$}", rule.name)), rule.summary)?;
         }

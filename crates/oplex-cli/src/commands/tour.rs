@@ -25,7 +25,7 @@ struct Step {
     code: u8,
 }
 
-const STEPS: [Step; 9] = [
+const STEPS: [Step; 11] = [
     Step {
         story: "The domes have a router of their own now, and the control room needs a way there.\n\
                 Somebody remembers there is an option for routes. Which one?",
@@ -41,6 +41,11 @@ const STEPS: [Step; 9] = [
     Step {
         story: "The intercoms' manual has settings as KEY=value text. The vendor's options are defined once, in a codebook.",
         typed: "oplex encode --codebook demo/codebooks/tern-intercoms.toml --as escaped tern:settings \"{ SERVER = 10.64.0.70, PORT = 5061 }\"",
+        code: 0,
+    },
+    Step {
+        story: "The radios' book is checked by itself, before any plan relies on it.",
+        typed: "oplex check demo/codebooks/gannet-radios.toml",
         code: 0,
     },
     Step {
@@ -63,6 +68,11 @@ const STEPS: [Step; 9] = [
         story: "A week later a capture shows these octets in option 121 of an answer. Are they ours?\n\
                 Octet by octet, they are the two routes of the plan.",
         typed: "oplex decode v4:121 15:0a:40:08:0a:40:04:02:00:0a:40:04:01",
+        code: 0,
+    },
+    Step {
+        story: "And the radios' option 43, which says nothing about itself? Their book knows how to read it.",
+        typed: "oplex decode v4:43 --codebook demo/codebooks/gannet-radios.toml f1080a40005a0a40005bf2024e4f",
         code: 0,
     },
 ];

@@ -14,7 +14,7 @@ const NEAR: usize = 12;
 
 /// One finding, drawn.
 pub(crate) fn draw(finding: &Finding, sources: &Sources) -> String {
-    let title = format!("{} {}", severity(finding.severity), clean::line(&finding.message));
+    let title = format!("{} {}", in_severity(finding.severity, finding.severity), clean::line(&finding.message));
     let rule = in_style(DIM, finding.rule.name);
     let mut text = format!("{title}  {rule}\n");
     if let Some(spot) = &finding.spot {
@@ -29,11 +29,12 @@ pub(crate) fn draw(finding: &Finding, sources: &Sources) -> String {
     text
 }
 
-pub(crate) fn severity(severity: Severity) -> String {
+/// Text in the style of a severity.
+pub(crate) fn in_severity(severity: Severity, text: impl std::fmt::Display) -> String {
     match severity {
-        Severity::Error => in_style(BAD, "error"),
-        Severity::Warning => in_style(ODD, "warning"),
-        Severity::Note => in_style(STRONG, "note"),
+        Severity::Error => in_style(BAD, text),
+        Severity::Warning => in_style(ODD, text),
+        Severity::Note => in_style(STRONG, text),
     }
 }
 

@@ -214,7 +214,12 @@ impl Layout {
 
     /// Walks octets and tells `visitor` what they are, in their order. Allocates nothing.
     #[inline]
-    pub fn walk<'l, 'o, V: Visitor<'l, 'o>>(&'l self, nesting: &'l dyn Nesting, octets: &'o [u8], visitor: &mut V) {
+    pub fn walk<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>>(
+        &'l self,
+        nesting: &'l N,
+        octets: &'o [u8],
+        visitor: &mut V,
+    ) {
         walk::walk(self, nesting, octets, visitor);
     }
 
@@ -234,7 +239,11 @@ impl Layout {
     ///
     /// # Errors
     /// Octets that do not fit the layout, or a layout that holds something else.
-    pub fn list<'o, T: FromScalar<'o>>(&self, nesting: &dyn Nesting, octets: &'o [u8]) -> Result<Vec<T>, TypedError> {
+    pub fn list<'o, T: FromScalar<'o>>(
+        &self,
+        nesting: &(impl Nesting + ?Sized),
+        octets: &'o [u8],
+    ) -> Result<Vec<T>, TypedError> {
         typed::list(self, nesting, octets)
     }
 
@@ -242,7 +251,11 @@ impl Layout {
     ///
     /// # Errors
     /// As [`Layout::list`], and more or fewer values than one.
-    pub fn one<'o, T: FromScalar<'o>>(&self, nesting: &dyn Nesting, octets: &'o [u8]) -> Result<T, TypedError> {
+    pub fn one<'o, T: FromScalar<'o>>(
+        &self,
+        nesting: &(impl Nesting + ?Sized),
+        octets: &'o [u8],
+    ) -> Result<T, TypedError> {
         typed::one(self, nesting, octets)
     }
 

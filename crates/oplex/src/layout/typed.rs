@@ -129,7 +129,7 @@ impl<'l, 'o, T: FromScalar<'o>> Visitor<'l, 'o> for Typed<T> {
 
 pub(super) fn list<'o, T: FromScalar<'o>>(
     layout: &Layout,
-    nesting: &dyn Nesting,
+    nesting: &(impl Nesting + ?Sized),
     octets: &'o [u8],
 ) -> Result<Vec<T>, TypedError> {
     // Most lists are of addresses; a list of something smaller grows.
@@ -145,7 +145,7 @@ pub(super) fn list<'o, T: FromScalar<'o>>(
 
 pub(super) fn one<'o, T: FromScalar<'o>>(
     layout: &Layout,
-    nesting: &dyn Nesting,
+    nesting: &(impl Nesting + ?Sized),
     octets: &'o [u8],
 ) -> Result<T, TypedError> {
     let mut items = list(layout, nesting, octets)?;

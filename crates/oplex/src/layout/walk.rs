@@ -80,9 +80,9 @@ pub trait Visitor<'l, 'o> {
 }
 
 /// Walks `octets` as `layout` says.
-pub(super) fn walk<'l, 'o, V: Visitor<'l, 'o>>(
+pub(super) fn walk<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized>(
     layout: &'l Layout,
-    nesting: &'l dyn Nesting,
+    nesting: &'l N,
     octets: &'o [u8],
     visitor: &mut V,
 ) {
@@ -99,17 +99,17 @@ pub(super) type Walked = Result<usize, Stop>;
 /// More options inside options than anything real; keeps hostile octets from exhausting the stack.
 const DEPTH: u8 = 12;
 
-pub(super) struct Walker<'l, 'o, 'v, V> {
+pub(super) struct Walker<'l, 'o, 'v, V, N: ?Sized> {
     pub(super) octets: &'o [u8],
     /// Where compression pointers count from.
     pub(super) base: usize,
-    nesting: &'l dyn Nesting,
+    nesting: &'l N,
     pub(super) visitor: &'v mut V,
     slots: Slots,
     depth: u8,
 }
 
-impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
+impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
     #[cold]
     pub(super) fn fault(&mut self, octets: Range<usize>, kind: FaultKind) {
         self.visitor.fault(Fault { octets, kind });

@@ -2,6 +2,7 @@
 
 use std::net::{Ipv4Addr, Ipv6Addr};
 
+use super::Nesting;
 use super::fault::FaultKind;
 use super::node::{Atom, Number};
 use super::plain;
@@ -9,11 +10,11 @@ use super::scalar::Scalar;
 use super::walk::{Form, Stop, Visitor, Walked, Walker, signed};
 use crate::octets::number;
 
-impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
+impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
     #[inline]
-    fn array<const N: usize>(&self, at: usize) -> [u8; N] {
-        let mut octets = [0; N];
-        octets.copy_from_slice(&self.octets[at..at + N]);
+    fn array<const WIDTH: usize>(&self, at: usize) -> [u8; WIDTH] {
+        let mut octets = [0; WIDTH];
+        octets.copy_from_slice(&self.octets[at..at + WIDTH]);
         octets
     }
 

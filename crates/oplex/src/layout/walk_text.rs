@@ -2,6 +2,7 @@
 
 use std::ops::Range;
 
+use super::Nesting;
 use super::fault::{FaultKind, NameFlaw};
 use super::node::{Atom, Count, Names, PairKey, Pairs, Run};
 use super::plain;
@@ -15,7 +16,7 @@ const NAME: usize = 255;
 /// A name of 255 octets cannot have more labels, so no honest name needs more pointers.
 const JUMPS: usize = 127;
 
-impl<'l, 'o, V: Visitor<'l, 'o>> Walker<'l, 'o, '_, V> {
+impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
     pub(super) fn run(&mut self, run: Run, count: Count, atom: &'l Atom, at: usize, end: usize) -> Walked {
         let next = match count.fixed() {
             Some(fixed) => self.need("this text", fixed, at, end)?,
