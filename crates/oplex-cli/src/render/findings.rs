@@ -57,7 +57,7 @@ fn snippets(finding: &Finding, spot: &Spot, sources: &Sources) -> String {
     let mut pieces: Vec<Piece<'_>> = vec![Piece::new(spot, None, sources)];
     for (spot, label) in &finding.related {
         let label = clean::line(label).into_owned();
-        match pieces.iter_mut().find(|piece| piece.near(spot, sources)) {
+        match pieces.iter_mut().find(|piece| piece.near(spot)) {
             Some(piece) => piece.marks.push((spot.span.clone(), Some(label))),
             None => pieces.push(Piece::new(spot, Some(label), sources)),
         }
@@ -100,7 +100,7 @@ impl<'s> Piece<'s> {
         Self { file: spot.file, text: &whole[start..end], start, line, marks: vec![(spot.span.clone(), label)] }
     }
 
-    fn near(&self, spot: &Spot, _: &Sources) -> bool {
+    fn near(&self, spot: &Spot) -> bool {
         spot.file == self.file && spot.span.start >= self.start && spot.span.end <= self.start + self.text.len()
     }
 

@@ -5,11 +5,13 @@ use std::sync::Arc;
 
 use super::lex::{Token, tokens};
 use super::node::{Atom, Choice, Count, Enumeration, Field, Meaning, Nested, Node, Number, Prefix, SLOTS, Selector};
-use super::{LayoutError, Vocabulary};
+use super::{LayoutError, Vocabulary, sound};
 use crate::nearest;
 
 /// Deeper nesting than any option needs; keeps hostile text from exhausting the stack.
 const DEPTH: usize = 24;
+/// As deep as parentheses may stand in each other, most of which add nothing to the layout.
+const PARENTHESES: usize = 64;
 
 pub(super) const ATOMS: [&str; 27] = [
     "u8",
@@ -48,6 +50,7 @@ pub(super) fn parse(text: &str, vocabulary: &dyn Vocabulary) -> Result<Node, Lay
     let mut parser = Parser { tokens, at: 0, depth: 0, vocabulary, scopes: Vec::new(), slots: 0 };
     let node = parser.layout()?;
     match parser.peek() {
+        Token::End if sound::depth(&node) > DEPTH => Err(LayoutError::new(0..text.len(), too_deep())),
         Token::End => Ok(node),
         other => {
             Err(LayoutError::new(parser.span(), format!("{} stands after the end of the layout", other.describe())))
@@ -148,11 +151,12 @@ impl<'t> Parser<'t> {
 
     pub(super) fn layout(&mut self) -> Parsed<Node> {
         self.depth += 1;
-        if self.depth > DEPTH {
-            return Err(LayoutError::new(self.span(), format!("a layout may be nested {DEPTH} deep, this is deeper")));
+        if self.depth > PARENTHESES {
+            return Err(LayoutError::new(self.span(), too_deep()));
         }
         let mut node = self.primary()?;
-        loop {
+        for signs in 0.. {
+            let span = self.span();
             node = if self.eat("+") {
                 repeated(node, Count::SOME)
             } else if self.eat("*") {
@@ -165,6 +169,9 @@ impl<'t> Parser<'t> {
             } else {
                 break;
             };
+            if signs > DEPTH {
+                return Err(LayoutError::new(span, too_deep()));
+            }
         }
         self.depth -= 1;
         Ok(node)
@@ -351,6 +358,10 @@ impl<'t> Parser<'t> {
 
 fn flag_of(number: &Number, flag: &str) -> Option<u64> {
     if let Meaning::Flags(flags) = &number.meaning { flags.number_of(flag) } else { None }
+}
+
+fn too_deep() -> String {
+    format!("a layout may be nested {DEPTH} deep, this is deeper")
 }
 
 /// Repeats of an octet run count its octets, of options the options; of anything else, the thing itself.

@@ -56,6 +56,19 @@ fn atom_lengths(atom: &Atom) -> Lengths {
     }
 }
 
+/// How many parts stand in each other, the innermost included.
+pub(super) fn depth(node: &Node) -> usize {
+    let inner = match node {
+        Node::Record(fields) => fields.iter().map(|field| depth(&field.node)).max(),
+        Node::Repeat(inner, _) | Node::Optional(inner) | Node::Sized(_, inner) => Some(depth(inner)),
+        Node::Choice(choice) => {
+            choice.arms.iter().map(|(_, node)| node).chain(choice.otherwise.as_deref()).map(depth).max()
+        }
+        Node::Atom(_) | Node::Options(_) | Node::Pairs(_) | Node::Bits(_) => None,
+    };
+    1 + inner.unwrap_or(0)
+}
+
 /// Whether the part takes all the octets that are left to it.
 fn takes_the_rest(node: &Node) -> bool {
     match node {

@@ -55,6 +55,17 @@ fn counts_of_counts_of_counts_are_never_reached() {
     assert_eq!(option.lengths().0, usize::MAX);
     assert!(!option.faults(&Plain, &[1, 1]).is_empty());
     assert!(Layout::parse("u8{18446744073709551616}").unwrap_err().message.contains("is too large"));
+    // Also found by fuzzing: signs after signs nest, too.
+    for deep in ["{8}".repeat(40), "{8}".repeat(100_000)] {
+        assert!(Layout::parse(&format!("u8{deep}")).unwrap_err().message.contains("nested 24 deep"));
+    }
+    for deep in [30, 100_000] {
+        let text = format!("{}u8{}", "len8(".repeat(deep), ")".repeat(deep));
+        assert!(Layout::parse(&text).unwrap_err().message.contains("nested 24 deep"));
+    }
+    let deepest = format!("u8{}", "{1}".repeat(23));
+    let layout = Layout::parse(&deepest).unwrap();
+    assert_eq!(Layout::parse(&layout.to_string()), Ok(layout));
     assert!(Layout::parse("len8+300(bytes)").unwrap_err().message.contains("64 is the most"));
 }
 
