@@ -2,8 +2,10 @@
 
 use std::io::Write;
 
+use oplex::check;
 use oplex::codebook::{Codebook, Definition, Status};
-use oplex::layout::Written;
+use oplex::finding::{Example, Rule};
+use oplex::layout::{Atom, Enumeration, Meaning, Node, Written};
 use oplex::octets::hex;
 use serde::Serialize;
 use unicode_width::UnicodeWidthStr;
@@ -62,13 +64,20 @@ fn whole(out: &mut dyn Write, codebook: &Codebook, definition: &Definition) -> s
         format!("{title}  {}", clean::line(&definition.title))
     };
     writeln!(out, "{title}\n{}\n", clean::line(&definition.summary))?;
-    let mut facts = vec![
-        ("layout", definition.layout_text.to_string()),
-        ("length", length(codebook, definition)),
+    let mut facts = vec![("layout", definition.layout_text.to_string()), ("length", length(codebook, definition))];
+    let mut named = Vec::new();
+    names(codebook.layout(definition).root(), &mut named);
+    facts.extend(named.into_iter().map(|values| ("values", values)));
+    facts.extend([
         ("sent by", sent_by(definition)),
         ("status", status(definition)),
         ("defined", definition.reference.to_string()),
-    ];
+    ]);
+    let rules: Vec<&str> =
+        check::catalogue().iter().filter(|rule| is_about(rule, definition)).map(|rule| rule.name).collect();
+    if !rules.is_empty() {
+        facts.push(("rules", rules.join(", ")));
+    }
     if !definition.aliases.is_empty() {
         facts.push(("also", definition.aliases.join(", ")));
     }
@@ -79,6 +88,35 @@ fn whole(out: &mut dyn Write, codebook: &Codebook, definition: &Definition) -> s
         }
     }
     octets::facts(out, &facts)
+}
+
+/// The named numbers and bits that the layout calls by the name of their enumeration only.
+fn names(node: &Node, named: &mut Vec<String>) {
+    let mut add = |of: &Enumeration| {
+        let listing = format!("{}: {}", of.name, of.listing());
+        if !of.name.is_empty() && !named.contains(&listing) {
+            named.push(listing);
+        }
+    };
+    match node {
+        Node::Atom(Atom::Number(number)) => match &number.meaning {
+            Meaning::Member(of) | Meaning::Flags(of) => add(of),
+            Meaning::Plain => {}
+        },
+        Node::Bits(fields) => fields.iter().filter_map(|field| field.of.as_ref()).for_each(|of| add(of)),
+        Node::Record(fields) => fields.iter().for_each(|field| names(&field.node, named)),
+        Node::Repeat(inner, _) | Node::Optional(inner) | Node::Sized(_, inner) => names(inner, named),
+        Node::Choice(choice) => {
+            let arms = choice.arms.iter().map(|(_, node)| node).chain(choice.otherwise.as_deref());
+            arms.for_each(|node| names(node, named));
+        }
+        Node::Atom(_) | Node::Options(_) | Node::Pairs(_) => {}
+    }
+}
+
+/// Whether a rule's own example is this option, as it is for rules about one option alone.
+fn is_about(rule: &Rule, definition: &Definition) -> bool {
+    matches!(rule.example, Example::Payload(id, _) if definition.has_id(id))
 }
 
 fn list(out: &mut dyn Write, asked: &str, found: &[&Definition]) -> std::io::Result<()> {

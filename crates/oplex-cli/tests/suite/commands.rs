@@ -14,6 +14,31 @@ fn lookup_shows_one_option_whole() {
         .stdout_eq(file!["snapshots/lookup.json"]);
 }
 
+/// What a layout calls by a name is spelled out, and so are the rules that are about this option alone.
+#[test]
+fn lookup_spells_out_named_values_and_rules() {
+    for (option, snapshot) in [
+        ("v4:53", file!["snapshots/lookup-enumeration.txt"]),
+        ("v4:123", file!["snapshots/lookup-bits.txt"]),
+        ("v4:108", file!["snapshots/lookup-rules.txt"]),
+    ] {
+        oplex(&["lookup", option]).assert().code(0).stdout_eq(snapshot);
+    }
+    oplex(&["lookup", "v4:46"]).assert().code(0).stdout_eq(str![[r#"
+v4:46  netbios-node-type  NETBIOS Node Type
+How the client resolves NetBIOS names.
+
+  layout   u8 of { b-node = 1, p-node = 2, m-node = 4, h-node = 8 }
+  length   1 octet
+  sent by  servers
+  status   current
+  defined  RFC 2132, section 8.7
+  example  h-node
+  octets   08
+
+"#]]);
+}
+
 #[test]
 fn lookup_lists_what_a_word_or_an_rfc_may_mean_and_offers_the_nearest() {
     oplex(&["lookup", "phone"]).assert().code(0).stdout_eq(file!["snapshots/lookup-phone.txt"]);

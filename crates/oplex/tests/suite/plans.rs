@@ -136,3 +136,49 @@ fn the_same_plan_compiles_to_the_same_whatever_its_spacing() {
     };
     assert_eq!(compiled(PLAN), compiled(&spaced));
 }
+
+/// The sends of a network and what it withholds, made up from these.
+const OFFERED: [(&str, &str); 6] = [
+    ("ntp", "\"10.64.0.123\""),
+    ("dns", "\"10.64.0.53\""),
+    ("domain-name", "\"a.example\""),
+    ("mtu", "1500"),
+    ("bootfile-name", "\"a.efi\""),
+    ("default-ip-ttl", "64"),
+];
+
+fn plan_of(everyone: &[usize], network: &[usize], withheld: &[usize]) -> Plan {
+    let sends = |chosen: &[usize]| {
+        let line = |at: &usize| format!("{} = {}\n", OFFERED[*at].0, OFFERED[*at].1);
+        chosen.iter().map(line).collect::<String>()
+    };
+    let withheld: Vec<String> = withheld.iter().map(|at| format!("\"{}\"", OFFERED[*at].0)).collect();
+    let text = format!(
+        "[send.v4]\n{}[network.domes]\nsubnet = \"10.64.8.0/21\"\nwithhold = [{}]\n[network.domes.send.v4]\n{}",
+        sends(everyone),
+        withheld.join(", "),
+        sends(network)
+    );
+    read(&text).plan.unwrap()
+}
+
+fn told_names(plan: &Plan) -> Vec<String> {
+    told(plan, &plan.networks[0]).iter().map(|told| told.sent.definition.spelled()).collect()
+}
+
+proptest! {
+    /// What is withheld and not sent again by the network itself is not told; everything else that is sent is, once.
+    #[test]
+    fn told_is_what_is_sent_less_what_is_withheld(everyone: u8, network: u8, withheld: u8) {
+        let chosen = |bits: u8| (0..OFFERED.len()).filter(|at| bits >> at & 1 == 1).collect::<Vec<_>>();
+        let (everyone, network, withheld) = (chosen(everyone), chosen(network), chosen(withheld));
+        let plan = plan_of(&everyone, &network, &withheld);
+        let expected = (0..OFFERED.len())
+            .filter(|at| network.contains(at) || (everyone.contains(at) && !withheld.contains(at)))
+            .count();
+        assert_eq!(told_names(&plan).len(), expected);
+        // The order in which options are written makes no difference.
+        let turned = |chosen: &[usize]| chosen.iter().rev().copied().collect::<Vec<_>>();
+        assert_eq!(told_names(&plan), told_names(&plan_of(&turned(&everyone), &turned(&network), &turned(&withheld))));
+    }
+}
