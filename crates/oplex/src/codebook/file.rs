@@ -279,9 +279,12 @@ impl<'s> Book<'s, '_> {
         if let Some((range, spot)) = self.reader.text(table, "codes") {
             let ends = range.split_once('-').and_then(|(a, b)| Some((a.parse().ok()?, b.parse().ok()?)));
             return match ends {
-                Some((first, last)) if first <= last => Some((first..=last, spot)),
+                Some((first, last)) if first <= last && last - first < 256 => Some((first..=last, spot)),
                 _ => {
-                    self.reader.wrong_kind(spot.span, format!("`{range}` is not a range of codes; write \"224-254\""));
+                    self.reader.wrong_kind(
+                        spot.span,
+                        format!("`{range}` is not a range of up to 256 codes; write \"224-254\""),
+                    );
                     None
                 }
             };

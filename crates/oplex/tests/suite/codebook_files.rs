@@ -208,7 +208,7 @@ fn options_must_say_what_they_are() {
     option_refused(
         &format!("codes = «\"9-3\"»\n{rest}"),
         "wrong-kind",
-        "`9-3` is not a range of codes; write \"224-254\"",
+        "`9-3` is not a range of up to 256 codes; write \"224-254\"",
     );
     option_refused(&format!("code = 1\n«lenght» = 3\n{rest}"), "unknown-key", "`lenght` means nothing in an option");
     option_refused(
@@ -327,10 +327,14 @@ fn a_reference_is_missed() {
     assert_eq!(in_codebook(&book("code = 1\nname = \"ring\"\nlayout = \"u8\"\nrfc = 2132")), []);
 }
 
-/// A range of codes as long as there can be, which costs time only in proportion.
+/// A range stands for as many definitions as it has codes, so it has a limit.
 #[test]
-fn a_range_of_all_codes_is_read_and_refused() {
-    let text = "book = \"all\"\nspaces = [{ name = \"wide\", code = 16, length = 16 }]\n[[option]]\ncodes = \"0-65535\"\n\
-                space = \"wide\"\nname = \"code\"\nlayout = \"u8\"\nreference = \"none\"\n";
-    assert!(in_codebook(text).iter().all(|finding| finding.rule.name == "code-cannot-stand-there"));
+fn a_range_of_codes_is_not_endless() {
+    let option = |codes: &str| format!("codes = {codes}\nname = \"slot\"\nlayout = \"u8\"\nreference = \"none\"");
+    option_refused(
+        &option("«\"0-65535\"»"),
+        "wrong-kind",
+        "`0-65535` is not a range of up to 256 codes; write \"224-254\"",
+    );
+    assert_eq!(in_codebook(&book(&option("\"1-254\""))), []);
 }
