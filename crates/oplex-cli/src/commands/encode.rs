@@ -3,7 +3,7 @@
 use std::io::Write;
 
 use oplex::check;
-use oplex::codebook::{Definition, split};
+use oplex::codebook::Definition;
 use oplex::finding::{Sources, any_error};
 use oplex::layout::{Misfit, Written};
 use oplex::octets::hex;
@@ -25,7 +25,7 @@ pub(super) fn run(args: &Encode, out: &mut dyn Write) -> Outcome {
         Err(misfits) => return because(explained(definition, &text, &misfits)),
     };
     let found = check::payload(&codebook, definition, &payload.octets);
-    let octets = if args.framed { framed(definition, &payload.octets) } else { payload.octets };
+    let octets = if args.framed { codebook.framed(definition, &payload.octets) } else { payload.octets };
     let sources = Sources::default();
     match args.format.format {
         Format::Text => writeln!(out, "{}", shown(&octets, args.as_form))?,
@@ -52,17 +52,6 @@ pub(super) fn run(args: &Encode, out: &mut dyn Write) -> Outcome {
 
 fn from_json(text: &str) -> Result<Written, Failure> {
     serde_json::from_str(text).or_else(|error| because(format!("the value is not JSON: {error}")))
-}
-
-/// Code and length before every part of at most 255 octets. Nested spaces with longer headers have parts of their own.
-fn framed(definition: &Definition, octets: &[u8]) -> Vec<u8> {
-    let mut framed = Vec::with_capacity(octets.len() + 2);
-    for part in split(octets) {
-        framed.push(definition.code as u8);
-        framed.push(part.len() as u8);
-        framed.extend_from_slice(part);
-    }
-    framed
 }
 
 fn shown(octets: &[u8], form: OctetForm) -> String {

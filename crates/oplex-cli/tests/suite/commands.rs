@@ -66,6 +66,8 @@ fn encode_prints_the_octets_and_nothing_else() {
             .stderr_eq("");
     }
     oplex(&["encode", "v4:121", routes, "--framed"]).assert().code(0).stdout_eq("790d150a40080a400401000a400401\n");
+    oplex(&["encode", "v4:162/port", "853", "--framed"]).assert().code(0).stdout_eq("000300020355\n");
+    oplex(&["encode", "v4:80", "true", "--framed"]).assert().code(0).stdout_eq("5000\n");
     oplex(&["encode", "v4:6", "-", "--json"]).stdin("[\"10.64.0.53\"]\n").assert().code(0).stdout_eq("0a400035\n");
     oplex(&["encode", "v4:6", "10.64.0.53", "--format", "json"]).assert().code(0).stdout_eq(str![[r#"
 {"option":"v4:6","name":"domain-server","length":4,"hex":"0a400035","value":["10.64.0.53"],"findings":[]}

@@ -31,6 +31,7 @@ use crate::layout::{
     DefinitionRef, Enumeration, FromScalar, Layout, Nested, Nesting, SpaceRef, TypedError, Value, Vocabulary, Written,
 };
 use crate::nearest;
+use crate::octets::put_number;
 
 #[doc(hidden)]
 pub use constants::generate;
@@ -219,6 +220,22 @@ impl Codebook {
     /// As [`Codebook::list`], and more or fewer values than one.
     pub fn one<'o, T: FromScalar<'o>>(&self, definition: &Definition, octets: &'o [u8]) -> Result<T, TypedError> {
         self.layout(definition).one(self, octets)
+    }
+
+    /// An option as it stands among others: its code and length in front, in several parts where it is too long for one
+    /// (RFC 3396, section 5).
+    #[must_use]
+    pub fn framed(&self, definition: &Definition, octets: &[u8]) -> Vec<u8> {
+        let space = self.spaces.iter().find(|space| space.prefix == definition.prefix);
+        let (code, length) = space.map_or((1, 1), |space| (space.code_octets, space.length_octets));
+        let most = (1 << (8 * length)) - 1;
+        let mut framed = Vec::with_capacity(octets.len() + code + length);
+        for part in octets.chunks(most).chain(octets.is_empty().then_some(octets)) {
+            put_number(&mut framed, definition.code.into(), code);
+            put_number(&mut framed, part.len() as u64, length);
+            framed.extend_from_slice(part);
+        }
+        framed
     }
 
     /// The octets of the DHCPv4 option that carries these sub-options of a vendor, given as codes and octets.
