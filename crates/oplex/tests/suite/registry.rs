@@ -114,3 +114,29 @@ fn every_kind_of_civic_address_part_is_named() {
         .collect();
     assert_eq!(civic.members.iter().map(|(code, name)| (*code, &**name)).collect::<Vec<_>>(), listed);
 }
+
+/// Values of the table that no name is given to, each for a reason.
+const UNNAMED: [(&str, u64); 4] = [
+    // Reserved, which is no name.
+    ("civic", 255),
+    ("access-technology", 0),
+    // A hardware type has one octet here, so this one never stands in it.
+    ("client-id-type", 256),
+    // Split-horizon DNS is DHCPv6's.
+    ("authentication-protocol", 4),
+];
+
+#[test]
+fn every_named_value_of_the_registry_has_a_name() {
+    let codebook = Codebook::standard();
+    let table = include_str!("../data/dhcpv4-enumerations.tsv");
+    let mut missing = Vec::new();
+    for row in rows(table) {
+        let of = codebook.enumeration(row["enumeration"]).unwrap_or_else(|| panic!("{row:?}"));
+        let value: u64 = row["value"].parse().unwrap();
+        if of.name_of(value).is_none() && !UNNAMED.contains(&(row["enumeration"], value)) {
+            missing.push((row["enumeration"], value));
+        }
+    }
+    assert_eq!(missing, []);
+}
