@@ -6,7 +6,7 @@ use super::{Check, Find};
 use crate::finding::{Example, Rule, Severity};
 use crate::layout::Value;
 
-pub(super) static CHECKS: [&Check; 9] = [
+pub(super) static CHECKS: [&Check; 11] = [
     &FQDN_FLAGS_CONTRADICT,
     &PLATEAU_NOT_ASCENDING,
     &COUNTRY_NOT_TWO_CAPITALS,
@@ -16,6 +16,8 @@ pub(super) static CHECKS: [&Check; 9] = [
     &NWIP_FIRST_SUB_OPTION,
     &REQUEST_LIST_ODD,
     &DNR_PARAMETERS,
+    &PSID_TOO_WIDE,
+    &CIVIC_OUT_OF_ORDER,
 ];
 
 /// The value of a field of a record.
@@ -254,5 +256,45 @@ static DNR_PARAMETERS: Check = Check {
             };
             Some(DNR_PARAMETERS.rule.finding(message))
         })
+    }),
+};
+
+static PSID_TOO_WIDE: Check = Check {
+    rule: Rule {
+        name: "psid-too-wide",
+        severity: Severity::Error,
+        rfc: "RFC 7618, section 9",
+        summary: "a port set identifier has bits below its length",
+        why: "It is written from the left, and what follows its length must be zero; readers otherwise take another set \
+              of ports than the server meant.",
+        example: Example::Payload("v4:159", "06083401"),
+    },
+    find: Find::Value(|one| {
+        let length = number(field(one.value, "psid-len")?)? as u32;
+        let psid = number(field(one.value, "psid")?)? as u16;
+        (one.is("v4:159") && psid.unbounded_shl(length) != 0).then(|| {
+            let kept = psid & u16::MAX.unbounded_shl(16 - length);
+            let finding = PSID_TOO_WIDE.rule.finding(format!("{psid:#06x} has bits below its {length}"));
+            finding.instead(format!("{kept:#06x}"))
+        })
+    }),
+};
+
+static CIVIC_OUT_OF_ORDER: Check = Check {
+    rule: Rule {
+        name: "civic-out-of-order",
+        severity: Severity::Warning,
+        rfc: "RFC 4776, section 3.4",
+        summary: "the parts of a postal address are not in ascending order",
+        why: "They should ascend within one language, so that readers can tell where another language begins.",
+        example: Example::Payload("v4:99", "024e4f1c01370304546172 6e"),
+    },
+    find: Find::Value(|one| {
+        let Some(Value::List(parts)) = field(one.value, "elements").filter(|_| one.is("v4:99")) else { return None };
+        let kinds: Vec<u64> = parts.iter().filter_map(|part| number(field(part, "catype")?)).collect();
+        // A language (0) or a script (128) begins the parts anew.
+        let falls = |pair: &&[u64]| pair[0] > pair[1] && !matches!(pair[1], 0 | 128) && pair[0] != 128;
+        let pair = kinds.windows(2).find(falls)?;
+        Some(CIVIC_OUT_OF_ORDER.rule.finding(format!("part {} stands after part {}", pair[1], pair[0])))
     }),
 };

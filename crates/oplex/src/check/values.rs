@@ -7,7 +7,7 @@ use super::{Check, Find};
 use crate::finding::{Example, Rule, Severity};
 use crate::layout::Value;
 
-pub(super) static CHECKS: [&Check; 8] = [
+pub(super) static CHECKS: [&Check; 10] = [
     &ADDRESS_IS_NO_HOST,
     &LISTED_TWICE,
     &V6_ONLY_WAIT_TOO_SHORT,
@@ -16,6 +16,8 @@ pub(super) static CHECKS: [&Check; 8] = [
     &PORTAL_IS_AN_ADDRESS,
     &TIMEZONE_FORM,
     &BOOT_MAGIC_WRONG,
+    &LOGIN_NOT_A_URL,
+    &ISCSI_PATH_INCOMPLETE,
 ];
 
 static ADDRESS_IS_NO_HOST: Check = Check {
@@ -203,5 +205,46 @@ static BOOT_MAGIC_WRONG: Check = Check {
             Some(BOOT_MAGIC_WRONG.rule.finding("this is not the magic number").instead("f1:00:74:7e"))
         }
         _ => None,
+    }),
+};
+
+static LOGIN_NOT_A_URL: Check = Check {
+    rule: Rule {
+        name: "login-not-a-url",
+        severity: Severity::Error,
+        rfc: "RFC 2485, \"User Authentication Protocol Option\"",
+        summary: "option 98 holds something other than URLs with single spaces between them",
+        why: "Devices try the URLs one after the other and give up at the first that is none.",
+        example: Example::Payload("v4:98", "6c6f67696e2e6578616d706c65"),
+    },
+    find: Find::Value(|one| {
+        let Value::Text(list) = one.value else { return None };
+        let wrong = list
+            .split(' ')
+            .find(|url| !matches!(url.split_once("://"), Some(("http" | "https", rest)) if !rest.is_empty()))?;
+        one.is("v4:98").then(|| LOGIN_NOT_A_URL.rule.finding(format!("`{wrong}` is not a URL")).instead("https://…"))
+    }),
+};
+
+static ISCSI_PATH_INCOMPLETE: Check = Check {
+    rule: Rule {
+        name: "iscsi-path-incomplete",
+        severity: Severity::Error,
+        rfc: "RFC 4173, section 5",
+        summary: "a root path that begins with iscsi: lacks some of its six parts",
+        why: "The boot loader takes the parts by their place; with one missing it looks for the wrong disk, or for none.",
+        example: Example::Payload("v4:17", "69736373693a31302e36342e302e37343a3a3a"),
+    },
+    find: Find::Value(|one| {
+        let Value::Text(path) = one.value else { return None };
+        let rest = path.strip_prefix("iscsi:").filter(|_| one.is("v4:17"))?;
+        // An address in brackets and the target's name may hold colons of their own.
+        let after_server =
+            rest.strip_prefix('[').map_or(rest, |rest| rest.split_once(']').map_or("", |(_, rest)| rest));
+        let target = after_server.splitn(5, ':').nth(4).unwrap_or_default();
+        target.is_empty().then(|| {
+            let finding = ISCSI_PATH_INCOMPLETE.rule.finding("the target's name is missing");
+            finding.instead("iscsi:SERVER:PROTOCOL:PORT:LUN:TARGET, of which only SERVER and TARGET must be filled in")
+        })
     }),
 };

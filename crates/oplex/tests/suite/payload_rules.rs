@@ -304,3 +304,34 @@ fn a_rule_that_speaks_for_many_options_rests_on_the_options_own_rfc() {
     let found = check::payload(codebook, codebook.find("v4:208").unwrap(), &[0; 4]);
     assert_eq!(found[0].rfc, "RFC 5071, section 3.2");
 }
+
+#[test]
+fn shared_addresses_and_postal_ones() {
+    let ports = |psid: &str| format!("{{ offset = 6, psid-len = 8, psid = {psid} }}");
+    finds("v4:159", &ports("0x3401"), "error psid-too-wide: 0x3401 has bits below its 8");
+    passes(
+        "v4:159",
+        &[&ports("0x3400"), "{ offset = 6, psid-len = 16, psid = 0x3401 }", "{ offset = 6, psid-len = 0, psid = 0 }"],
+    );
+    let civic = |parts: &str| format!("{{ what = client, country = NO, elements = [{parts}] }}");
+    let (city, room) = ("{ catype = a3, value = Tarnfell }", "{ catype = room, value = \"7\" }");
+    let language = "{ catype = language, value = nb }";
+    finds("v4:99", &civic(&format!("{room}, {city}")), "warning civic-out-of-order: part 3 stands after part 28");
+    passes("v4:99", &[&civic(&format!("{city}, {room}")), &civic(&format!("{room}, {language}, {city}"))]);
+}
+
+#[test]
+fn log_ins_and_disks() {
+    finds("v4:98", "login.example", "error login-not-a-url: `login.example` is not a URL");
+    finds("v4:98", "https://a.example  https://b.example", "error login-not-a-url: `` is not a URL");
+    passes("v4:98", &["https://a.example/uap", "http://a.example https://b.example:9/uap"]);
+    finds("v4:17", "iscsi:10.64.0.74:::", "error iscsi-path-incomplete: the target's name is missing");
+    passes(
+        "v4:17",
+        &[
+            "10.64.0.80:/export/dome",
+            "iscsi:10.64.0.74:6:3260:0:iqn.2026-11.example.tarnfell:dome",
+            "iscsi:10.64.0.74::::iqn.example:a",
+        ],
+    );
+}
