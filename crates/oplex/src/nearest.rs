@@ -1,8 +1,15 @@
 //! The nearest known word to one that nobody knows.
 
+/// No name is longer.
+const LONGEST: usize = 80;
+
 /// The known word most like `word`, when one is near enough to be what was meant.
 #[must_use]
 pub fn nearest<'k>(word: &str, known: impl IntoIterator<Item = &'k str>) -> Option<&'k str> {
+    // Nothing known is near to anything this long, and finding that out takes as long as both together.
+    if word.len() > LONGEST {
+        return None;
+    }
     let word = word.to_lowercase();
     let mut best = (0.72, None);
     for candidate in known {

@@ -65,9 +65,8 @@ pub struct Origin {
 /// Compiles a plan. What is wrong with the plan is left out: check it first.
 #[must_use]
 pub fn compile(plan: &Plan, sources: &Sources) -> Compiled {
-    let file = plan.networks.first().map(|network| sources.get(network.spot.file).name.clone());
     let networks = plan.networks.iter().filter_map(|network| compile_network(plan, network, sources));
-    Compiled { title: plan.title.clone(), plan: file.unwrap_or_default(), networks: networks.collect() }
+    Compiled { title: plan.title.clone(), plan: sources.get(plan.file).name.clone(), networks: networks.collect() }
 }
 
 fn compile_network(plan: &Plan, network: &Network, sources: &Sources) -> Option<CompiledNetwork> {

@@ -24,9 +24,7 @@ pub(super) fn run(args: &Check, out: &mut dyn Write) -> Outcome {
         }
         Format::Text => {
             writeln!(out, "{}: {}", shown(&args.file), verdict(&loaded, &found))?;
-            for finding in &found {
-                write!(out, "\n{}", findings::draw(finding, &loaded.sources))?;
-            }
+            findings::draw_all(out, &found, &loaded.sources)?;
         }
     }
     Ok(code(&loaded, &found))

@@ -16,6 +16,9 @@ use crate::render::json::{self, FindingForm};
 use crate::render::style::{DIM, GOOD, STRONG, in_style};
 use crate::render::{clean, findings, octets};
 
+/// No option is longer: a datagram has no more octets.
+const LARGEST: usize = 65_535;
+
 pub(super) fn run(args: &Decode, out: &mut dyn Write) -> Outcome {
     let codebook = codebook(&args.books)?;
     let (subject, rest) = subject(args, &codebook)?;
@@ -23,6 +26,9 @@ pub(super) fn run(args: &Decode, out: &mut dyn Write) -> Outcome {
         Ok(payload) => payload,
         Err(error) => return because(format!("the octets are not hexadecimal: {error}")),
     };
+    if payload.len() > LARGEST {
+        return because(format!("{} octets are more than a message can hold ({LARGEST})", payload.len()));
+    }
     let (value, faults) = subject.layout.decode(&codebook, &payload);
     let found = subject.definition.map(|definition| check::payload(&codebook, definition, &payload));
     let decoded = Decoded { subject, payload, value, faults, found: found.unwrap_or_default() };
@@ -92,14 +98,9 @@ impl Decoded<'_> {
         writeln!(out, "{}, {count}, {}\n", clean::line(&self.subject.label), self.verdict())?;
         let (rows, faults) = self.subject.layout.explain(codebook, &self.payload);
         octets::draw(out, &self.payload, &rows, &faults)?;
-        let drawn = |finding: &Finding| {
-            let same = |fault: &Fault| {
-                finding.octets.as_ref() == Some(&fault.octets) && finding.message == fault.kind.to_string()
-            };
-            faults.iter().any(same)
-        };
-        for finding in self.found.iter().filter(|finding| !drawn(finding)) {
-            write!(out, "\n{}", findings::draw(finding, &Sources::default()))?;
+        // Faults were drawn at their octets. Without any, what the rules say is about the value as a whole.
+        if faults.is_empty() {
+            findings::draw_all(out, &self.found, &Sources::default())?;
         }
         if self.is_wrong() {
             let reference = self.subject.definition.map_or("", |definition| &definition.reference);

@@ -54,9 +54,7 @@ fn refuse(args: &Publish, loaded: &Loaded, found: &[oplex::finding::Finding], ou
         Format::Text => {
             let refused = in_style(BAD, "Nothing was published");
             writeln!(out, "{refused}: {} has {}.", shown(&args.plan), findings::tally(found))?;
-            for finding in found {
-                write!(out, "\n{}", findings::draw(finding, &loaded.sources))?;
-            }
+            findings::draw_all(out, found, &loaded.sources)?;
         }
     }
     Ok(super::check::code(loaded, found))

@@ -1,5 +1,6 @@
 //! Findings for people: the line, the characters underlined, what to write instead, and the RFC.
 
+use std::io::{self, Write};
 use std::ops::Range;
 
 use annotate_snippets::renderer::DecorStyle;
@@ -11,6 +12,20 @@ use super::style::{AID, BAD, DIM, ODD, STRONG, in_style};
 
 /// Lines further apart than this are drawn as two pieces.
 const NEAR: usize = 12;
+
+/// As many findings as anybody reads; programs get all of them.
+const MOST: usize = 200;
+
+/// The findings, one after the other, each after an empty line.
+pub(crate) fn draw_all(out: &mut dyn Write, findings: &[Finding], sources: &Sources) -> io::Result<()> {
+    for finding in findings.iter().take(MOST) {
+        write!(out, "\n{}", draw(finding, sources))?;
+    }
+    match findings.len().saturating_sub(MOST) {
+        0 => Ok(()),
+        more => writeln!(out, "\nand {more} more, which --format json gives"),
+    }
+}
 
 /// One finding, drawn.
 pub(crate) fn draw(finding: &Finding, sources: &Sources) -> String {

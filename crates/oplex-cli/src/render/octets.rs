@@ -17,6 +17,8 @@ pub(crate) fn draw(out: &mut dyn Write, octets: &[u8], rows: &[Row], faults: &[F
     writeln!(out, "{}", in_style(DIM, format!("{:>5}  {:<23}  {}", "at", "octets", "what they are")))?;
     let label_width = rows.iter().map(|row| 2 * row.depth + row.label.width()).max().unwrap_or(0).min(32);
     let mut left: Vec<&Fault> = faults.iter().collect();
+    left.sort_by_key(|fault| fault.octets.start);
+    let mut left = left.into_iter().peekable();
     for row in rows {
         let what = meaning(row, label_width);
         // A heading has one line without octets.
@@ -27,7 +29,7 @@ pub(crate) fn draw(out: &mut dyn Write, octets: &[u8], rows: &[Row], faults: &[F
             let number = in_style(DIM, format!("{number:>5}"));
             let what = if at == row.octets.start { what.trim_end() } else { "" };
             writeln!(out, "{}", format!("{number}  {:<23}  {what}", hex::spaced(&octets[line.clone()])).trim_end())?;
-            for fault in left.extract_if(.., |fault| line.contains(&fault.octets.start)) {
+            while let Some(fault) = left.next_if(|fault| line.contains(&fault.octets.start)) {
                 draw_fault(out, fault, at)?;
             }
             at += WIDTH;
@@ -36,7 +38,7 @@ pub(crate) fn draw(out: &mut dyn Write, octets: &[u8], rows: &[Row], faults: &[F
             }
         }
     }
-    left.into_iter().try_for_each(|fault| draw_fault(out, fault, fault.octets.start))
+    left.try_for_each(|fault| draw_fault(out, fault, fault.octets.start))
 }
 
 /// The label, indented by its depth, and what it means.

@@ -121,3 +121,21 @@ fn words_that_mean_nothing() {
     fails(&["publish", "demo/plan.toml"], 2, "--store <DIR>");
     fails(&["--help"], 0, "Define, encode, decode, check and publish DHCP options");
 }
+
+/// Found by reading: each of these once ran out of stack, or took a time that grew with the square of its length.
+#[test]
+fn input_that_is_made_to_be_costly() {
+    let place = tempfile::tempdir().unwrap();
+    let deep = oplex(&["encode", "v4:6", "-"]).stdin("[".repeat(200_000)).assert().code(2);
+    assert!(String::from_utf8_lossy(&deep.get_output().stderr).contains("values may be nested 48 deep"));
+    let long = format!("[send.v4]\n{} = 1\n", "a".repeat(2_000_000));
+    fails(&["check", &file(place.path(), "long.toml", long.as_bytes())], 1, "no option is known as");
+    let many: String = (0..3000).map(|index| format!("[network.n{index}]\nsubnet = 7\n")).collect();
+    fails(&["check", &file(place.path(), "many.toml", many.as_bytes())], 1, "and 2800 more, which --format json gives");
+    let faults = oplex(&["decode", "v4:145", "-"]).stdin("02".repeat(20_000)).assert().code(1);
+    assert_eq!(String::from_utf8_lossy(&faults.get_output().stdout).matches("2 has no meaning here").count(), 20_000);
+    let large = oplex(&["decode", "v4:145", "-"]).stdin("01".repeat(65_536)).assert().code(2);
+    assert!(
+        String::from_utf8_lossy(&large.get_output().stderr).contains("65536 octets are more than a message can hold")
+    );
+}

@@ -248,10 +248,8 @@ static CODE_IS_MACHINERY: Check = Check {
             let message = format!("{} is not a plan's to send: {who} fill it in for each message", definition.label());
             let finding = CODE_IS_MACHINERY.rule.finding(message).at(sent.key.clone());
             let finding = finding.by(definition.reference.clone());
-            findings.push(finding.instead(match &*definition.name {
-                "address-time" => "lease = \"8h\" on the network or at the top of the plan",
-                _ => "leave it out",
-            }));
+            let lease = "lease = \"8h\" on the network or at the top of the plan";
+            findings.push(finding.instead(if definition.has_id("v4:51") { lease } else { "leave it out" }));
         }
     }),
 };

@@ -189,7 +189,7 @@ static MTU_TOO_SMALL: Check = Check {
     },
     find: Find::Either(
         &[Topic::Bound],
-        |definition| matches!(&*definition.name, "mtu-interface" | "mtu-plateau"),
+        |definition| definition.has_id("v4:26") || definition.has_id("v4:25"),
         small_mtu,
     ),
 };
@@ -197,7 +197,7 @@ static MTU_TOO_SMALL: Check = Check {
 /// Below what every host must accept, though allowed.
 fn small_mtu(value: &OneValue<'_>) -> Option<Finding> {
     let Value::Number(mtu @ 68..576) = value.value else { return None };
-    (&*value.definition.name == "mtu-interface").then(|| {
+    value.is("v4:26").then(|| {
         let finding = MTU_TOO_SMALL.rule.finding(format!("an MTU of {mtu} cuts nearly every datagram into fragments"));
         finding.as_severity(Severity::Warning).instead("576 or more; Ethernet has 1500")
     })

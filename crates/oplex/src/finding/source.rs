@@ -13,6 +13,8 @@ pub struct Source {
     pub name: String,
     /// Its text.
     pub text: String,
+    /// Where its lines begin.
+    lines: Vec<usize>,
 }
 
 /// The texts that findings point into.
@@ -48,7 +50,9 @@ pub struct Place {
 impl Sources {
     /// Adds a text.
     pub fn add(&mut self, name: impl Into<String>, text: impl Into<String>) -> FileId {
-        self.files.push(Source { name: name.into(), text: text.into() });
+        let text = text.into();
+        let lines = std::iter::once(0).chain(text.match_indices('\n').map(|(at, _)| at + 1)).collect();
+        self.files.push(Source { name: name.into(), text, lines });
         FileId(self.files.len() - 1)
     }
 
@@ -62,18 +66,20 @@ impl Sources {
     #[must_use]
     pub fn place(&self, spot: &Spot) -> Place {
         let source = self.get(spot.file);
-        let (line, column) = line_and_column(&source.text, spot.span.start);
-        let (end_line, end_column) = line_and_column(&source.text, spot.span.end);
+        let (line, column) = source.line_and_column(spot.span.start);
+        let (end_line, end_column) = source.line_and_column(spot.span.end);
         Place { file: source.name.clone(), line, column, end_line, end_column }
     }
 }
 
-fn line_and_column(text: &str, at: usize) -> (usize, usize) {
-    let before = &text.as_bytes()[..at.min(text.len())];
-    let line = before.iter().filter(|octet| **octet == b'\n').count();
-    let start = before.iter().rposition(|octet| *octet == b'\n').map_or(0, |newline| newline + 1);
-    // Continuation octets of UTF-8 are not characters of their own; a byte order mark is no column.
-    let bom = usize::from(start == 0 && before.starts_with(b"\xef\xbb\xbf"));
-    let characters = before[start..].iter().filter(|octet| **octet & 0xc0 != 0x80).count();
-    (line + 1, characters - bom + 1)
+impl Source {
+    fn line_and_column(&self, at: usize) -> (usize, usize) {
+        let at = at.min(self.text.len());
+        let line = self.lines.partition_point(|start| *start <= at);
+        let before = &self.text.as_bytes()[self.lines[line - 1]..at];
+        // A byte order mark is no column, and continuation octets of UTF-8 are not characters of their own.
+        let bom = usize::from(line == 1 && before.starts_with(b"\xef\xbb\xbf"));
+        let characters = before.iter().filter(|octet| **octet & 0xc0 != 0x80).count();
+        (line, characters - bom + 1)
+    }
 }

@@ -27,8 +27,7 @@ impl Token<'_> {
 }
 
 /// Longer signs first, so that `..=` is not read as `..`.
-const SIGNS: [&str; 18] =
-    ["..=", "..", "=>", "{", "}", "(", ")", ",", ":", "+", "*", "?", "=", ".", "-", "!", "&", ";"];
+const SIGNS: [&str; 16] = ["..=", "..", "=>", "{", "}", "(", ")", ",", ":", "+", "*", "?", "=", ".", "-", "!"];
 
 pub(super) fn tokens(text: &str) -> Result<Vec<(Token<'_>, Range<usize>)>, LayoutError> {
     let mut tokens = Vec::new();
@@ -40,7 +39,7 @@ pub(super) fn tokens(text: &str) -> Result<Vec<(Token<'_>, Range<usize>)>, Layou
             continue;
         } else if c.is_ascii_alphabetic() || c == '_' {
             let word = leading(rest, |c| c.is_ascii_alphanumeric() || c == '-' || c == '_');
-            // `len8+2` would otherwise never see its sign; a trailing dash belongs to nobody.
+            // A name may have dashes in it, not at its end.
             let word = word.trim_end_matches('-');
             (Token::Word(word), word.len())
         } else if c.is_ascii_digit() {

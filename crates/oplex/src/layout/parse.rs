@@ -224,13 +224,13 @@ impl<'t> Parser<'t> {
             let name: Box<str> = parser.word("a field name")?.into();
             parser.expect(":")?;
             let node = parser.layout()?;
-            let scope = parser.scopes.last_mut().map(|scope| {
+            let twice = parser.scopes.last_mut().is_some_and(|scope| {
                 let number = if let Node::Atom(Atom::Number(number)) = &node { Some(number.clone()) } else { None };
                 let twice = scope.iter().any(|known| known.name == name);
                 scope.push(Known { name: name.clone(), slot: None, number });
                 twice
             });
-            if scope == Some(true) {
+            if twice {
                 return Err(LayoutError::new(span, format!("the field `{name}` is already there")));
             }
             Ok(Field { name, node, keep: None })

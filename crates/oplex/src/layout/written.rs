@@ -107,9 +107,12 @@ impl Written {
     }
 }
 
+/// Lists and tables in each other, more than any layout has; keeps hostile text from exhausting the stack.
+const DEPTH: usize = 48;
+
 /// Reads text as the list of items it is: `a, b, { c = d }`.
 pub(super) fn list(text: &str, start: Option<usize>, span: &Range<usize>) -> Result<Vec<Written>, Misfit> {
-    let mut reader = Reader { text, at: 0, start, outer: span };
+    let mut reader = Reader { text, at: 0, depth: 0, start, outer: span };
     let mut items = Vec::new();
     reader.blanks();
     while reader.at < text.len() {
@@ -132,6 +135,7 @@ pub(super) fn list(text: &str, start: Option<usize>, span: &Range<usize>) -> Res
 struct Reader<'t> {
     text: &'t str,
     at: usize,
+    depth: usize,
     start: Option<usize>,
     outer: &'t Range<usize>,
 }
@@ -164,6 +168,11 @@ impl Reader<'_> {
 
     fn item(&mut self, stops: &[char]) -> Result<Written, Misfit> {
         let start = self.at;
+        if self.depth == DEPTH {
+            let next = self.peek().map_or(0, char::len_utf8);
+            return Err(self.wrong(start..start + next, &format!("values may be nested {DEPTH} deep, this is deeper")));
+        }
+        self.depth += 1;
         let kind = match self.peek() {
             Some('{') => self.table()?,
             Some('[') => self.bracketed()?,
@@ -178,6 +187,7 @@ impl Reader<'_> {
                 WrittenKind::Text { text: bare.to_owned(), start: self.start.map(|at| at + start) }
             }
         };
+        self.depth -= 1;
         Ok(Written { kind, span: self.span(start..self.at) })
     }
 

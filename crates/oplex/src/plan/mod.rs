@@ -9,7 +9,7 @@ mod read;
 use std::sync::Arc;
 
 use crate::codebook::{Codebook, Definition, Payload};
-use crate::finding::{Finding, Rule, Sources, Spot};
+use crate::finding::{FileId, Finding, Rule, Sources, Spot};
 use crate::layout::Misfit;
 
 pub use network::{Network, Pool, Subnet};
@@ -23,6 +23,8 @@ pub const DEFAULT_LEASE: u32 = 86_400;
 /// A plan, read.
 #[derive(Debug, Clone)]
 pub struct Plan {
+    /// The file it stands in.
+    pub file: FileId,
     /// What the plan calls itself.
     pub title: Option<String>,
     /// The standard options, and those of the plan's own codebooks.

@@ -50,7 +50,7 @@ pub(super) fn plan(name: &str, text: &str, fetch: &mut dyn FnMut(&str) -> Result
         reader.plan(&table)
     });
     let PlanReader { reader, codebook } = reader;
-    let plan = plan.map(|(title, everyone, networks)| Plan { title, codebook, everyone, networks });
+    let plan = plan.map(|(title, everyone, networks)| Plan { file, title, codebook, everyone, networks });
     Loaded { sources, plan, is_codebook: false, findings: reader.findings }
 }
 
@@ -67,7 +67,7 @@ pub(super) fn plan_or_codebook(
     }
     let mut codebook = Codebook::standard().clone();
     let findings = codebook.add(&sources, file);
-    let plan = Plan { title: None, codebook, everyone: Layer::default(), networks: Vec::new() };
+    let plan = Plan { file, title: None, codebook, everyone: Layer::default(), networks: Vec::new() };
     Loaded { sources, plan: Some(plan), is_codebook, findings }
 }
 
