@@ -26,7 +26,7 @@ pub(super) fn field<'v>(value: &'v Value, name: &str) -> Option<&'v Value> {
     fields.iter().find(|(at, _)| **at == *name).map(|(_, value)| value)
 }
 
-fn number(value: &Value) -> Option<u64> {
+pub(super) fn number(value: &Value) -> Option<u64> {
     match value {
         Value::Number(number) | Value::Member(number, _) | Value::Flags(number, _) => Some(*number),
         _ => None,

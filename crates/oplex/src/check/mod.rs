@@ -12,6 +12,7 @@
 
 mod formats;
 mod layers;
+mod parts;
 mod payload;
 mod pools;
 mod subnets;
@@ -53,7 +54,8 @@ impl OneValue<'_> {
 }
 
 /// Topic rules that pick some options stand before those that take all.
-static CHECKS: [&[&Check]; 7] = [
+static CHECKS: [&[&Check]; 8] = [
+    &parts::CHECKS,
     &payload::CHECKS,
     &values::CHECKS,
     &formats::CHECKS,

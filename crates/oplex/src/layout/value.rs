@@ -9,6 +9,7 @@ use super::node::{Atom, Enumeration, Meaning};
 use super::plain::duration_text;
 use super::scalar::Scalar;
 use super::walk::Form;
+use super::written::Written;
 use crate::octets::hex;
 
 /// What a payload means.
@@ -169,6 +170,8 @@ impl fmt::Display for Value {
         match self {
             // Alone, a list needs no brackets, unless its only item would be taken for the list itself.
             Self::List(items) if !matches!(&items[..], [Self::List(_)]) => join(f, items, |f, item| item.inside(f)),
+            // What looks like raw octets is shown as the raw octets it is.
+            Self::Text(text) if Written::from_text(text).is_table() => Self::Raw(text.clone().into_bytes()).inside(f),
             Self::Text(text) => f.write_str(text),
             Self::Bytes(octets) if octets.is_empty() => Ok(()),
             other => other.inside(f),

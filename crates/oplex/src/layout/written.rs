@@ -71,9 +71,18 @@ impl std::error::Error for Misfit {}
 
 impl Written {
     /// Text from the command line: a layout's single thing as it stands, or lists and records in this form:
-    /// `10.64.0.53, 10.64.0.54` and `{ destination = 10.64.8.0, router = 10.64.4.1 }`.
+    /// `10.64.0.53, 10.64.0.54` and `{ destination = 10.64.8.0, router = 10.64.4.1 }`. `{ hex = 0a400401 }` is raw octets
+    /// whatever the layout is.
     #[must_use]
     pub fn from_text(text: &str) -> Self {
+        if text.trim_start().starts_with('{')
+            && let Ok(mut items) = list(text, Some(0), &(0..text.len()))
+            && let [Self { kind: WrittenKind::Table(fields), .. }] = &items[..]
+            && let [(Key { name, .. }, Self { kind: WrittenKind::Text { .. }, .. })] = &fields[..]
+            && name == "hex"
+        {
+            return items.remove(0);
+        }
         Self { span: 0..text.len(), kind: WrittenKind::Text { text: text.to_owned(), start: Some(0) } }
     }
 
@@ -83,6 +92,10 @@ impl Written {
         let hex = Self::from_text(&crate::octets::hex::plain(octets));
         let key = Key { name: "hex".to_owned(), span: 0..0 };
         Self { span: hex.span.clone(), kind: WrittenKind::Table(vec![(key, hex)]) }
+    }
+
+    pub(super) fn is_table(&self) -> bool {
+        matches!(self.kind, WrittenKind::Table(_))
     }
 
     /// What it is, for a message: `a list`, `the text "x"`.

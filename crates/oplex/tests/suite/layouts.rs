@@ -104,6 +104,16 @@ fn raw_octets_stand_for_any_value_and_are_still_checked() {
     let octets = |text: &str| layout.encode(&Plain, &read(text)).unwrap().octets;
     assert_eq!(octets("{ hex = 0a400035 }"), [10, 64, 0, 53]);
     assert_eq!(layout.faults(&Plain, &octets("{ hex = 0a4000 }"))[0].octets, 0..3);
+    for layout in
+        ["u32", "text", "{ a: u16, b: u16 }", "bits { a: 4, b: 28 }", "pairs(\",\" \"=\") { a: ipv4 }", "name", "u8{4}"]
+    {
+        let layout = Layout::parse(layout).unwrap();
+        let reading = layout.read(&Plain, &Written::from_text("{ hex = 61:3d:31:00 }")).unwrap();
+        assert_eq!(layout.encode(&Plain, &reading.value).unwrap().octets, [0x61, 0x3d, 0x31, 0], "{layout}");
+    }
+    let text = Layout::parse("text").unwrap();
+    let (value, _) = text.decode(&Plain, b"{ hex = 00 }");
+    assert_eq!(value.unwrap().to_string(), "{ hex = 7b:20:68:65:78:20:3d:20:30:30:20:7d }");
 }
 
 proptest! {

@@ -335,3 +335,48 @@ fn log_ins_and_disks() {
         ],
     );
 }
+
+#[test]
+fn scopes_and_parts_of_addresses_are_in_their_form() {
+    let scopes = |list: &str| format!("{{ mandatory = yes, scopes = \"{list}\" }}");
+    finds("v4:79", &scopes("dome+mast"), "error scope-not-escaped: `+` must be escaped in a scope");
+    finds("v4:79", &scopes(r"dome\\2"), r"error scope-not-escaped: `\\` must be escaped in a scope");
+    passes("v4:79", &[&scopes("domes,visitors"), &scopes(r"dome\\2bmast"), "{ mandatory = yes, scopes = \"\" }"]);
+    let civic = |kind: &str, value: &str| {
+        format!("{{ what = client, country = NO, elements = [{{ catype = {kind}, value = \"{value}\" }}] }}")
+    };
+    finds("v4:99", &civic("script", "latn"), "error civic-part-form: `latn` is not the name of a script");
+    finds(
+        "v4:99",
+        &civic("extension", "urn:x y"),
+        "error civic-part-form: `urn:x y` is not an extension's three parts",
+    );
+    passes("v4:99", &[&civic("script", "Latn"), &civic("extension", "urn:x dome The third"), &civic("a3", "latn")]);
+    finds(
+        "v4:99",
+        "{ what = network-element, country = NO, elements = [] }",
+        "warning location-not-the-clients: the address is that of the network-element",
+    );
+}
+
+#[test]
+fn parts_that_belong_together() {
+    let proof = |protocol: u8, algorithm: u8, method: u8| {
+        format!(
+            "{{ hex = {protocol:02x}{algorithm:02x}{method:02x}0000000000000001{} }}",
+            if protocol == 3 { "01".repeat(17) } else { String::new() }
+        )
+    };
+    finds("v4:90", &proof(0, 1, 0), "error authentication-mixed: algorithm 1 with protocol 0, which has 0");
+    finds("v4:90", &proof(3, 1, 1), "error authentication-mixed: protocol 3 detects replays by a counter (0)");
+    passes("v4:90", &[&proof(0, 0, 0), &proof(1, 1, 0), &proof(3, 1, 0)]);
+    let network = "access-network-name = fell";
+    let alone = "error relay-part-alone: sub-option 14 without the access technology (13)";
+    finds("v4:82", &format!("{{ {network} }}"), alone);
+    finds("v4:82", "{ hex = 97020061 }", "note relay-part-alone: a virtual subnet (151) without its control (152)");
+    passes("v4:82", &["{ hex = 0d0200040e046665666c }", "{ hex = 970200619800 }", "{ link-selection = 10.64.4.0 }"]);
+    let realm = |realm: &str| format!("{{ tsps-kerberos-realm-name = {realm} }}");
+    finds("v4:122", &realm("Tarnfell.EXAMPLE"), "error realm-not-capital: Tarnfell.EXAMPLE has small letters");
+    passes("v4:122", &[&realm("TARNFELL.EXAMPLE")]);
+    passes("v4:77", &["05:64:6f:6d:65:73"]);
+}

@@ -98,6 +98,8 @@ fn every_sub_option_has_the_registrys_name_and_lengths() {
         [
             // RFC 4243, section 3 states 4, but a length octet follows each enterprise number.
             "v4:82/9: (\"5\", \"255\"), not (\"4\", \"255\")",
+            // RFC 6757, section 3.1.3, which RFC 7839 refers to: the realm is never empty.
+            "v4:82/18: (\"1\", \"255\"), not (\"0\", \"255\")",
             // RFC 9460, section 7.1.1: a protocol's name is never empty, and has a length octet.
             "v4:162/1: (\"2\", \"-\"), not (\"1\", \"-\")",
         ]
