@@ -205,9 +205,8 @@ static REALM_NOT_CAPITAL: Check = Check {
     },
     find: Find::Value(|one| {
         let Value::Options(parts) = one.value else { return None };
-        let realm = match parts.iter().find(|part| part.code == 6 && one.is("v4:122"))?.value {
-            Value::Name(ref realm) => realm,
-            _ => return None,
+        let Value::Name(realm) = &parts.iter().find(|part| part.code == 6 && one.is("v4:122"))?.value else {
+            return None;
         };
         realm
             .chars()
