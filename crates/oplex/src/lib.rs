@@ -70,7 +70,7 @@
 //!
 //! # The rooms
 //!
-//! Each knows only those above it in this list: [`octets`], [`layout`], [`finding`], [`codebook`], [`plan`], [`answer`],
+//! Each knows only those above it in this list: [`octets`], [`layout`], [`finding`], [`codebook`], [`packet`], [`plan`], [`answer`],
 //! [`check`], [`release`].
 
 pub mod answer;
@@ -81,6 +81,7 @@ pub mod finding;
 pub mod layout;
 pub mod nearest;
 pub mod octets;
+pub mod packet;
 pub mod plan;
 pub mod release;
 

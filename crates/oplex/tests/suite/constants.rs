@@ -3,13 +3,20 @@
 const BOOKS: [(&str, &str); 1] = [("dhcpv4.toml", include_str!("../../codebooks/dhcpv4.toml"))];
 
 /// `GENERATE=1` writes the constants; otherwise they must be what would be written.
+fn is_current(path: &str, text: &str) {
+    let path = format!("{}/src/{path}", env!("CARGO_MANIFEST_DIR"));
+    if std::env::var_os("GENERATE").is_some() {
+        std::fs::write(&path, text).unwrap();
+    }
+    assert!(std::fs::read_to_string(path).unwrap() == text, "GENERATE=1 cargo test -p oplex constants");
+}
+
 #[test]
 fn constants_are_what_the_codebooks_say() {
-    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/src/codebook/standard.rs");
-    let text = oplex::codebook::generate(&BOOKS).unwrap();
-    if std::env::var_os("GENERATE").is_some() {
-        std::fs::write(path, &text).unwrap();
-    }
-    let committed = std::fs::read_to_string(path).unwrap();
-    assert!(committed == text, "GENERATE=1 cargo test -p oplex constants");
+    is_current("codebook/standard.rs", &oplex::codebook::generate(&BOOKS).unwrap());
+}
+
+#[test]
+fn constants_of_messages_are_what_the_codebook_says() {
+    is_current("packet/v4/tags.rs", &oplex::packet::v4::generate());
 }

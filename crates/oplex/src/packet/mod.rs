@@ -1,0 +1,3 @@
+//! Whole messages: read without copying, written without waste.
+
+pub mod v4;

@@ -1,0 +1,202 @@
+//! What a message had room for.
+
+use std::fmt;
+
+use super::place::Entry;
+use super::{DATAGRAM_HEADERS, Field, LARGEST};
+
+/// How large a message may become.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Limit {
+    /// Octets of the message, which is the datagram without its headers.
+    pub octets: usize,
+    /// Who says so.
+    pub from: LimitFrom,
+}
+
+/// Who says how large a message may become.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum LimitFrom {
+    /// Nobody: it is the 576 octets that every host accepts (RFC 2131, section 2).
+    Default,
+    /// The client, by option 57.
+    Client {
+        /// What it said, which counts the whole datagram. Less than 576 is taken for 576.
+        said: u16,
+    },
+    /// Whoever sends the message, as where a link carries no more.
+    Sender,
+}
+
+impl Limit {
+    /// What every host accepts: a datagram of 576 octets (RFC 2131, section 2).
+    pub const DEFAULT: Self = Self { octets: 576 - DATAGRAM_HEADERS, from: LimitFrom::Default };
+
+    /// The limit of a client that said this in option 57; without it, what every host accepts.
+    #[must_use]
+    pub fn of_client(said: Option<u16>) -> Self {
+        said.map_or(Self::DEFAULT, |said| Self {
+            octets: usize::from(said.max(576)) - DATAGRAM_HEADERS,
+            from: LimitFrom::Client { said },
+        })
+    }
+
+    /// A limit of the sender's own, for the whole datagram. Less than 576 octets is taken for 576, more than a message
+    /// can have for that.
+    #[must_use]
+    pub fn of_datagram(octets: usize) -> Self {
+        Self { octets: octets.clamp(576, LARGEST) - DATAGRAM_HEADERS, from: LimitFrom::Sender }
+    }
+}
+
+/// `548 octets: what every client accepts`
+impl fmt::Display for Limit {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{} octets", self.octets)?;
+        match self.from {
+            LimitFrom::Default => f.write_str(", what every client accepts"),
+            LimitFrom::Client { said } => write!(f, ", as the client says ({said} with the headers)"),
+            LimitFrom::Sender => f.write_str(", as the sender says"),
+        }
+    }
+}
+
+/// One option that stands in a message.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Line {
+    /// Its code.
+    pub code: u8,
+    /// Octets of its payload.
+    pub length: u16,
+    /// Octets of its payload that stand in each field, in the order of [`Field::ALL`].
+    pub share: [u16; 3],
+    /// In how many parts it stands; more than one where it was split (RFC 3396).
+    pub parts: u16,
+}
+
+impl Line {
+    /// Octets that it takes: its payload, and a code and a length for each part.
+    #[must_use]
+    pub fn cost(&self) -> usize {
+        usize::from(self.length) + 2 * usize::from(self.parts)
+    }
+
+    /// The fields it stands in.
+    pub fn fields(&self) -> impl Iterator<Item = Field> {
+        // An option without octets stands in the options field.
+        let in_field = |(_, share): &(Field, u16)| *share > 0;
+        let some = Field::ALL.into_iter().zip(self.share).filter(in_field).map(|(field, _)| field);
+        some.chain((self.length == 0).then_some(Field::Options))
+    }
+}
+
+/// One option that a message had no room for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct LeftOut {
+    /// Its code.
+    pub code: u8,
+    /// Octets of its payload.
+    pub length: u16,
+    /// Octets it would have taken.
+    pub cost: usize,
+    /// Why it did not fit.
+    pub why: Why,
+}
+
+/// Why an option did not fit.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum Why {
+    /// No field had so much room, and nothing says that the client would join its parts.
+    NoRoom {
+        /// The room in the field that had most.
+        most: usize,
+    },
+    /// All fields together had no more room.
+    NoRoomAtAll {
+        /// Their room together.
+        room: usize,
+    },
+    /// The relay's information goes back whole and in the options field, or not at all (RFC 3046, section 2.2).
+    RelayInformation {
+        /// The room in the options field.
+        room: usize,
+    },
+}
+
+impl fmt::Display for Why {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::NoRoom { most } => {
+                write!(f, "no field has more than {most} octets left, and the client may not join parts (RFC 3396)")
+            }
+            Self::NoRoomAtAll { room } => write!(f, "{room} octets are left in all"),
+            Self::RelayInformation { room } => {
+                write!(f, "it must go back whole, and the options field has {room} octets left (RFC 3046, section 2.2)")
+            }
+        }
+    }
+}
+
+/// The room of one field.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct FieldUse {
+    /// The field.
+    pub field: Field,
+    /// Octets that options could take in it, without its end; 0 where it was not to be had.
+    pub capacity: usize,
+    /// Octets that options take in it.
+    pub used: usize,
+}
+
+/// What a message had room for. Everything that was to go in is among its [lines](Budget::lines) or was left out.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Budget {
+    /// How large the message may become, and who says so.
+    pub limit: Limit,
+    /// Octets it has without the pads behind its end.
+    pub used: usize,
+    /// What was to go in, in the order in which it was wanted.
+    pub(super) entries: Vec<Entry>,
+    /// What it had no room for, in the order in which it was wanted.
+    pub left_out: Vec<LeftOut>,
+    /// The room of the fields, in the order of [`Field::ALL`].
+    pub fields: [FieldUse; 3],
+    /// Option 52: 1 when `file` holds options, 2 when `sname` does, 3 for both, 0 for neither.
+    pub overload: u8,
+}
+
+impl Default for Budget {
+    fn default() -> Self {
+        let fields = Field::ALL.map(|field| FieldUse { field, capacity: 0, used: 0 });
+        Self { limit: Limit::DEFAULT, used: 0, entries: Vec::new(), left_out: Vec::new(), fields, overload: 0 }
+    }
+}
+
+impl Budget {
+    /// What stands in it, in the order in which it is read.
+    pub fn lines(&self) -> impl Iterator<Item = Line> {
+        let overload = Line { code: 52, length: 1, share: [1, 0, 0], parts: 1 };
+        // A split option stands in several fields, and counts where it begins.
+        let begins = |entry: &Entry, field: usize| {
+            entry.stands_in(field) && entry.share[..field].iter().all(|share| *share == 0)
+        };
+        let in_field = move |field| self.entries.iter().filter(move |entry| begins(entry, field)).map(Entry::line);
+        let first = (self.overload != 0).then_some(overload);
+        first.into_iter().chain((0..3).flat_map(in_field))
+    }
+
+    /// Octets that are still free.
+    #[must_use]
+    pub fn free(&self) -> usize {
+        self.limit.octets.saturating_sub(self.used)
+    }
+
+    /// Octets that stand in `file` and `sname` and would have had no room otherwise; option 52 and the two ends are
+    /// taken off.
+    #[must_use]
+    pub fn saved(&self) -> usize {
+        let [_, file, sname] = &self.fields;
+        (file.used + sname.used).saturating_sub(if self.overload == 0 { 0 } else { 3 })
+    }
+}

@@ -1,0 +1,357 @@
+//! Writing messages.
+
+use std::fmt;
+
+use super::place::{Entry, cost, left_out, place};
+use super::{
+    Budget, COOKIE, Field, FieldUse, HEADER, Header, JOINING, LARGEST, LeftOut, Limit, MessageType, SMALLEST, Why,
+};
+
+/// Everything a message is made of.
+#[derive(Debug, Clone, Copy)]
+pub struct Draft<'p> {
+    /// The header. Its addresses are the caller's affair.
+    pub header: Header,
+    /// What the message is; `None` is a message of BOOTP, without option 53.
+    pub message_type: Option<MessageType>,
+    /// The server's name in the header, at most 63 octets. Where it is empty, options may stand there.
+    pub sname: &'p [u8],
+    /// The boot file's name in the header, at most 127 octets. Where it is empty, options may stand there.
+    pub file: &'p [u8],
+    /// Codes and payloads, without 52 and 53.
+    pub options: &'p [(u8, &'p [u8])],
+    /// What the client asked for, in its order (option 55).
+    pub asked: &'p [u8],
+    /// How large the message may become.
+    pub limit: Limit,
+    /// Whether the client is known to join options that were split, even where it asked for none that must be.
+    pub joins: bool,
+    /// How many octets it is filled up to with pads.
+    pub smallest: usize,
+}
+
+impl Draft<'_> {
+    /// A message of this type, with nothing in it yet. Take the rest from it: `Draft { options, ..Draft::new(…) }`.
+    #[must_use]
+    pub fn new(message_type: MessageType) -> Self {
+        let reply = message_type.is_reply() == Some(true);
+        let header = if reply { Header::from_server(0, [0; 6]) } else { Header::from_client(0, [0; 6]) };
+        Self {
+            header,
+            message_type: Some(message_type),
+            sname: &[],
+            file: &[],
+            options: &[],
+            asked: &[],
+            limit: Limit::DEFAULT,
+            joins: false,
+            smallest: SMALLEST,
+        }
+    }
+
+    fn joins(&self) -> bool {
+        self.joins || self.asked.iter().any(|code| JOINING.contains(code))
+    }
+
+    fn check_texts(&self) -> Result<(), ComposeError> {
+        for (field, text, most) in [(Field::Sname, self.sname, 63), (Field::File, self.file, 127)] {
+            if text.len() > most || text.contains(&0) {
+                return Err(ComposeError::NotText { field, most });
+            }
+        }
+        Ok(())
+    }
+}
+
+/// Why no message can be made of a draft.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum ComposeError {
+    /// The composer sets this one itself, or it is no option.
+    NotYours {
+        /// Its code: 0, 52, 53 or 255.
+        code: u8,
+    },
+    /// Two payloads for one option.
+    Twice {
+        /// Its code.
+        code: u8,
+    },
+    /// No datagram holds so much.
+    TooLong {
+        /// Its code.
+        code: u8,
+        /// Octets of its payload.
+        length: usize,
+    },
+    /// The text for a header field is too long, or has a NUL in it.
+    NotText {
+        /// The field.
+        field: Field,
+        /// The most octets it may have.
+        most: usize,
+    },
+}
+
+impl fmt::Display for ComposeError {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::NotYours { code: 53 } => f.write_str("option 53 follows from the type of the message"),
+            Self::NotYours { code: 52 } => f.write_str("option 52 follows from where the options find room"),
+            Self::NotYours { code } => write!(f, "{code} is no option, but what stands between and after options"),
+            Self::Twice { code } => write!(f, "option {code} is given twice; what belongs together is one payload"),
+            Self::TooLong { code, length } => {
+                write!(f, "option {code} has {length} octets, more than a datagram holds")
+            }
+            Self::NotText { field, most } => {
+                write!(f, "`{}` takes {most} octets without a NUL (RFC 2131, section 2)", field.name())
+            }
+        }
+    }
+}
+
+impl std::error::Error for ComposeError {}
+
+/// A message that was written, and what it had room for.
+#[derive(Debug, Clone, Copy)]
+pub struct Composed<'c> {
+    /// Its octets.
+    pub octets: &'c [u8],
+    /// What it had room for.
+    pub budget: &'c Budget,
+}
+
+/// Writes messages. It keeps its buffers, so that only the first message costs an allocation.
+#[derive(Debug, Default)]
+pub struct Composer {
+    octets: Vec<u8>,
+    budget: Budget,
+    /// The entries as they stand in one of two ways of placing them, to compare.
+    other: Vec<Entry>,
+}
+
+/// What every reply begins with, in this order, whether it was asked for or not (RFC 2131, section 4.3.1, table 3;
+/// RFC 6842, section 3).
+const FIRST: [u8; 3] = [54, 51, 61];
+
+/// The place of what is not in the draft.
+const NOWHERE: u16 = u16::MAX;
+
+impl Composer {
+    /// Writes a message: what must be in it first, then what the client asked for in its order, then the rest in the
+    /// draft's, and the relay's information last. Options go into `file` and `sname` when there is no other room and
+    /// these are free, and are split when they are too long for one (RFC 3396).
+    ///
+    /// Whatever has no room is left out, and the budget says so.
+    ///
+    /// # Errors
+    /// A draft with options that the composer sets itself, with two payloads for one option, or with a text that its
+    /// header field cannot take.
+    pub fn compose(&mut self, draft: &Draft<'_>) -> Result<Composed<'_>, ComposeError> {
+        draft.check_texts()?;
+        let all = self.order(draft)?;
+        let overload = self.place(draft, all);
+        self.write(draft, overload);
+        Ok(Composed { octets: &self.octets, budget: &self.budget })
+    }
+
+    /// Makes entries of what the draft has, in the order in which they are wanted, and says what they take together.
+    fn order(&mut self, draft: &Draft<'_>) -> Result<usize, ComposeError> {
+        // For each code its place in the draft, taken out as soon as it has its entry.
+        let mut places = [NOWHERE; 256];
+        for ((code, octets), index) in draft.options.iter().zip(0..) {
+            let place = std::mem::replace(&mut places[usize::from(*code)], index);
+            match *code {
+                0 | 52 | 53 | 255 => return Err(ComposeError::NotYours { code: *code }),
+                code if place != NOWHERE => return Err(ComposeError::Twice { code }),
+                code if octets.len() > LARGEST => return Err(ComposeError::TooLong { code, length: octets.len() }),
+                _ => {}
+            }
+        }
+        // The relay's information stands last (RFC 3046, section 2.2).
+        let relay = std::mem::replace(&mut places[82], NOWHERE);
+        let entries = &mut self.budget.entries;
+        entries.clear();
+        let mut all = 0;
+        let mut take = |code: u8, index: u16, must: bool| {
+            let length = draft.options.get(usize::from(index)).map_or(1, |(_, octets)| octets.len() as u16);
+            let rank = entries.len() as u16;
+            all += cost(length);
+            entries.push(Entry { index, code, rank, must, length, share: [length, 0, 0], placed: true });
+        };
+        if draft.message_type.is_some() {
+            take(53, NOWHERE, true);
+        }
+        let must = FIRST.iter().map(|code| (*code, true));
+        let asked = draft.asked.iter().map(|code| (*code, false));
+        let rest = draft.options.iter().map(|(code, _)| (*code, false));
+        for (code, must) in must.chain(asked).chain(rest) {
+            let index = std::mem::replace(&mut places[usize::from(code)], NOWHERE);
+            if index == NOWHERE {
+                continue;
+            }
+            // The mask stands before the routers when both do (RFC 2132, section 3.3).
+            if code == 3 && places[1] != NOWHERE {
+                take(1, std::mem::replace(&mut places[1], NOWHERE), false);
+            }
+            take(code, index, must);
+        }
+        if relay != NOWHERE {
+            take(82, relay, false);
+        }
+        Ok(all)
+    }
+
+    /// Finds room for the entries, and says which header fields are needed for it.
+    fn place(&mut self, draft: &Draft<'_>, all: usize) -> u8 {
+        let Budget { limit, left_out: out, .. } = &mut self.budget;
+        *limit = draft.limit;
+        out.clear();
+        let mut room = [draft.limit.octets.saturating_sub(HEADER + COOKIE.len() + 1), 0, 0];
+        // A message that refuses an address has no options in other fields (RFC 2131, section 4.3.1, table 3).
+        let free = |field: &[u8], size: usize| {
+            let allowed = all > room[0] && field.is_empty() && draft.message_type != Some(MessageType::NAK);
+            if allowed { size - 1 } else { 0 }
+        };
+        let (file, sname) = (free(draft.file, 128), free(draft.sname, 64));
+        if file + sname > 0 {
+            room = [room[0].saturating_sub(3), file, sname];
+        }
+        let capacity = room;
+        if all > room[0] {
+            self.squeeze(&mut room, draft.joins());
+        } else {
+            room[0] -= all;
+        }
+        let mut overload = 0;
+        for (index, field) in Field::ALL.into_iter().enumerate() {
+            let used = capacity[index] - room[index];
+            self.budget.fields[index] = FieldUse { field, capacity: capacity[index], used };
+            overload |= if used > 0 { [0, 1, 2][index] } else { 0 };
+        }
+        if file + sname > 0 {
+            let options = &mut self.budget.fields[0];
+            options.capacity += 3;
+            options.used += if overload > 0 { 3 } else { 0 };
+        }
+        overload
+    }
+
+    /// Places entries that do not all fit into the options field.
+    fn squeeze(&mut self, room: &mut [usize; 3], joins: bool) {
+        let capacity = *room;
+        // What goes back to the relay goes whole and in the options field, so its room is taken first, after the room
+        // of what must be there.
+        let must: usize = self.budget.entries.iter().filter(|entry| entry.must).map(|entry| cost(entry.length)).sum();
+        let relay = self.budget.entries.pop_if(|entry| entry.code == 82);
+        if let Some(mut relay) = relay {
+            relay.placed = must + cost(relay.length) <= room[0];
+            relay.share = [relay.length, 0, 0];
+            if relay.placed {
+                room[0] -= cost(relay.length);
+            }
+            self.pack(room, joins);
+            if !relay.placed {
+                let LeftOut { code, length, cost, .. } = left_out(&relay, *room, joins);
+                let why = Why::RelayInformation { room: capacity[0].saturating_sub(must) };
+                self.budget.left_out.push(LeftOut { code, length, cost, why });
+            }
+            self.budget.entries.push(relay);
+        } else {
+            self.pack(room, joins);
+        }
+    }
+
+    /// Places entries in their order; and when that leaves something out, the largest first, which may not.
+    fn pack(&mut self, room: &mut [usize; 3], joins: bool) {
+        let before = *room;
+        place(&mut self.budget.entries, room, joins);
+        let missing = |entries: &[Entry]| entries.iter().filter(|entry| !entry.placed).count();
+        if missing(&self.budget.entries) > 0 {
+            self.other.clone_from(&self.budget.entries);
+            let mut other_room = before;
+            self.other.sort_unstable_by_key(|entry| (!entry.must, u16::MAX - entry.length, entry.rank));
+            place(&mut self.other, &mut other_room, joins);
+            if missing(&self.other) == 0 {
+                self.other.sort_unstable_by_key(|entry| entry.rank);
+                std::mem::swap(&mut self.budget.entries, &mut self.other);
+                *room = other_room;
+            }
+        }
+        let lost = self.budget.entries.iter().filter(|entry| !entry.placed);
+        self.budget.left_out.extend(lost.map(|entry| left_out(entry, *room, joins)));
+    }
+
+    fn write(&mut self, draft: &Draft<'_>, overload: u8) {
+        let Self { octets, budget, .. } = self;
+        budget.overload = overload;
+        budget.used = HEADER + COOKIE.len() + budget.fields[0].used + 1;
+        octets.clear();
+        octets.resize(budget.used.max(draft.smallest.min(draft.limit.octets)), 0);
+        octets[..44].copy_from_slice(&draft.header.octets());
+        octets[44..44 + draft.sname.len()].copy_from_slice(draft.sname);
+        octets[108..108 + draft.file.len()].copy_from_slice(draft.file);
+        octets[HEADER..HEADER + COOKIE.len()].copy_from_slice(&COOKIE);
+        let kind = [draft.message_type.unwrap_or(MessageType(0)).0];
+        let payload = |entry: &Entry| match draft.options.get(usize::from(entry.index)) {
+            Some((_, payload)) => *payload,
+            None => &kind[..],
+        };
+        let mut at = HEADER + COOKIE.len();
+        if overload != 0 {
+            at = put(octets, at, 52, &[overload]);
+        }
+        for entry in budget.entries.iter().filter(|entry| entry.stands_in(0)) {
+            at = put(octets, at, entry.code, &payload(entry)[..usize::from(entry.share[0])]);
+        }
+        octets[at] = 255;
+        for (index, field) in [(1, Field::File), (2, Field::Sname)] {
+            if overload & index as u8 != 0 {
+                write_field(octets, &budget.entries, (index, field), payload);
+            }
+        }
+    }
+}
+
+/// The options in `file` or `sname`, with an end of their own.
+#[cold]
+fn write_field<'p>(
+    octets: &mut [u8],
+    entries: &[Entry],
+    (index, field): (usize, Field),
+    payload: impl Fn(&Entry) -> &'p [u8],
+) {
+    let mut at = field.range(0).start;
+    for entry in entries.iter().filter(|entry| entry.stands_in(index)) {
+        let start = entry.share[..index].iter().map(|share| usize::from(*share)).sum();
+        at = put(octets, at, entry.code, &payload(entry)[start..start + usize::from(entry.share[index])]);
+    }
+    octets[at] = 255;
+}
+
+/// One option, in as many parts as it needs; says where the next begins.
+#[inline]
+fn put(octets: &mut [u8], at: usize, code: u8, payload: &[u8]) -> usize {
+    match payload {
+        // Most options are one address or one time, and these are one store.
+        &[a, b, c, d] => {
+            octets[at..at + 6].copy_from_slice(&[code, 4, a, b, c, d]);
+            at + 6
+        }
+        payload if payload.len() <= 255 => put_part(octets, at, code, payload),
+        payload => put_parts(octets, at, code, payload),
+    }
+}
+
+#[inline]
+fn put_part(octets: &mut [u8], at: usize, code: u8, payload: &[u8]) -> usize {
+    let (front, rest) = octets[at..].split_at_mut(2);
+    front.copy_from_slice(&[code, payload.len() as u8]);
+    rest[..payload.len()].copy_from_slice(payload);
+    at + 2 + payload.len()
+}
+
+#[cold]
+fn put_parts(octets: &mut [u8], at: usize, code: u8, payload: &[u8]) -> usize {
+    payload.chunks(255).fold(at, |at, part| put_part(octets, at, code, part))
+}

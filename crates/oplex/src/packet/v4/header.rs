@@ -1,0 +1,108 @@
+//! The header in front of the options.
+
+use std::net::Ipv4Addr;
+
+use super::HEADER;
+
+/// The header in front of the options, without `sname` and `file` (RFC 2131, section 2).
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Header {
+    /// 1 from clients, 2 from servers.
+    pub op: u8,
+    /// The kind of hardware address; 1 is Ethernet.
+    pub htype: u8,
+    /// How many octets of `chaddr` count.
+    pub hlen: u8,
+    /// How many relays passed the message on.
+    pub hops: u8,
+    /// What tells one exchange from another.
+    pub xid: u32,
+    /// Seconds since the client began.
+    pub secs: u16,
+    /// The highest bit asks for answers by broadcast; the others are zero.
+    pub flags: u16,
+    /// The address the client has.
+    pub ciaddr: Ipv4Addr,
+    /// The address it gets.
+    pub yiaddr: Ipv4Addr,
+    /// The server to boot from next.
+    pub siaddr: Ipv4Addr,
+    /// The first relay.
+    pub giaddr: Ipv4Addr,
+    /// The hardware address, filled up with zeros.
+    pub chaddr: [u8; 16],
+}
+
+impl Header {
+    /// The flag by which a client asks for answers by broadcast.
+    pub const BROADCAST: u16 = 0x8000;
+
+    fn new(op: u8, xid: u32, mac: [u8; 6]) -> Self {
+        let mut chaddr = [0; 16];
+        chaddr[..6].copy_from_slice(&mac);
+        let [ciaddr, yiaddr, siaddr, giaddr] = [Ipv4Addr::UNSPECIFIED; 4];
+        Self { op, htype: 1, hlen: 6, hops: 0, xid, secs: 0, flags: 0, ciaddr, yiaddr, siaddr, giaddr, chaddr }
+    }
+
+    /// The header of what a client on Ethernet sends.
+    #[must_use]
+    pub fn from_client(xid: u32, mac: [u8; 6]) -> Self {
+        Self::new(1, xid, mac)
+    }
+
+    /// The header of what a server sends to a client on Ethernet.
+    #[must_use]
+    pub fn from_server(xid: u32, mac: [u8; 6]) -> Self {
+        Self::new(2, xid, mac)
+    }
+
+    /// The header of an answer to this one: what a server copies is copied (RFC 2131, section 4.3.1, table 3), the
+    /// addresses are for the server to fill in.
+    #[must_use]
+    pub fn answered(&self) -> Self {
+        let [ciaddr, yiaddr, siaddr] = [Ipv4Addr::UNSPECIFIED; 3];
+        Self { op: 2, hops: 0, secs: 0, ciaddr, yiaddr, siaddr, ..*self }
+    }
+
+    /// The part of the hardware address that counts.
+    #[must_use]
+    pub fn hardware(&self) -> &[u8] {
+        &self.chaddr[..usize::from(self.hlen).min(16)]
+    }
+
+    pub(super) fn read(octets: &[u8; HEADER]) -> Self {
+        let short = |at: usize| u16::from_be_bytes([octets[at], octets[at + 1]]);
+        let long = |at: usize| [octets[at], octets[at + 1], octets[at + 2], octets[at + 3]];
+        let mut chaddr = [0; 16];
+        chaddr.copy_from_slice(&octets[28..44]);
+        Self {
+            op: octets[0],
+            htype: octets[1],
+            hlen: octets[2],
+            hops: octets[3],
+            xid: u32::from_be_bytes(long(4)),
+            secs: short(8),
+            flags: short(10),
+            ciaddr: long(12).into(),
+            yiaddr: long(16).into(),
+            siaddr: long(20).into(),
+            giaddr: long(24).into(),
+            chaddr,
+        }
+    }
+
+    /// Everything up to `sname`.
+    pub(super) fn octets(&self) -> [u8; 44] {
+        let mut octets = [0; 44];
+        octets[..4].copy_from_slice(&[self.op, self.htype, self.hlen, self.hops]);
+        octets[4..8].copy_from_slice(&self.xid.to_be_bytes());
+        octets[8..10].copy_from_slice(&self.secs.to_be_bytes());
+        octets[10..12].copy_from_slice(&self.flags.to_be_bytes());
+        octets[12..16].copy_from_slice(&self.ciaddr.octets());
+        octets[16..20].copy_from_slice(&self.yiaddr.octets());
+        octets[20..24].copy_from_slice(&self.siaddr.octets());
+        octets[24..28].copy_from_slice(&self.giaddr.octets());
+        octets[28..].copy_from_slice(&self.chaddr);
+        octets
+    }
+}

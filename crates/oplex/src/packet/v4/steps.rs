@@ -1,0 +1,192 @@
+//! The one walk through the fields that hold options.
+
+use std::ops::Range;
+
+use super::{COOKIE, HEADER};
+
+/// Where options can stand.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Field {
+    /// The options field, which every message has.
+    Options,
+    /// The header field `file`, when option 52 says so.
+    File,
+    /// The header field `sname`, when option 52 says so.
+    Sname,
+}
+
+impl Field {
+    /// All of them, in the order in which they are read (RFC 3396, section 5).
+    pub const ALL: [Self; 3] = [Self::Options, Self::File, Self::Sname];
+
+    /// As the RFCs call it: `options`, `file`, `sname`.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Options => "options",
+            Self::File => "file",
+            Self::Sname => "sname",
+        }
+    }
+
+    /// Where it lies in a message of this many octets.
+    pub(super) fn range(self, length: usize) -> Range<usize> {
+        match self {
+            Self::Options => HEADER + COOKIE.len()..length,
+            Self::File => 108..HEADER,
+            Self::Sname => 44..108,
+        }
+    }
+}
+
+/// An option as it stands, which may be a part of a longer one.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Part<'o> {
+    /// Its code.
+    pub code: u8,
+    /// Its octets, without code and length.
+    pub octets: &'o [u8],
+    /// Where its code stands in the message.
+    pub at: usize,
+    /// The field it stands in.
+    pub field: Field,
+}
+
+/// What the walk meets.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Step<'o> {
+    /// An option or a part of one.
+    Part(Part<'o>),
+    /// Pad octets, in whose place an option could have begun.
+    Pads(Range<usize>),
+    /// The end of a field's options; what follows up to the range's end is not looked at.
+    End {
+        /// The field.
+        field: Field,
+        /// From the octet 255 to the end of the field.
+        octets: Range<usize>,
+    },
+    /// A field that ends without the octet 255.
+    NoEnd {
+        /// The field.
+        field: Field,
+        /// Where it ends.
+        at: usize,
+    },
+    /// An option that is longer than the field. Nothing more can be read in that field.
+    Overrun {
+        /// Its code.
+        code: u8,
+        /// The field.
+        field: Field,
+        /// How many octets it should have; `None` when even the length is missing.
+        length: Option<usize>,
+        /// From its code to the end of the field.
+        octets: Range<usize>,
+    },
+}
+
+/// The walk through the options of a message, field after field. It always ends: every step takes an octet at least.
+#[derive(Debug, Clone, Copy)]
+pub struct Steps<'o> {
+    /// The whole message.
+    octets: &'o [u8],
+    /// What is left of the field.
+    rest: &'o [u8],
+    /// Where the field ends in the message.
+    end: usize,
+    field: Field,
+    /// The value of option 52, as soon as it was met.
+    overload: u8,
+    done: bool,
+}
+
+impl<'o> Steps<'o> {
+    /// Begins in the options field.
+    pub(super) fn new(octets: &'o [u8]) -> Self {
+        let rest = octets.get(Field::Options.range(octets.len()));
+        let (done, rest) = (rest.is_none(), rest.unwrap_or_default());
+        Self { octets, rest, end: octets.len(), field: Field::Options, overload: 0, done }
+    }
+
+    /// Goes on to the next field that holds options.
+    #[cold]
+    fn next_field(&mut self) {
+        let next = match self.field {
+            Field::Options if self.overload & 1 != 0 => Field::File,
+            Field::Options | Field::File if self.overload & 2 != 0 => Field::Sname,
+            _ => {
+                self.done = true;
+                return;
+            }
+        };
+        let range = next.range(self.octets.len());
+        (self.field, self.end, self.rest) = (next, range.end, &self.octets[range]);
+    }
+
+    /// The next option or part of one; everything else is passed over.
+    #[inline]
+    pub fn next_part(&mut self) -> Option<Part<'o>> {
+        loop {
+            match *self.rest {
+                [code @ 1..=254, length, ref after @ ..] if after.len() >= usize::from(length) => {
+                    return Some(self.part(code, after, length));
+                }
+                [0, ref after @ ..] => self.rest = after,
+                _ if self.done => return None,
+                _ => {
+                    self.rest = &[];
+                    self.next_field();
+                }
+            }
+        }
+    }
+
+    /// Takes an option whose octets are known to be there.
+    #[inline]
+    fn part(&mut self, code: u8, after: &'o [u8], length: u8) -> Part<'o> {
+        let at = self.end - after.len() - 2;
+        let (octets, rest) = after.split_at(usize::from(length));
+        self.rest = rest;
+        if code == 52 {
+            self.overloads(octets);
+        }
+        Part { code, octets, at, field: self.field }
+    }
+
+    #[cold]
+    fn overloads(&mut self, octets: &[u8]) {
+        if let ([value @ 1..=3], Field::Options, 0) = (octets, self.field, self.overload) {
+            self.overload = *value;
+        }
+    }
+}
+
+impl<'o> Iterator for Steps<'o> {
+    type Item = Step<'o>;
+
+    fn next(&mut self) -> Option<Step<'o>> {
+        if self.done {
+            return None;
+        }
+        let (end, field) = (self.end, self.field);
+        let start = end - self.rest.len();
+        let step = match *self.rest {
+            [] => Step::NoEnd { field, at: end },
+            [0, ..] => {
+                let pads = self.rest.iter().take_while(|octet| **octet == 0).count();
+                self.rest = &self.rest[pads..];
+                return Some(Step::Pads(start..start + pads));
+            }
+            [255, ..] => Step::End { field, octets: start..end },
+            [code] => Step::Overrun { code, field, length: None, octets: start..end },
+            [code, length, ref after @ ..] if after.len() >= usize::from(length) => {
+                return Some(Step::Part(self.part(code, after, length)));
+            }
+            [code, length, ..] => Step::Overrun { code, field, length: Some(usize::from(length)), octets: start..end },
+        };
+        self.rest = &[];
+        self.next_field();
+        Some(step)
+    }
+}
