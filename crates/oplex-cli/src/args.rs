@@ -46,9 +46,9 @@ pub(crate) struct Lookup {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct Encode {
-    /// The option: v4:121, v4:router, tern:settings
+    /// The option: v4:121, v4:router, tern:settings; or v4 for a whole message
     pub(crate) option: String,
-    /// The value as a person writes it, or - to read it from standard input
+    /// The value as a person writes it, or - to read it from standard input; of a message, its TOML file
     #[arg(allow_hyphen_values = true)]
     pub(crate) value: String,
     /// How the octets are written
@@ -68,10 +68,13 @@ pub(crate) struct Encode {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct Decode {
-    /// The option (v4:121, v4:router, tern:settings) and its octets in hexadecimal, in any common grouping, or - to
-    /// read them from standard input
+    /// The option (v4:121, v4:router, tern:settings), or v4 for a whole message, and its octets in hexadecimal, in any
+    /// common grouping, or - to read them from standard input, where a message may also come as it is
     #[arg(required = true, value_name = "OPTION OCTETS")]
     pub(crate) given: Vec<String>,
+    /// The request that the message answers, in hexadecimal
+    #[arg(long, value_name = "OCTETS")]
+    pub(crate) request: Option<String>,
     /// Read the octets by this layout; no option is given then
     #[arg(long, value_name = "LAYOUT")]
     pub(crate) layout: Option<String>,
@@ -145,4 +148,6 @@ pub(crate) enum OctetForm {
     Base64,
     /// \x0a@\x04\x01
     Escaped,
+    /// The octets themselves
+    Raw,
 }

@@ -5,6 +5,7 @@ use std::io::Read;
 use std::path::{Path, PathBuf};
 
 use oplex::plan::{Loaded, Plan};
+use oplex::specimen::Specimen;
 
 /// A file larger than this is not a plan, a codebook or a payload; reading stops there.
 const LARGEST: u64 = 256 << 20;
@@ -77,6 +78,14 @@ pub fn plan(path: &Path) -> Result<Loaded, FileError> {
 /// As [`plan`].
 pub fn plan_or_codebook(path: &Path) -> Result<Loaded, FileError> {
     Ok(Plan::read_or_codebook(&path.display().to_string(), &text(path)?, &mut |book| beside(path, book)))
+}
+
+/// Reads a message that was written down, and the codebooks it names, which are found beside it.
+///
+/// # Errors
+/// A file that cannot be read as text.
+pub fn specimen(path: &Path) -> Result<Specimen, FileError> {
+    Ok(Specimen::read(&path.display().to_string(), &text(path)?, &mut |book| beside(path, book)))
 }
 
 fn beside(path: &Path, book: &str) -> Result<String, String> {

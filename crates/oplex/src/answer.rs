@@ -2,9 +2,10 @@
 
 use std::sync::Arc;
 
-use crate::codebook::Definition;
+use crate::codebook::{Assembled, Definition, assemble};
 use crate::finding::Spot;
 use crate::layout::Value;
+use crate::packet::v4::{Budget, Composer, Draft, MessageType};
 use crate::plan::{Layer, Network, Plan, Sent};
 
 /// One option that a device is told.
@@ -85,4 +86,59 @@ pub fn timers(plan: &Plan, network: &Network) -> Timers {
         rebind: timer("v4:59", layers.iter().find_map(|layer| layer.rebind.clone()), part(7)),
         lease: Timer { seconds: lease, spot },
     }
+}
+
+/// Where an option of an answer comes from.
+#[derive(Debug, Clone)]
+pub struct SaidBy<'p> {
+    /// The layer that says so.
+    pub layer: &'p str,
+    /// Where it says so; `None` for what no line says, such as the default lease.
+    pub spot: Option<Spot>,
+}
+
+/// The payloads of everything a network's devices are told, in the order of the codes: what follows from the network
+/// itself, what its layers send, and vendors' options in what carries them. `None` without a subnet. What has no octets
+/// is left out.
+#[must_use]
+pub fn payloads<'p>(plan: &'p Plan, network: &'p Network) -> Option<Vec<Assembled<SaidBy<'p>>>> {
+    let subnet = network.subnet.as_ref()?;
+    let timers = timers(plan, network);
+    let own = [
+        (1, u32::from(subnet.net.netmask()), Some(subnet.spot.clone())),
+        (51, timers.lease.seconds, timers.lease.spot),
+        (58, timers.renew.seconds, timers.renew.spot),
+        (59, timers.rebind.seconds, timers.rebind.spot),
+    ];
+    let own = own.map(|(code, number, spot)| (code, number.to_be_bytes(), spot));
+    let computed = own.iter().filter_map(|(code, octets, spot)| {
+        let by = SaidBy { layer: &network.layer.name, spot: spot.clone() };
+        Some((plan.codebook.v4(*code)?, &octets[..], by))
+    });
+    let told = told(plan, network);
+    let sent = told.iter().filter_map(|told| {
+        let by = SaidBy { layer: &told.layer.name, spot: Some(told.sent.key.clone()) };
+        Some((&*told.sent.definition, &told.sent.payload()?.octets[..], by))
+    });
+    Some(assemble(computed.chain(sent)))
+}
+
+/// The octets of a client identifier as most clients send it: the kind of hardware and its address.
+const CLIENT_ID: [u8; 7] = [1, 0, 0, 0, 0, 0, 0];
+
+/// What the largest answer on a network has room for: one to a client that asks for everything, sends an identifier,
+/// says nothing of how much it accepts, and may not join parts. `None` without a subnet, or when an option's code is
+/// none that a message can hold.
+#[must_use]
+pub fn largest_reply(plan: &Plan, network: &Network) -> Option<Budget> {
+    let payloads = payloads(plan, network)?;
+    let own = [(54, &[0; 4][..]), (61, &CLIENT_ID[..])];
+    // These two follow from the server and the client, whatever a layer says.
+    let told = payloads.iter().filter(|told| ![52, 53, 54, 61].contains(&told.code));
+    let told = told.map(|told| Some((u8::try_from(told.code).ok()?, &told.octets[..])));
+    let options: Vec<(u8, &[u8])> = own.into_iter().map(Some).chain(told).collect::<Option<_>>()?;
+    // In the draft's own order: asking for an option that must be joined would say that the client joins.
+    let mut composer = Composer::default();
+    let draft = Draft { options: &options, ..Draft::new(MessageType::ACK) };
+    composer.compose(&draft).ok().map(|composed| composed.budget.clone())
 }

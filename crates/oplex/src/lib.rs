@@ -71,7 +71,7 @@
 //! # The rooms
 //!
 //! Each knows only those above it in this list: [`octets`], [`layout`], [`finding`], [`codebook`], [`packet`], [`plan`], [`answer`],
-//! [`check`], [`release`].
+//! [`check`], [`release`], [`specimen`].
 
 pub mod answer;
 pub mod check;
@@ -84,6 +84,7 @@ pub mod octets;
 pub mod packet;
 pub mod plan;
 pub mod release;
+pub mod specimen;
 
 /// The README's examples are tests.
 #[cfg(doctest)]

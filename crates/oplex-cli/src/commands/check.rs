@@ -2,16 +2,20 @@
 
 use std::io::Write;
 
-use oplex::check;
 use oplex::finding::{Finding, any_error};
+use oplex::layout::duration_text;
+use oplex::packet::v4::DATAGRAM_HEADERS;
 use oplex::plan::{Loaded, Plan};
+use oplex::{answer, check};
+use unicode_width::UnicodeWidthStr;
 
 use super::shown;
 use crate::args::{Check, Format};
 use crate::exit::{CANNOT, DONE, ERRORS, Outcome};
-use crate::render::findings;
+use crate::render::budget::bar;
 use crate::render::json::{self, FindingForm};
-use crate::render::style::{BAD, GOOD, in_style};
+use crate::render::style::{AID, BAD, DIM, GOOD, in_style};
+use crate::render::{clean, findings};
 
 pub(super) fn run(args: &Check, out: &mut dyn Write) -> Outcome {
     let loaded = oplex_io::files::plan_or_codebook(&args.file)?;
@@ -25,6 +29,9 @@ pub(super) fn run(args: &Check, out: &mut dyn Write) -> Outcome {
         Format::Text => {
             writeln!(out, "{}: {}", shown(&args.file), verdict(&loaded, &found))?;
             findings::draw_all(out, &found, &loaded.sources)?;
+            if let Some(plan) = loaded.plan.as_ref().filter(|plan| !any_error(&found) && !plan.networks.is_empty()) {
+                overview(out, plan)?;
+            }
         }
     }
     Ok(code(&loaded, &found))
@@ -59,4 +66,30 @@ fn extent(loaded: &Loaded, plan: &Plan) -> String {
     }
     let options: usize = plan.layers().map(|layer| layer.sends.len()).sum();
     format!("{}, {}", counted(plan.networks.len(), "network"), counted(options, "option"))
+}
+
+/// What each network lends and tells, and how full its largest answer is.
+fn overview(out: &mut dyn Write, plan: &Plan) -> std::io::Result<()> {
+    let width = plan.networks.iter().map(|network| network.name.width()).max().unwrap_or(0).max("network".len());
+    let head = format!(
+        "  {:<width$}  {:>9}  {:>8}  {:>7}  largest answer, of the 576 octets every client accepts",
+        "network", "addresses", "lease", "options"
+    );
+    writeln!(out, "\n{}", in_style(DIM, head))?;
+    for network in &plan.networks {
+        let Some(budget) = answer::largest_reply(plan, network) else { continue };
+        let name = clean::line(&network.name).into_owned();
+        let gap = " ".repeat(width.saturating_sub(name.width()));
+        let lease = duration_text(answer::timers(plan, network).lease.seconds);
+        let told = budget.lines().count();
+        let used = budget.used + DATAGRAM_HEADERS;
+        let bar = bar(used, budget.limit.octets + DATAGRAM_HEADERS);
+        writeln!(
+            out,
+            "  {}{gap}  {:>9}  {lease:>8}  {told:>7}  {bar}  {used}",
+            in_style(AID, name),
+            network.lendable()
+        )?;
+    }
+    Ok(())
 }

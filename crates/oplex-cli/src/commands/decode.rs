@@ -9,7 +9,7 @@ use oplex::layout::{Fault, Layout, Value};
 use oplex::octets::hex;
 use serde::Serialize;
 
-use super::{argument, codebook, option};
+use super::{argument, codebook, message, option};
 use crate::args::{Decode, Format};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
 use crate::render::json::{self, FindingForm};
@@ -21,6 +21,14 @@ const LARGEST: usize = 65_535;
 
 pub(super) fn run(args: &Decode, out: &mut dyn Write) -> Outcome {
     let codebook = codebook(&args.books)?;
+    if let (None, Some((family, rest))) = (&args.layout, args.given.split_first())
+        && family == "v4"
+    {
+        return message::decode(args, &codebook, rest, out);
+    }
+    if args.request.is_some() {
+        return because("--request goes with a whole message: oplex decode v4 OCTETS --request OCTETS");
+    }
     let (subject, rest) = subject(args, &codebook)?;
     let payload = match hex::parse(&argument(&rest.join(" "))?) {
         Ok(payload) => payload,

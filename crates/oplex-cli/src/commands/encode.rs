@@ -9,13 +9,16 @@ use oplex::layout::{Misfit, Written};
 use oplex::octets::hex;
 use serde::Serialize;
 
-use super::{argument, codebook, option};
+use super::{argument, codebook, message, option};
 use crate::args::{Encode, Format, OctetForm};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
 use crate::render::json::{self, FindingForm};
 use crate::render::{clean, findings};
 
 pub(super) fn run(args: &Encode, out: &mut dyn Write) -> Outcome {
+    if args.option == "v4" {
+        return message::encode(args, out);
+    }
     let codebook = codebook(&args.books)?;
     let definition = option(&codebook, &args.option)?;
     let text = argument(&args.value)?;
@@ -28,7 +31,7 @@ pub(super) fn run(args: &Encode, out: &mut dyn Write) -> Outcome {
     let octets = if args.framed { codebook.framed(definition, &payload.octets) } else { payload.octets };
     let sources = Sources::default();
     match args.format.format {
-        Format::Text => writeln!(out, "{}", shown(&octets, args.as_form))?,
+        Format::Text => put(out, &octets, args.as_form)?,
         Format::Json => json::line(
             out,
             &EncodeForm {
@@ -54,14 +57,18 @@ fn from_json(text: &str) -> Result<Written, Failure> {
     serde_json::from_str(text).or_else(|error| because(format!("the value is not JSON: {error}")))
 }
 
-fn shown(octets: &[u8], form: OctetForm) -> String {
-    match form {
+/// Writes octets in the form that was asked for.
+pub(super) fn put(out: &mut dyn Write, octets: &[u8], form: OctetForm) -> std::io::Result<()> {
+    let text = match form {
         OctetForm::Hex => hex::plain(octets),
         OctetForm::Colon => hex::colon(octets),
         OctetForm::Spaced => hex::spaced(octets),
         OctetForm::Base64 => data_encoding::BASE64.encode(octets),
         OctetForm::Escaped => hex::escaped(octets),
-    }
+        // `out` takes away what a terminal would act on, and these octets are for no terminal.
+        OctetForm::Raw => return std::io::stdout().lock().write_all(octets),
+    };
+    writeln!(out, "{text}")
 }
 
 /// The value with what does not fit underlined.

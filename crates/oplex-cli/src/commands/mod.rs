@@ -14,6 +14,7 @@ mod check;
 mod decode;
 mod encode;
 mod lookup;
+mod message;
 mod publish;
 mod rules;
 mod tour;
@@ -65,11 +66,16 @@ fn argument(text: &str) -> Result<String, Failure> {
     if text != "-" {
         return Ok(text.to_owned());
     }
+    match String::from_utf8(standard_input()?) {
+        Ok(text) => Ok(text.strip_suffix('\n').map(str::to_owned).unwrap_or(text)),
+        Err(_) => because("standard input is not text in UTF-8"),
+    }
+}
+
+fn standard_input() -> Result<Vec<u8>, Failure> {
     let mut octets = Vec::new();
-    let read = std::io::stdin().lock().take(64 << 20).read_to_end(&mut octets);
-    match read.map(|_| String::from_utf8(octets)) {
-        Ok(Ok(text)) => Ok(text.strip_suffix('\n').map(str::to_owned).unwrap_or(text)),
-        Ok(Err(_)) => because("standard input is not text in UTF-8"),
+    match std::io::stdin().lock().take(64 << 20).read_to_end(&mut octets) {
+        Ok(_) => Ok(octets),
         Err(error) => because(format!("standard input: {}", oplex_io::files::reason(&error))),
     }
 }

@@ -1,7 +1,9 @@
 //! How results look: text for people, JSON for programs.
 
+pub(crate) mod budget;
 pub(crate) mod clean;
 pub(crate) mod findings;
 pub(crate) mod json;
+pub(crate) mod message;
 pub(crate) mod octets;
 pub(crate) mod style;

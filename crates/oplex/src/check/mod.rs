@@ -12,9 +12,11 @@
 
 mod formats;
 mod layers;
+mod messages;
 mod parts;
 mod payload;
 mod pools;
+mod replies;
 mod subnets;
 mod timers;
 mod values;
@@ -22,7 +24,9 @@ mod values;
 use crate::codebook::{Codebook, Definition};
 use crate::finding::{Finding, Rule};
 use crate::layout::{Topic, Value};
+use crate::packet::v4::Message;
 use crate::plan::{Loaded, Plan, Sent};
+use messages::Seen;
 
 /// A rule and how it finds.
 struct Check {
@@ -39,6 +43,10 @@ enum Find {
     Value(fn(&OneValue<'_>) -> Option<Finding>),
     /// It looks at the whole plan.
     Plan(fn(&Plan, &mut Vec<Finding>)),
+    /// It looks at a whole message.
+    Message(fn(&Seen<'_>, &mut Vec<Finding>)),
+    /// It looks at a request and its answer.
+    Exchange(fn(&Seen<'_>, &Seen<'_>, &mut Vec<Finding>)),
 }
 
 /// An option's value, wherever it came from.
@@ -54,7 +62,7 @@ impl OneValue<'_> {
 }
 
 /// Topic rules that pick some options stand before those that take all.
-static CHECKS: [&[&Check]; 8] = [
+static CHECKS: [&[&Check]; 9] = [
     &parts::CHECKS,
     &payload::CHECKS,
     &values::CHECKS,
@@ -63,10 +71,11 @@ static CHECKS: [&[&Check]; 8] = [
     &pools::CHECKS,
     &layers::CHECKS,
     &timers::CHECKS,
+    &replies::CHECKS,
 ];
 
 fn checks() -> impl Iterator<Item = &'static Check> {
-    CHECKS.iter().flat_map(|family| family.iter().copied())
+    CHECKS.iter().chain(&messages::CHECKS).flat_map(|family| family.iter().copied())
 }
 
 /// Every rule there is, in the order of their names.
@@ -120,8 +129,20 @@ pub fn payload(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> V
     findings
 }
 
+/// Everything the rules find in a message, in the order of its octets, which the findings count from its start.
+#[must_use]
+pub fn message(codebook: &Codebook, message: Message<'_>) -> Vec<Finding> {
+    messages::message(codebook, message)
+}
+
+/// What the rules find in an answer only when they see what it answers; the octets are the answer's.
+#[must_use]
+pub fn exchange(codebook: &Codebook, request: Message<'_>, reply: Message<'_>) -> Vec<Finding> {
+    messages::exchange(codebook, request, reply)
+}
+
 /// What the rules have against a value that a plan sends, each finding at the very characters.
-fn one_sent(sent: &Sent) -> Vec<Finding> {
+pub(crate) fn one_sent(sent: &Sent) -> Vec<Finding> {
     let definition = &*sent.definition;
     let about = |topic, message: &str| {
         Some(rests_on(by_topic(definition, topic)?.finding(format!("{}: {message}", definition.name)), definition))
@@ -158,7 +179,7 @@ fn one_sent(sent: &Sent) -> Vec<Finding> {
 fn by_topic(definition: &Definition, topic: Topic) -> Option<&'static Rule> {
     let speaks = |check: &&Check| match check.find {
         Find::Topics(topics, picks) | Find::Either(topics, picks, _) => topics.contains(&topic) && picks(definition),
-        Find::Value(_) | Find::Plan(_) => false,
+        _ => false,
     };
     checks().find(speaks).map(|check| &check.rule)
 }

@@ -96,6 +96,59 @@ pub(super) fn carry(carrier: Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
     blocks.iter().flat_map(whole).collect()
 }
 
+/// An option as it goes into a message, and what it was made of.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Assembled<T> {
+    /// Its code among DHCPv4's own options.
+    pub code: u16,
+    /// Its octets.
+    pub octets: Vec<u8>,
+    /// Whatever went along with the options in it.
+    pub from: Vec<T>,
+}
+
+/// The options of one vendor on their way into the option that carries them.
+struct Carried<'o, T> {
+    carrier: Carrier,
+    options: Vec<(u16, &'o [u8])>,
+    from: Vec<T>,
+}
+
+/// Brings options to where they travel: those of vendors into the options that carry them, one after the other. Of
+/// two for one code the later counts. Sub-options of relays travel in nothing that a server begins.
+pub fn assemble<'o, T: Clone>(options: impl IntoIterator<Item = (&'o Definition, &'o [u8], T)>) -> Vec<Assembled<T>> {
+    let mut whole: Vec<Assembled<T>> = Vec::new();
+    let mut carried: Vec<Carried<'_, T>> = Vec::new();
+    for (definition, octets, from) in options {
+        if definition.is_top_level() {
+            whole.retain(|option| option.code != definition.code);
+            whole.push(Assembled { code: definition.code, octets: octets.to_vec(), from: vec![from.clone()] });
+        }
+        for carrier in definition.carriers.iter().filter(|carrier| matches!(carrier, Carrier::Vendor { .. })) {
+            let at = carried.iter().position(|known| known.carrier == *carrier).unwrap_or_else(|| {
+                carried.push(Carried { carrier: *carrier, options: Vec::new(), from: Vec::new() });
+                carried.len() - 1
+            });
+            carried[at].options.push((definition.code, octets));
+            carried[at].from.push(from.clone());
+        }
+    }
+    for Carried { carrier, options, from } in carried {
+        let Carrier::Vendor { code, .. } = carrier else { continue };
+        let octets = carry(carrier, &options);
+        // Several enterprises share one option 125, one after the other (RFC 3925, section 4).
+        match whole.iter_mut().find(|option| option.code == code) {
+            Some(option) => {
+                option.octets.extend(octets);
+                option.from.extend(from);
+            }
+            None => whole.push(Assembled { code, octets, from }),
+        }
+    }
+    whole.sort_by_key(|option| option.code);
+    whole
+}
+
 /// The parts of at most 255 octets that a long payload travels in (RFC 3396, section 5); an empty one is one part.
 pub fn split(octets: &[u8]) -> impl Iterator<Item = &[u8]> {
     let empty = octets.is_empty().then_some(octets);

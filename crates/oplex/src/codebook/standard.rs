@@ -336,8 +336,9 @@ pub(super) static SPACES: [SpaceRow; 9] = [
     ] },
 ];
 
-pub(super) static ENUMERATIONS: [Named; 18] = [
+pub(super) static ENUMERATIONS: [Named; 19] = [
     Named { name: "message-type", open: false, members: &[(1, "DHCPDISCOVER"), (2, "DHCPOFFER"), (3, "DHCPREQUEST"), (4, "DHCPDECLINE"), (5, "DHCPACK"), (6, "DHCPNAK"), (7, "DHCPRELEASE"), (8, "DHCPINFORM"), (9, "DHCPFORCERENEW"), (10, "DHCPLEASEQUERY"), (11, "DHCPLEASEUNASSIGNED"), (12, "DHCPLEASEUNKNOWN"), (13, "DHCPLEASEACTIVE"), (14, "DHCPBULKLEASEQUERY"), (15, "DHCPLEASEQUERYDONE"), (16, "DHCPACTIVELEASEQUERY"), (17, "DHCPLEASEQUERYSTATUS"), (18, "DHCPTLS")] },
+    Named { name: "message-op", open: false, members: &[(1, "BOOTREQUEST"), (2, "BOOTREPLY")] },
     Named { name: "architecture", open: true, members: &[(0, "x86-bios"), (1, "nec-pc98"), (2, "itanium"), (3, "dec-alpha"), (4, "arc-x86"), (5, "intel-lean-client"), (6, "x86-uefi"), (7, "x64-uefi"), (8, "xscale-uefi"), (9, "ebc"), (10, "arm32-uefi"), (11, "arm64-uefi"), (12, "powerpc-open-firmware"), (13, "powerpc-epapr"), (14, "power-opal"), (15, "x86-uefi-http"), (16, "x64-uefi-http"), (17, "ebc-http"), (18, "arm32-uefi-http"), (19, "arm64-uefi-http"), (20, "x86-bios-http"), (21, "arm32-uboot"), (22, "arm64-uboot"), (23, "arm32-uboot-http"), (24, "arm64-uboot-http"), (25, "riscv32-uefi"), (26, "riscv32-uefi-http"), (27, "riscv64-uefi"), (28, "riscv64-uefi-http"), (29, "riscv128-uefi"), (30, "riscv128-uefi-http"), (31, "s390-basic"), (32, "s390-extended"), (33, "mips32-uefi"), (34, "mips64-uefi"), (35, "sunway32-uefi"), (36, "sunway64-uefi"), (37, "loongarch32-uefi"), (38, "loongarch32-uefi-http"), (39, "loongarch64-uefi"), (40, "loongarch64-uefi-http"), (41, "arm-rpiboot")] },
     Named { name: "client-id-type", open: true, members: &[(0, "not-a-hardware-address"), (1, "ethernet"), (2, "experimental-ethernet"), (3, "ax25"), (4, "pronet-token-ring"), (5, "chaos"), (6, "ieee-802"), (7, "arcnet"), (8, "hyperchannel"), (9, "lanstar"), (10, "autonet-short-address"), (11, "localtalk"), (12, "localnet"), (13, "ultra-link"), (14, "smds"), (15, "frame-relay"), (16, "atm-16"), (17, "hdlc"), (18, "fibre-channel"), (19, "atm-19"), (20, "serial-line"), (21, "atm-21"), (22, "mil-std-188-220"), (23, "metricom"), (24, "ieee-1394"), (25, "mapos"), (26, "twinaxial"), (27, "eui-64"), (28, "hiparp"), (29, "iso-7816-3"), (30, "arpsec"), (31, "ipsec-tunnel"), (32, "infiniband"), (33, "tia-102"), (34, "wiegand-interface"), (35, "pure-ip"), (36, "hw-exp1"), (37, "hfi"), (255, "iaid-and-duid")] },
     Named { name: "rcode", open: true, members: &[(0, "from-client"), (255, "from-server")] },
@@ -357,5 +358,6 @@ pub(super) static ENUMERATIONS: [Named; 18] = [
     Named { name: "access-technology", open: true, members: &[(1, "virtual"), (2, "ppp"), (3, "ieee-802-3"), (4, "ieee-802-11"), (5, "ieee-802-16e"), (6, "3gpp-geran"), (7, "3gpp-utran"), (8, "3gpp-e-utran"), (9, "3gpp2-ehrpd"), (10, "3gpp2-hrpd"), (11, "3gpp2-1xrtt"), (12, "3gpp2-umb"), (13, "3gpp-nb-iot")] },
 ];
 
-pub(super) static FLAGS: [Named; 0] = [
+pub(super) static FLAGS: [Named; 1] = [
+    Named { name: "message-flags", open: false, members: &[(32768, "BROADCAST")] },
 ];

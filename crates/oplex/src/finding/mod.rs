@@ -66,6 +66,10 @@ pub enum Example {
     Codebook(&'static str),
     /// An option and its octets in hexadecimal.
     Payload(&'static str, &'static str),
+    /// A whole message, written down as a specimen.
+    Message(&'static str),
+    /// A request and its answer, both written down as specimens.
+    Exchange(&'static str, &'static str),
 }
 
 impl Rule {

@@ -13,6 +13,7 @@ use crate::finding::{FileId, Finding, Rule, Sources, Spot};
 use crate::layout::Misfit;
 
 pub use network::{Network, Pool, Subnet};
+pub(crate) use read::PlanReader;
 pub use read::{CODEBOOK_NOT_READ, UNKNOWN_OPTION};
 
 pub(crate) static RULES: [&Rule; 2] = [&UNKNOWN_OPTION, &CODEBOOK_NOT_READ];

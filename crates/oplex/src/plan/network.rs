@@ -104,6 +104,11 @@ impl Pool {
         self.first <= other.last && other.first <= self.last
     }
 
+    /// Its addresses as numbers, the end not included.
+    fn span(&self) -> (u64, u64) {
+        (u32::from(self.first).into(), u64::from(u32::from(self.last)) + 1)
+    }
+
     /// How many addresses it has.
     #[must_use]
     pub fn size(&self) -> u64 {
@@ -123,6 +128,32 @@ impl Network {
     #[must_use]
     pub fn lends(&self, address: Ipv4Addr) -> bool {
         self.pools.iter().any(|pool| pool.holds(address)) && !self.excluded.iter().any(|out| out.holds(address))
+    }
+}
+
+impl Network {
+    /// How many addresses it lends: those of its pools without the excluded ones, each counted once.
+    #[must_use]
+    pub fn lendable(&self) -> u64 {
+        let spans = |pools: &[Pool]| {
+            let mut spans: Vec<(u64, u64)> = pools.iter().map(Pool::span).filter(|(from, to)| from < to).collect();
+            spans.sort_unstable();
+            spans
+        };
+        let (mut lent, mut reached) = (0, 0);
+        let excluded = spans(&self.excluded);
+        for (from, to) in spans(&self.pools) {
+            let mut from = from.max(reached);
+            reached = reached.max(to);
+            for (out_from, out_to) in &excluded {
+                if *out_from < to && *out_to > from {
+                    lent += out_from.saturating_sub(from);
+                    from = *out_to;
+                }
+            }
+            lent += to.saturating_sub(from);
+        }
+        lent
     }
 }
 

@@ -6,7 +6,7 @@ use super::network::net;
 use super::{Layer, Loaded, Network, Plan, Pool, Sent, Subnet, Withheld};
 use crate::codebook::{Codebook, Definition};
 use crate::document::{Reader, Table};
-use crate::finding::{Example, Finding, Rule, Severity, Sources, Spot};
+use crate::finding::{Example, FileId, Finding, Rule, Severity, Sources, Spot};
 use crate::layout::duration;
 
 /// An option that no codebook has.
@@ -41,12 +41,9 @@ const NETWORK: [&str; 8] = ["subnet", "pool", "exclude", "lease", "renew", "rebi
 pub(super) fn plan(name: &str, text: &str, fetch: &mut dyn FnMut(&str) -> Result<String, String>) -> Loaded {
     let mut sources = Sources::default();
     let file = sources.add(name, text);
-    let mut reader = PlanReader { reader: Reader::new(file, text), codebook: Codebook::standard().clone() };
+    let mut reader = PlanReader::new(file, text);
     let plan = reader.reader.parse().map(|table| {
-        let books = reader.reader.texts(&table, "codebooks");
-        for (path, spot) in books {
-            reader.codebook(path, spot, &mut sources, fetch);
-        }
+        reader.codebooks(&table, &mut sources, fetch);
         reader.plan(&table)
     });
     let PlanReader { reader, codebook } = reader;
@@ -71,12 +68,29 @@ pub(super) fn plan_or_codebook(
     Loaded { sources, plan: Some(plan), is_codebook, findings }
 }
 
-struct PlanReader<'s> {
-    reader: Reader<'s>,
-    codebook: Codebook,
+/// Reads what a plan has in common with other files that send options.
+pub(crate) struct PlanReader<'s> {
+    pub(crate) reader: Reader<'s>,
+    pub(crate) codebook: Codebook,
 }
 
 impl<'s> PlanReader<'s> {
+    pub(crate) fn new(file: FileId, text: &'s str) -> Self {
+        Self { reader: Reader::new(file, text), codebook: Codebook::standard().clone() }
+    }
+
+    /// Reads the codebooks that the file names.
+    pub(crate) fn codebooks(
+        &mut self,
+        table: &Table<'s>,
+        sources: &mut Sources,
+        fetch: &mut dyn FnMut(&str) -> Result<String, String>,
+    ) {
+        for (path, spot) in self.reader.texts(table, "codebooks") {
+            self.codebook(path, spot, sources, fetch);
+        }
+    }
+
     fn codebook(
         &mut self,
         path: &str,
@@ -171,6 +185,11 @@ impl<'s> PlanReader<'s> {
         let Some(options) = send.get("v4").and_then(|node| self.reader.table(node, "send.v4")) else {
             return Vec::new();
         };
+        self.options(options)
+    }
+
+    /// Options by name or id, with their values.
+    pub(crate) fn options(&mut self, options: &Table<'s>) -> Vec<Sent> {
         let mut sends: Vec<Sent> = Vec::new();
         for (key, node) in options {
             let spot = self.reader.spot(key.span());
@@ -190,7 +209,7 @@ impl<'s> PlanReader<'s> {
     }
 
     /// The option of this name or id; names without a prefix are the family's.
-    fn option(&mut self, asked: &str, family: &str, spot: &Spot) -> Option<Arc<Definition>> {
+    pub(crate) fn option(&mut self, asked: &str, family: &str, spot: &Spot) -> Option<Arc<Definition>> {
         let full = if asked.contains(':') { asked.to_owned() } else { format!("{family}:{asked}") };
         match self.codebook.find(&full) {
             Ok(definition) => Some(definition.clone()),

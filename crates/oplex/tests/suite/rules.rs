@@ -6,7 +6,9 @@ use oplex::check;
 use oplex::codebook::Codebook;
 use oplex::finding::{Example, Finding, Rule, Sources};
 use oplex::octets::hex;
+use oplex::packet::v4::Message;
 use oplex::plan::Plan;
+use oplex::specimen::Specimen;
 
 fn findings(example: Example) -> Vec<Finding> {
     match example {
@@ -23,7 +25,24 @@ fn findings(example: Example) -> Vec<Finding> {
             let codebook = Codebook::standard();
             check::payload(codebook, codebook.find(option).unwrap(), &hex::parse(octets).unwrap())
         }
+        Example::Message(text) => {
+            let octets = specimen(text);
+            check::message(Codebook::standard(), Message::read(&octets).unwrap())
+        }
+        Example::Exchange(request, reply) => {
+            let (request, reply) = (specimen(request), specimen(reply));
+            let (request, reply) = (Message::read(&request).unwrap(), Message::read(&reply).unwrap());
+            let codebook = Codebook::standard();
+            let alone = [request, reply].into_iter().flat_map(|message| check::message(codebook, message));
+            alone.chain(check::exchange(codebook, request, reply)).collect()
+        }
     }
+}
+
+fn specimen(text: &str) -> Vec<u8> {
+    let specimen = Specimen::read("message.toml", text, &mut |_| Err("no such file".to_owned()));
+    assert_eq!(specimen.findings, [], "{text}");
+    specimen.octets.unwrap()
 }
 
 #[test]

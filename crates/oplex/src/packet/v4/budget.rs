@@ -3,7 +3,7 @@
 use std::fmt;
 
 use super::place::Entry;
-use super::{DATAGRAM_HEADERS, Field, LARGEST};
+use super::{COOKIE, DATAGRAM_HEADERS, Field, HEADER, LARGEST, Message, MessageOption};
 
 /// How large a message may become.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -198,5 +198,32 @@ impl Budget {
     pub fn saved(&self) -> usize {
         let [_, file, sname] = &self.fields;
         (file.used + sname.used).saturating_sub(if self.overload == 0 { 0 } else { 3 })
+    }
+}
+
+impl Budget {
+    /// What a message that is there already takes of a limit.
+    #[must_use]
+    pub fn of_message(message: &Message<'_>, limit: Limit) -> Self {
+        let entry = |(option, index): (MessageOption<'_>, u16)| {
+            let mut share = [0; 3];
+            option.parts().for_each(|part| share[part.field as usize] += part.octets.len() as u16);
+            let length = share.iter().sum();
+            Entry { index, code: option.code(), rank: index, must: false, length, share, placed: true }
+        };
+        let entries: Vec<Entry> = message.options().filter(|option| option.code() != 52).zip(0..).map(entry).collect();
+        let mut used = [0; 3];
+        for part in message.parts() {
+            used[part.field as usize] += 2 + part.octets.len();
+        }
+        let overload = message.overload();
+        let room = |field: Field, size: usize, bit: u8, octets: &[u8]| {
+            let free = overload & bit != 0 || octets.iter().all(|octet| *octet == 0);
+            FieldUse { field, capacity: if free { size - 1 } else { 0 }, used: used[field as usize] }
+        };
+        let head = HEADER + COOKIE.len() + 1;
+        let options = FieldUse { field: Field::Options, capacity: limit.octets.saturating_sub(head), used: used[0] };
+        let fields = [options, room(Field::File, 128, 1, message.file()), room(Field::Sname, 64, 2, message.sname())];
+        Self { limit, used: head + used[0], entries, left_out: Vec::new(), fields, overload }
     }
 }

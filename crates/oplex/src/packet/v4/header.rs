@@ -91,8 +91,9 @@ impl Header {
         }
     }
 
-    /// Everything up to `sname`.
-    pub(super) fn octets(&self) -> [u8; 44] {
+    /// Its octets, up to where `sname` begins.
+    #[must_use]
+    pub fn octets(&self) -> [u8; 44] {
         let mut octets = [0; 44];
         octets[..4].copy_from_slice(&[self.op, self.htype, self.hlen, self.hops]);
         octets[4..8].copy_from_slice(&self.xid.to_be_bytes());

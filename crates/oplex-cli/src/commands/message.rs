@@ -1,0 +1,117 @@
+//! `oplex decode v4` and `oplex encode v4`: whole messages.
+
+use std::io::Write;
+use std::path::Path;
+
+use oplex::check;
+use oplex::codebook::Codebook;
+use oplex::finding::{Finding, Sources, any_error};
+use oplex::octets::hex;
+use oplex::packet::v4::{Budget, Limit, Message};
+use serde::Serialize;
+
+use super::encode::put;
+use super::standard_input;
+use crate::args::{Decode, Encode, Format};
+use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
+use crate::render::json::{self, FindingForm};
+use crate::render::message::{self, MessageForm};
+use crate::render::{budget, findings};
+
+pub(super) fn decode(args: &Decode, codebook: &Codebook, given: &[String], out: &mut dyn Write) -> Outcome {
+    let octets = octets(&given.join(" "))?;
+    let message = read(&octets)?;
+    let mut found = check::message(codebook, message);
+    let request = args.request.as_deref().map(octets_of_text).transpose()?;
+    if let Some(request) = &request {
+        found.extend(check::exchange(codebook, read(request)?, message));
+    }
+    let budget = Budget::of_message(&message, limit(request.as_deref(), &message));
+    match args.format.format {
+        Format::Json => json::line(out, &MessageForm::new(codebook, &message, &budget, &found))?,
+        Format::Text => message::draw(out, codebook, &message, &budget, &found)?,
+    }
+    Ok(if any_error(&found) { ERRORS } else { DONE })
+}
+
+/// What the client accepts, as far as these messages say.
+fn limit(request: Option<&[u8]>, message: &Message<'_>) -> Limit {
+    let request = request.and_then(|octets| Message::read(octets).ok());
+    let said = request.unwrap_or(*message).get(oplex::packet::v4::DHCP_MAX_MSG_SIZE);
+    Limit::of_client(said.ok().flatten())
+}
+
+fn read(octets: &[u8]) -> Result<Message<'_>, Failure> {
+    Message::read(octets).or_else(because)
+}
+
+/// The octets that were given, or standard input for `-`: there they may be hexadecimal, or themselves.
+fn octets(given: &str) -> Result<Vec<u8>, Failure> {
+    if given != "-" {
+        return if given.is_empty() {
+            because("octets are missing: oplex decode v4 OCTETS")
+        } else {
+            octets_of_text(given)
+        };
+    }
+    let input = standard_input()?;
+    // The first octet of a message is 1 or 2, and no digit.
+    match str::from_utf8(&input) {
+        Ok(text) if !input.starts_with(&[1]) && !input.starts_with(&[2]) => octets_of_text(text),
+        _ => Ok(input),
+    }
+}
+
+fn octets_of_text(text: &str) -> Result<Vec<u8>, Failure> {
+    hex::parse(text).or_else(|error| because(format!("the octets are not hexadecimal: {error}")))
+}
+
+pub(super) fn encode(args: &Encode, out: &mut dyn Write) -> Outcome {
+    let path = Path::new(&args.value);
+    let specimen = oplex_io::files::specimen(path)?;
+    let Some(octets) = &specimen.octets else {
+        let drawn: Vec<String> = specimen.findings.iter().map(|at| findings::draw(at, &specimen.sources)).collect();
+        let why = format!("no message can be made of {}\n\n{}", super::shown(path), drawn.join("\n"));
+        return Err(Failure::Drawn(why));
+    };
+    // A specimen may be cut off on purpose, and then there is nothing to check.
+    let found = Message::read(octets).map(|message| check::message(&specimen.codebook, message)).unwrap_or_default();
+    match args.format.format {
+        Format::Json => {
+            json::line(out, &EncodedForm::new(octets, specimen.budget.as_ref(), &specimen.codebook, &found))?;
+        }
+        Format::Text => {
+            put(out, octets, args.as_form)?;
+            let mut err = anstream::stderr().lock();
+            if let Some(budget) = &specimen.budget {
+                budget::draw_left_out(&mut err, budget, &specimen.codebook)?;
+            }
+            for finding in &found {
+                write!(err, "{}", message::draw_finding(finding, octets))?;
+            }
+        }
+    }
+    let left_out = specimen.budget.is_some_and(|budget| !budget.left_out.is_empty());
+    Ok(if left_out || any_error(&found) { ERRORS } else { DONE })
+}
+
+#[derive(Serialize)]
+struct EncodedForm<'e> {
+    length: usize,
+    hex: String,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    budget: Option<budget::BudgetForm>,
+    findings: Vec<FindingForm<'e>>,
+}
+
+impl<'e> EncodedForm<'e> {
+    fn new(octets: &[u8], budget: Option<&Budget>, codebook: &Codebook, found: &'e [Finding]) -> Self {
+        let sources = Sources::default();
+        Self {
+            length: octets.len(),
+            hex: hex::plain(octets),
+            budget: budget.map(|budget| budget::BudgetForm::new(budget, codebook)),
+            findings: found.iter().map(|finding| FindingForm::new(finding, &sources)).collect(),
+        }
+    }
+}

@@ -1,0 +1,327 @@
+//! Whole messages, as tables for people and as JSON.
+
+use std::io::{self, Write};
+use std::net::Ipv4Addr;
+use std::ops::Range;
+
+use oplex::codebook::{Codebook, Definition};
+use oplex::finding::{Finding, Sources};
+use oplex::layout::{Fault, Form, Frame, Scalar, Shape, Value, Visitor, Vocabulary};
+use oplex::octets::hex;
+use oplex::packet::v4::{Budget, Field, Header, Message, MessageOption};
+use serde::Serialize;
+
+use super::budget::{self, BudgetForm};
+use super::clean;
+use super::findings;
+use super::json::FindingForm;
+use super::octets::facts;
+use super::style::{AID, DIM, GOOD, STRONG, in_style};
+
+/// Octets of an option that are shown beside its value; `oplex decode v4:CODE` shows all.
+const SHOWN: usize = 8;
+
+/// The message: what it is, what is wrong with it, its header, its options, and the room they take.
+pub(crate) fn draw(
+    out: &mut dyn Write,
+    codebook: &Codebook,
+    message: &Message<'_>,
+    budget: &Budget,
+    found: &[Finding],
+) -> io::Result<()> {
+    writeln!(out, "{}", in_style(STRONG, message))?;
+    let verdict =
+        if found.is_empty() { in_style(GOOD, "nothing wrong") } else { in_style(STRONG, findings::tally(found)) };
+    writeln!(out, "{verdict}\n")?;
+    facts(out, &header_facts(codebook, message))?;
+    writeln!(
+        out,
+        "\n{}",
+        in_style(DIM, format!("{:>5}  {:>4}  {:<28}  {:<26}  value", "at", "code", "option", "octets"))
+    )?;
+    let mut field = Field::Options;
+    for option in message.options() {
+        if option.first().field != field {
+            field = option.first().field;
+            writeln!(out, "{}", in_style(DIM, format!("       in the header field {}", field.name())))?;
+        }
+        draw_option(out, codebook, &option)?;
+    }
+    writeln!(out)?;
+    budget::draw(out, budget)?;
+    for finding in found {
+        write!(out, "\n{}", draw_finding(finding, message.octets()))?;
+    }
+    Ok(())
+}
+
+/// A finding with the octets it is about.
+pub(crate) fn draw_finding(finding: &Finding, message: &[u8]) -> String {
+    let mut drawn = findings::draw(finding, &Sources::default());
+    let place = finding.octets.clone().filter(|octets| octets.len() < message.len() && !octets.is_empty());
+    if let (Some(place), Some(line)) = (place, drawn.find('\n')) {
+        let octets = message.get(place.clone()).unwrap_or_default();
+        let at = match place.len() {
+            1 => format!("octet {}", place.start),
+            _ => format!("octets {} to {}", place.start, place.end - 1),
+        };
+        drawn.insert_str(line + 1, &format!("  {} {at}: {}\n", in_style(AID, "at"), some_octets(octets)));
+    }
+    drawn
+}
+
+/// What stands in the header, but for zeros.
+fn header_facts(codebook: &Codebook, message: &Message<'_>) -> Vec<(&'static str, String)> {
+    let header = message.header();
+    let Header { op, htype, hlen, hops, xid, secs, flags, .. } = header;
+    let named = |enumeration: &str, number: u8| {
+        let name = codebook.enumeration(enumeration).and_then(|of| of.name_of(number.into()).map(str::to_owned));
+        name.unwrap_or_else(|| number.to_string())
+    };
+    let op = named("message-op", op);
+    let flags = match flags {
+        0 => "no flags".to_owned(),
+        Header::BROADCAST => "flags BROADCAST".to_owned(),
+        other => format!("flags {other:#06x}"),
+    };
+    let hardware = format!("{}, {hlen} octets", named("client-id-type", htype));
+    let mut lines = vec![
+        ("header", format!("{op}, xid {xid:#010x}, secs {secs}, hops {hops}, {flags}")),
+        ("chaddr", format!("{} ({hardware})", hex::colon(header.hardware()))),
+    ];
+    let addresses =
+        [("ciaddr", header.ciaddr), ("yiaddr", header.yiaddr), ("siaddr", header.siaddr), ("giaddr", header.giaddr)];
+    lines.extend(addresses.into_iter().filter(|(_, at)| !at.is_unspecified()).map(|(name, at)| (name, at.to_string())));
+    let overload = message.overload();
+    for (name, octets, bit) in [("sname", message.sname(), 2), ("file", message.file(), 1)] {
+        let end = octets.iter().position(|octet| *octet == 0).unwrap_or(octets.len());
+        match (overload & bit != 0, end) {
+            (true, _) => lines.push((name, "holds options".to_owned())),
+            (false, 0) => {}
+            (false, end) => lines.push((name, String::from_utf8_lossy(&octets[..end]).into_owned())),
+        }
+    }
+    lines
+}
+
+fn draw_option(out: &mut dyn Write, codebook: &Codebook, option: &MessageOption<'_>) -> io::Result<()> {
+    let octets = option.joined();
+    let definition = codebook.v4(option.code().into());
+    let name = definition.map_or("not assigned", |definition| &definition.name);
+    let (value, subs) = match definition {
+        Some(definition) => (codebook.decode(definition, &octets).0, nested(codebook, definition, &octets)),
+        None => (None, Vec::new()),
+    };
+    let parts = option.parts().count();
+    let parts = if parts > 1 { format!("{parts} parts, ") } else { String::new() };
+    let shown = if subs.is_empty() { value.map(|value| value.to_string()).unwrap_or_default() } else { String::new() };
+    draw_line(out, (option.first().at, option.code().into(), 0), name, &parts, &octets, &shown)?;
+    for sub in subs {
+        let at = option.place(sub.octets.start);
+        let shown = sub.value.map(|value| value.to_string()).unwrap_or_default();
+        let name = sub.name.unwrap_or("unknown");
+        draw_line(out, (at.saturating_sub(2), sub.code, 1 + sub.depth), name, "", &octets[sub.octets], &shown)?;
+    }
+    Ok(())
+}
+
+fn draw_line(
+    out: &mut dyn Write,
+    (at, code, depth): (usize, u16, usize),
+    name: &str,
+    parts: &str,
+    octets: &[u8],
+    value: &str,
+) -> io::Result<()> {
+    let name = format!("{}{}", "  ".repeat(depth), clean::line(name));
+    let octets = format!("{parts}{}", some_octets(octets));
+    let at = in_style(DIM, format!("{at:>5}"));
+    let line = format!("{at}  {code:>4}  {name:<28}  {octets:<26}  {}", clean::line(value));
+    writeln!(out, "{}", line.trim_end())
+}
+
+/// The first octets, and how many there are when these are not all.
+fn some_octets(octets: &[u8]) -> String {
+    match octets.len() {
+        0 => "none".to_owned(),
+        length if length <= SHOWN => hex::spaced(octets),
+        length => format!("{} … ({length})", hex::spaced(&octets[..SHOWN - 3])),
+    }
+}
+
+/// An option inside another's payload.
+struct Sub<'l> {
+    code: u16,
+    name: Option<&'l str>,
+    depth: usize,
+    octets: Range<usize>,
+    value: Option<Value>,
+}
+
+/// The options inside a payload, in the order of the octets.
+fn nested<'l>(codebook: &'l Codebook, definition: &'l Definition, octets: &[u8]) -> Vec<Sub<'l>> {
+    let mut finder = Finder { subs: Vec::new(), open: Vec::new() };
+    codebook.layout(definition).walk(codebook, octets, &mut finder);
+    let mut values = Vec::new();
+    if let (Some(value), _) = codebook.decode(definition, octets) {
+        sub_values(value, &mut values);
+    }
+    for (sub, value) in finder.subs.iter_mut().zip(values) {
+        sub.value = value;
+    }
+    finder.subs
+}
+
+/// The values of nested options, an option with options inside having none of its own.
+fn sub_values(value: Value, values: &mut Vec<Option<Value>>) {
+    match value {
+        Value::Options(options) => {
+            for option in options {
+                let holds_options = matches!(option.value, Value::Options(_));
+                values.push((!holds_options).then(|| option.value.clone()));
+                sub_values(option.value, values);
+            }
+        }
+        Value::List(items) => items.into_iter().for_each(|item| sub_values(item, values)),
+        Value::Record(fields) => fields.into_iter().for_each(|(_, field)| sub_values(field, values)),
+        _ => {}
+    }
+}
+
+/// Notes where options inside a payload begin and end.
+struct Finder<'l> {
+    subs: Vec<Sub<'l>>,
+    /// Which of them are open; `None` for parts that are no options.
+    open: Vec<Option<usize>>,
+}
+
+impl<'l, 'o> Visitor<'l, 'o> for Finder<'l> {
+    fn begin(&mut self, shape: Shape<'l>, at: usize) {
+        let sub = match shape {
+            Shape::Option { code, name } => {
+                let depth = self.open.iter().flatten().count();
+                self.subs.push(Sub { code, name, depth, octets: at..at, value: None });
+                Some(self.subs.len() - 1)
+            }
+            _ => None,
+        };
+        self.open.push(sub);
+    }
+
+    fn end(&mut self, at: usize) {
+        if let Some(Some(sub)) = self.open.pop() {
+            self.subs[sub].octets.end = at.max(self.subs[sub].octets.start);
+        }
+    }
+
+    fn frame(&mut self, frame: Frame, octets: Range<usize>) {
+        // The payload begins after the length.
+        if let (Frame::Code(_) | Frame::Length(_), Some(Some(sub))) = (frame, self.open.last()) {
+            self.subs[*sub].octets.start = octets.end;
+        }
+    }
+
+    fn scalar(&mut self, _: Form<'l>, _: Scalar<'o>, _: Range<usize>) {}
+
+    fn fault(&mut self, _: Fault) {}
+}
+
+/// A message as programs read it.
+#[derive(Serialize)]
+pub(crate) struct MessageForm<'m> {
+    family: &'static str,
+    #[serde(rename = "type")]
+    message_type: Option<String>,
+    length: usize,
+    header: HeaderForm,
+    options: Vec<OptionForm<'m>>,
+    budget: BudgetForm,
+    findings: Vec<FindingForm<'m>>,
+}
+
+#[derive(Serialize)]
+struct HeaderForm {
+    op: u8,
+    htype: u8,
+    hlen: u8,
+    hops: u8,
+    xid: u32,
+    secs: u16,
+    flags: u16,
+    ciaddr: Ipv4Addr,
+    yiaddr: Ipv4Addr,
+    siaddr: Ipv4Addr,
+    giaddr: Ipv4Addr,
+    chaddr: String,
+    sname: String,
+    file: String,
+}
+
+#[derive(Serialize)]
+struct OptionForm<'m> {
+    code: u16,
+    length: usize,
+    hex: String,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    name: Option<&'m str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    value: Option<Value>,
+    at: usize,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    field: Option<&'static str>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    options: Vec<Self>,
+}
+
+impl<'m> MessageForm<'m> {
+    pub(crate) fn new(codebook: &'m Codebook, message: &Message<'m>, budget: &Budget, found: &'m [Finding]) -> Self {
+        let sources = Sources::default();
+        Self {
+            family: "v4",
+            message_type: message.message_type().map(|at| at.name().map_or_else(|| at.0.to_string(), str::to_owned)),
+            length: message.octets().len(),
+            header: HeaderForm::new(message),
+            options: message.options().map(|option| OptionForm::new(codebook, &option)).collect(),
+            budget: BudgetForm::new(budget, codebook),
+            findings: found.iter().map(|finding| FindingForm::new(finding, &sources)).collect(),
+        }
+    }
+}
+
+impl HeaderForm {
+    fn new(message: &Message<'_>) -> Self {
+        let Header { op, htype, hlen, hops, xid, secs, flags, ciaddr, yiaddr, siaddr, giaddr, chaddr } =
+            message.header();
+        let [chaddr, sname, file] = [&chaddr[..], message.sname(), message.file()].map(hex::plain);
+        Self { op, htype, hlen, hops, xid, secs, flags, ciaddr, yiaddr, siaddr, giaddr, chaddr, sname, file }
+    }
+}
+
+impl<'m> OptionForm<'m> {
+    fn new(codebook: &'m Codebook, option: &MessageOption<'m>) -> Self {
+        let octets = option.joined();
+        let definition = codebook.v4(option.code().into());
+        let value = definition.and_then(|definition| codebook.decode(definition, &octets).0);
+        let subs = definition.map(|definition| nested(codebook, definition, &octets)).unwrap_or_default();
+        let inner = subs.into_iter().map(|sub| Self {
+            code: sub.code,
+            length: sub.octets.len(),
+            hex: hex::plain(&octets[sub.octets.clone()]),
+            name: sub.name,
+            value: sub.value,
+            at: option.place(sub.octets.start),
+            field: None,
+            options: Vec::new(),
+        });
+        Self {
+            code: option.code().into(),
+            length: octets.len(),
+            hex: hex::plain(&octets),
+            name: definition.map(|definition| &*definition.name),
+            value,
+            at: option.first().at,
+            field: Some(option.first().field.name()),
+            options: inner.collect(),
+        }
+    }
+}
