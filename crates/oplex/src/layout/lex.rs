@@ -19,7 +19,7 @@ impl Token<'_> {
         match self {
             Self::Word(word) => format!("`{word}`"),
             Self::Number(number) => format!("`{number}`"),
-            Self::Quoted(text) => format!("{text:?}"),
+            Self::Quoted(text) => in_quotes(text),
             Self::Sign(sign) => format!("`{sign}`"),
             Self::End => "the end of the layout".to_owned(),
         }
@@ -75,13 +75,31 @@ fn number(rest: &str, at: usize) -> Result<(Token<'static>, usize), LayoutError>
     }
 }
 
+/// What stands after a backslash, and what it means there; every other character means itself.
+const ESCAPES: [(char, char); 4] = [('t', '\t'), ('n', '\n'), ('r', '\r'), ('0', '\0')];
+
+/// The text in quotes, as [`quoted`] reads it.
+pub(super) fn in_quotes(text: &str) -> String {
+    let mut written = String::from("\"");
+    for c in text.chars() {
+        let escape = ESCAPES.iter().find(|(_, meant)| *meant == c).map(|(name, _)| *name);
+        if let Some(escape) = escape.or(matches!(c, '"' | '\\').then_some(c)) {
+            written.extend(['\\', escape]);
+        } else {
+            written.push(c);
+        }
+    }
+    written + "\""
+}
+
 fn quoted(rest: &str, at: usize) -> Result<(Token<'static>, usize), LayoutError> {
     let mut text = String::new();
     let mut escaped = false;
     for (offset, c) in rest.char_indices().skip(1) {
         match c {
             _ if escaped => {
-                text.push(if c == 't' { '\t' } else { c });
+                let named = ESCAPES.iter().find(|(name, _)| *name == c);
+                text.push(named.map_or(c, |(_, meant)| *meant));
                 escaped = false;
             }
             '\\' => escaped = true,

@@ -3,6 +3,7 @@
 use std::fmt::{self, Display, Formatter, Write};
 
 use super::Layout;
+use super::lex::in_quotes;
 use super::node::{Atom, BitField, Bound, Count, Enumeration, Meaning, Names, Node, Number, Run};
 
 /// The layout as text that parses to the same layout.
@@ -57,7 +58,7 @@ fn node(f: &mut Formatter<'_>, at: &Node) -> fmt::Result {
             })
         }
         Node::Pairs(pairs) => {
-            write!(f, "pairs({:?} {:?}) ", pairs.between, pairs.equals)?;
+            write!(f, "pairs({} {}) ", in_quotes(&pairs.between), in_quotes(&pairs.equals))?;
             let keys: Vec<_> = pairs.keys.iter().map(Some).chain(pairs.open.then_some(None)).collect();
             braced(f, "{ ", &keys, |f, key| {
                 let Some(key) = key else { return f.write_str("..") };
@@ -66,7 +67,7 @@ fn node(f: &mut Formatter<'_>, at: &Node) -> fmt::Result {
                 if word {
                     f.write_str(&key.name)?;
                 } else {
-                    write!(f, "{:?}", key.name)?;
+                    f.write_str(&in_quotes(&key.name))?;
                 }
                 f.write_str(if key.required { "!: " } else { ": " })?;
                 atom(f, &key.atom)

@@ -116,6 +116,16 @@ fn raw_octets_stand_for_any_value_and_are_still_checked() {
     assert_eq!(value.unwrap().to_string(), "{ hex = 7b:20:68:65:78:20:3d:20:30:30:20:7d }");
 }
 
+#[test]
+fn signs_between_pairs_may_be_control_characters() {
+    let layout = Layout::parse(r#"pairs("\n" "\t") { a: u8, "b\"\\": u8 }"#).unwrap();
+    let value = layout.read(&Plain, &Written::from_text("{ a = 1, \"b\\\"\\\\\" = 2 }")).unwrap().value;
+    assert_eq!(layout.encode(&Plain, &value).unwrap().octets, b"a\t1\nb\"\\\t2");
+    assert_eq!(layout.to_string(), r#"pairs("\n" "\t") { a: u8, "b\"\\": u8 }"#);
+    let odd = Layout::parse("pairs(\"\u{1}\\0\" \"=\") { a: u8 }").unwrap();
+    assert_eq!(Layout::parse(&odd.to_string()), Ok(odd));
+}
+
 proptest! {
     #[test]
     fn any_text_is_a_layout_or_an_error_with_a_place_in_it(text in "[a-z0-9{}()+*?,:.= \"]{0,40}") {

@@ -1,0 +1,45 @@
+//! Any octets as a DHCPv4 message: every step lies in it, every option can be joined and placed, and it ends.
+
+#![no_main]
+
+use libfuzzer_sys::fuzz_target;
+use oplex::packet::v4::{Budget, Limit, Message, Step};
+
+fuzz_target!(|octets: &[u8]| {
+    // Most inputs would be no messages; these are, with the input in all the fields that can hold options.
+    let mut whole = vec![0; 236];
+    whole.extend_from_slice(&oplex::packet::v4::COOKIE);
+    let (fields, rest) = octets.split_at(octets.len().min(192));
+    whole[44..44 + fields.len()].copy_from_slice(fields);
+    whole.extend_from_slice(rest);
+    look(&whole);
+    look(octets);
+});
+
+fn look(octets: &[u8]) {
+    let Ok(message) = Message::read(octets) else { return };
+    let mut seen = 0;
+    for step in message.steps() {
+        let range = match step {
+            Step::Part(part) => part.at..part.at + 2 + part.octets.len(),
+            Step::Pads(range) => range,
+            Step::End { octets, .. } | Step::Overrun { octets, .. } => octets,
+            Step::NoEnd { at, .. } => at..at,
+        };
+        assert!(range.end <= octets.len());
+        seen += range.len();
+    }
+    assert!(seen <= octets.len());
+    let mut buffer = Vec::new();
+    let mut parts = 0;
+    for option in message.options() {
+        let joined = option.joined_in(&mut buffer);
+        assert_eq!(joined.len(), option.length());
+        for (at, octet) in joined.iter().enumerate() {
+            assert_eq!(octets[option.place(at)], *octet);
+        }
+        parts += option.parts().count();
+    }
+    assert_eq!(parts, message.parts().count());
+    let _ = (message.to_string(), Budget::of_message(&message, Limit::DEFAULT));
+}
