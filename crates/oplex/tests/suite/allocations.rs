@@ -4,6 +4,7 @@ use std::ops::Range;
 
 use oplex::codebook::Codebook;
 use oplex::layout::{Fault, Form, Scalar, Visitor, Written};
+use oplex::packet::v4::{Composer, Draft, Message, MessageType};
 
 /// Looks at everything, keeps nothing.
 #[derive(Default)]
@@ -48,4 +49,50 @@ fn building_a_value_allocates_in_proportion_to_it() {
         assert!(decoded.1.is_empty());
     });
     assert!(allocated.bytes_max < 400 * octets.len() as u64, "{allocated:?}");
+}
+
+/// An acknowledgement, and everything it is made of.
+const OPTIONS: [(u8, &[u8]); 8] = [
+    (54, &[10, 64, 0, 67]),
+    (51, &[0, 0, 0x70, 0x80]),
+    (1, &[255, 255, 254, 0]),
+    (3, &[10, 64, 4, 1]),
+    (6, &[10, 64, 0, 53, 10, 64, 0, 54]),
+    (15, b"tarnfell.example"),
+    (82, &[1, 5, b'p', b'o', b'r', b't', b'7']),
+    (121, &[21, 10, 64, 8, 10, 64, 4, 2, 0, 10, 64, 4, 1]),
+];
+
+#[test]
+fn composing_allocates_nothing_once_its_buffers_are_there() {
+    let long = [7; 200];
+    let plenty: Vec<(u8, &[u8])> = OPTIONS.into_iter().chain([(224, &long[..]), (225, &long), (226, &long)]).collect();
+    let mut composer = Composer::default();
+    for options in [&OPTIONS[..], &plenty] {
+        let draft = Draft { options, asked: &[121, 3, 6], ..Draft::new(MessageType::ACK) };
+        let first = composer.compose(&draft).unwrap().octets.to_vec();
+        let mut again = 0;
+        let allocated = allocation_counter::measure(|| again = composer.compose(&draft).unwrap().octets.len());
+        assert_eq!((allocated.count_total, again), (0, first.len()));
+    }
+}
+
+#[test]
+fn reading_and_validating_a_message_allocates_nothing() {
+    let codebook = Codebook::standard();
+    let draft = Draft { options: &OPTIONS, ..Draft::new(MessageType::ACK) };
+    let mut composer = Composer::default();
+    let octets = composer.compose(&draft).unwrap().octets.to_vec();
+    let (mut buffer, mut count) = (Vec::new(), Count::default());
+    let mut read = || {
+        let message = Message::read(&octets).unwrap();
+        for option in message.options() {
+            let definition = codebook.v4(option.code().into()).unwrap();
+            codebook.layout(definition).walk(codebook, option.joined_in(&mut buffer), &mut count);
+        }
+        assert_eq!((message.count(), message.steps().count()), (9, 10));
+    };
+    read();
+    assert_eq!(allocation_counter::measure(read).count_total, 0);
+    assert!(count.scalars > 20 && count.faults == 0);
 }

@@ -12,6 +12,8 @@ mod generate;
 mod layouts;
 mod lookups;
 mod marked;
+mod message_rules;
+mod messages;
 mod payload_rules;
 mod plan_rules;
 mod plans;

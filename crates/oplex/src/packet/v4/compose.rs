@@ -262,7 +262,8 @@ impl Composer {
         }
     }
 
-    /// Places entries in their order; and when that leaves something out, the largest first, which may not.
+    /// Places entries in their order; and when that leaves something out, the largest first, which may not. Before these
+    /// come those without octets, which only the options field takes.
     fn pack(&mut self, room: &mut [usize; 3], joins: bool) {
         let before = *room;
         place(&mut self.budget.entries, room, joins);
@@ -270,7 +271,8 @@ impl Composer {
         if missing(&self.budget.entries) > 0 {
             self.other.clone_from(&self.budget.entries);
             let mut other_room = before;
-            self.other.sort_unstable_by_key(|entry| (!entry.must, u16::MAX - entry.length, entry.rank));
+            self.other
+                .sort_unstable_by_key(|entry| (!entry.must, entry.length != 0, u16::MAX - entry.length, entry.rank));
             place(&mut self.other, &mut other_room, joins);
             if missing(&self.other) == 0 {
                 self.other.sort_unstable_by_key(|entry| entry.rank);

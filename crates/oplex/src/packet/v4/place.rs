@@ -65,10 +65,9 @@ fn one(entry: &mut Entry, room: &mut [usize; 3], joins: bool) {
         room[field] -= whole;
         return;
     }
-    // More than 255 octets are split anyway, and who takes them joins them.
-    if !(joins || entry.length > 255)
-        || room.iter().map(|room| fitting(*room)).sum::<usize>() < usize::from(entry.length)
-    {
+    // More than 255 octets are split anyway, and who takes them joins them. No octets cannot be split.
+    let may_split = entry.length > 255 || (joins && entry.length > 0);
+    if !may_split || room.iter().map(|room| fitting(*room)).sum::<usize>() < usize::from(entry.length) {
         entry.placed = false;
         return;
     }

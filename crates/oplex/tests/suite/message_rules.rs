@@ -1,0 +1,195 @@
+//! The rules over whole messages: what each finds, at which octets, and what it lets pass.
+
+use oplex::check;
+use oplex::codebook::Codebook;
+use oplex::packet::v4::Message;
+use oplex::specimen::Specimen;
+
+use crate::marked;
+
+fn octets(text: &str) -> Vec<u8> {
+    let specimen = Specimen::read("message.toml", text, &mut |_| Err("no such file".to_owned()));
+    specimen.octets.unwrap_or_else(|| panic!("{text}\n{:#?}", specimen.findings))
+}
+
+/// A message of a client or server of the demo, with these lines.
+fn of_type(message_type: &str, lines: &str) -> String {
+    format!("type = \"{message_type}\"\nchaddr = \"02:00:5e:00:53:11\"\n{lines}")
+}
+
+fn findings(text: &str) -> Vec<String> {
+    let octets = octets(text);
+    let found = check::message(Codebook::standard(), Message::read(&octets).unwrap());
+    found.iter().map(|finding| format!("{} {}: {}", finding.severity, finding.rule.name, finding.message)).collect()
+}
+
+#[track_caller]
+fn finds(text: &str, finding: &str) {
+    assert_eq!(findings(text), [finding], "{text}");
+}
+
+#[track_caller]
+fn passes(text: &str) {
+    assert_eq!(findings(text), Vec::<String>::new(), "{text}");
+}
+
+const OFFER: &str = "yiaddr = \"10.64.4.20\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\naddress-time = \"8h\"\n";
+
+#[test]
+fn each_type_of_message_has_what_its_table_says() {
+    for (message_type, lines) in [
+        ("discover", "[options]\naddress-request = \"10.64.4.20\"\nparameter-list = [1, 3]\n"),
+        ("offer", OFFER),
+        ("ack", OFFER),
+        // An information request is answered without a lease.
+        ("ack", "ciaddr = \"10.64.4.20\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n"),
+        ("nak", "[options]\ndhcp-server-id = \"10.64.0.67\"\ndhcp-message = \"not here\"\n"),
+        ("decline", "[options]\ndhcp-server-id = \"10.64.0.67\"\naddress-request = \"10.64.4.20\"\n"),
+        ("release", "ciaddr = \"10.64.4.20\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n"),
+        ("inform", "ciaddr = \"10.64.4.20\"\n[options]\nparameter-list = [6]\n"),
+        ("leasequery", "giaddr = \"10.64.4.1\"\nchaddr = \"00\"\nciaddr = \"10.64.4.20\"\n"),
+        // An offer without an address switches link-local addresses off (RFC 2563, section 2.3).
+        ("offer", "[options]\ndhcp-server-id = \"10.64.0.67\"\nauto-config = \"do-not-auto-configure\"\n"),
+    ] {
+        passes(
+            &of_type(message_type, &lines.replace("chaddr = \"00\"\n", ""))
+                .replace(if message_type == "leasequery" { "chaddr = \"02:00:5e:00:53:11\"\n" } else { "~" }, ""),
+        );
+    }
+}
+
+#[test]
+fn options_that_do_not_belong_are_found() {
+    let bare = |message_type: &str, option: &str| {
+        let lines = format!("ciaddr = \"10.64.4.20\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n{option}\n");
+        findings(&of_type(message_type, &lines))
+    };
+    let error =
+        |code: &str, kind: &str| format!("error option-not-in-this-message: {code} does not belong in a {kind}");
+    assert_eq!(bare("release", "router = \"10.64.4.1\""), [error("v4:3 router", "DHCPRELEASE")]);
+    assert_eq!(bare("ack", "address-time = \"8h\"")[1..], [error("v4:51 address-time", "DHCPACK")]);
+    assert_eq!(bare("inform", ""), [error("v4:54 dhcp-server-id", "DHCPINFORM")]);
+    let nak = of_type("nak", "[options]\ndhcp-server-id = \"10.64.0.67\"\nrouter = \"10.64.4.1\"\n");
+    finds(&nak, &error("v4:3 router", "DHCPNAK"));
+    let chatty = of_type("discover", "[options]\ndhcp-message = \"hello\"\n");
+    finds(&chatty, "warning option-not-in-this-message: v4:56 dhcp-message does not belong in a DHCPDISCOVER");
+    let rapid = of_type("offer", &format!("{OFFER}rapid-commit = true\n"));
+    finds(&rapid, &error("v4:80 rapid-commit", "DHCPOFFER"));
+}
+
+#[test]
+fn requests_come_from_a_state() {
+    let request = |header: &str, options: &str| of_type("request", &format!("{header}\n[options]\n{options}\n"));
+    let (renews, server, asks) =
+        ("ciaddr = \"10.64.4.20\"", "dhcp-server-id = \"10.64.0.67\"", "address-request = \"10.64.4.20\"");
+    passes(&request("", &format!("{server}\n{asks}")));
+    passes(&request("", asks));
+    passes(&request(renews, ""));
+    let no_state = |text: &str, why: &str| finds(text, &format!("error request-in-no-state: {why}"));
+    no_state(&request(renews, server), "it takes an offer (54) and renews an address (ciaddr) at once");
+    no_state(&request("", server), "it takes an offer (54), and 50 does not say which address");
+    no_state(&request(renews, asks), "it asks for an address (50) and renews one (ciaddr) at once");
+}
+
+#[test]
+fn headers_are_checked_by_type_and_hardware() {
+    let discover = |lines: &str| of_type("discover", lines);
+    finds(&discover("op = 7\n"), "error op-wrong: op is 7");
+    finds(&discover("htype = 6\nhlen = 17\n"), "error hardware-length-wrong: hlen is 17 with hardware of type 6");
+    passes(&discover("htype = 6\nhlen = 8\n"));
+    // IPoIB puts no address into the header (RFC 4390, section 2.1).
+    finds(
+        "type = \"discover\"\nhtype = 32\nhlen = 6\n",
+        "error hardware-length-wrong: hlen is 6 with hardware of type 32",
+    );
+    passes("type = \"discover\"\nhtype = 32\nhlen = 0\n");
+    let decline = "secs = 4\n[options]\ndhcp-server-id = \"10.64.0.67\"\naddress-request = \"10.64.4.20\"\n";
+    finds(&of_type("decline", decline), "warning header-field-not-zero: secs is 4 in a DHCPDECLINE");
+    finds(&of_type("offer", &format!("hops = 1\n{OFFER}")), "warning header-field-not-zero: hops is 1 in a DHCPOFFER");
+    passes(&discover("flags = \"broadcast\"\nhops = 16\ngiaddr = \"10.64.4.1\"\nsecs = 9\n"));
+    finds(&of_type("inform", ""), "error header-address-missing: a DHCPINFORM has no ciaddr");
+}
+
+#[test]
+fn what_is_wrong_with_a_payload_is_found_at_the_octets_of_the_message() {
+    let text = "type = \"discover\"\nafter-header = \"63825363 350101 37 03 01 03 79 0f 05 612e62 2d00 ff\"\n";
+    let octets = octets(text);
+    let found = check::message(Codebook::standard(), Message::read(&octets).unwrap());
+    let seen: Vec<_> = found.iter().map(|at| (at.rule.name, at.octets.clone().unwrap(), at.message.as_str())).collect();
+    assert_eq!(seen[0].0, "request-list-odd");
+    assert_eq!(seen[0].1, 243..248);
+    assert!(seen[1..].iter().all(|(_, octets, message)| octets.start >= 250 && message.starts_with("domain-name: ")));
+    // A fault in the second part of a split option is found there.
+    let octets = message_with("06040a400035 0f0161 06020a40 ff");
+    let found = check::message(Codebook::standard(), Message::read(&octets).unwrap());
+    let short = found.iter().find(|at| at.rule.name == "value-does-not-fit-layout").unwrap();
+    assert_eq!(short.octets, Some(251..253));
+}
+
+fn message_with(options: &str) -> Vec<u8> {
+    octets(&format!("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 {options}\"\n"))
+}
+
+#[test]
+fn answers_are_held_against_what_they_answer() {
+    let exchange = |request: &str, reply: &str| {
+        let (request, reply) = (octets(&of_type("discover", request)), octets(&of_type("offer", reply)));
+        let read = |octets| Message::read(octets).unwrap();
+        let found = check::exchange(Codebook::standard(), read(&request), read(&reply));
+        found.iter().map(|finding| finding.message.clone()).collect::<Vec<_>>()
+    };
+    let id = "[options]\nclient-id = { type = \"ethernet\", id = \"02:00:5e:00:53:11\" }\n";
+    assert_eq!(exchange("", OFFER), Vec::<String>::new());
+    assert_eq!(exchange(id, &format!("{OFFER}{}", &id[10..])), Vec::<String>::new());
+    assert_eq!(exchange("", &format!("{OFFER}{}", &id[10..])), ["the client sent no identifier, and one comes back"]);
+    let other = id[10..].replace("53:11", "53:12");
+    assert_eq!(exchange(id, &format!("{OFFER}{other}")), ["another identifier comes back than the client sent"]);
+    let relayed = |port: &str| {
+        format!("{OFFER}relay-agent-information = {{ agent-circuit-id = \"{port}\" }}\n")
+            .replace("yiaddr", "giaddr = \"10.64.4.1\"\nyiaddr")
+    };
+    let asked = "giaddr = \"10.64.4.1\"\n[options]\nrelay-agent-information = { agent-circuit-id = \"01\" }\n";
+    assert_eq!(exchange(asked, &relayed("01")), Vec::<String>::new());
+    assert_eq!(exchange(asked, &relayed("02")), ["the relay's information comes back changed"]);
+    let wants = "[options]\nparameter-list = [108]\ndhcp-max-msg-size = 1500\n";
+    let tells = format!("limit = 1500\nsmallest = 900\n{OFFER}ipv6-only-preferred = 1800\n");
+    assert_eq!(exchange(wants, &tells), Vec::<String>::new());
+    assert_eq!(
+        exchange("", &format!("limit = 1500\nsmallest = 900\n{OFFER}")),
+        ["928 octets with the headers, and the client accepts 548 octets, what every client accepts"]
+    );
+}
+
+#[test]
+fn what_is_wrong_with_a_specimen_is_found_where_it_is_written() {
+    let found = |text: &str| Specimen::read("message.toml", text, &mut |_| Err("no such file".to_owned())).findings;
+    for (text, rule, message) in [
+        ("type = «\"dicsover\"»", "wrong-kind", "no message is of the type `dicsover`; did you mean `discover`?"),
+        ("«tpye» = \"ack\"", "unknown-key", "`tpye` means nothing in a message"),
+        ("xid = «-1»", "wrong-kind", "`xid` lies between 0 and 4294967295, -1 does not"),
+        (
+            "chaddr = «\"02:00:xx\"»",
+            "wrong-kind",
+            "`02:00:xx` is not a hardware address: 'x' at character 8 is not a hexadecimal digit (0-9, a-f)",
+        ),
+        ("yiaddr = «\"10.64.4\"»", "wrong-kind", "`10.64.4` is not an IPv4 address: it has 3 of 4 numbers"),
+        (
+            "[options]\nrouter = \"«10.64.4.300»\"",
+            "value-does-not-fit-layout",
+            "router: `10.64.4.300` is not an IPv4 address: 300 is above 255",
+        ),
+        ("[options]\n«ruoter» = \"10.64.4.1\"", "unknown-option", "no option is known as `ruoter`"),
+        ("asks = [3, «400»]", "wrong-kind", "an option that is asked for is a code up to 255, or a name"),
+        ("asks = [«\"ruoter\"»]", "unknown-option", "no option is known as `ruoter`"),
+        (
+            "after-header = «\"6382536\"»",
+            "wrong-kind",
+            "`after-header` is not hexadecimal: the 7 digits from character 1 are an odd number, so half an octet is missing",
+        ),
+    ] {
+        marked::finds(found, text, rule, message);
+    }
+    let long = format!("sname = \"{}\"", "a".repeat(64));
+    assert_eq!(found(&long)[0].message, "`sname` takes 63 octets and a NUL after them, and these are 64");
+    assert_eq!(found("[options]\noverload = 3\n")[0].message, "option 52 follows from where the options find room");
+}
