@@ -62,6 +62,24 @@
 //! assert_eq!(answer::told(&plan, &plan.networks[0]).len(), 3);
 //! ```
 //!
+//! **Options share a message.** [`packet::v4::Message`] looks at one where it lies and joins what was split;
+//! [`packet::v4::Composer`] writes one within what the client accepts, and says what had no room. [`check::message`] holds
+//! it against the RFCs.
+//!
+//! ```
+//! use oplex::check;
+//! use oplex::codebook::Codebook;
+//! use oplex::packet::v4::{Composer, Draft, Message, MessageType};
+//!
+//! let mut composer = Composer::default();
+//! let discover = composer.compose(&Draft::new(MessageType::DISCOVER))?.octets.to_vec();
+//! assert!(check::message(Codebook::standard(), Message::read(&discover)?).is_empty());
+//! let silent = composer.compose(&Draft::new(MessageType::NAK))?.octets.to_vec();
+//! let findings = check::message(Codebook::standard(), Message::read(&silent)?);
+//! assert_eq!(findings[0].message, "v4:54 dhcp-server-id is missing in a DHCPNAK");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+//!
 //! # Input safety
 //!
 //! Nothing here reads files or sockets, and there is no `unsafe`. Octets, layouts, codebooks and plans from strangers

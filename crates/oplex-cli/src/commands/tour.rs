@@ -3,19 +3,20 @@
 use std::fs;
 use std::io::Write;
 use std::path::Path;
-use std::process::Command;
+use std::process::{Command, Output, Stdio};
 
 use crate::args::Tour;
 use crate::exit::{DONE, Failure, Outcome, because};
 use crate::render::style::{DIM, STRONG, in_style};
 
 /// The demo, so that the tour needs nothing but the command itself.
-const DEMO: [(&str, &str); 5] = [
+const DEMO: [(&str, &str); 6] = [
     ("demo/plan.toml", include_str!("../../../../demo/plan.toml")),
     ("demo/broken.toml", include_str!("../../../../demo/broken.toml")),
     ("demo/codebooks/tern-intercoms.toml", include_str!("../../../../demo/codebooks/tern-intercoms.toml")),
     ("demo/codebooks/gannet-radios.toml", include_str!("../../../../demo/codebooks/gannet-radios.toml")),
     ("demo/codebooks/tarnfell-domes.toml", include_str!("../../../../demo/codebooks/tarnfell-domes.toml")),
+    ("demo/messages/intercom-ack.toml", include_str!("../../../../demo/messages/intercom-ack.toml")),
 ];
 
 /// One step: what is going on, what a person types, and the exit code it ends with.
@@ -25,7 +26,7 @@ struct Step {
     code: u8,
 }
 
-const STEPS: [Step; 11] = [
+const STEPS: [Step; 12] = [
     Step {
         story: "The domes have a router of their own now, and the control room needs a way there.\n\
                 Somebody remembers there is an option for routes. Which one?",
@@ -58,7 +59,17 @@ const STEPS: [Step; 11] = [
         typed: "oplex rules told-address-is-leasable",
         code: 0,
     },
-    Step { story: "The plan as it should be.", typed: "oplex check demo/plan.toml", code: 0 },
+    Step {
+        story: "The plan as it should be, and how much of a datagram the answers take.",
+        typed: "oplex check demo/plan.toml",
+        code: 0,
+    },
+    Step {
+        story: "The largest answer is the intercoms'. Written down as a whole message, this is what goes over the wire,\n\
+                option by option, and the room it leaves.",
+        typed: "oplex encode v4 demo/messages/intercom-ack.toml | oplex decode v4 - --codebook demo/codebooks/tern-intercoms.toml",
+        code: 0,
+    },
     Step {
         story: "It is published: compiled, numbered, and sealed so that nobody changes it behind your back.",
         typed: "oplex publish demo/plan.toml --store releases",
@@ -100,23 +111,36 @@ fn unpacked() -> std::io::Result<tempfile::TempDir> {
     Ok(place)
 }
 
-/// Runs what is typed as a command of its own, in the place where the demo lies.
+/// Runs what is typed in the place where the demo lies, each command reading what the one before it wrote.
 fn play(step: &Step, place: &Path) -> Result<Vec<u8>, Failure> {
-    let mut words = shell_words(step.typed).into_iter();
-    words.next();
-    let program = std::env::current_exe().or_else(|error| because(format!("the tour cannot run itself: {error}")))?;
-    let mut command = Command::new(program);
-    command.args(words).current_dir(place);
-    // The output is caught and passed on, so the commands cannot see whether a terminal will show it.
-    if anstream::AutoStream::choice(&std::io::stdout()) != anstream::ColorChoice::Never {
-        command.env("CLICOLOR_FORCE", "1");
+    let mut input = Vec::new();
+    let mut output = None;
+    for typed in step.typed.split(" | ") {
+        let ended = run_one(typed, place, &input).or_else(|error| because(format!("{typed}: {error}")))?;
+        input.clone_from(&ended.stdout);
+        output = Some(ended);
     }
-    let output = command.output().or_else(|error| because(format!("{}: {error}", step.typed)))?;
+    let Some(output) = output else { return Ok(Vec::new()) };
     if output.status.code() != Some(i32::from(step.code)) {
         let err = String::from_utf8_lossy(&output.stderr);
         return because(format!("the tour went wrong at: {}\n{err}", step.typed));
     }
     Ok([output.stdout, output.stderr].concat())
+}
+
+fn run_one(typed: &str, place: &Path, input: &[u8]) -> std::io::Result<Output> {
+    let mut command = Command::new(std::env::current_exe()?);
+    command.args(shell_words(typed).into_iter().skip(1)).current_dir(place);
+    // The output is caught and passed on, so the commands cannot see whether a terminal will show it.
+    if anstream::AutoStream::choice(&std::io::stdout()) != anstream::ColorChoice::Never {
+        command.env("CLICOLOR_FORCE", "1");
+    }
+    let mut child = command.stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped()).spawn()?;
+    if let Some(mut stdin) = child.stdin.take() {
+        // Who reads nothing has closed it already.
+        let _ = stdin.write_all(input);
+    }
+    child.wait_with_output()
 }
 
 /// The words of a typed line; the quotes hold words together, as in a shell.

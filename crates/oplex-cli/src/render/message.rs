@@ -1,5 +1,6 @@
 //! Whole messages, as tables for people and as JSON.
 
+use std::borrow::Cow;
 use std::io::{self, Write};
 use std::net::Ipv4Addr;
 use std::ops::Range;
@@ -108,21 +109,28 @@ fn draw_option(out: &mut dyn Write, codebook: &Codebook, option: &MessageOption<
     let octets = option.joined();
     let definition = codebook.v4(option.code().into());
     let name = definition.map_or("not assigned", |definition| &definition.name);
-    let (value, subs) = match definition {
-        Some(definition) => (codebook.decode(definition, &octets).0, nested(codebook, definition, &octets)),
-        None => (None, Vec::new()),
-    };
+    let (value, subs) = definition.map(|definition| meaning(codebook, definition, &octets)).unwrap_or_default();
     let parts = option.parts().count();
     let parts = if parts > 1 { format!("{parts} parts, ") } else { String::new() };
-    let shown = if subs.is_empty() { value.map(|value| value.to_string()).unwrap_or_default() } else { String::new() };
-    draw_line(out, (option.first().at, option.code().into(), 0), name, &parts, &octets, &shown)?;
+    let text = if subs.is_empty() { value.as_ref().map(shown).unwrap_or_default() } else { String::new() };
+    draw_line(out, (option.first().at, option.code().into(), 0), name, &parts, &octets, &text)?;
     for sub in subs {
         let at = option.place(sub.octets.start);
-        let shown = sub.value.map(|value| value.to_string()).unwrap_or_default();
-        let name = sub.name.unwrap_or("unknown");
-        draw_line(out, (at.saturating_sub(2), sub.code, 1 + sub.depth), name, "", &octets[sub.octets], &shown)?;
+        let text = sub.value.as_ref().map(shown).unwrap_or_default();
+        let name = sub.name.as_deref().unwrap_or("unknown");
+        draw_line(out, (at.saturating_sub(2), sub.code, 1 + sub.depth), name, "", &octets[sub.octets], &text)?;
     }
     Ok(())
+}
+
+/// The value; octets that spell something, as what they spell, as their hexadecimal stands beside it.
+fn shown(value: &Value) -> String {
+    match value {
+        Value::Bytes(octets) if octets.len() > 1 && octets.iter().all(|octet| (b' '..=b'~').contains(octet)) => {
+            format!("{:?}", String::from_utf8_lossy(octets))
+        }
+        value => value.to_string(),
+    }
 }
 
 fn draw_line(
@@ -150,56 +158,62 @@ fn some_octets(octets: &[u8]) -> String {
 }
 
 /// An option inside another's payload.
-struct Sub<'l> {
+struct Sub {
     code: u16,
-    name: Option<&'l str>,
+    name: Option<String>,
     depth: usize,
     octets: Range<usize>,
     value: Option<Value>,
 }
 
-/// The options inside a payload, in the order of the octets.
-fn nested<'l>(codebook: &'l Codebook, definition: &'l Definition, octets: &[u8]) -> Vec<Sub<'l>> {
-    let mut finder = Finder { subs: Vec::new(), open: Vec::new() };
-    codebook.layout(definition).walk(codebook, octets, &mut finder);
+/// What an option means, and the options inside it in the order of their octets. Option 43 does not say whose it is; a
+/// codebook that was named does.
+fn meaning<'l>(codebook: &'l Codebook, definition: &'l Definition, octets: &[u8]) -> (Option<Value>, Vec<Sub>) {
+    let vendors = codebook.vendor_layout(definition).map(|(_, layout)| layout);
+    let layout = vendors.as_ref().unwrap_or_else(|| codebook.layout(definition));
+    let mut finder = Finder::default();
+    layout.walk(codebook, octets, &mut finder);
+    let value = layout.decode(codebook, octets).0;
     let mut values = Vec::new();
-    if let (Some(value), _) = codebook.decode(definition, octets) {
+    if let Some(value) = &value {
         sub_values(value, &mut values);
     }
     for (sub, value) in finder.subs.iter_mut().zip(values) {
         sub.value = value;
     }
-    finder.subs
+    (value, finder.subs)
 }
 
 /// The values of nested options, an option with options inside having none of its own.
-fn sub_values(value: Value, values: &mut Vec<Option<Value>>) {
+fn sub_values(value: &Value, values: &mut Vec<Option<Value>>) {
     match value {
         Value::Options(options) => {
             for option in options {
                 let holds_options = matches!(option.value, Value::Options(_));
                 values.push((!holds_options).then(|| option.value.clone()));
-                sub_values(option.value, values);
+                sub_values(&option.value, values);
             }
         }
-        Value::List(items) => items.into_iter().for_each(|item| sub_values(item, values)),
-        Value::Record(fields) => fields.into_iter().for_each(|(_, field)| sub_values(field, values)),
+        Value::List(items) => items.iter().for_each(|item| sub_values(item, values)),
+        Value::Record(fields) => fields.iter().for_each(|(_, field)| sub_values(field, values)),
         _ => {}
     }
 }
 
 /// Notes where options inside a payload begin and end.
-struct Finder<'l> {
-    subs: Vec<Sub<'l>>,
+#[derive(Default)]
+struct Finder {
+    subs: Vec<Sub>,
     /// Which of them are open; `None` for parts that are no options.
     open: Vec<Option<usize>>,
 }
 
-impl<'l, 'o> Visitor<'l, 'o> for Finder<'l> {
+impl<'l, 'o> Visitor<'l, 'o> for Finder {
     fn begin(&mut self, shape: Shape<'l>, at: usize) {
         let sub = match shape {
             Shape::Option { code, name } => {
                 let depth = self.open.iter().flatten().count();
+                let name = name.map(str::to_owned);
                 self.subs.push(Sub { code, name, depth, octets: at..at, value: None });
                 Some(self.subs.len() - 1)
             }
@@ -263,7 +277,7 @@ struct OptionForm<'m> {
     length: usize,
     hex: String,
     #[serde(skip_serializing_if = "Option::is_none")]
-    name: Option<&'m str>,
+    name: Option<Cow<'m, str>>,
     #[serde(skip_serializing_if = "Option::is_none")]
     value: Option<Value>,
     at: usize,
@@ -301,13 +315,12 @@ impl<'m> OptionForm<'m> {
     fn new(codebook: &'m Codebook, option: &MessageOption<'m>) -> Self {
         let octets = option.joined();
         let definition = codebook.v4(option.code().into());
-        let value = definition.and_then(|definition| codebook.decode(definition, &octets).0);
-        let subs = definition.map(|definition| nested(codebook, definition, &octets)).unwrap_or_default();
+        let (value, subs) = definition.map(|definition| meaning(codebook, definition, &octets)).unwrap_or_default();
         let inner = subs.into_iter().map(|sub| Self {
             code: sub.code,
             length: sub.octets.len(),
             hex: hex::plain(&octets[sub.octets.clone()]),
-            name: sub.name,
+            name: sub.name.map(Cow::Owned),
             value: sub.value,
             at: option.place(sub.octets.start),
             field: None,
@@ -317,7 +330,7 @@ impl<'m> OptionForm<'m> {
             code: option.code().into(),
             length: octets.len(),
             hex: hex::plain(&octets),
-            name: definition.map(|definition| &*definition.name),
+            name: definition.map(|definition| Cow::Borrowed(&*definition.name)),
             value,
             at: option.first().at,
             field: Some(option.first().field.name()),

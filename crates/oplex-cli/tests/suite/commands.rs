@@ -136,10 +136,7 @@ fn decode_shows_what_could_be_read_and_where_it_broke() {
 
 #[test]
 fn check_says_nothing_is_wrong_with_the_demo() {
-    oplex(&["check", "demo/plan.toml"]).assert().code(0).stdout_eq(str![[r#"
-demo/plan.toml: nothing wrong (5 networks, 24 options)
-
-"#]]);
+    oplex(&["check", "demo/plan.toml"]).assert().code(0).stdout_eq(file!["snapshots/check-demo.txt"]);
     oplex(&["check", "demo/plan.toml", "--format", "json"]).assert().code(0).stdout_eq("");
 }
 
@@ -352,5 +349,100 @@ fn control_characters_are_shown_not_obeyed() {
         let output = oplex(&args).assert().get_output().clone();
         let said = [output.stdout, output.stderr].concat();
         assert!(!said.contains(&0x1b) && !String::from_utf8_lossy(&said).contains('\u{202e}'), "{args:?}");
+    }
+}
+
+/// The octets of a message of the demo, in hexadecimal.
+fn demo_message(name: &str) -> String {
+    let path = format!("demo/messages/{name}.toml");
+    let output = oplex(&["encode", "v4", &path]).assert().code(0).get_output().stdout.clone();
+    String::from_utf8(output).unwrap().trim_end().to_owned()
+}
+
+#[test]
+fn a_message_is_shown_option_by_option_with_its_room() {
+    let (ack, discover) = (demo_message("intercom-ack"), demo_message("intercom-discover"));
+    let book = "demo/codebooks/tern-intercoms.toml";
+    let shown = oplex(&["decode", "v4", &ack, "--codebook", book, "--request", &discover]).assert().code(0);
+    shown.stdout_eq(file!["snapshots/decode-message.txt"]);
+    oplex(&["decode", "v4", "-", "--codebook", book, "--request", &discover])
+        .stdin(hex(&ack))
+        .assert()
+        .code(0)
+        .stdout_eq(file!["snapshots/decode-message.txt"]);
+    oplex(&["decode", "v4", "-", "--format", "json"])
+        .stdin(discover)
+        .assert()
+        .code(0)
+        .stdout_eq(file!["snapshots/decode-message.json"]);
+}
+
+fn hex(text: &str) -> Vec<u8> {
+    oplex::octets::hex::parse(text).unwrap()
+}
+
+#[test]
+fn what_is_wrong_with_a_message_is_shown_at_its_octets() {
+    let message = demo_message("intercom-ack");
+    let broken = message.replacen("0201", "0101", 1).replacen("03040a400601", "03030a4006010101", 1);
+    oplex(&["decode", "v4", &broken]).assert().code(1).stdout_eq(file!["snapshots/decode-message-broken.txt"]);
+    oplex(&["decode", "v4", &message[..200]]).assert().code(2).stderr_eq(str![[r#"
+oplex: 100 octets are no DHCPv4 message: its header alone has 236 (RFC 2131, section 2)
+
+"#]]);
+}
+
+#[test]
+fn a_message_written_down_becomes_octets() {
+    let place = tempfile::tempdir().unwrap();
+    let path = place.path().join("offer.toml");
+    let offer = "type = \"offer\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\n\
+                 dhcp-server-id = \"10.64.0.67\"\naddress-time = \"8h\"\n";
+    std::fs::write(&path, format!("{offer}bootfile-name = {:?}\nroot-path = {:?}\n", "b".repeat(200), "r".repeat(200)))
+        .unwrap();
+    let path = path.to_str().unwrap();
+    oplex(&["encode", "v4", path, "--as", "colon"]).assert().code(1).stderr_eq(str![[r#"
+no room v4:17 root-path (200 octets) is left out: no field has more than 127 octets left, and the client may not join parts (RFC 3396)
+
+"#]]);
+    let json = oplex(&["encode", "v4", path, "--format", "json"]).assert().code(1).get_output().stdout.clone();
+    let json: serde_json::Value = serde_json::from_slice(&json).unwrap();
+    assert_eq!(json["budget"]["left_out"][0]["option"], "v4:17");
+    assert_eq!((json["budget"]["limit"].as_u64(), json["length"].as_u64()), (Some(548), Some(458)));
+    let raw = oplex(&["encode", "v4", path, "--as", "raw"]).assert().code(1).get_output().stdout.clone();
+    assert_eq!((raw.len(), &raw[..3]), (458, &[2, 1, 6][..]));
+    std::fs::write(path, offer.replace("yiaddr", "yiadr")).unwrap();
+    oplex(&["encode", "v4", path]).assert().code(2).stderr_eq(str![[r#"
+oplex: no message can be made of [..]offer.toml
+
+error `yiadr` means nothing in a message  unknown-key
+  ╭▸ [..]/offer.toml:2:1
+  │
+2 │ yiadr = "10.64.4.20"
+  ╰╴━━━━━
+  write yiaddr
+
+"#]]);
+}
+
+#[test]
+fn the_demos_message_is_what_its_plan_tells() {
+    let place = tempfile::tempdir().unwrap();
+    let store = place.path().to_str().unwrap();
+    oplex(&["publish", "demo/plan.toml", "--store", store]).assert().code(0);
+    let release = oplex_io::store::Store::new(place.path()).load(1).unwrap();
+    let network = release.content.networks.iter().find(|network| network.name == "intercoms").unwrap();
+    let octets = hex(&demo_message("intercom-ack"));
+    let message = oplex::packet::v4::Message::read(&octets).unwrap();
+    // The rest of the message is the server's and the client's own.
+    assert_eq!(message.count(), network.options.len() + 4);
+    for told in &network.options {
+        let code = told.option.trim_start_matches("v4:").parse().unwrap();
+        assert_eq!(
+            message.option(code).map(|option| option.joined().to_vec()),
+            Some(hex(&told.hex)),
+            "{}",
+            told.option
+        );
     }
 }

@@ -205,7 +205,7 @@ static REQUEST_LIST_ODD: Check = Check {
         name: "request-list-odd",
         severity: Severity::Warning,
         rfc: "RFC 2132, section 9.8",
-        summary: "a client asks for something that nobody can send, or for routes after the router",
+        summary: "a client asks for what nobody can send, for half of a pair, or for routes after the router",
         why: "Pad, end and rapid commit cannot be asked for; and classless routes asked for after the router may not \
               fit into the answer.",
         example: Example::Payload("v4:55", "010306 50"),
@@ -221,6 +221,12 @@ static REQUEST_LIST_ODD: Check = Check {
                 if *code == 80 { (Severity::Error, "RFC 4039, section 3") } else { (Severity::Warning, "") };
             let finding = REQUEST_LIST_ODD.rule.finding(format!("{code} is nothing that can be asked for"));
             return Some(if rfc.is_empty() { finding } else { finding.by(rfc).as_severity(severity) });
+        }
+        if let [Some(_), None] | [None, Some(_)] = [place(147), place(148)] {
+            let finding = REQUEST_LIST_ODD.rule.finding("one of 147 and 148 is asked for without the other");
+            return Some(
+                finding.as_severity(Severity::Error).by("RFC 8973, section 5.2.3").instead("both, or neither"),
+            );
         }
         let routes = place(121)?;
         let late = [3, 33].into_iter().filter_map(place).any(|other| other < routes);

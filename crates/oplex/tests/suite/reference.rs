@@ -3,6 +3,8 @@
 use oplex::codebook::Codebook;
 use oplex::layout::{Layout, Written};
 use oplex::octets::hex;
+use oplex::packet::v4::Message;
+use oplex::specimen::Specimen;
 
 const REFERENCE: &str = include_str!("../../../../docs/layouts.md");
 
@@ -47,4 +49,18 @@ fn the_codebook_in_the_documentation_can_be_read() {
     let page = include_str!("../../../../docs/codebooks.md");
     let book = page.split("```toml\n").nth(1).unwrap().split("```").next().unwrap();
     assert_eq!(crate::marked::in_codebook(book), []);
+}
+
+/// The message of `docs/messages.md` is what the page says.
+#[test]
+fn the_message_in_the_documentation_can_be_written() {
+    let page = include_str!("../../../../docs/messages.md");
+    let text = page.split("```toml\n").nth(1).unwrap().split("```").next().unwrap();
+    let specimen = Specimen::read("offer.toml", text, &mut |path| panic!("{path}"));
+    assert_eq!(specimen.findings, []);
+    let octets = specimen.octets.unwrap();
+    let message = Message::read(&octets).unwrap();
+    assert_eq!(oplex::check::message(Codebook::standard(), message), []);
+    assert_eq!(message.options().map(|option| option.code()).collect::<Vec<_>>(), [53, 54, 51, 1, 3, 6, 15]);
+    assert!(message.file().starts_with(b"domes/controller.efi\0"));
 }

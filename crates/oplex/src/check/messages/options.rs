@@ -6,7 +6,7 @@ use crate::finding::{Example, Rule, Severity};
 use crate::layout::duration_text;
 use crate::packet::v4::{Field, MessageType};
 
-pub(super) static CHECKS: [&Check; 9] = [
+pub(super) static CHECKS: [&Check; 11] = [
     &MESSAGE_TYPE_MISSING,
     &REPEATED_BUT_SINGLE,
     &SPLIT_FOR_NOTHING,
@@ -16,6 +16,8 @@ pub(super) static CHECKS: [&Check; 9] = [
     &TWO_HOST_NAMES,
     &BOOT_FACTS_INCOMPLETE,
     &LEASEQUERY_KEYS,
+    &PROOF_WITHOUT_IDENTITY,
+    &AUTO_CONFIG_MISPLACED,
 ];
 
 static MESSAGE_TYPE_MISSING: Check = Check {
@@ -254,3 +256,45 @@ fn keys(seen: &Seen<'_>) -> Vec<&'static str> {
     }
     keys
 }
+
+static PROOF_WITHOUT_IDENTITY: Check = Check {
+    rule: Rule {
+        name: "proof-without-identity",
+        severity: Severity::Error,
+        rfc: "RFC 3118, section 5.5.1",
+        summary: "a client proves who it is (90) and does not say who that is (61)",
+        why: "The server picks the key by the client's identifier, and can verify nothing without it.",
+        example: Example::Message(
+            "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\n\
+             authentication = { hex = \"0101000000000000000001\" }\n",
+        ),
+    },
+    find: Find::Message(|seen, findings| {
+        let delayed = seen.message.option(90).filter(|option| option.joined().first() == Some(&1));
+        if let Some(option) = delayed.filter(|_| seen.is(MessageType::DISCOVER) && !seen.message.has(61)) {
+            let message = format!("{} without {}", seen.label(90), seen.label(61));
+            findings.push(PROOF_WITHOUT_IDENTITY.rule.finding(message).on(around(&option)));
+        }
+    }),
+};
+
+static AUTO_CONFIG_MISPLACED: Check = Check {
+    rule: Rule {
+        name: "auto-config-misplaced",
+        severity: Severity::Warning,
+        rfc: "RFC 2563, section 2.3",
+        summary: "an offer of an address says whether the client may make one up (116)",
+        why: "The word counts only in an offer without an address, and clients pass over it here.",
+        example: Example::Message(
+            "type = \"offer\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n\
+             address-time = \"8h\"\nauto-config = \"do-not-auto-configure\"\n",
+        ),
+    },
+    find: Find::Message(|seen, findings| {
+        let lends = seen.is(MessageType::OFFER) && !seen.header.yiaddr.is_unspecified();
+        if let Some(octets) = seen.place(116).filter(|_| lends) {
+            let message = format!("{} beside the address {}", seen.label(116), seen.header.yiaddr);
+            findings.push(AUTO_CONFIG_MISPLACED.rule.finding(message).on(octets));
+        }
+    }),
+};
