@@ -6,7 +6,7 @@ use std::net::{Ipv4Addr, Ipv6Addr};
 use std::time::Duration;
 
 use super::MessageOption;
-use crate::codebook::{Codebook, Definition};
+use crate::codebook::{Codebook, Definition, Sender, Status};
 use crate::layout::{Atom, FromScalar, Node, Number, Route4, Run, TypedError, Value};
 
 /// An option whose payload is a `T`: what the constants of this module are.
@@ -131,23 +131,32 @@ impl std::error::Error for GetError {}
 pub fn generate() -> String {
     let mut text = String::from(
         "//! Generated from `codebooks/dhcpv4.toml`: do not edit. `GENERATE=1 cargo test -p oplex constants` writes it anew.\n\n\
-         use std::net::{Ipv4Addr, Ipv6Addr};\nuse std::time::Duration;\n\nuse super::Tag;\nuse crate::layout::{Route4, Value};\n",
+         use std::net::{Ipv4Addr, Ipv6Addr};\nuse std::time::Duration;\n\nuse super::known::tags;\nuse crate::layout::{Route4, Value};\n\n\
+         tags! {\n",
     );
     let codebook = Codebook::standard();
-    for option in codebook.definitions().filter(|option| option.is_top_level() && !matches!(option.code, 0 | 255)) {
+    let meant = |option: &&Definition| {
+        let used = matches!(option.status, Status::Current | Status::Deprecated | Status::Obsolete);
+        used && option.is_top_level() && !matches!(option.code, 0 | 255) && option.sent_by != Sender::Nobody
+    };
+    for option in codebook.definitions().filter(meant) {
         let name = option.name.to_uppercase().replace('-', "_");
         let name = if name.starts_with(|c: char| c.is_ascii_digit()) { format!("OPTION_{name}") } else { name };
         let payload = rust_type(codebook.layout(option).root());
-        text.push_str(&format!(
-            "\n/// `{}` ({}): {}\npub const {name}: Tag<{payload}> = Tag::new({});\n",
-            option.id(),
-            option.reference,
-            option.summary,
-            option.code
-        ));
+        let doc = format!("`{}` ({}): {}", option.id(), option.reference, option.summary);
+        text.push_str(&format!("    #[doc = {doc:?}] {name}: {payload} = {},\n", option.code));
     }
-    text
+    text + "}\n"
 }
+
+/// Declares a [`Tag`] a line.
+macro_rules! tags {
+    ($($(#[$doc:meta])+ $name:ident: $payload:ty = $code:literal,)+) => {$(
+        $(#[$doc])+
+        pub const $name: $crate::packet::v4::Tag<$payload> = $crate::packet::v4::Tag::new($code);
+    )+};
+}
+pub(super) use tags;
 
 /// The Rust type of what a layout holds.
 fn rust_type(node: &Node) -> &'static str {
