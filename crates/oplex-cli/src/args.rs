@@ -22,6 +22,8 @@ pub(crate) enum Command {
     Decode(Decode),
     /// What is wrong with a plan or a codebook
     Check(Check),
+    /// What one client gets under a plan, and why, octet for octet
+    Rehearse(Rehearse),
     /// Compile a plan that has no errors, number it and seal it
     Publish(Publish),
     /// What is checked, and why
@@ -88,6 +90,53 @@ pub(crate) struct Decode {
 pub(crate) struct Check {
     /// The file: a plan or a codebook
     pub(crate) file: PathBuf,
+    #[command(flatten)]
+    pub(crate) format: Form,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct Rehearse {
+    /// The plan file
+    pub(crate) plan: PathBuf,
+    /// The network the client is on
+    #[arg(long, value_name = "NAME")]
+    pub(crate) network: String,
+    /// The client's hardware address
+    #[arg(long)]
+    pub(crate) mac: String,
+    /// Its vendor class (60)
+    #[arg(long, value_name = "TEXT")]
+    pub(crate) vendor_class: Option<String>,
+    /// Its user class (77)
+    #[arg(long, value_name = "TEXT")]
+    pub(crate) user_class: Option<String>,
+    /// The architecture it boots by (93): a name such as x64-uefi, or a number
+    #[arg(long, value_name = "NAME")]
+    pub(crate) arch: Option<String>,
+    /// Its host name (12)
+    #[arg(long, value_name = "NAME")]
+    pub(crate) hostname: Option<String>,
+    /// Its identifier (61), in hexadecimal
+    #[arg(long, value_name = "OCTETS")]
+    pub(crate) client_id: Option<String>,
+    /// The circuit its relay names (82): text, or 0x and hexadecimal
+    #[arg(long, value_name = "TEXT")]
+    pub(crate) circuit_id: Option<String>,
+    /// The remote end its relay names (82): text, or 0x and hexadecimal
+    #[arg(long, value_name = "TEXT")]
+    pub(crate) remote_id: Option<String>,
+    /// What it asks for (55), codes and names with commas between; without it, it is told everything
+    #[arg(long, value_name = "CODES")]
+    pub(crate) wants: Option<String>,
+    /// The largest datagram it accepts (57)
+    #[arg(long, value_name = "OCTETS")]
+    pub(crate) max_size: Option<u16>,
+    /// How many addresses of its pool others have already
+    #[arg(long, value_name = "COUNT", default_value_t = 0)]
+    pub(crate) leased: u32,
+    /// Show where one option comes from, and what it overrides
+    #[arg(long, value_name = "OPTION")]
+    pub(crate) explain: Option<String>,
     #[command(flatten)]
     pub(crate) format: Form,
 }

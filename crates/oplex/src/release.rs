@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 use crate::answer::{self, SaidBy};
 use crate::finding::Sources;
 use crate::octets::hex;
-use crate::plan::{Network, Plan};
+use crate::plan::{FleetOn, Layer, Network, Plan};
 
 /// What a plan comes to.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
@@ -18,6 +18,72 @@ pub struct Compiled {
     pub plan: String,
     /// Its networks.
     pub networks: Vec<CompiledNetwork>,
+    /// Its fleets, in the order in which they apply.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub fleets: Vec<CompiledFleet>,
+    /// Its reservations.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub reservations: Vec<CompiledReservation>,
+}
+
+/// What one fleet comes to.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct CompiledFleet {
+    /// Its name.
+    pub name: String,
+    /// What its devices are recognised by, in words.
+    pub recognised: String,
+    /// What its devices are told, whatever wider layers say.
+    #[serde(flatten)]
+    pub says: CompiledLayer,
+    /// What is special to it on single networks.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub on: Vec<CompiledFleetOn>,
+}
+
+/// What one fleet comes to on one network.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct CompiledFleetOn {
+    /// The network's name.
+    pub network: String,
+    /// The addresses that it has for itself.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub pools: Vec<String>,
+    /// What its devices are told there.
+    #[serde(flatten)]
+    pub says: CompiledLayer,
+}
+
+/// What one client comes to.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct CompiledReservation {
+    /// The network's name.
+    pub network: String,
+    /// The client: its hardware address, or `client` and its identifier.
+    pub client: String,
+    /// The address it gets.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub address: Option<String>,
+    /// What people call it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub name: Option<String>,
+    /// What it is told.
+    #[serde(flatten)]
+    pub says: CompiledLayer,
+}
+
+/// What one layer says, over those that are wider.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct CompiledLayer {
+    /// How long addresses are lent, in seconds.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub lease: Option<u32>,
+    /// What it sends.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub options: Vec<CompiledOption>,
+    /// The options it takes away.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub withheld: Vec<String>,
 }
 
 /// What one network comes to.
@@ -65,7 +131,53 @@ pub struct Origin {
 #[must_use]
 pub fn compile(plan: &Plan, sources: &Sources) -> Compiled {
     let networks = plan.networks.iter().filter_map(|network| compile_network(plan, network, sources));
-    Compiled { title: plan.title.clone(), plan: sources.get(plan.file).name.clone(), networks: networks.collect() }
+    let fleets = plan.fleets.iter().map(|fleet| CompiledFleet {
+        name: fleet.name.clone(),
+        recognised: fleet.recognised.to_string(),
+        says: layer(sources, &fleet.layer),
+        on: fleet.on.iter().map(|on| compile_on(plan, sources, on)).collect(),
+    });
+    let reservations = plan.reservations.iter().map(|one| CompiledReservation {
+        network: plan.networks[one.network].name.clone(),
+        client: one.client.to_string(),
+        address: one.address.as_ref().map(|(address, _)| address.to_string()),
+        name: one.name.as_ref().map(|(name, _)| name.clone()),
+        says: one.layer.as_deref().map(|at| layer(sources, at)).unwrap_or_default(),
+    });
+    Compiled {
+        title: plan.title.clone(),
+        plan: sources.get(plan.file).name.clone(),
+        networks: networks.collect(),
+        fleets: fleets.collect(),
+        reservations: reservations.collect(),
+    }
+}
+
+fn compile_on(plan: &Plan, sources: &Sources, on: &FleetOn) -> CompiledFleetOn {
+    CompiledFleetOn {
+        network: plan.networks[on.network].name.clone(),
+        pools: on.pools.iter().map(ToString::to_string).collect(),
+        says: layer(sources, &on.layer),
+    }
+}
+
+/// What one layer says by itself. A vendor's options stand as they are here: what carries them is put together for each
+/// client, out of all its layers.
+fn layer(sources: &Sources, layer: &Layer) -> CompiledLayer {
+    let option = |sent: &crate::plan::Sent| {
+        let by = SaidBy { layer: &layer.name, spot: Some(sent.key.clone()) };
+        Some(CompiledOption {
+            option: sent.definition.id(),
+            name: sent.definition.name.to_string(),
+            hex: hex::plain(&sent.payload()?.octets),
+            from: vec![origin(sources, &by)],
+        })
+    };
+    CompiledLayer {
+        lease: layer.lease.as_ref().map(|(lease, _)| *lease),
+        options: layer.sends.iter().filter_map(option).collect(),
+        withheld: layer.withheld.iter().map(|out| out.definition.id()).collect(),
+    }
 }
 
 fn compile_network(plan: &Plan, network: &Network, sources: &Sources) -> Option<CompiledNetwork> {

@@ -23,7 +23,6 @@ use crate::check;
 use crate::codebook::{Codebook, assemble};
 use crate::document::{Reader, Table, WRONG_KIND};
 use crate::finding::{FileId, Finding, Sources, any_error};
-use crate::layout::WrittenKind;
 use crate::nearest;
 use crate::octets::hex;
 use crate::packet::v4::{Budget, Composer, Draft, HEADER, Header, Limit, MessageType, SMALLEST};
@@ -116,7 +115,7 @@ fn make<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>, file: FileId) -> Opt
         sname: &sname,
         file: &file_name,
         options: &given,
-        asked: &asked(reader, table),
+        asked: &table.get("asks").map(|node| reader.codes(node, "asks")).unwrap_or_default(),
         limit: limit(&mut reader.reader, table),
         joins: reader.reader.flag(table, "joins"),
         smallest,
@@ -235,27 +234,6 @@ fn options<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>) -> Vec<Sent> {
         }
     }
     sent
-}
-
-/// What the client asked for: codes, or names.
-fn asked<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>) -> Vec<u8> {
-    let Some(node) = table.get("asks") else { return Vec::new() };
-    let WrittenKind::List(items) = reader.reader.written(node).kind else {
-        reader.reader.wrong_kind(node.span(), "`asks` is a list of codes and names of options");
-        return Vec::new();
-    };
-    let mut asked = Vec::new();
-    for item in items {
-        match item.kind {
-            WrittenKind::Integer(code @ 0..=255) => asked.push(code as u8),
-            WrittenKind::Text { text, .. } => {
-                let spot = reader.reader.spot(item.span);
-                asked.extend(reader.option(&text, "v4", &spot).map(|definition| definition.code as u8));
-            }
-            _ => reader.reader.wrong_kind(item.span, "an option that is asked for is a code up to 255, or a name"),
-        }
-    }
-    asked
 }
 
 /// How large the datagram may become.

@@ -2,6 +2,7 @@
 
 use std::io::Write;
 
+use oplex::answer::Largest;
 use oplex::finding::{Finding, any_error};
 use oplex::layout::duration_text;
 use oplex::packet::v4::DATAGRAM_HEADERS;
@@ -76,20 +77,28 @@ fn overview(out: &mut dyn Write, plan: &Plan) -> std::io::Result<()> {
         "network", "addresses", "lease", "options"
     );
     writeln!(out, "\n{}", in_style(DIM, head))?;
-    for network in &plan.networks {
-        let Some(budget) = answer::largest_reply(plan, network) else { continue };
+    for (at, network) in plan.networks.iter().enumerate() {
+        let Some(Largest { fleet, budget, .. }) = answer::largest_reply(plan, network) else { continue };
         let name = clean::line(&network.name).into_owned();
         let gap = " ".repeat(width.saturating_sub(name.width()));
         let lease = duration_text(answer::timers(plan, network).lease.seconds);
         let told = budget.lines().count();
         let used = budget.used + DATAGRAM_HEADERS;
         let bar = bar(used, budget.limit.octets + DATAGRAM_HEADERS);
-        writeln!(
-            out,
-            "  {}{gap}  {:>9}  {lease:>8}  {told:>7}  {bar}  {used}",
-            in_style(AID, name),
-            network.lendable()
-        )?;
+        let whose = fleet.map(|fleet| format!(", to {}", clean::line(fleet))).unwrap_or_default();
+        let (lends, fleets) = plan.lends(at);
+        writeln!(out, "  {}{gap}  {lends:>9}  {lease:>8}  {told:>7}  {bar}  {used}{whose}", in_style(AID, name))?;
+        let all = lends + fleets.iter().map(|(_, own)| own).sum::<u64>();
+        for (fleet, own) in fleets {
+            let share = 100 * own / all.max(1);
+            let name = clean::line(&fleet.name);
+            writeln!(
+                out,
+                "  {:<width$}  {own:>9}  {}",
+                "",
+                in_style(DIM, format!("for {name} alone, {share}% of all"))
+            )?;
+        }
     }
     Ok(())
 }

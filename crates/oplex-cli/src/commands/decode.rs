@@ -72,7 +72,7 @@ fn subject<'a, 'c>(args: &'a Decode, codebook: &'c Codebook) -> Result<(Subject<
     };
     let definition = option(codebook, asked)?;
     // Option 43 does not say whose it is; a codebook that was named does.
-    if let Some((book, layout)) = codebook.vendor_layout(definition) {
+    if let Some((book, layout)) = codebook.vendor_layout(definition, None) {
         let label = format!("{}, as {book} reads it", definition.label());
         return Ok((Subject { label, definition: None, layout }, rest));
     }

@@ -16,6 +16,7 @@ mod encode;
 mod lookup;
 mod message;
 mod publish;
+mod rehearse;
 mod rules;
 mod tour;
 
@@ -26,6 +27,7 @@ pub(crate) fn run(args: Args, out: &mut dyn Write) -> Outcome {
         Command::Encode(args) => encode::run(&args, out),
         Command::Decode(args) => decode::run(&args, out),
         Command::Check(args) => check::run(&args, out),
+        Command::Rehearse(args) => rehearse::run(&args, out),
         Command::Publish(args) => publish::run(&args, out),
         Command::Rules(args) => rules::run(&args, out),
         Command::Tour(args) => tour::run(&args, out),

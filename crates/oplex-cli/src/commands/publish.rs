@@ -75,12 +75,16 @@ fn announce(out: &mut dyn Write, release: &Release, previous: Option<&Release>, 
 }
 
 fn extent(content: &Compiled) -> String {
-    let names: Vec<String> = content
-        .networks
-        .iter()
-        .map(|network| format!("{} ({} options)", network.name, network.options.len()))
-        .collect();
-    names.join(", ")
+    let counted = |name: &str, count: usize| format!("{name} ({count} option{})", if count == 1 { "" } else { "s" });
+    let networks = content.networks.iter().map(|network| counted(&network.name, network.options.len()));
+    let fleets = content.fleets.iter().map(|fleet| counted(&format!("fleet {}", fleet.name), fleet.says.options.len()));
+    let mut parts: Vec<String> = networks.chain(fleets).collect();
+    match content.reservations.len() {
+        0 => {}
+        1 => parts.push("1 reservation".to_owned()),
+        count => parts.push(format!("{count} reservations")),
+    }
+    parts.join(", ")
 }
 
 #[derive(Serialize)]

@@ -26,7 +26,7 @@ struct Step {
     code: u8,
 }
 
-const STEPS: [Step; 12] = [
+const STEPS: [Step; 16] = [
     Step {
         story: "The domes have a router of their own now, and the control room needs a way there.\n\
                 Somebody remembers there is an option for routes. Which one?",
@@ -65,8 +65,29 @@ const STEPS: [Step; 12] = [
         code: 0,
     },
     Step {
-        story: "The largest answer is the intercoms'. Written down as a whole message, this is what goes over the wire,\n\
-                option by option, and the room it leaves.",
+        story: "What will an intercom get that somebody plugs in in the control room? And why? Nothing is sent for that:\n\
+                the exchange is played against the plan, octet for octet.",
+        typed: "oplex rehearse demo/plan.toml --network control-room --mac 02:00:5e:00:53:61 --vendor-class \"Tern D2\" --wants 1,3,6,15,42,43,150,224",
+        code: 0,
+    },
+    Step {
+        story: "The third dome's controller boots from the network, and has a reservation.",
+        typed: "oplex rehearse demo/plan.toml --network domes --mac 02:00:5e:00:53:33 --arch x64-uefi --wants 1,3,6,12,15,66,67,125",
+        code: 0,
+    },
+    Step {
+        story: "It gets a boot file of its own. Who says so, and what would it get otherwise?",
+        typed: "oplex rehearse demo/plan.toml --network domes --mac 02:00:5e:00:53:33 --arch x64-uefi --explain bootfile-name",
+        code: 0,
+    },
+    Step {
+        story: "A visitor's laptop must learn nothing of the house; the portal is all it gets.",
+        typed: "oplex rehearse demo/plan.toml --network visitors --mac 02:00:5e:00:53:77 --hostname laptop --wants 1,3,6,15,42,114,121 --leased 40",
+        code: 0,
+    },
+    Step {
+        story: "The largest answer goes to an intercom. As a whole message, this is what one on the intercoms' own network\n\
+                reads off the wire, and the room it leaves.",
         typed: "oplex encode v4 demo/messages/intercom-ack.toml | oplex decode v4 - --codebook demo/codebooks/tern-intercoms.toml",
         code: 0,
     },

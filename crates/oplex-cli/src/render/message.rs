@@ -109,7 +109,7 @@ fn draw_option(out: &mut dyn Write, codebook: &Codebook, option: &MessageOption<
     let octets = option.joined();
     let definition = codebook.v4(option.code().into());
     let name = definition.map_or("not assigned", |definition| &definition.name);
-    let (value, subs) = definition.map(|definition| meaning(codebook, definition, &octets)).unwrap_or_default();
+    let (value, subs) = definition.map(|definition| meaning(codebook, definition, &octets, None)).unwrap_or_default();
     let parts = option.parts().count();
     let parts = if parts > 1 { format!("{parts} parts, ") } else { String::new() };
     let text = if subs.is_empty() { value.as_ref().map(shown).unwrap_or_default() } else { String::new() };
@@ -124,7 +124,7 @@ fn draw_option(out: &mut dyn Write, codebook: &Codebook, option: &MessageOption<
 }
 
 /// The value; octets that spell something, as what they spell, as their hexadecimal stands beside it.
-fn shown(value: &Value) -> String {
+pub(crate) fn shown(value: &Value) -> String {
     match value {
         Value::Bytes(octets) if octets.len() > 1 && octets.iter().all(|octet| (b' '..=b'~').contains(octet)) => {
             format!("{:?}", String::from_utf8_lossy(octets))
@@ -158,18 +158,23 @@ fn some_octets(octets: &[u8]) -> String {
 }
 
 /// An option inside another's payload.
-struct Sub {
-    code: u16,
-    name: Option<String>,
+pub(crate) struct Sub {
+    pub(crate) code: u16,
+    pub(crate) name: Option<String>,
     depth: usize,
     octets: Range<usize>,
-    value: Option<Value>,
+    pub(crate) value: Option<Value>,
 }
 
 /// What an option means, and the options inside it in the order of their octets. Option 43 does not say whose it is; a
 /// codebook that was named does.
-fn meaning<'l>(codebook: &'l Codebook, definition: &'l Definition, octets: &[u8]) -> (Option<Value>, Vec<Sub>) {
-    let vendors = codebook.vendor_layout(definition).map(|(_, layout)| layout);
+pub(crate) fn meaning(
+    codebook: &Codebook,
+    definition: &Definition,
+    octets: &[u8],
+    book: Option<&str>,
+) -> (Option<Value>, Vec<Sub>) {
+    let vendors = codebook.vendor_layout(definition, book).map(|(_, layout)| layout);
     let layout = vendors.as_ref().unwrap_or_else(|| codebook.layout(definition));
     let mut finder = Finder::default();
     layout.walk(codebook, octets, &mut finder);
@@ -315,7 +320,8 @@ impl<'m> OptionForm<'m> {
     fn new(codebook: &'m Codebook, option: &MessageOption<'m>) -> Self {
         let octets = option.joined();
         let definition = codebook.v4(option.code().into());
-        let (value, subs) = definition.map(|definition| meaning(codebook, definition, &octets)).unwrap_or_default();
+        let (value, subs) =
+            definition.map(|definition| meaning(codebook, definition, &octets, None)).unwrap_or_default();
         let inner = subs.into_iter().map(|sub| Self {
             code: sub.code,
             length: sub.octets.len(),

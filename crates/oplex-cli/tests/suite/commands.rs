@@ -185,14 +185,14 @@ fn publish_numbers_and_seals_and_refuses_what_has_errors() {
 Release 1 of Tarn Fell Observatory
   file   [..]release-000001.json
   seal   sha256:[..]
-  holds  control-room (10 options), intercoms (11 options), radios (10 options), domes (12 options), visitors (8 options)
+  holds  control-room (10 options), intercoms (8 options), radios (8 options), domes (10 options), visitors (8 options), fleet intercoms (4 options), fleet radios (3 options), fleet boot (2 options), 2 reservations
 
 "#]]);
     publish("demo/plan.toml").code(0).stdout_eq(str![[r#"
 Release 2 of Tarn Fell Observatory
   file     [..]release-000002.json
   seal     sha256:[..]
-  holds    control-room (10 options), intercoms (11 options), radios (10 options), domes (12 options), visitors (8 options)
+  holds    control-room (10 options), intercoms (8 options), radios (8 options), domes (10 options), visitors (8 options), fleet intercoms (4 options), fleet radios (3 options), fleet boot (2 options), 2 reservations
   same as  release 1: the plan comes to the same octets
 
 "#]]);
@@ -427,22 +427,99 @@ error `yiadr` means nothing in a message  unknown-key
 
 #[test]
 fn the_demos_message_is_what_its_plan_tells() {
-    let place = tempfile::tempdir().unwrap();
-    let store = place.path().to_str().unwrap();
-    oplex(&["publish", "demo/plan.toml", "--store", store]).assert().code(0);
-    let release = oplex_io::store::Store::new(place.path()).load(1).unwrap();
-    let network = release.content.networks.iter().find(|network| network.name == "intercoms").unwrap();
-    let octets = hex(&demo_message("intercom-ack"));
-    let message = oplex::packet::v4::Message::read(&octets).unwrap();
-    // The rest of the message is the server's and the client's own.
-    assert_eq!(message.count(), network.options.len() + 4);
-    for told in &network.options {
-        let code = told.option.trim_start_matches("v4:").parse().unwrap();
-        assert_eq!(
-            message.option(code).map(|option| option.joined().to_vec()),
-            Some(hex(&told.hex)),
-            "{}",
-            told.option
-        );
+    let (ack, rehearsed) = (hex(&demo_message("intercom-ack")), rehearse(&["--vendor-class", "Tern D2"]));
+    let message = oplex::packet::v4::Message::read(&ack).unwrap();
+    // The relay's information is the only thing the plan does not have.
+    let told: Vec<(String, String)> = message
+        .options()
+        .filter(|option| ![53, 54, 61, 82].contains(&option.code()))
+        .map(|option| (format!("v4:{}", option.code()), oplex::octets::hex::plain(&option.joined())))
+        .collect();
+    let mut planned: Vec<(String, String)> = rehearsed["options"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|option| (option["option"].as_str().unwrap().to_owned(), option["hex"].as_str().unwrap().to_owned()))
+        .collect();
+    planned.sort();
+    let mut told = told;
+    told.sort();
+    assert_eq!(told, planned);
+}
+
+/// What an intercom on its own network is told, as programs get it.
+fn rehearse(more: &[&str]) -> serde_json::Value {
+    let client =
+        ["rehearse", "demo/plan.toml", "--network", "intercoms", "--mac", "02:00:5e:00:53:61", "--format", "json"];
+    let output = oplex(&[&client, more].concat()).assert().code(0).get_output().stdout.clone();
+    serde_json::from_slice(&output).unwrap()
+}
+
+#[test]
+fn a_rehearsal_says_what_a_client_gets_and_why() {
+    let rehearsal =
+        |more: &[&str]| oplex(&[&["rehearse", "demo/plan.toml", "--mac", "02:00:5e:00:53:33"], more].concat());
+    rehearsal(&["--network", "domes", "--arch", "x64-uefi", "--wants", "1,3,router,12,67,125"])
+        .assert()
+        .code(0)
+        .stdout_eq(file!["snapshots/rehearse.txt"]);
+    rehearsal(&["--network", "domes", "--arch", "7", "--explain", "bootfile-name"]).assert().code(0).stdout_eq(str![[
+        r#"
+v4:67 bootfile-name is domes/third.efi
+  reservation dome-3 says domes/third.efi  demo/plan.toml:[..]
+  fleet boot would say domes/controller.efi  demo/plan.toml:[..]
+
+"#
+    ]]);
+    rehearsal(&["--network", "visitors", "--explain", "ntp"]).assert().code(0).stdout_eq(str![[r#"
+v4:42 ntp-servers is not told
+  network visitors withholds it
+
+"#]]);
+    rehearsal(&["--network", "visitors", "--explain", "subnet-mask"]).assert().code(0);
+    // Every address of the fleet's pool is taken.
+    rehearsal(&["--network", "control-room", "--vendor-class", "Tern D2", "--leased", "32"])
+        .assert()
+        .code(1)
+        .stdout_eq(str![[r#"
+no address on control-room: every address of its pool is taken
+...
+"#]]);
+}
+
+#[test]
+fn a_rehearsal_for_programs_has_the_exchange() {
+    let json = rehearse(&["--vendor-class", "Tern D2", "--wants", "43,3", "--leased", "3", "--client-id", "0102"]);
+    assert_eq!((json["address"].as_str(), json["fleets"][0]["name"].as_str()), (Some("10.64.6.23"), Some("intercoms")));
+    let types: Vec<&str> = json["exchange"].as_array().unwrap().iter().map(|at| at["type"].as_str().unwrap()).collect();
+    assert_eq!(types, ["discover", "offer", "request", "ack"]);
+    for sent in json["exchange"].as_array().unwrap() {
+        oplex(&["decode", "v4", sent["hex"].as_str().unwrap()]).assert().code(0);
     }
+    assert_eq!(json["options"][0]["option"], "v4:51");
+    assert_eq!(json["options"][1]["from"]["layer"], "fleet intercoms");
+    assert!(json["unasked"].as_array().unwrap().contains(&"v4:6".into()));
+}
+
+#[test]
+fn a_rehearsal_of_nobody_is_refused() {
+    let refused = |more: &[&str], why: &str| {
+        oplex(&[&["rehearse", "demo/plan.toml"], more].concat()).assert().code(2).stderr_eq(format!("oplex: {why}\n"));
+    };
+    let mac = ["--mac", "02:00:5e:00:53:33"];
+    refused(
+        &[&mac[..], &["--network", "visitor"]].concat(),
+        "no network of the plan is called `visitor`; there are control-room, intercoms, radios, domes, visitors",
+    );
+    refused(&["--mac", "02:00", "--network", "domes"], "`02:00` is not a MAC such as 02:00:5e:00:53:11");
+    let on = [&mac[..], &["--network", "domes"]].concat();
+    refused(
+        &[&on[..], &["--arch", "x64-uefy"]].concat(),
+        "`x64-uefy` is no architecture of option 93; did you mean `x64-uefi`?",
+    );
+    refused(&[&on[..], &["--wants", "ruter"]].concat(), "no option is known as `v4:ruter`; did you mean `v4:router`?");
+    refused(
+        &[&on[..], &["--circuit-id", "0xz"]].concat(),
+        "`0xz` is not hexadecimal: 'z' at character 1 is not a hexadecimal digit (0-9, a-f)",
+    );
 }

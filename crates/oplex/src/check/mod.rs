@@ -10,6 +10,8 @@
 //! assert!(findings.iter().any(|finding| finding.rule.name == "subnet-host-bits-set"));
 //! ```
 
+mod expectations;
+mod fleets;
 mod formats;
 mod layers;
 mod messages;
@@ -17,6 +19,7 @@ mod parts;
 mod payload;
 mod pools;
 mod replies;
+mod reservations;
 mod subnets;
 mod timers;
 mod values;
@@ -62,7 +65,7 @@ impl OneValue<'_> {
 }
 
 /// Topic rules that pick some options stand before those that take all.
-static CHECKS: [&[&Check]; 9] = [
+static CHECKS: [&[&Check]; 12] = [
     &parts::CHECKS,
     &payload::CHECKS,
     &values::CHECKS,
@@ -72,6 +75,9 @@ static CHECKS: [&[&Check]; 9] = [
     &layers::CHECKS,
     &timers::CHECKS,
     &replies::CHECKS,
+    &fleets::CHECKS,
+    &reservations::CHECKS,
+    &expectations::CHECKS,
 ];
 
 fn checks() -> impl Iterator<Item = &'static Check> {
@@ -93,7 +99,8 @@ pub fn catalogue() -> Vec<&'static Rule> {
 pub fn plan(loaded: &Loaded) -> Vec<Finding> {
     let mut findings = loaded.findings.clone();
     if let Some(plan) = &loaded.plan {
-        for sent in plan.layers().flat_map(|layer| &layer.sends) {
+        let expected = plan.expectations.iter().flat_map(|expect| &expect.told);
+        for sent in plan.layers().flat_map(|layer| &layer.sends).chain(expected) {
             findings.extend(one_sent(sent));
         }
         for check in checks() {

@@ -1,7 +1,7 @@
 //! Rules about the answers that a plan comes to.
 
 use super::{Check, Find, otherwise_fine};
-use crate::answer::{largest_reply, payloads};
+use crate::answer::{Largest, largest_reply};
 use crate::finding::{Finding, Rule, Severity, Spot};
 use crate::packet::v4::LeftOut;
 use crate::plan::{Network, Plan};
@@ -33,8 +33,7 @@ static REPLY_OVER_BUDGET: Check = Check {
 };
 
 fn over_budget(plan: &Plan, network: &Network) -> Option<Finding> {
-    let budget = largest_reply(plan, network)?;
-    let payloads = payloads(plan, network)?;
+    let Largest { fleet, payloads, budget } = largest_reply(plan, network)?;
     let named: Vec<(String, Option<Spot>)> = budget
         .left_out
         .iter()
@@ -48,8 +47,9 @@ fn over_budget(plan: &Plan, network: &Network) -> Option<Finding> {
     let (_, first) = named.first()?;
     let names: Vec<&str> = named.iter().map(|(name, _)| name.as_str()).collect();
     let message = format!(
-        "{}: a client that accepts 576 octets gets no {}; the rest takes {} of {} octets",
+        "{}{}: a client that accepts 576 octets gets no {}; the rest takes {} of {} octets",
         network.name,
+        fleet.map(|fleet| format!(", fleet {fleet}")).unwrap_or_default(),
         names.join(", no "),
         budget.used,
         budget.limit.octets

@@ -245,12 +245,13 @@ impl Codebook {
     }
 
     /// The layout of an option for vendors (43) by the codebook that has options travelling in it, and that book's name,
-    /// when there is exactly one such book.
+    /// when there is exactly one such book, or when it is the one of this name.
     #[must_use]
-    pub fn vendor_layout(&self, definition: &Definition) -> Option<(&str, Layout)> {
+    pub fn vendor_layout(&self, definition: &Definition, book: Option<&str>) -> Option<(&str, Layout)> {
         let carrier = Carrier::Vendor { code: definition.code, enterprise: None };
         let travels = |space: &&CodeSpace| space.options.iter().any(|option| option.carriers.contains(&carrier));
-        let mut books = self.spaces.iter().filter(travels).filter(|_| definition.is_top_level());
+        let named = |space: &&CodeSpace| book.is_none_or(|book| *space.name == *book);
+        let mut books = self.spaces.iter().filter(travels).filter(named).filter(|_| definition.is_top_level());
         let book = books.next().filter(|_| books.next().is_none())?;
         Some((&book.name, Layout::parse_with(&format!("options({})", book.name), self).ok()?))
     }

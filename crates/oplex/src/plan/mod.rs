@@ -3,18 +3,27 @@
 //! A plan has layers, from wide to narrow: what everyone is told, and what a network is told. Everything in it keeps
 //! its place in the file, so that whatever is said about it later can point there.
 
+mod client;
+mod fleet;
 mod network;
 mod read;
+mod read_fleets;
+mod reservation;
 
+use std::collections::{HashMap, HashSet};
+use std::net::Ipv4Addr;
 use std::sync::Arc;
 
 use crate::codebook::{Codebook, Definition, Payload};
 use crate::finding::{FileId, Finding, Rule, Sources, Spot};
 use crate::layout::Misfit;
 
+pub use client::{ClientFacts, Expect};
+pub use fleet::{Fact, Fleet, FleetOn, Match, Pattern};
 pub use network::{Network, Pool, Subnet};
 pub(crate) use read::PlanReader;
 pub use read::{CODEBOOK_NOT_READ, UNKNOWN_OPTION};
+pub use reservation::{ClientKey, Reservation};
 
 pub(crate) static RULES: [&Rule; 2] = [&UNKNOWN_OPTION, &CODEBOOK_NOT_READ];
 
@@ -30,10 +39,22 @@ pub struct Plan {
     pub title: Option<String>,
     /// The standard options, and those of the plan's own codebooks.
     pub codebook: Codebook,
+    /// The server that answers, as it calls itself (54), and where that is written.
+    pub server: Option<(Ipv4Addr, Spot)>,
     /// What everyone is told.
     pub everyone: Layer,
     /// The networks, in the order written.
     pub networks: Vec<Network>,
+    /// The fleets, in the order written, which is the order they apply in.
+    pub fleets: Vec<Fleet>,
+    /// The reservations, in the order written.
+    pub reservations: Vec<Reservation>,
+    /// What its author believes.
+    pub expectations: Vec<Expect>,
+    /// For each network and client its reservation.
+    by_client: HashMap<(usize, ClientKey), usize>,
+    /// The addresses that reservations have.
+    reserved: HashSet<(usize, Ipv4Addr)>,
 }
 
 /// What came of reading a plan file.
@@ -94,7 +115,7 @@ impl Sent {
     }
 
     /// The IPv4 addresses in its value, each with the name of the field it stands in and its place.
-    pub fn addresses(&self) -> Vec<(std::net::Ipv4Addr, Option<&str>, Spot)> {
+    pub fn addresses(&self) -> Vec<(Ipv4Addr, Option<&str>, Spot)> {
         let Some(payload) = self.payload() else { return Vec::new() };
         let mut leaves = Vec::new();
         payload.value.leaves(&mut |leaf, name| leaves.push((leaf, name)));
@@ -121,6 +142,23 @@ pub struct Withheld {
 }
 
 impl Plan {
+    /// A plan that says nothing.
+    fn empty(file: FileId) -> Self {
+        Self {
+            file,
+            title: None,
+            codebook: Codebook::default(),
+            everyone: Layer::default(),
+            networks: Vec::new(),
+            fleets: Vec::new(),
+            reservations: Vec::new(),
+            expectations: Vec::new(),
+            by_client: HashMap::new(),
+            reserved: HashSet::new(),
+            server: None,
+        }
+    }
+
     /// Reads a plan. `fetch` gives the text of a codebook that the plan names, by its path as written there, or says
     /// why it cannot.
     #[must_use]
@@ -134,15 +172,43 @@ impl Plan {
         read::plan_or_codebook(name, text, fetch)
     }
 
-    /// Every layer with the name messages call it by, from wide to narrow.
+    /// Every layer, from wide to narrow.
     pub fn layers(&self) -> impl Iterator<Item = &Layer> {
-        std::iter::once(&self.everyone).chain(self.networks.iter().map(|network| &network.layer))
+        let networks = self.networks.iter().map(|network| &network.layer);
+        let fleets = self.fleets.iter().map(|fleet| &fleet.layer);
+        let on = self.fleets.iter().flat_map(|fleet| fleet.on.iter().map(|on| &on.layer));
+        let single = self.reservations.iter().filter_map(|reservation| reservation.layer.as_deref());
+        std::iter::once(&self.everyone).chain(networks).chain(fleets).chain(on).chain(single)
     }
 
-    /// How long addresses are lent on a network, and where that is written.
+    /// The network of this name, by its place in the plan.
     #[must_use]
-    pub fn lease(&self, network: &Network) -> (u32, Option<Spot>) {
-        let written = network.layer.lease.as_ref().or(self.everyone.lease.as_ref());
-        written.map_or((DEFAULT_LEASE, None), |(seconds, spot)| (*seconds, Some(spot.clone())))
+    pub fn network(&self, name: &str) -> Option<usize> {
+        self.networks.iter().position(|network| network.name == name)
+    }
+
+    /// The reservation of a client on a network.
+    #[must_use]
+    pub fn reservation(&self, network: usize, client: ClientKey) -> Option<&Reservation> {
+        self.by_client.get(&(network, client)).map(|at| &self.reservations[*at])
+    }
+
+    /// How many addresses a network lends to devices of no fleet with a pool of its own there, and how many to each
+    /// that has one.
+    #[must_use]
+    pub fn lends(&self, network: usize) -> (u64, Vec<(&Fleet, u64)>) {
+        let at = &self.networks[network];
+        let on: Vec<(&Fleet, &FleetOn)> =
+            self.fleets.iter().filter_map(|fleet| Some((fleet, fleet.on(network)?))).collect();
+        let taken: Vec<Pool> = at.excluded.iter().chain(on.iter().flat_map(|(_, on)| &on.pools)).cloned().collect();
+        let own = on.iter().filter(|(_, on)| !on.pools.is_empty());
+        let fleets = own.map(|(fleet, on)| (*fleet, network::lendable(&on.pools, &at.excluded))).collect();
+        (network::lendable(&at.pools, &taken), fleets)
+    }
+
+    /// Whether a reservation on this network has the address.
+    #[must_use]
+    pub fn is_reserved(&self, network: usize, address: Ipv4Addr) -> bool {
+        self.reserved.contains(&(network, address))
     }
 }

@@ -131,30 +131,27 @@ impl Network {
     }
 }
 
-impl Network {
-    /// How many addresses it lends: those of its pools without the excluded ones, each counted once.
-    #[must_use]
-    pub fn lendable(&self) -> u64 {
-        let spans = |pools: &[Pool]| {
-            let mut spans: Vec<(u64, u64)> = pools.iter().map(Pool::span).filter(|(from, to)| from < to).collect();
-            spans.sort_unstable();
-            spans
-        };
-        let (mut lent, mut reached) = (0, 0);
-        let excluded = spans(&self.excluded);
-        for (from, to) in spans(&self.pools) {
-            let mut from = from.max(reached);
-            reached = reached.max(to);
-            for (out_from, out_to) in &excluded {
-                if *out_from < to && *out_to > from {
-                    lent += out_from.saturating_sub(from);
-                    from = *out_to;
-                }
+/// How many addresses these pools have without the ones taken out, each counted once.
+pub(super) fn lendable(pools: &[Pool], taken: &[Pool]) -> u64 {
+    let spans = |pools: &[Pool]| {
+        let mut spans: Vec<(u64, u64)> = pools.iter().map(Pool::span).filter(|(from, to)| from < to).collect();
+        spans.sort_unstable();
+        spans
+    };
+    let (mut lent, mut reached) = (0, 0);
+    let taken = spans(taken);
+    for (from, to) in spans(pools) {
+        let mut from = from.max(reached);
+        reached = reached.max(to);
+        for (out_from, out_to) in &taken {
+            if *out_from < to && *out_to > from {
+                lent += out_from.saturating_sub(from);
+                from = *out_to;
             }
-            lent += to.saturating_sub(from);
         }
-        lent
+        lent += to.saturating_sub(from);
     }
+    lent
 }
 
 fn address(text: &str) -> Result<Ipv4Addr, String> {

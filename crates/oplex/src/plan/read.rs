@@ -35,7 +35,21 @@ pub static CODEBOOK_NOT_READ: Rule = Rule {
     ),
 };
 
-const PLAN: [&str; 8] = ["title", "codebooks", "send", "withhold", "lease", "renew", "rebind", "network"];
+const PLAN: [&str; 13] = [
+    "title",
+    "server",
+    "codebooks",
+    "send",
+    "withhold",
+    "lease",
+    "renew",
+    "rebind",
+    "network",
+    "fleet",
+    "reservation",
+    "reservations",
+    "expect",
+];
 const NETWORK: [&str; 8] = ["subnet", "pool", "exclude", "lease", "renew", "rebind", "send", "withhold"];
 
 pub(super) fn plan(name: &str, text: &str, fetch: &mut dyn FnMut(&str) -> Result<String, String>) -> Loaded {
@@ -47,7 +61,7 @@ pub(super) fn plan(name: &str, text: &str, fetch: &mut dyn FnMut(&str) -> Result
         reader.plan(&table)
     });
     let PlanReader { reader, codebook } = reader;
-    let plan = plan.map(|(title, everyone, networks)| Plan { file, title, codebook, everyone, networks });
+    let plan = plan.map(|parts| Plan { file, codebook, ..parts });
     Loaded { sources, plan, is_codebook: false, findings: reader.findings }
 }
 
@@ -64,7 +78,7 @@ pub(super) fn plan_or_codebook(
     }
     let mut codebook = Codebook::standard().clone();
     let findings = codebook.add(&sources, file);
-    let plan = Plan { file, title: None, codebook, everyone: Layer::default(), networks: Vec::new() };
+    let plan = Plan { codebook, ..Plan::empty(file) };
     Loaded { sources, plan: Some(plan), is_codebook, findings }
 }
 
@@ -111,7 +125,8 @@ impl<'s> PlanReader<'s> {
         }
     }
 
-    fn plan(&mut self, table: &Table<'s>) -> (Option<String>, Layer, Vec<Network>) {
+    /// The plan, but for its file and its codebook.
+    fn plan(&mut self, table: &Table<'s>) -> Plan {
         self.reader.only(table, &PLAN, "a plan");
         let title = self.reader.text(table, "title").map(|(title, _)| title.to_owned());
         let everyone = self.layer(table, "everyone".to_owned());
@@ -123,7 +138,16 @@ impl<'s> PlanReader<'s> {
                 networks.push(self.network(name.get_ref(), spot, inner));
             }
         }
-        (title, everyone, networks)
+        let fleets = self.fleets(table, &networks);
+        let reservations = self.reservations(table, &networks);
+        let expectations = self.expectations(table, &networks);
+        let by_client = reservations.iter().enumerate().rev();
+        // Of two for one client the first counts; a rule speaks of the other.
+        let by_client = by_client.map(|(at, one)| ((one.network, one.client.clone()), at)).collect();
+        let reserved = reservations.iter().filter_map(|one| Some((one.network, one.address.as_ref()?.0))).collect();
+        let server = self.reader.parsed(table, "server", crate::layout::address);
+        let empty = Plan::empty(self.reader.file);
+        Plan { title, server, everyone, networks, fleets, reservations, expectations, by_client, reserved, ..empty }
     }
 
     fn network(&mut self, name: &str, spot: Spot, table: &Table<'s>) -> Network {
@@ -142,7 +166,7 @@ impl<'s> PlanReader<'s> {
         }
     }
 
-    fn pools(&mut self, table: &Table<'s>, key: &str) -> Vec<Pool> {
+    pub(super) fn pools(&mut self, table: &Table<'s>, key: &str) -> Vec<Pool> {
         let mut pools = Vec::new();
         for (text, spot) in self.reader.texts(table, key) {
             match Pool::parse(text, &spot) {
@@ -153,7 +177,7 @@ impl<'s> PlanReader<'s> {
         pools
     }
 
-    fn layer(&mut self, table: &Table<'s>, name: String) -> Layer {
+    pub(super) fn layer(&mut self, table: &Table<'s>, name: String) -> Layer {
         let sends = self.sends(table);
         let withheld = self.reader.texts(table, "withhold").into_iter().filter_map(|(asked, spot)| {
             let definition = self.option(asked, "v4", &spot)?;

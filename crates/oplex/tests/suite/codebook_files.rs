@@ -125,10 +125,10 @@ fn a_vendors_options_are_read_where_they_travel() {
         ("{ enterprise = 9, data = { 0 = 07, 255 = \"\" } }", 0)
     );
     // Option 43 does not say whose it is; a layout of that book's options does, and there 0 pads and 255 ends.
-    let (book, layout) = codebook.vendor_layout(codebook.find("v4:43").unwrap()).unwrap();
+    let (book, layout) = codebook.vendor_layout(codebook.find("v4:43").unwrap(), None).unwrap();
     let (value, faults) = layout.decode(&codebook, &[0, 1, 1, 0, 255, 9, 9]);
     assert_eq!((book, value.unwrap().to_string().as_str(), faults.len()), ("tern", "{ ring = silent }", 0));
-    assert!(Codebook::standard().vendor_layout(codebook.find("v4:43").unwrap()).is_none());
+    assert!(Codebook::standard().vendor_layout(codebook.find("v4:43").unwrap(), None).is_none());
 }
 
 #[test]

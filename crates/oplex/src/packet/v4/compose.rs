@@ -210,11 +210,13 @@ impl Composer {
         let mut room = [draft.limit.octets.saturating_sub(HEADER + COOKIE.len() + 1), 0, 0];
         // A message that refuses an address has no options in other fields (RFC 2131, section 4.3.1, table 3).
         let free = |field: &[u8], size: usize| {
-            let allowed = all > room[0] && field.is_empty() && draft.message_type != Some(MessageType::NAK);
+            let allowed = field.is_empty() && draft.message_type != Some(MessageType::NAK);
             if allowed { size - 1 } else { 0 }
         };
         let (file, sname) = (free(draft.file, 128), free(draft.sname, 64));
-        if file + sname > 0 {
+        let overloads = all > room[0] && file + sname > 0;
+        let whole = [room[0], file, sname];
+        if overloads {
             room = [room[0].saturating_sub(3), file, sname];
         }
         let capacity = room;
@@ -226,14 +228,10 @@ impl Composer {
         let mut overload = 0;
         for (index, field) in Field::ALL.into_iter().enumerate() {
             let used = capacity[index] - room[index];
-            self.budget.fields[index] = FieldUse { field, capacity: capacity[index], used };
+            self.budget.fields[index] = FieldUse { field, capacity: whole[index], used };
             overload |= if used > 0 { [0, 1, 2][index] } else { 0 };
         }
-        if file + sname > 0 {
-            let options = &mut self.budget.fields[0];
-            options.capacity += 3;
-            options.used += if overload > 0 { 3 } else { 0 };
-        }
+        self.budget.fields[0].used += if overload > 0 { 3 } else { 0 };
         overload
     }
 

@@ -1,0 +1,228 @@
+//! What a plan's layers come to: who is told what, and which layer says so.
+
+mod client;
+mod exchange;
+
+use std::sync::Arc;
+
+use crate::codebook::{Assembled, Definition, assemble};
+use crate::finding::Spot;
+use crate::layout::Value;
+use crate::packet::v4::{Budget, Composer, Draft, MessageType};
+use crate::plan::{ClientFacts, DEFAULT_LEASE, Layer, Network, Plan, Sent};
+
+pub use client::{Answer, Fit, Given, NoAddress, Recognised, may_share_clients};
+pub use exchange::{Exchange, Sent as SentMessage};
+
+impl Plan {
+    /// What one client gets; `None` when it is on no network of the plan.
+    #[must_use]
+    pub fn answer(&self, facts: &ClientFacts) -> Option<Answer<'_>> {
+        client::answer(self, facts)
+    }
+
+    /// The messages by which a client gets its answer, octet for octet.
+    ///
+    /// # Errors
+    /// Options in the plan that no message can hold.
+    pub fn exchange(
+        &self,
+        facts: &ClientFacts,
+        answer: &Answer<'_>,
+    ) -> Result<Exchange, crate::packet::v4::ComposeError> {
+        exchange::exchange(self, facts, answer)
+    }
+}
+
+/// One option that a device is told.
+#[derive(Debug, Clone)]
+pub struct Told<'p> {
+    /// The option, its octets and its place in the plan.
+    pub sent: &'p Sent,
+    /// The layer that says so.
+    pub layer: &'p Layer,
+    /// What wider layers would have said, the nearest first.
+    pub overrides: Vec<(&'p Layer, &'p Sent)>,
+}
+
+/// What every device on a network is told, in the order of the codes. The narrower layer wins, option by option;
+/// what it withholds is not told.
+#[must_use]
+pub fn told<'p>(plan: &'p Plan, network: &'p Network) -> Vec<Told<'p>> {
+    told_by(&[&plan.everyone, &network.layer])
+}
+
+/// What these layers come to, from wide to narrow.
+fn told_by<'p>(layers: &[&'p Layer]) -> Vec<Told<'p>> {
+    let mut told: Vec<Told<'p>> = Vec::new();
+    for layer in layers {
+        told.retain(|told| !layer.withheld.iter().any(|out| same(&out.definition, &told.sent.definition)));
+        for sent in &layer.sends {
+            match told.iter_mut().find(|told| same(&told.sent.definition, &sent.definition)) {
+                Some(wider) => {
+                    wider.overrides.insert(0, (wider.layer, wider.sent));
+                    (wider.layer, wider.sent) = (layer, sent);
+                }
+                None => told.push(Told { sent, layer, overrides: Vec::new() }),
+            }
+        }
+    }
+    told.sort_by_key(|told| told.sent.definition.code);
+    told
+}
+
+fn same(a: &Arc<Definition>, b: &Arc<Definition>) -> bool {
+    Arc::ptr_eq(a, b)
+}
+
+/// One of the times that go with a lease.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Timer {
+    /// In seconds; [`u32::MAX`] is for ever.
+    pub seconds: u32,
+    /// Where it is written; `None` when it follows from the lease, or from nothing.
+    pub spot: Option<Spot>,
+    /// The layer that says so.
+    pub layer: Option<String>,
+}
+
+/// The times that a network's devices are told with their leases.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Timers {
+    /// How long the address is lent.
+    pub lease: Timer,
+    /// When the client starts to renew (T1); half the lease where the plan says nothing.
+    pub renew: Timer,
+    /// When the client starts to rebind (T2); seven eighths of the lease where the plan says nothing.
+    pub rebind: Timer,
+}
+
+/// The times of a network's leases: its own, the plan's, or the defaults of RFC 2131, section 4.4.5.
+#[must_use]
+pub fn timers(plan: &Plan, network: &Network) -> Timers {
+    timers_of(&[&plan.everyone, &network.layer], &told(plan, network))
+}
+
+/// The times that these layers come to, from wide to narrow.
+fn timers_of(layers: &[&Layer], told: &[Told<'_>]) -> Timers {
+    let written = |of: fn(&Layer) -> &Option<(u32, Spot)>| {
+        layers.iter().rev().find_map(|layer| {
+            let (seconds, spot) = of(layer).clone()?;
+            Some(Timer { seconds, spot: Some(spot), layer: Some(layer.name.clone()) })
+        })
+    };
+    let lease = written(|layer| &layer.lease).unwrap_or(Timer { seconds: DEFAULT_LEASE, spot: None, layer: None });
+    let part = |numerator: u64| {
+        let all = lease.seconds;
+        let seconds = if all == u32::MAX { all } else { (u64::from(all) * numerator / 8) as u32 };
+        Timer { seconds, spot: None, layer: None }
+    };
+    let timer = |id: &str, written: Option<Timer>, default: Timer| {
+        let sent = told.iter().find(|told| told.sent.definition.has_id(id));
+        match sent.and_then(|told| Some((&told.sent.payload()?.value, told))) {
+            Some((Value::Seconds(seconds), told)) => {
+                let spot = Some(told.sent.spot.clone());
+                Timer { seconds: *seconds, spot, layer: Some(told.layer.name.clone()) }
+            }
+            _ => written.unwrap_or(default),
+        }
+    };
+    Timers {
+        renew: timer("v4:58", written(|layer| &layer.renew), part(4)),
+        rebind: timer("v4:59", written(|layer| &layer.rebind), part(7)),
+        lease,
+    }
+}
+
+/// Where an option of an answer comes from.
+#[derive(Debug, Clone)]
+pub struct SaidBy<'p> {
+    /// The layer that says so.
+    pub layer: &'p str,
+    /// Where it says so; `None` for what no line says, such as the default lease.
+    pub spot: Option<Spot>,
+}
+
+/// The payloads of everything a network's devices are told, in the order of the codes: what follows from the network
+/// itself, what its layers send, and vendors' options in what carries them. `None` without a subnet. What has no octets
+/// is left out.
+#[must_use]
+pub fn payloads<'p>(plan: &'p Plan, network: &'p Network) -> Option<Vec<Assembled<SaidBy<'p>>>> {
+    network.subnet.as_ref()?;
+    Some(assembled(plan, network, &timers(plan, network), &told(plan, network)))
+}
+
+fn assembled<'p>(
+    plan: &'p Plan,
+    network: &'p Network,
+    timers: &Timers,
+    told: &[Told<'p>],
+) -> Vec<Assembled<SaidBy<'p>>> {
+    let network_says = |spot: Option<Spot>| SaidBy { layer: &network.layer.name, spot };
+    let mask = network
+        .subnet
+        .as_ref()
+        .map(|subnet| (1, u32::from(subnet.net.netmask()).to_be_bytes(), network_says(Some(subnet.spot.clone()))));
+    let times = [(51, &timers.lease), (58, &timers.renew), (59, &timers.rebind)].map(|(code, timer)| {
+        let named = |name: &String| plan.layers().find(|layer| layer.name == *name).map(|layer| layer.name.as_str());
+        let layer = timer.layer.as_ref().and_then(named).unwrap_or(&network.layer.name);
+        (code, timer.seconds.to_be_bytes(), SaidBy { layer, spot: timer.spot.clone() })
+    });
+    let own: Vec<(u16, [u8; 4], SaidBy<'p>)> = mask.into_iter().chain(times).collect();
+    let computed =
+        own.iter().filter_map(|(code, octets, by)| Some((plan.codebook.v4(*code)?, &octets[..], by.clone())));
+    let sent = told.iter().filter_map(|told| {
+        let by = SaidBy { layer: &told.layer.name, spot: Some(told.sent.key.clone()) };
+        Some((&*told.sent.definition, &told.sent.payload()?.octets[..], by))
+    });
+    assemble(computed.chain(sent))
+}
+
+/// The octets of a client identifier as most clients send it: the kind of hardware and its address.
+const CLIENT_ID: [u8; 7] = [1, 0, 0, 0, 0, 0, 0];
+
+/// The largest answer on a network.
+#[derive(Debug, Clone)]
+pub struct Largest<'p> {
+    /// The fleet it goes to; `None` for a device of none.
+    pub fleet: Option<&'p str>,
+    /// What it is made of.
+    pub payloads: Vec<Assembled<SaidBy<'p>>>,
+    /// What it has room for.
+    pub budget: Budget,
+}
+
+/// The largest answer on a network: one to a device of no fleet or of one, that asks for everything, sends an
+/// identifier, says nothing of how much it accepts, and may not join parts. `None` without a subnet, or when an option's
+/// code is none that a message can hold.
+#[must_use]
+pub fn largest_reply<'p>(plan: &'p Plan, network: &'p Network) -> Option<Largest<'p>> {
+    network.subnet.as_ref()?;
+    let at = plan.networks.iter().position(|known| std::ptr::eq(known, network))?;
+    let mut largest: Option<Largest<'p>> = None;
+    for fleet in std::iter::once(None).chain(plan.fleets.iter().map(Some)) {
+        let mut layers = vec![&plan.everyone, &network.layer];
+        layers.extend(fleet.map(|fleet| &fleet.layer));
+        layers.extend(fleet.and_then(|fleet| fleet.on(at)).map(|on| &on.layer));
+        let told = told_by(&layers);
+        let payloads = assembled(plan, network, &timers_of(&layers, &told), &told);
+        let budget = composed(&payloads)?;
+        let size = |budget: &Budget| budget.used + budget.left_out.iter().map(|out| out.cost).sum::<usize>();
+        if largest.as_ref().is_none_or(|known| size(&known.budget) < size(&budget)) {
+            largest = Some(Largest { fleet: fleet.map(|fleet| fleet.name.as_str()), payloads, budget });
+        }
+    }
+    largest
+}
+
+fn composed(payloads: &[Assembled<SaidBy<'_>>]) -> Option<Budget> {
+    let own = [(54, &[0; 4][..]), (61, &CLIENT_ID[..])];
+    // These follow from the server and the client, whatever a layer says.
+    let told = payloads.iter().filter(|told| ![52, 53, 54, 61].contains(&told.code));
+    let told = told.map(|told| Some((u8::try_from(told.code).ok()?, &told.octets[..])));
+    let options: Vec<(u8, &[u8])> = own.into_iter().map(Some).chain(told).collect::<Option<_>>()?;
+    // In the draft's own order: asking for an option that must be joined would say that the client joins.
+    let mut composer = Composer::default();
+    let draft = Draft { options: &options, ..Draft::new(MessageType::ACK) };
+    composer.compose(&draft).ok().map(|composed| composed.budget.clone())
+}

@@ -1,0 +1,238 @@
+//! Fleets: the devices of one kind, and what they are recognised by.
+
+use std::fmt;
+use std::sync::Arc;
+
+use super::{Layer, Pool};
+use crate::codebook::Definition;
+use crate::finding::Spot;
+
+/// The devices of one kind.
+#[derive(Debug, Clone)]
+pub struct Fleet {
+    /// Its name in the plan.
+    pub name: String,
+    /// Where the name stands.
+    pub spot: Spot,
+    /// What its devices are recognised by.
+    pub recognised: Match,
+    /// What they are told.
+    pub layer: Layer,
+    /// The codes they ask for, when the plan says.
+    pub asks: Option<Vec<u8>>,
+    /// What is special to them on single networks.
+    pub on: Vec<FleetOn>,
+}
+
+/// A fleet on one network.
+#[derive(Debug, Clone)]
+pub struct FleetOn {
+    /// The network, by its place in the plan.
+    pub network: usize,
+    /// Where the network's name stands.
+    pub spot: Spot,
+    /// The addresses that the fleet has for itself there.
+    pub pools: Vec<Pool>,
+    /// What its devices are told there.
+    pub layer: Layer,
+}
+
+impl Fleet {
+    /// What is special to the fleet on this network.
+    #[must_use]
+    pub fn on(&self, network: usize) -> Option<&FleetOn> {
+        self.on.iter().find(|on| on.network == network)
+    }
+}
+
+/// What a client must be like.
+#[derive(Debug, Clone)]
+pub enum Match {
+    /// All of these hold.
+    All(Vec<Self>),
+    /// One of these holds.
+    Any(Vec<Self>),
+    /// None of these holds.
+    None(Vec<Self>),
+    /// The client sends something that one of the patterns fits.
+    Sends {
+        /// What it sends.
+        fact: Fact,
+        /// What that may look like.
+        patterns: Vec<Pattern>,
+        /// Where it is written.
+        spot: Spot,
+    },
+}
+
+/// As a sentence: `vendor-class is Tern *, and none of (mac is 02:*)`.
+impl fmt::Display for Match {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let joined = |f: &mut fmt::Formatter<'_>, all: &[Self], between: &str| {
+            all.iter().enumerate().try_for_each(|(at, one)| write!(f, "{}{one}", if at > 0 { between } else { "" }))
+        };
+        match self {
+            Self::All(all) => joined(f, all, ", and "),
+            Self::Any(any) => {
+                f.write_str("one of (")?;
+                joined(f, any, "; ")?;
+                f.write_str(")")
+            }
+            Self::None(none) => {
+                f.write_str("none of (")?;
+                joined(f, none, "; ")?;
+                f.write_str(")")
+            }
+            Self::Sends { fact, patterns, .. } => {
+                let patterns: Vec<String> = patterns.iter().map(ToString::to_string).collect();
+                write!(f, "{fact} is {}", patterns.join(" or "))
+            }
+        }
+    }
+}
+
+/// Something that a client sends.
+#[derive(Debug, Clone)]
+pub enum Fact {
+    /// Its hardware address.
+    Mac,
+    /// Its vendor class (60).
+    VendorClass,
+    /// The enterprise of its vendor class (124).
+    Enterprise,
+    /// One of its user classes (77).
+    UserClass,
+    /// One of the architectures it boots by (93).
+    Architecture,
+    /// Its host name (12), or the name it wants to be known by (81).
+    Hostname,
+    /// Its identifier (61).
+    ClientId,
+    /// The relay's circuit (82, sub-option 1).
+    CircuitId,
+    /// The relay's remote identifier (82, sub-option 2).
+    RemoteId,
+    /// Any other option.
+    Option(Arc<Definition>),
+}
+
+impl Fact {
+    /// The facts that have keys of their own in a plan.
+    pub(super) const KEYS: [(&'static str, Self); 9] = [
+        ("mac", Self::Mac),
+        ("vendor-class", Self::VendorClass),
+        ("enterprise", Self::Enterprise),
+        ("user-class", Self::UserClass),
+        ("arch", Self::Architecture),
+        ("hostname", Self::Hostname),
+        ("client-id", Self::ClientId),
+        ("circuit-id", Self::CircuitId),
+        ("remote-id", Self::RemoteId),
+    ];
+}
+
+/// As a plan writes it.
+impl fmt::Display for Fact {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        if let Self::Option(definition) = self {
+            return f.write_str(&definition.spelled());
+        }
+        let same = |fact: &Self| std::mem::discriminant(fact) == std::mem::discriminant(self);
+        let key = Self::KEYS.iter().find(|(_, fact)| same(fact)).map(|(key, _)| *key);
+        f.write_str(key.unwrap_or_default())
+    }
+}
+
+/// What something that a client sends may look like.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Pattern {
+    /// Text, in which `*` stands for any characters and `?` for one.
+    Text(String),
+    /// Hardware addresses from first to last, both included.
+    Macs([u8; 6], [u8; 6]),
+}
+
+impl Pattern {
+    /// Reads a pattern; a hardware address may be a range.
+    pub(super) fn parse(text: &str, fact: &Fact) -> Result<Self, String> {
+        if !matches!(fact, Fact::Mac) {
+            return Ok(Self::Text(text.to_owned()));
+        }
+        if let Some((first, last)) = text.split_once(" - ").or_else(|| range(text)) {
+            let (first, last) = (mac(first)?, mac(last)?);
+            return if first <= last {
+                Ok(Self::Macs(first, last))
+            } else {
+                Err(format!("`{text}` ends before it begins"))
+            };
+        }
+        if text.contains(['*', '?']) {
+            let odd = text.chars().find(|c| !(c.is_ascii_hexdigit() || matches!(c, ':' | '*' | '?')));
+            return match odd {
+                Some(odd) => Err(format!("`{odd}` cannot stand in a pattern for hardware addresses, `02:00:5e:*`")),
+                None => Ok(Self::Text(text.to_ascii_lowercase())),
+            };
+        }
+        let only = mac(text)?;
+        Ok(Self::Macs(only, only))
+    }
+
+    /// Whether text fits.
+    #[must_use]
+    pub fn fits(&self, text: &str) -> bool {
+        match self {
+            Self::Text(pattern) => glob(pattern.as_bytes(), text.as_bytes()),
+            Self::Macs(first, last) => mac(text).is_ok_and(|mac| *first <= mac && mac <= *last),
+        }
+    }
+}
+
+impl fmt::Display for Pattern {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        use crate::octets::hex::colon;
+        match self {
+            Self::Text(text) => f.write_str(text),
+            Self::Macs(first, last) if first == last => f.write_str(&colon(first)),
+            Self::Macs(first, last) => write!(f, "{}-{}", colon(first), colon(last)),
+        }
+    }
+}
+
+/// A range of two addresses with colons in them.
+fn range(text: &str) -> Option<(&str, &str)> {
+    let (first, last) = text.split_once('-')?;
+    (first.contains(':') && last.contains(':')).then_some((first, last))
+}
+
+/// A hardware address of six octets, in any common grouping.
+pub(super) fn mac(text: &str) -> Result<[u8; 6], String> {
+    let octets = crate::octets::hex::parse(text.trim()).map_err(|error| format!("`{text}` is not a MAC: {error}"))?;
+    <[u8; 6]>::try_from(octets).map_err(|octets| format!("`{text}` has {} octets, and a MAC has 6", octets.len()))
+}
+
+/// Whether the text fits the pattern, in time proportional to the product of their lengths at worst.
+fn glob(pattern: &[u8], text: &[u8]) -> bool {
+    let (mut at, mut here) = (0, 0);
+    // Where to go on when the rest does not fit: after the last `*`, which then stands for one octet more.
+    let mut retry: Option<(usize, usize)> = None;
+    while here < text.len() {
+        match pattern.get(at) {
+            Some(b'*') => {
+                retry = Some((at + 1, here));
+                at += 1;
+            }
+            Some(wanted) if *wanted == b'?' || *wanted == text[here] => {
+                at += 1;
+                here += 1;
+            }
+            _ => match retry {
+                Some((after, from)) => {
+                    (at, here) = (after, from + 1);
+                    retry = Some((after, from + 1));
+                }
+                None => return false,
+            },
+        }
+    }
+    pattern[at..].iter().all(|octet| *octet == b'*')
+}

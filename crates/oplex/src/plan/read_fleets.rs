@@ -1,0 +1,266 @@
+//! Reading fleets, reservations and expectations from a plan's tables.
+
+use super::fleet::mac;
+use super::{ClientKey, Expect, Fact, Fleet, FleetOn, Layer, Match, Network, Pattern, PlanReader, Pool, Reservation};
+use crate::document::{Node, Table, kind};
+use crate::finding::Spot;
+use crate::layout::WrittenKind;
+use crate::nearest;
+use crate::octets::hex;
+
+const FLEET: [&str; 8] = ["match", "send", "withhold", "lease", "renew", "rebind", "asks", "on"];
+const ON: [&str; 6] = ["pool", "send", "withhold", "lease", "renew", "rebind"];
+const RESERVATION: [&str; 7] = ["network", "mac", "client-id", "address", "name", "send", "withhold"];
+const EXPECT: [&str; 6] = ["client", "address", "told", "not-told", "fleets", "title"];
+const CLIENT: [&str; 12] = [
+    "network",
+    "mac",
+    "vendor-class",
+    "user-class",
+    "arch",
+    "hostname",
+    "client-id",
+    "circuit-id",
+    "remote-id",
+    "wants",
+    "max-size",
+    "leased",
+];
+
+impl<'s> PlanReader<'s> {
+    pub(super) fn fleets(&mut self, table: &Table<'s>, networks: &[Network]) -> Vec<Fleet> {
+        let named = table.get("fleet").and_then(|node| self.reader.table(node, "fleet"));
+        let mut fleets = Vec::new();
+        for (name, node) in named.into_iter().flatten() {
+            let spot = self.reader.spot(name.span());
+            if let Some(inner) = self.reader.table(node, &format!("fleet.{}", name.get_ref())) {
+                fleets.push(self.fleet(name.get_ref(), spot, inner, networks));
+            }
+        }
+        fleets
+    }
+
+    fn fleet(&mut self, name: &str, spot: Spot, table: &Table<'s>, networks: &[Network]) -> Fleet {
+        self.reader.only(table, &FLEET, "a fleet");
+        let recognised = match table.get("match") {
+            Some(node) => self.recognised(node),
+            None => {
+                self.reader.missing(spot.span.clone(), "match", "{ vendor-class = \"Tern *\" }");
+                Match::Any(Vec::new())
+            }
+        };
+        let asks = table.get("asks").map(|node| self.codes(node, "asks"));
+        let mut on = Vec::new();
+        let places = table.get("on").and_then(|node| self.reader.table(node, "on"));
+        for (network, node) in places.into_iter().flatten() {
+            let at = self.reader.spot(network.span());
+            let Some(inner) = self.reader.table(node, &format!("on.{}", network.get_ref())) else { continue };
+            let Some(index) = self.network_named(network.get_ref(), &at, networks) else { continue };
+            self.reader.only(inner, &ON, "a fleet on a network");
+            let layer = self.layer(inner, format!("fleet {name} on {}", network.get_ref()));
+            on.push(FleetOn { network: index, spot: at, pools: self.pools(inner, "pool"), layer });
+        }
+        let layer = self.layer(table, format!("fleet {name}"));
+        Fleet { name: name.to_owned(), spot, recognised, layer, asks, on }
+    }
+
+    /// The network of this name.
+    pub(super) fn network_named(&mut self, name: &str, spot: &Spot, networks: &[Network]) -> Option<usize> {
+        let at = networks.iter().position(|network| network.name == name);
+        if at.is_none() {
+            let known: Vec<&str> = networks.iter().map(|network| network.name.as_str()).collect();
+            let finding =
+                crate::document::WRONG_KIND.finding(format!("no network is called `{name}`")).at(spot.clone());
+            self.reader.findings.push(match nearest::nearest(name, known.iter().copied()) {
+                Some(near) => finding.instead(near),
+                None if known.is_empty() => finding,
+                None => finding.instead(format!("one of {}", known.join(", "))),
+            });
+        }
+        at
+    }
+
+    /// A table of facts, all of which must hold, with `all`, `any` and `none` for more.
+    fn recognised(&mut self, node: &Node<'s>) -> Match {
+        let Some(table) = self.reader.table(node, "match") else { return Match::Any(Vec::new()) };
+        let mut all = Vec::new();
+        for (key, node) in table {
+            let spot = self.reader.spot(key.span());
+            match key.get_ref().as_ref() {
+                "all" => all.push(Match::All(self.matches(node))),
+                "any" => all.push(Match::Any(self.matches(node))),
+                "none" => all.push(Match::None(self.matches(node))),
+                name => all.extend(self.fact(name, &spot, node)),
+            }
+        }
+        match all.len() {
+            1 => all.remove(0),
+            _ => Match::All(all),
+        }
+    }
+
+    fn matches(&mut self, node: &Node<'s>) -> Vec<Match> {
+        match node.get_ref().as_array() {
+            Some(items) => items.iter().map(|item| self.recognised(item)).collect(),
+            None => vec![self.recognised(node)],
+        }
+    }
+
+    fn fact(&mut self, name: &str, spot: &Spot, node: &Node<'s>) -> Option<Match> {
+        let fact = match Fact::KEYS.into_iter().find(|(key, _)| *key == name) {
+            Some((_, fact)) => fact,
+            None => Fact::Option(self.option(name, "v4", spot)?),
+        };
+        let items: Vec<&Node<'s>> =
+            node.get_ref().as_array().map_or_else(|| vec![node], |items| items.iter().collect());
+        let mut patterns = Vec::new();
+        for item in items {
+            let text = match self.reader.written(item).kind {
+                WrittenKind::Text { text, .. } => text,
+                WrittenKind::Integer(number) => number.to_string(),
+                WrittenKind::Bool(on) => on.to_string(),
+                _ => {
+                    let message = format!("`{name}` is matched with text in quotes, not {}", kind(item));
+                    self.reader.wrong_kind(item.span(), message);
+                    continue;
+                }
+            };
+            match Pattern::parse(&text, &fact) {
+                Ok(pattern) => patterns.push(pattern),
+                Err(why) => self.reader.wrong_kind(item.span(), why),
+            }
+        }
+        Some(Match::Sends { fact, patterns, spot: self.reader.spot(node.span()) })
+    }
+
+    /// Codes and names of options.
+    pub(crate) fn codes(&mut self, node: &Node<'s>, key: &str) -> Vec<u8> {
+        let WrittenKind::List(items) = self.reader.written(node).kind else {
+            self.reader.wrong_kind(node.span(), format!("`{key}` is a list of codes and names of options"));
+            return Vec::new();
+        };
+        let mut codes = Vec::new();
+        for item in items {
+            match item.kind {
+                WrittenKind::Integer(code @ 0..=255) => codes.push(code as u8),
+                WrittenKind::Text { text, .. } => {
+                    let spot = self.reader.spot(item.span);
+                    codes.extend(self.option(&text, "v4", &spot).map(|definition| definition.code as u8));
+                }
+                _ => self.reader.wrong_kind(item.span, "an option that is asked for is a code up to 255, or a name"),
+            }
+        }
+        codes
+    }
+
+    pub(super) fn reservations(&mut self, table: &Table<'s>, networks: &[Network]) -> Vec<Reservation> {
+        let mut reservations = Vec::new();
+        for (table, span) in self.reader.tables(table, "reservation") {
+            self.reader.only(table, &RESERVATION, "a reservation");
+            let network = self.reader.text(table, "network").map(|(name, spot)| (name.to_owned(), spot));
+            if network.is_none() {
+                self.reader.missing(span.clone(), "network", "\"control-room\"");
+            }
+            let Some((name, spot)) = network else { continue };
+            let Some(network) = self.network_named(&name, &spot, networks) else { continue };
+            let Some((client, client_spot)) = self.client_key(table, &span) else { continue };
+            let address = self.reader.parsed(table, "address", crate::layout::address);
+            let name = self.reader.text(table, "name").map(|(name, spot)| (name.to_owned(), spot));
+            let called = name.as_ref().map_or_else(|| client.to_string(), |(name, _)| name.clone());
+            let layer = self.layer(table, format!("reservation {called}"));
+            let layer = (!layer.is_empty()).then(|| Box::new(layer));
+            reservations.push(Reservation { network, client, client_spot, address, name, layer });
+        }
+        reservations
+    }
+
+    fn client_key(&mut self, table: &Table<'s>, span: &std::ops::Range<usize>) -> Option<(ClientKey, Spot)> {
+        if let Some((mac, spot)) = self.reader.parsed(table, "mac", mac) {
+            return Some((ClientKey::Mac(mac), spot));
+        }
+        let id = self.reader.parsed(table, "client-id", client_id);
+        if id.is_none() && !table.contains_key("mac") && !table.contains_key("client-id") {
+            self.reader.missing(span.clone(), "mac", "\"02:00:5e:00:53:11\"");
+        }
+        id.map(|(id, spot)| (ClientKey::ClientId(id), spot))
+    }
+
+    pub(super) fn expectations(&mut self, table: &Table<'s>, networks: &[Network]) -> Vec<Expect> {
+        let mut expectations = Vec::new();
+        for (table, span) in self.reader.tables(table, "expect") {
+            self.reader.only(table, &EXPECT, "an expectation");
+            let Some(client) = table.get("client").and_then(|node| self.reader.table(node, "client")) else {
+                self.reader.missing(span, "client", "{ network = \"control-room\", mac = \"02:00:5e:00:53:99\" }");
+                continue;
+            };
+            let Some(client) = self.client(client, &span, networks) else { continue };
+            let told = table.get("told").and_then(|node| self.reader.table(node, "told"));
+            let told = told.map(|table| self.options(table)).unwrap_or_default();
+            let not_told = self.reader.texts(table, "not-told");
+            let not_told =
+                not_told.into_iter().filter_map(|(asked, spot)| Some((self.option(asked, "v4", &spot)?, spot)));
+            let not_told = not_told.collect();
+            let mut address = Vec::new();
+            for (text, spot) in self.reader.texts(table, "address") {
+                match Pool::parse(text, &spot) {
+                    Ok(pool) => address.push(pool),
+                    Err(why) => self.reader.wrong_kind(spot.span, why),
+                }
+            }
+            let fleets = table.contains_key("fleets").then(|| {
+                let names = self.reader.texts(table, "fleets").into_iter();
+                names.map(|(name, spot)| (name.to_owned(), spot)).collect()
+            });
+            let spot = self.reader.spot(span);
+            expectations.push(Expect { spot, client, address, told, not_told, fleets });
+        }
+        expectations
+    }
+
+    /// A client as somebody describes it.
+    fn client(
+        &mut self,
+        table: &Table<'s>,
+        span: &std::ops::Range<usize>,
+        networks: &[Network],
+    ) -> Option<super::ClientFacts> {
+        self.reader.only(table, &CLIENT, "a client");
+        let Some((name, spot)) = self.reader.text(table, "network").map(|(name, spot)| (name.to_owned(), spot)) else {
+            self.reader.missing(span.clone(), "network", "\"control-room\"");
+            return None;
+        };
+        let mut facts = super::ClientFacts::on(self.network_named(&name, &spot, networks)?);
+        if let Some((mac, _)) = self.reader.parsed(table, "mac", mac) {
+            facts.mac = Some(mac);
+        }
+        for (key, set) in super::ClientFacts::TEXTS {
+            let at = self.reader.text(table, key).map(|(text, spot)| (text.to_owned(), spot));
+            if let Some((text, spot)) = at
+                && let Err(why) = set(&mut facts, &self.codebook, &text)
+            {
+                self.reader.wrong_kind(spot.span, why);
+            }
+        }
+        facts.wants = table.get("wants").map(|node| self.codes(node, "wants"));
+        facts.max_size = self.reader.number(table, "max-size", u16::MAX.into()).map(|(size, _)| size as u16);
+        facts.leased = self.reader.number(table, "leased", u32::MAX.into()).map_or(0, |(leased, _)| leased as u32);
+        Some(facts)
+    }
+}
+
+/// A client identifier in hexadecimal.
+pub(super) fn client_id(text: &str) -> Result<Box<[u8]>, String> {
+    match hex::parse(text) {
+        Ok(octets) if octets.is_empty() => Err("a client identifier has an octet at least".to_owned()),
+        Ok(octets) => Ok(octets.into()),
+        Err(error) => Err(format!("`{text}` is not a client identifier in hexadecimal: {error}")),
+    }
+}
+
+impl Layer {
+    /// Whether it says nothing.
+    pub(super) fn is_empty(&self) -> bool {
+        let times = [&self.lease, &self.renew, &self.rebind];
+        self.sends.is_empty() && self.withheld.is_empty() && times.iter().all(|time| time.is_none())
+    }
+}
