@@ -20,6 +20,8 @@ pub(crate) enum Command {
     Encode(Encode),
     /// Octets as a value, and what each octet is
     Decode(Decode),
+    /// A plan to begin with
+    New(New),
     /// What is wrong with a plan or a codebook
     Check(Check),
     /// What one client gets under a plan, and why, octet for octet
@@ -92,6 +94,18 @@ pub(crate) struct Check {
     pub(crate) file: PathBuf,
     #[command(flatten)]
     pub(crate) format: Form,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct New {
+    /// The file to write; without it the plan goes to standard output
+    pub(crate) plan: Option<PathBuf>,
+    /// The name of its network
+    #[arg(long, value_name = "NAME", default_value = "office")]
+    pub(crate) network: String,
+    /// The subnet of its network
+    #[arg(long, value_name = "SUBNET", default_value = "10.64.0.0/24")]
+    pub(crate) subnet: String,
 }
 
 #[derive(Debug, clap::Args)]

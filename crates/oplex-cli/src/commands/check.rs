@@ -66,7 +66,14 @@ fn extent(loaded: &Loaded, plan: &Plan) -> String {
         return format!("a codebook of {}", counted(own, "option"));
     }
     let options: usize = plan.layers().map(|layer| layer.sends.len()).sum();
-    format!("{}, {}", counted(plan.networks.len(), "network"), counted(options, "option"))
+    let mut parts = vec![counted(plan.networks.len(), "network"), counted(options, "option")];
+    let more = [
+        (plan.fleets.len(), "fleet"),
+        (plan.reservations.len(), "reservation"),
+        (plan.expectations.len(), "expectation"),
+    ];
+    parts.extend(more.into_iter().filter(|(count, _)| *count > 0).map(|(count, what)| counted(count, what)));
+    parts.join(", ")
 }
 
 /// What each network lends and tells, and how full its largest answer is.

@@ -15,6 +15,7 @@ mod decode;
 mod encode;
 mod lookup;
 mod message;
+mod new;
 mod publish;
 mod rehearse;
 mod rules;
@@ -27,6 +28,7 @@ pub(crate) fn run(args: Args, out: &mut dyn Write) -> Outcome {
         Command::Encode(args) => encode::run(&args, out),
         Command::Decode(args) => decode::run(&args, out),
         Command::Check(args) => check::run(&args, out),
+        Command::New(args) => new::run(&args, out),
         Command::Rehearse(args) => rehearse::run(&args, out),
         Command::Publish(args) => publish::run(&args, out),
         Command::Rules(args) => rules::run(&args, out),

@@ -10,12 +10,13 @@ use crate::exit::{DONE, Failure, Outcome, because};
 use crate::render::style::{DIM, STRONG, in_style};
 
 /// The demo, so that the tour needs nothing but the command itself.
-const DEMO: [(&str, &str); 6] = [
+const DEMO: [(&str, &str); 7] = [
     ("demo/plan.toml", include_str!("../../../../demo/plan.toml")),
     ("demo/broken.toml", include_str!("../../../../demo/broken.toml")),
     ("demo/codebooks/tern-intercoms.toml", include_str!("../../../../demo/codebooks/tern-intercoms.toml")),
     ("demo/codebooks/gannet-radios.toml", include_str!("../../../../demo/codebooks/gannet-radios.toml")),
     ("demo/codebooks/tarnfell-domes.toml", include_str!("../../../../demo/codebooks/tarnfell-domes.toml")),
+    ("demo/reservations.csv", include_str!("../../../../demo/reservations.csv")),
     ("demo/messages/intercom-ack.toml", include_str!("../../../../demo/messages/intercom-ack.toml")),
 ];
 

@@ -185,14 +185,14 @@ fn publish_numbers_and_seals_and_refuses_what_has_errors() {
 Release 1 of Tarn Fell Observatory
   file   [..]release-000001.json
   seal   sha256:[..]
-  holds  control-room (10 options), intercoms (8 options), radios (8 options), domes (10 options), visitors (8 options), fleet intercoms (4 options), fleet radios (3 options), fleet boot (2 options), 2 reservations
+  holds  control-room (10 options), intercoms (8 options), radios (8 options), domes (10 options), visitors (8 options), fleet intercoms (4 options), fleet radios (3 options), fleet boot (2 options), 5 reservations
 
 "#]]);
     publish("demo/plan.toml").code(0).stdout_eq(str![[r#"
 Release 2 of Tarn Fell Observatory
   file     [..]release-000002.json
   seal     sha256:[..]
-  holds    control-room (10 options), intercoms (8 options), radios (8 options), domes (10 options), visitors (8 options), fleet intercoms (4 options), fleet radios (3 options), fleet boot (2 options), 2 reservations
+  holds    control-room (10 options), intercoms (8 options), radios (8 options), domes (10 options), visitors (8 options), fleet intercoms (4 options), fleet radios (3 options), fleet boot (2 options), 5 reservations
   same as  release 1: the plan comes to the same octets
 
 "#]]);
@@ -312,7 +312,7 @@ fn lookup_counts_what_it_knows() {
 
 #[test]
 fn every_command_has_its_help() {
-    for command in ["lookup", "encode", "decode", "check", "publish", "rules", "tour"] {
+    for command in ["lookup", "encode", "decode", "new", "check", "rehearse", "publish", "rules", "tour"] {
         let help = oplex(&[command, "--help"]).assert().code(0).get_output().stdout.clone();
         let help = String::from_utf8(help).unwrap();
         assert!(help.contains(&format!("Usage: oplex {command}")), "{help}");
@@ -522,4 +522,28 @@ fn a_rehearsal_of_nobody_is_refused() {
         &[&on[..], &["--circuit-id", "0xz"]].concat(),
         "`0xz` is not hexadecimal: 'z' at character 1 is not a hexadecimal digit (0-9, a-f)",
     );
+}
+
+#[test]
+fn a_new_plan_is_one_that_nothing_is_wrong_with() {
+    let place = tempfile::tempdir().unwrap();
+    let path = place.path().join("plan.toml");
+    let path = path.to_str().unwrap();
+    for (network, subnet) in [("office", "10.64.0.0/24"), ("lab", "192.0.2.7/28"), ("campus", "10.0.0.0/8")] {
+        let text =
+            oplex(&["new", "--network", network, "--subnet", subnet]).assert().code(0).get_output().stdout.clone();
+        std::fs::write(path, text).unwrap();
+        let checked = oplex(&["check", path, "--format", "json"]).assert().code(0);
+        checked.stdout_eq("");
+    }
+    std::fs::remove_file(path).unwrap();
+    oplex(&["new", path]).assert().code(0).stdout_eq("[..]plan.toml: a plan for 10.64.0.0/24 to begin with\n[..]\n");
+    oplex(&["new", path])
+        .assert()
+        .code(2)
+        .stderr_eq("oplex: [..]plan.toml: there is such a file already; name another, or take it away\n");
+    oplex(&["new", "--subnet", "10.64.0.0/30"])
+        .assert()
+        .code(2)
+        .stderr_eq("oplex: `10.64.0.0/30` is not a subnet such as 10.64.4.0/24, from /8 to /28\n");
 }

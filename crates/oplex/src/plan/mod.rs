@@ -7,6 +7,7 @@ mod client;
 mod fleet;
 mod network;
 mod read;
+mod read_csv;
 mod read_fleets;
 mod reservation;
 
@@ -22,10 +23,10 @@ pub use client::{ClientFacts, Expect};
 pub use fleet::{Fact, Fleet, FleetOn, Match, Pattern};
 pub use network::{Network, Pool, Subnet};
 pub(crate) use read::PlanReader;
-pub use read::{CODEBOOK_NOT_READ, UNKNOWN_OPTION};
+pub use read::{CODEBOOK_NOT_READ, RESERVATIONS_NOT_READ, UNKNOWN_OPTION};
 pub use reservation::{ClientKey, Reservation};
 
-pub(crate) static RULES: [&Rule; 2] = [&UNKNOWN_OPTION, &CODEBOOK_NOT_READ];
+pub(crate) static RULES: [&Rule; 3] = [&UNKNOWN_OPTION, &CODEBOOK_NOT_READ, &RESERVATIONS_NOT_READ];
 
 /// The lease where a plan says nothing: one day.
 pub const DEFAULT_LEASE: u32 = 86_400;

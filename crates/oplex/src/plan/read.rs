@@ -35,6 +35,19 @@ pub static CODEBOOK_NOT_READ: Rule = Rule {
     ),
 };
 
+/// A file of reservations that the plan names cannot be read.
+pub static RESERVATIONS_NOT_READ: Rule = Rule {
+    name: "reservations-not-read",
+    severity: Severity::Error,
+    rfc: "",
+    summary: "a file of reservations that the plan names cannot be read",
+    why: "The machines in it get addresses out of the pool, and nothing of their own.",
+    example: Example::Plan(
+        "reservations = \"missing.csv\"\n[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
+         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
+    ),
+};
+
 const PLAN: [&str; 13] = [
     "title",
     "server",
@@ -58,7 +71,7 @@ pub(super) fn plan(name: &str, text: &str, fetch: &mut dyn FnMut(&str) -> Result
     let mut reader = PlanReader::new(file, text);
     let plan = reader.reader.parse().map(|table| {
         reader.codebooks(&table, &mut sources, fetch);
-        reader.plan(&table)
+        reader.plan(&table, &mut sources, fetch)
     });
     let PlanReader { reader, codebook } = reader;
     let plan = plan.map(|parts| Plan { file, codebook, ..parts });
@@ -126,7 +139,12 @@ impl<'s> PlanReader<'s> {
     }
 
     /// The plan, but for its file and its codebook.
-    fn plan(&mut self, table: &Table<'s>) -> Plan {
+    fn plan(
+        &mut self,
+        table: &Table<'s>,
+        sources: &mut Sources,
+        fetch: &mut dyn FnMut(&str) -> Result<String, String>,
+    ) -> Plan {
         self.reader.only(table, &PLAN, "a plan");
         let title = self.reader.text(table, "title").map(|(title, _)| title.to_owned());
         let everyone = self.layer(table, "everyone".to_owned());
@@ -139,7 +157,21 @@ impl<'s> PlanReader<'s> {
             }
         }
         let fleets = self.fleets(table, &networks);
-        let reservations = self.reservations(table, &networks);
+        let mut reservations = self.reservations(table, &networks);
+        for (path, spot) in self.reader.texts(table, "reservations") {
+            match fetch(path) {
+                Ok(text) => {
+                    let file = sources.add(path, text);
+                    let text = sources.get(file).text.as_str();
+                    reservations.extend(self.csv(file, text, &networks));
+                }
+                Err(why) => {
+                    let finding =
+                        RESERVATIONS_NOT_READ.finding(format!("the reservations {path} cannot be read: {why}"));
+                    self.reader.findings.push(finding.at(spot));
+                }
+            }
+        }
         let expectations = self.expectations(table, &networks);
         let by_client = reservations.iter().enumerate().rev();
         // Of two for one client the first counts; a rule speaks of the other.

@@ -3,6 +3,7 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
 
 mod allocations;
+mod answers;
 mod codebook;
 mod codebook_files;
 mod constants;

@@ -1,0 +1,317 @@
+//! What single clients get: fleets, reservations, addresses, exchanges.
+
+use std::net::Ipv4Addr;
+
+use oplex::answer::NoAddress;
+use oplex::check;
+use oplex::packet::v4::Message;
+use oplex::plan::{ClientFacts, Loaded, Plan};
+use proptest::prelude::*;
+
+use crate::marked;
+
+/// A plan with two networks, and these lines after it.
+fn plan(more: &str) -> Loaded {
+    let text = format!(
+        "server = \"10.64.0.67\"\n[send.v4]\ndomain-server = [\"10.64.0.53\"]\ndomain-name = \"tarnfell.example\"\n\
+         [network.desk]\nsubnet = \"10.64.4.0/24\"\npool = [\"10.64.4.20-10.64.4.29\"]\nexclude = [\"10.64.4.22\"]\n\
+         [network.desk.send.v4]\nrouter = \"10.64.4.1\"\n[network.domes]\nsubnet = \"10.64.8.0/24\"\n\
+         [network.domes.send.v4]\nrouter = \"10.64.8.1\"\n{more}"
+    );
+    Plan::read("plan.toml", &text, &mut |path| Err(format!("no file {path}")))
+}
+
+/// A client on the network of this place, described by key and text.
+fn client(network: usize, last: u8, texts: &[(&str, &str)]) -> ClientFacts {
+    let codebook = oplex::codebook::Codebook::standard();
+    let mut facts = ClientFacts::on(network);
+    facts.mac = Some([2, 0, 0x5e, 0, 0x53, last]);
+    for (key, text) in texts {
+        let (_, set) = ClientFacts::TEXTS.iter().find(|(known, _)| known == key).unwrap();
+        set(&mut facts, codebook, text).unwrap();
+    }
+    facts
+}
+
+/// The names of the fleets that a client belongs to.
+fn fleets(more: &str, client: &ClientFacts) -> Vec<String> {
+    let loaded = plan(more);
+    assert_eq!(loaded.findings, [], "{more}");
+    let plan = loaded.plan.unwrap();
+    plan.answer(client).unwrap().fleets.iter().map(|known| known.fleet.name.clone()).collect()
+}
+
+#[test]
+fn fleets_are_recognised_by_what_their_devices_send() {
+    let is = |recognised: &str, texts: &[(&str, &str)]| {
+        let more = format!("[fleet.it]\nmatch = {recognised}\n");
+        !fleets(&more, &client(0, 0x61, texts)).is_empty()
+    };
+    let tern = [("vendor-class", "Tern D2")];
+    for (recognised, texts) in [
+        ("{ vendor-class = \"Tern *\" }", &tern[..]),
+        ("{ vendor-class = [\"Gannet *\", \"*D?\"] }", &tern),
+        ("{ mac = \"02:00:5e:00:53:*\" }", &[]),
+        ("{ mac = \"02:00:5e:00:53:60-02:00:5e:00:53:6f\" }", &[]),
+        ("{ mac = \"02-00-5E-00-53-61\" }", &[]),
+        ("{ user-class = \"dome\" }", &[("user-class", "dome")]),
+        ("{ arch = \"x64-uefi\" }", &[("arch", "7")]),
+        ("{ arch = 7 }", &[("arch", "x64-uefi")]),
+        ("{ hostname = \"dome-*\" }", &[("hostname", "dome-3")]),
+        ("{ client-id = \"01:02\" }", &[("client-id", "0102")]),
+        ("{ circuit-id = \"port?\" }", &[("circuit-id", "port7")]),
+        ("{ circuit-id = \"07:*\", remote-id = \"mast\" }", &[("circuit-id", "0x0708"), ("remote-id", "mast")]),
+        ("{ \"v4:class-id\" = \"Tern D2\" }", &tern),
+        ("{ any = [{ hostname = \"x\" }, { vendor-class = \"Tern*\" }] }", &tern),
+        ("{ all = [{ mac = \"02:*\" }, { vendor-class = \"Tern*\" }] }", &tern),
+        ("{ mac = \"02:*\", none = [{ hostname = \"*\" }] }", &[]),
+    ] {
+        assert!(is(recognised, texts), "{recognised} {texts:?}");
+    }
+    for (recognised, texts) in [
+        ("{ vendor-class = \"Tern\" }", &tern[..]),
+        ("{ vendor-class = \"Tern *\", hostname = \"*\" }", &tern),
+        ("{ mac = \"02:00:5e:00:53:70-02:00:5e:00:53:7f\" }", &[]),
+        ("{ none = [{ mac = \"02:*\" }] }", &[]),
+        ("{ user-class = \"dome\" }", &[("user-class", "domes")]),
+        ("{ circuit-id = \"port7\" }", &[("remote-id", "port7")]),
+        ("{ arch = \"x86-bios\" }", &[]),
+    ] {
+        assert!(!is(recognised, texts), "{recognised} {texts:?}");
+    }
+}
+
+const LAYERS: &str = "[fleet.phones]\nmatch = { vendor-class = \"Tern *\" }\nlease = \"2h\"\nwithhold = [\"domain-name\"]\n\
+    [fleet.phones.send.v4]\nlog-server = \"10.64.0.70\"\nrouter = \"10.64.4.2\"\n[fleet.phones.on.desk]\npool = [\"10.64.4.25-10.64.4.27\"]\n\
+    [fleet.phones.on.desk.send.v4]\nlog-server = \"10.64.0.71\"\n[fleet.late]\nmatch = { mac = \"02:*\" }\n\
+    send.v4 = { log-server = \"10.64.0.72\" }\n[[reservation]]\nnetwork = \"desk\"\nmac = \"02:00:5e:00:53:11\"\n\
+    address = \"10.64.4.11\"\nsend.v4 = { log-server = \"10.64.0.73\" }\n";
+
+#[test]
+fn the_narrower_layer_wins_and_says_what_it_overrode() {
+    let plan = plan(LAYERS).plan.unwrap();
+    let phone = client(0, 0x11, &[("vendor-class", "Tern D2")]);
+    let chain = |facts: &ClientFacts, name: &str| {
+        let answer = plan.answer(facts).unwrap();
+        let told = answer.told.iter().find(|told| *told.sent.definition.name == *name);
+        told.map(|told| {
+            let over = told.overrides.iter().map(|(layer, _)| layer.name.clone());
+            std::iter::once(told.layer.name.clone()).chain(over).collect::<Vec<_>>()
+        })
+    };
+    let logs = ["reservation 02:00:5e:00:53:11", "fleet phones on desk", "fleet late", "fleet phones"];
+    assert_eq!(chain(&phone, "log-server").unwrap(), logs);
+    assert_eq!(chain(&phone, "router").unwrap(), ["fleet phones", "network desk"]);
+    assert_eq!(chain(&phone, "domain-name"), None);
+    assert_eq!(plan.answer(&phone).unwrap().timers.lease.seconds, 7200);
+    // On the other network neither the reservation nor the fleet's own place counts.
+    assert_eq!(
+        chain(&client(1, 0x11, &[("vendor-class", "Tern D2")]), "log-server").unwrap(),
+        ["fleet late", "fleet phones"]
+    );
+}
+
+#[test]
+fn an_address_is_reserved_or_the_first_free_one() {
+    let plan =
+        plan(&format!("{LAYERS}[[reservation]]\nnetwork = \"desk\"\nclient-id = \"0102\"\naddress = \"10.64.4.20\"\n"));
+    let plan = plan.plan.unwrap();
+    let address = |facts: &ClientFacts, leased| {
+        let facts = ClientFacts { leased, ..facts.clone() };
+        plan.answer(&facts).unwrap().address.map(|given| (given.address.octets()[3], given.fleet.map(str::to_owned)))
+    };
+    let (laptop, phone) = (client(0, 0x99, &[]), client(0, 0x99, &[("vendor-class", "Tern D2")]));
+    assert_eq!(address(&client(0, 0x11, &[]), 5), Ok((11, None)));
+    assert_eq!(address(&client(0, 0x99, &[("client-id", "0102")]), 0), Ok((20, None)));
+    // 20 is reserved, 22 is excluded, 25 to 27 are the phones'.
+    assert_eq!([0, 1, 2, 3, 4].map(|leased| address(&laptop, leased).unwrap().0), [21, 23, 24, 28, 29]);
+    assert_eq!(address(&laptop, 5), Err(NoAddress::AllTaken));
+    assert_eq!(address(&phone, 2), Ok((27, Some("phones".to_owned()))));
+    assert_eq!(address(&phone, 3), Err(NoAddress::AllTaken));
+    assert_eq!(address(&client(1, 0x99, &[]), 0), Err(NoAddress::NoPool));
+    let (lends, fleets) = plan.lends(0);
+    assert_eq!(
+        (lends, fleets.iter().map(|(fleet, own)| (fleet.name.as_str(), *own)).collect::<Vec<_>>()),
+        (6, vec![("phones", 3)])
+    );
+}
+
+#[test]
+fn an_exchange_has_what_was_asked_for_and_echoes_what_was_sent() {
+    let plan = plan(LAYERS).plan.unwrap();
+    let mut facts = client(0, 0x61, &[("vendor-class", "Tern D2"), ("client-id", "01aa"), ("circuit-id", "port7")]);
+    facts.wants = Some(vec![6, 3, 7]);
+    let answer = plan.answer(&facts).unwrap();
+    let exchange = plan.exchange(&facts, &answer).unwrap();
+    let messages: Vec<Message<'_>> =
+        exchange.messages.iter().map(|sent| Message::read(&sent.octets).unwrap()).collect();
+    for message in &messages {
+        assert_eq!(check::message(&plan.codebook, *message), [], "{message}");
+    }
+    assert_eq!(check::exchange(&plan.codebook, messages[0], messages[1]), []);
+    assert_eq!(check::exchange(&plan.codebook, messages[2], messages[3]), []);
+    let codes: Vec<u8> = messages[3].options().map(|option| option.code()).collect();
+    assert_eq!(codes, [53, 54, 51, 61, 6, 3, 7, 58, 59, 82]);
+    assert_eq!((exchange.unasked, messages[3].header().yiaddr), (vec![1], Ipv4Addr::new(10, 64, 4, 25)));
+    // Without an address nothing is offered.
+    let nowhere = client(1, 0x61, &[]);
+    let silent = plan.exchange(&nowhere, &plan.answer(&nowhere).unwrap()).unwrap();
+    assert_eq!(silent.messages.len(), 1);
+}
+
+#[test]
+fn expectations_are_held_against_the_plan() {
+    let expects = |lines: &str| {
+        let client = "client = { network = \"desk\", mac = \"02:00:5e:00:53:61\", vendor-class = \"Tern D2\" }";
+        let loaded = plan(&format!("{LAYERS}[[expect]]\n{client}\n{lines}\n"));
+        let found = check::plan(&loaded).into_iter().filter(|at| at.rule.name == "expectation-not-met");
+        found.map(|finding| finding.message).collect::<Vec<_>>()
+    };
+    let met = "told = { log-server = \"10.64.0.71\", subnet-mask = \"255.255.255.0\" }\nnot-told = [\"domain-name\"]\n\
+               address = [\"10.64.4.25-10.64.4.27\"]\nfleets = [\"phones\", \"late\"]";
+    assert_eq!(expects(met), Vec::<String>::new());
+    assert_eq!(
+        expects("told = { log-server = \"10.64.0.70\" }"),
+        ["log-server should be 10.64.0.70, and is 10.64.0.71"]
+    );
+    assert_eq!(expects("told = { domain-name = \"x.example\" }"), ["domain-name is not told"]);
+    assert_eq!(expects("told = { subnet-mask = \"255.255.0.0\" }"), ["subnet-mask is not 255.255.0.0"]);
+    assert_eq!(expects("not-told = [\"router\"]"), ["router is told: 10.64.4.2"]);
+    assert_eq!(expects("address = \"10.64.4.20\""), ["the address is 10.64.4.25"]);
+    assert_eq!(expects("fleets = [\"phones\"]"), ["the client is recognised as late, too"]);
+    assert_eq!(expects("fleets = [\"phones\", \"late\", \"boats\"]"), ["there is no fleet boats"]);
+}
+
+/// What reading and checking a plan finds that has these reservations.
+fn in_csv(csv: &str) -> Vec<oplex::finding::Finding> {
+    let text = marked::around("", "").replacen("[send.v4]", "reservations = \"r.csv\"\n[send.v4]", 1);
+    check::plan(&Plan::read("plan.toml", &text, &mut |_| Ok(csv.to_owned())))
+}
+
+#[test]
+fn reservations_are_read_as_people_keep_them() {
+    let text = marked::around("", "").replacen("[send.v4]", "reservations = \"r.csv\"\n[send.v4]", 1);
+    let csv = "\u{feff}# the workshop's\r\nMAC;address;name;network;hostname\r\n\r\n02-00-5E-00-53-11;10.64.8.11;\"door; east\";domes;\"east\"\r\n\
+               02:00:5e:00:53:12;10.64.8.12;;;\r\n";
+    let loaded = Plan::read("plan.toml", &text, &mut |_| Ok(csv.to_owned()));
+    assert_eq!(check::plan(&loaded), []);
+    let plan = loaded.plan.unwrap();
+    let [door, other] = &plan.reservations[..] else { panic!("{:?}", plan.reservations) };
+    assert_eq!((door.name.as_ref().unwrap().0.as_str(), door.layer.as_ref().unwrap().sends.len()), ("door; east", 1));
+    // Its network follows from the address.
+    assert_eq!(
+        (other.network, other.address.as_ref().unwrap().0, other.layer.is_none()),
+        (0, [10, 64, 8, 12].into(), true)
+    );
+    let place = loaded.sources.place(&other.client_spot);
+    assert_eq!((place.file.as_str(), place.line, place.column), ("r.csv", 5, 1));
+}
+
+#[test]
+fn faults_in_reservations_are_found_at_their_cells() {
+    for (csv, rule, message) in [
+        ("mac,addr«ess»x\n", "unknown-option", ""),
+        (
+            "mac,address\n02:00:5e:00:53:11,«10.64.8.300»\n",
+            "wrong-kind",
+            "`10.64.8.300` is not an IPv4 address: 300 is above 255",
+        ),
+        ("mac,address\n# x\n\n«02:00:5e»,10.64.8.11\n", "wrong-kind", "`02:00:5e` has 3 octets, and a MAC has 6"),
+        ("mac,name,network\n02:00:5e:00:53:11,\"a, b\",«dome»\n", "wrong-kind", "no network is called `dome`"),
+        (
+            "mac,address,name\n02:00:5e:00:53:11,10.64.8.11,x,«y»\n",
+            "wrong-kind",
+            "4 cells, and the first line has 3 columns",
+        ),
+        ("mac,hostname,network\n02:00:5e:00:53:11,«dome!»,domes\n", "not-a-host-name", ""),
+        ("«address»,name\n", "missing-key", "no column is called `mac` or `client-id`"),
+        (
+            "mac,address\n02:00:5e:00:53:11,10.64.8.11\n«02:00:5e:00:53:11»,10.64.8.12\n",
+            "reserved-twice",
+            "02:00:5e:00:53:11 has a reservation on domes already",
+        ),
+    ] {
+        let (text, span) = marked::unmarked(csv);
+        let found = in_csv(&text);
+        let [finding] = &found[..] else { panic!("{csv}\n{found:#?}") };
+        assert_eq!(finding.rule.name, rule, "{csv}");
+        assert!(message.is_empty() || finding.message == message, "{}", finding.message);
+        let at = finding.spot.as_ref().unwrap().span.clone();
+        let (at, wanted) = (&text[at], &text[span.unwrap()]);
+        assert!(at.contains(wanted), "{csv}: {at}");
+    }
+}
+
+#[test]
+fn fleets_that_get_in_each_others_way_are_found() {
+    let rules = |more: &str| {
+        let found = check::plan(&plan(more));
+        found.into_iter().map(|finding| finding.rule.name).collect::<Vec<_>>()
+    };
+    let two = |first: &str, second: &str| {
+        rules(&format!(
+            "[fleet.one]\nmatch = {first}\nsend.v4 = {{ log-server = \"10.64.0.70\" }}\n[fleet.two]\nmatch = {second}\n\
+             send.v4 = {{ log-server = \"10.64.0.71\" }}\n"
+        ))
+    };
+    assert_eq!(two("{ vendor-class = \"Tern *\" }", "{ mac = \"02:*\" }"), ["fleets-disagree"]);
+    assert_eq!(two("{ vendor-class = \"Tern\" }", "{ vendor-class = \"Gannet\" }"), [""; 0]);
+    assert_eq!(two("{ hostname = [\"a\", \"b\"] }", "{ all = [{ hostname = \"c\" }, { arch = 7 }] }"), [""; 0]);
+    assert_eq!(two("{ hostname = [\"a\", \"b\"] }", "{ hostname = \"b\" }"), ["fleets-disagree"]);
+    let pool = |pool: &str| rules(&format!("[fleet.one]\nmatch = {{ arch = 7 }}\non.desk.pool = \"{pool}\"\n"));
+    assert_eq!(pool("10.64.4.24-10.64.4.26"), [""; 0]);
+    assert_eq!(pool("10.64.4.28-10.64.4.31"), ["fleet-pool-outside"]);
+    assert_eq!(pool("10.64.5.1-10.64.5.2"), ["fleet-pool-outside"]);
+    let asks = |asks: &str| {
+        rules(&format!(
+            "[fleet.one]\nmatch = {{ arch = 7 }}\nasks = {asks}\nsend.v4 = {{ log-server = \"10.64.0.70\" }}\n"
+        ))
+    };
+    assert_eq!((asks("[1, \"log-server\"]"), asks("[1, 3]")), (vec![], vec!["told-but-not-asked"]));
+}
+
+proptest! {
+    #[test]
+    fn a_reservation_changes_nobody_elses_answer_but_its_address(last in 0u8..=255, other in 0u8..=255, host in 10u8..40) {
+        prop_assume!(last != other);
+        let one = format!(
+            "[[reservation]]\nnetwork = \"desk\"\nmac = \"02:00:5e:00:53:{last:02x}\"\naddress = \"10.64.4.{host}\"\n\
+             send.v4 = {{ log-server = \"10.64.0.99\" }}\n"
+        );
+        let (before, after) = (plan(LAYERS).plan.unwrap(), plan(&format!("{LAYERS}{one}")).plan.unwrap());
+        let facts = client(0, other, &[("vendor-class", "Tern D2")]);
+        let told = |plan: &Plan| {
+            let answer = plan.answer(&facts).unwrap();
+            answer.payloads.iter().map(|told| (told.code, told.octets.clone())).collect::<Vec<_>>()
+        };
+        assert_eq!(told(&before), told(&after));
+    }
+
+    #[test]
+    fn the_order_of_keys_in_a_table_does_not_matter(order in Just([0, 1, 2, 3]).prop_shuffle()) {
+        let lines = ["router = \"10.64.4.2\"", "log-server = \"10.64.0.70\"", "ntp-servers = \"10.64.0.123\"", "mtu-interface = 1400"];
+        let more = format!("[fleet.it]\nmatch = {{ mac = \"02:*\" }}\n[fleet.it.send.v4]\n{}\n", order.map(|at| lines[at]).join("\n"));
+        let plan = plan(&more).plan.unwrap();
+        let answer = plan.answer(&client(0, 1, &[])).unwrap();
+        let codes: Vec<u16> = answer.payloads.iter().map(|told| told.code).collect();
+        assert_eq!(codes, [1, 3, 6, 7, 15, 26, 42, 51, 58, 59]);
+    }
+
+    #[test]
+    fn any_pattern_is_held_against_any_text(pattern in "[ab*?]{0,8}", text in "[ab]{0,10}") {
+        let more = format!("[fleet.it]\nmatch = {{ hostname = \"{pattern}\" }}\n");
+        let fits = !fleets(&more, &client(0, 1, &[("hostname", &text)])).is_empty();
+        assert_eq!(fits, slow(pattern.as_bytes(), text.as_bytes()), "{pattern} {text}");
+    }
+}
+
+/// The same by trying everything.
+fn slow(pattern: &[u8], text: &[u8]) -> bool {
+    match (pattern, text) {
+        ([], []) => true,
+        ([b'*', rest @ ..], text) => (0..=text.len()).any(|at| slow(rest, &text[at..])),
+        ([b'?', rest @ ..], [_, more @ ..]) => slow(rest, more),
+        ([wanted, rest @ ..], [found, more @ ..]) => wanted == found && slow(rest, more),
+        _ => false,
+    }
+}
