@@ -23,5 +23,6 @@ mod registry;
 mod rules;
 mod shown;
 mod spellings;
+mod tags;
 mod typed;
 mod walking;

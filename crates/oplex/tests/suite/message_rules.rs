@@ -193,3 +193,139 @@ fn what_is_wrong_with_a_specimen_is_found_where_it_is_written() {
     assert_eq!(found(&long)[0].message, "`sname` takes 63 octets and a NUL after them, and these are 64");
     assert_eq!(found("[options]\noverload = 3\n")[0].message, "option 52 follows from where the options find room");
 }
+
+/// The findings about a message with these octets after its cookie, each with its rule and its octets.
+fn placed(options: &str) -> Vec<(&'static str, std::ops::Range<usize>)> {
+    let octets = message_with(options);
+    let found = check::message(Codebook::standard(), Message::read(&octets).unwrap());
+    found.into_iter().map(|finding| (finding.rule.name, finding.octets.unwrap())).collect()
+}
+
+#[test]
+fn fields_are_checked_for_their_ends() {
+    assert_eq!(placed("350101 ff"), []);
+    // Pads may stand between options and after the end.
+    assert_eq!(placed("0000 350101 00 3d0201aa 000000 ff 0000"), []);
+    assert_eq!(placed("350101 ff 00 aa"), [("octets-after-end", 245..300)]);
+    assert_eq!(placed("350101"), [("options-without-end", 299..300)]);
+    let whole = octets("chaddr = \"02:00:5e:00:53:11\"\nsmallest = 0\nafter-header = \"63825363 350101 0c\"\n");
+    let found = check::message(Codebook::standard(), Message::read(&whole).unwrap());
+    let rules: Vec<_> = found.iter().map(|at| (at.rule.name, at.octets.clone().unwrap())).collect();
+    assert_eq!(rules, [("message-too-short", 0..244), ("option-overruns-field", 243..244)]);
+    assert_eq!(found[1].message, "`options` ends before the length of v4:12 hostname");
+}
+
+#[test]
+fn options_in_header_fields_are_checked_there() {
+    let message = |overload: &str, file: &str, sname: &str| {
+        let text = format!(
+            "chaddr = \"02:00:5e:00:53:11\"\nfile = {{ hex = \"{file}\" }}\nsname = {{ hex = \"{sname}\" }}\n\
+             after-header = \"63825363 350101 {overload} ff\"\n"
+        );
+        let octets = octets(&text);
+        let found = check::message(Codebook::standard(), Message::read(&octets).unwrap());
+        found.into_iter().map(|finding| (finding.rule.name, finding.octets.unwrap())).collect::<Vec<_>>()
+    };
+    assert_eq!(message("340103", "0c0461626364 ff", "0f0161 ff"), []);
+    assert_eq!(message("340101", "0c0461626364", ""), [("options-without-end", 235..236)]);
+    assert_eq!(message("340102", "", "0cff"), [("option-overruns-field", 44..108)]);
+    // Option 52 counts in the options field alone.
+    assert_eq!(message("340101", "340103 ff", "ff")[0], ("overload-misused", 108..111));
+    assert_eq!(message("340101", "00 0c0161 ff", ""), [("overload-misused", 108..109)]);
+    assert_eq!(message("340102", "", "ff"), [("overload-for-nothing", 44..45)]);
+    // A value that is none of the three is a fault of the payload.
+    assert_eq!(message("340107", "", ""), [("value-without-meaning", 243..246)]);
+    assert_eq!(message("340101", "520601046f727421 ff", ""), [("relay-information-misplaced", 108..116)]);
+}
+
+#[test]
+fn repeated_options_are_joined_or_found() {
+    let base = "350105 36040a400043 330400007080";
+    let ack = |more: &str| {
+        let text = format!(
+            "type = \"ack\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 {base} {more} ff\"\n"
+        );
+        findings(&text)
+    };
+    assert_eq!(ack("06040a400035"), Vec::<String>::new());
+    assert_eq!(
+        ack("0f0161 0f0162"),
+        ["warning split-for-nothing: v4:15 domain-name is split, and has 2 octets in all"]
+    );
+    assert_eq!(
+        ack("1a0205dc 1a0205dc"),
+        ["error repeated-but-single: v4:26 mtu-interface stands here again; it is never split"]
+    );
+    // 300 octets cannot stand in one option.
+    let route = "1a0a0a0a0a0a400401";
+    let part = |count: usize| format!("79{:02x}{}", count * 9, route.repeat(count));
+    let long = ack(&format!("{} {}", part(28), part(5)));
+    assert!(!long.iter().any(|at| at.contains("split")), "{long:?}");
+}
+
+#[test]
+fn times_names_and_proofs_go_together() {
+    let ack = |lines: &str| findings(&of_type("ack", &format!("{OFFER}{lines}")));
+    assert_eq!(ack("renewal-time = \"4h\"\nrebinding-time = \"7h\"\n"), Vec::<String>::new());
+    assert_eq!(
+        ack("renewal-time = \"7h\"\nrebinding-time = \"7h\"\n"),
+        ["error lease-times-out-of-order: v4:58 renewal-time (7h) does not come before v4:59 rebinding-time (7h)"]
+    );
+    assert_eq!(
+        ack("rebinding-time = \"8h\"\n"),
+        ["error lease-times-out-of-order: v4:59 rebinding-time (8h) does not come before v4:51 address-time (8h)"]
+    );
+    // A lease without an end has any times.
+    let endless = OFFER.replace("8h", "infinite");
+    assert_eq!(findings(&of_type("ack", &format!("{endless}renewal-time = \"infinite\"\n"))), Vec::<String>::new());
+    let named = "hostname = \"dome-3\"\nclient-fqdn = { flags = \"s+e\", rcode1 = 0, rcode2 = 0, name = \"dome-3\" }\n";
+    // Servers may tell both.
+    assert_eq!(ack(named), Vec::<String>::new());
+    assert_eq!(
+        findings(&of_type("discover", &format!("[options]\n{named}"))),
+        ["error two-host-names: v4:12 hostname beside v4:81 client-fqdn"]
+    );
+    let boots = |lines: &str| findings(&of_type("discover", &format!("[options]\n{lines}")));
+    let all = "client-system = [7]\nclient-ndi = { hex = \"010310\" }\nuuid-guid = { hex = \"0000112233445566778899aabbccddeeff\" }\n";
+    assert_eq!(boots(all), Vec::<String>::new());
+    assert_eq!(
+        boots("client-system = [7]\n"),
+        ["warning boot-facts-incomplete: v4:94 client-ndi and v4:97 uuid-guid are missing"]
+    );
+    let proof = "authentication = { hex = \"0101000000000000000001\" }\n";
+    assert_eq!(boots(proof), ["error proof-without-identity: v4:90 authentication without v4:61 client-id"]);
+    assert_eq!(boots(&format!("{proof}client-id = {{ hex = \"01aa\" }}\n")), Vec::<String>::new());
+}
+
+#[test]
+fn questions_about_leases_have_one_key() {
+    let query = |lines: &str| findings(&format!("type = \"leasequery\"\ngiaddr = \"10.64.4.1\"\n{lines}"));
+    assert_eq!(query("ciaddr = \"10.64.4.20\"\n"), Vec::<String>::new());
+    assert_eq!(query("chaddr = \"02:00:5e:00:53:11\"\n"), Vec::<String>::new());
+    assert_eq!(query("[options]\nclient-id = { hex = \"01aa\" }\n"), Vec::<String>::new());
+    assert_eq!(query("[options]\nrelay-agent-information = { agent-remote-id = \"01\" }\n"), Vec::<String>::new());
+    assert_eq!(query(""), ["error leasequery-keys: it asks by nothing"]);
+    assert_eq!(
+        query("ciaddr = \"10.64.4.20\"\n[options]\nclient-id = { hex = \"01aa\" }\n"),
+        ["error leasequery-keys: it asks by ciaddr and client-id (61)"]
+    );
+    let unanswerable = "type = \"leasequery\"\nciaddr = \"10.64.4.20\"\n";
+    assert_eq!(findings(unanswerable), ["error header-address-missing: a DHCPLEASEQUERY has no giaddr"]);
+}
+
+#[test]
+fn messages_of_bootp_are_checked_as_such() {
+    let bootp = |lines: &str| findings(&format!("chaddr = \"02:00:5e:00:53:11\"\n{lines}"));
+    assert_eq!(bootp("[options]\nrouter = \"10.64.4.1\"\n"), Vec::<String>::new());
+    assert_eq!(
+        bootp("[options]\nbootfile-name = \"domes/controller.efi\"\n"),
+        ["warning message-type-missing: v4:67 bootfile-name stands in a message without a type"]
+    );
+    // Two octets in option 53 are no type.
+    let odd = message_with("35020101 ff");
+    let message = Message::read(&odd).unwrap();
+    assert_eq!(
+        (message.message_type(), message.to_string().as_str()),
+        (None, "DHCP message of no type from 02:00:5e:00:53:11, 1 option, 300 octets")
+    );
+}
