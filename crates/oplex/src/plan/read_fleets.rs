@@ -34,19 +34,20 @@ impl<'s> PlanReader<'s> {
         for (name, node) in named.into_iter().flatten() {
             let spot = self.reader.spot(name.span());
             if let Some(inner) = self.reader.table(node, &format!("fleet.{}", name.get_ref())) {
-                fleets.push(self.fleet(name.get_ref(), spot, inner, networks));
+                fleets.extend(self.fleet(name.get_ref(), spot, inner, networks));
             }
         }
         fleets
     }
 
-    fn fleet(&mut self, name: &str, spot: Spot, table: &Table<'s>, networks: &[Network]) -> Fleet {
+    /// A fleet; `None` when nothing says what it is recognised by, which is a finding.
+    fn fleet(&mut self, name: &str, spot: Spot, table: &Table<'s>, networks: &[Network]) -> Option<Fleet> {
         self.reader.only(table, &FLEET, "a fleet");
         let recognised = match table.get("match") {
             Some(node) => self.recognised(node),
             None => {
                 self.reader.missing(spot.span.clone(), "match", "{ vendor-class = \"Tern *\" }");
-                Match::Any(Vec::new())
+                None
             }
         };
         let asks = table.get("asks").map(|node| self.codes(node, "asks"));
@@ -61,7 +62,7 @@ impl<'s> PlanReader<'s> {
             on.push(FleetOn { network: index, spot: at, pools: self.pools(inner, "pool"), layer });
         }
         let layer = self.layer(table, format!("fleet {name}"));
-        Fleet { name: name.to_owned(), spot, recognised, layer, asks, on }
+        Some(Fleet { name: name.to_owned(), spot, recognised: recognised?, layer, asks, on })
     }
 
     /// The network of this name.
@@ -81,28 +82,31 @@ impl<'s> PlanReader<'s> {
     }
 
     /// A table of facts, all of which must hold, with `all`, `any` and `none` for more.
-    fn recognised(&mut self, node: &Node<'s>) -> Match {
-        let Some(table) = self.reader.table(node, "match") else { return Match::Any(Vec::new()) };
-        let mut all = Vec::new();
+    fn recognised(&mut self, node: &Node<'s>) -> Option<Match> {
+        let table = self.reader.table(node, "match")?;
+        let (mut all, mut whole) = (Vec::new(), true);
         for (key, node) in table {
             let spot = self.reader.spot(key.span());
             match key.get_ref().as_ref() {
                 "all" => all.push(Match::All(self.matches(node))),
                 "any" => all.push(Match::Any(self.matches(node))),
                 "none" => all.push(Match::None(self.matches(node))),
-                name => all.extend(self.fact(name, &spot, node)),
+                name => match self.fact(name, &spot, node) {
+                    Some(fact) => all.push(fact),
+                    None => whole = false,
+                },
             }
         }
-        match all.len() {
-            1 => all.remove(0),
-            _ => Match::All(all),
+        if !whole {
+            return None;
         }
+        Some(if all.len() == 1 { all.remove(0) } else { Match::All(all) })
     }
 
     fn matches(&mut self, node: &Node<'s>) -> Vec<Match> {
         match node.get_ref().as_array() {
-            Some(items) => items.iter().map(|item| self.recognised(item)).collect(),
-            None => vec![self.recognised(node)],
+            Some(items) => items.iter().filter_map(|item| self.recognised(item)).collect(),
+            None => self.recognised(node).into_iter().collect(),
         }
     }
 
@@ -114,7 +118,7 @@ impl<'s> PlanReader<'s> {
         let items: Vec<&Node<'s>> =
             node.get_ref().as_array().map_or_else(|| vec![node], |items| items.iter().collect());
         let mut patterns = Vec::new();
-        for item in items {
+        for item in &items {
             let text = match self.reader.written(item).kind {
                 WrittenKind::Text { text, .. } => text,
                 WrittenKind::Integer(number) => number.to_string(),
@@ -130,7 +134,8 @@ impl<'s> PlanReader<'s> {
                 Err(why) => self.reader.wrong_kind(item.span(), why),
             }
         }
-        Some(Match::Sends { fact, patterns, spot: self.reader.spot(node.span()) })
+        let unread = patterns.len() < items.len();
+        (!unread).then(|| Match::Sends { fact, patterns, spot: self.reader.spot(node.span()) })
     }
 
     /// Codes and names of options.

@@ -20,6 +20,7 @@ mod plan_rules;
 mod plans;
 mod reference;
 mod registry;
+mod releases;
 mod rules;
 mod shown;
 mod spellings;

@@ -1,6 +1,6 @@
 //! Each rule over a plan: what it says and where, and where it keeps silent.
 
-use crate::marked::{around, finds, in_plan};
+use crate::marked::{around, finds, in_plan, unmarked};
 
 #[track_caller]
 fn silent(text: &str) {
@@ -432,5 +432,113 @@ fn values_are_marked_at_the_very_characters() {
         // An escape keeps characters from standing one for one, so all of the value is marked.
         let line = if line.contains("\\u00e9") { "bootfile-name = «\"a\\u00e9\"»" } else { line };
         in_sends(line, rule, message);
+    }
+}
+
+#[test]
+fn reservations_are_held_against_their_networks() {
+    let reserved = |lines: &str| {
+        let text = around("pool = [\"10.64.8.32-10.64.8.63\"]", "")
+            + "[[reservation]]\nnetwork = \"domes\"\nmac = \"02:00:5e:00:53:11\"\n"
+            + lines;
+        let (text, span) = unmarked(&text);
+        let found = in_plan(&text);
+        for finding in &found {
+            assert_eq!(finding.spot.as_ref().map(|spot| spot.span.clone()), span, "{lines}");
+        }
+        found.into_iter().map(|finding| format!("{}: {}", finding.rule.name, finding.message)).collect::<Vec<_>>()
+    };
+    assert_eq!(reserved("address = \"10.64.8.13\""), [""; 0]);
+    assert_eq!(reserved("name = \"dome-3\""), [""; 0]);
+    assert_eq!(
+        reserved("address = «\"10.64.16.13\"»"),
+        ["reservation-outside-subnet: 10.64.16.13 is not in 10.64.8.0/21"]
+    );
+    assert_eq!(
+        reserved("address = «\"10.64.15.255\"»"),
+        ["reservation-outside-subnet: 10.64.15.255 is the broadcast address of 10.64.8.0/21"]
+    );
+    assert_eq!(
+        reserved("address = «\"10.64.8.0\"»"),
+        ["reservation-outside-subnet: 10.64.8.0 is the own address of 10.64.8.0/21"]
+    );
+    assert_eq!(reserved("address = «\"10.64.8.40\"»"), ["reservation-in-pool: 10.64.8.40 lies in the pool of domes"]);
+    assert_eq!(
+        reserved("address = «\"10.64.8.1\"»"),
+        ["told-address-is-reserved: 10.64.8.1 is told as router, and reserved for a client"]
+    );
+    assert_eq!(
+        reserved(
+            "address = \"10.64.8.13\"\n[[reservation]]\nnetwork = \"domes\"\nmac = \"02:00:5e:00:53:12\"\naddress = «\"10.64.8.13\"»"
+        ),
+        ["reserved-twice: 10.64.8.13 is reserved already"]
+    );
+}
+
+#[test]
+fn faults_in_fleets_reservations_and_expectations_are_found_where_they_are_written() {
+    for (lines, rule, message) in [
+        ("[fleet.«it»]\n", "missing-key", "`match` is missing here"),
+        ("[fleet.it]\nmatch = «3»\n", "wrong-kind", "match is a table, `[match]`, not a number"),
+        ("[fleet.it]\nmatch = { arch = 7 }\n«macth» = 1\n", "unknown-key", "`macth` means nothing in a fleet"),
+        ("[fleet.it]\nmatch = { «vendor-clas» = \"x\" }\n", "unknown-option", "no option is known as `vendor-clas`"),
+        ("[fleet.it]\nmatch = { mac = «\"02:00\"» }\n", "wrong-kind", "`02:00` has 2 octets, and a MAC has 6"),
+        (
+            "[fleet.it]\nmatch = { mac = «\"02:00:5e:00:53:20-02:00:5e:00:53:10\"» }\n",
+            "wrong-kind",
+            "`02:00:5e:00:53:20-02:00:5e:00:53:10` ends before it begins",
+        ),
+        (
+            "[fleet.it]\nmatch = { mac = «\"02:zz:*\"» }\n",
+            "wrong-kind",
+            "`z` cannot stand in a pattern for hardware addresses, `02:00:5e:*`",
+        ),
+        ("[fleet.it]\nmatch = { arch = 7 }\non.«dome» = {}\n", "wrong-kind", "no network is called `dome`"),
+        (
+            "[fleet.it]\nmatch = { arch = 7 }\nasks = «3»\n",
+            "wrong-kind",
+            "`asks` is a list of codes and names of options",
+        ),
+        ("[[«reservation»]]\nmac = \"02:00:5e:00:53:11\"\n", "missing-key", "`network` is missing here"),
+        (
+            "[[reservation]]\nnetwork = \"domes\"\nmac = «\"zy\"»\n",
+            "wrong-kind",
+            "`zy` is not a MAC: 'z' at character 1 is not a hexadecimal digit (0-9, a-f)",
+        ),
+        (
+            "[[reservation]]\nnetwork = \"domes\"\nclient-id = «\"\"»\n",
+            "wrong-kind",
+            "a client identifier has an octet at least",
+        ),
+        ("[[expect]]\nclient = { network = «\"dome\"» }\n", "wrong-kind", "no network is called `dome`"),
+        (
+            "[[expect]]\nclient = { network = \"domes\", arch = «\"x64\"» }\n",
+            "wrong-kind",
+            "`x64` is no architecture of option 93; did you mean `x64-uefi`?",
+        ),
+        (
+            "[[expect]]\nclient = { network = \"domes\" }\naddress = «\"10.64\"»\n",
+            "wrong-kind",
+            "`10.64` is not an IPv4 address: it has 2 of 4 numbers",
+        ),
+        (
+            "[[expect]]\nclient = { network = \"domes\" }\ntold = { router = \"«10.64»\" }\n",
+            "value-does-not-fit-layout",
+            "router: `10.64` is not an IPv4 address: it has 2 of 4 numbers",
+        ),
+        (
+            "reservations = «\"r.csv\"»\n",
+            "reservations-not-read",
+            "the reservations r.csv cannot be read: no such file",
+        ),
+    ] {
+        let text =
+            if lines.starts_with("reservations") { lines.to_owned() + &around("", "") } else { around("", "") + lines };
+        let (text, span) = unmarked(&text);
+        let found = in_plan(&text);
+        assert_eq!((found[0].rule.name, found[0].message.as_str()), (rule, message), "{lines}\n{found:#?}");
+        let at = found[0].spot.clone().unwrap().span;
+        let span = span.unwrap();
+        assert!(at == span || (rule == "missing-key" && at.start <= span.start), "{lines}: {}", &text[at]);
     }
 }
