@@ -24,6 +24,8 @@ pub(crate) enum Command {
     New(New),
     /// What is wrong with a plan or a codebook
     Check(Check),
+    /// What changes for whom between two plans
+    Diff(Diff),
     /// What one client gets under a plan, and why, octet for octet
     Rehearse(Rehearse),
     /// Compile a plan that has no errors, number it and seal it
@@ -106,6 +108,16 @@ pub(crate) struct New {
     /// The subnet of its network
     #[arg(long, value_name = "SUBNET", default_value = "10.64.0.0/24")]
     pub(crate) subnet: String,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct Diff {
+    /// The plan as it was
+    pub(crate) old: PathBuf,
+    /// The plan as it is to be
+    pub(crate) new: PathBuf,
+    #[command(flatten)]
+    pub(crate) format: Form,
 }
 
 #[derive(Debug, clap::Args)]

@@ -12,6 +12,7 @@ use crate::render::findings;
 
 mod check;
 mod decode;
+mod diff;
 mod encode;
 mod lookup;
 mod message;
@@ -29,6 +30,7 @@ pub(crate) fn run(args: Args, out: &mut dyn Write) -> Outcome {
         Command::Decode(args) => decode::run(&args, out),
         Command::Check(args) => check::run(&args, out),
         Command::New(args) => new::run(&args, out),
+        Command::Diff(args) => diff::run(&args, out),
         Command::Rehearse(args) => rehearse::run(&args, out),
         Command::Publish(args) => publish::run(&args, out),
         Command::Rules(args) => rules::run(&args, out),

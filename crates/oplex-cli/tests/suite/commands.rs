@@ -312,7 +312,7 @@ fn lookup_counts_what_it_knows() {
 
 #[test]
 fn every_command_has_its_help() {
-    for command in ["lookup", "encode", "decode", "new", "check", "rehearse", "publish", "rules", "tour"] {
+    for command in ["lookup", "encode", "decode", "new", "check", "diff", "rehearse", "publish", "rules", "tour"] {
         let help = oplex(&[command, "--help"]).assert().code(0).get_output().stdout.clone();
         let help = String::from_utf8(help).unwrap();
         assert!(help.contains(&format!("Usage: oplex {command}")), "{help}");
@@ -546,4 +546,46 @@ fn a_new_plan_is_one_that_nothing_is_wrong_with() {
         .assert()
         .code(2)
         .stderr_eq("oplex: `10.64.0.0/30` is not a subnet such as 10.64.4.0/24, from /8 to /28\n");
+}
+
+#[test]
+fn a_difference_is_shown_by_whom_it_concerns() {
+    let place = tempfile::tempdir().unwrap();
+    let path = place.path().join("plan.toml");
+    let path = path.to_str().unwrap();
+    let new = oplex(&["new"]).assert().code(0).get_output().stdout.clone();
+    let new = String::from_utf8(new).unwrap();
+    std::fs::write(path, &new).unwrap();
+    let old = format!("{path}.old");
+    std::fs::write(
+        &old,
+        new.replace("12h", "2h").replace("# ntp-servers", "ntp-servers").replace("10.64.0.2\"", "10.64.0.9\""),
+    )
+    .unwrap();
+    oplex(&["diff", &old, path]).assert().code(0).stdout_eq(str![[r#"
+[..]plan.toml.old and [..]plan.toml differ for 2 of those they concern
+
+network office  223 addresses
+  lease                       2h  →  12h
+- ntp-servers                 10.64.0.1
+  address-time                2h  →  12h
+  renewal-time                1h  →  6h
+  rebinding-time              1h45m  →  10h30m
+
+02:00:5e:00:53:01 on office
+  address                     10.64.0.9  →  10.64.0.2
+
+"#]]);
+    oplex(&["diff", path, path]).assert().code(0).stdout_eq("[..] come to the same octets for everybody\n");
+    oplex(&["diff", path, path, "--format", "json"]).assert().code(0).stdout_eq("");
+    let json = oplex(&["diff", &old, path, "--format", "json"]).assert().code(0).get_output().stdout.clone();
+    let lines: Vec<serde_json::Value> =
+        String::from_utf8(json).unwrap().lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+    assert_eq!((lines.len(), lines[0]["changes"][1]["what"].as_str()), (2, Some("v4:42")));
+    assert_eq!((lines[0]["addresses"].as_u64(), lines[0]["is"].as_str()), (Some(223), Some("changed")));
+    std::fs::write(&old, "title = ").unwrap();
+    oplex(&["diff", &old, path])
+        .assert()
+        .code(2)
+        .stderr_eq("oplex: [..]plan.toml.old cannot be read as a plan; oplex check says why\n");
 }

@@ -3,7 +3,7 @@
 use oplex::answer::{largest_reply, payloads};
 use oplex::check;
 use oplex::plan::{Loaded, Plan};
-use oplex::release::{Compiled, compile};
+use oplex::release::{Changed, Compiled, Sides, compare, compile};
 
 /// A plan with one network of these sends, and these lines after it.
 fn plan(sends: &str, more: &str) -> Loaded {
@@ -113,4 +113,61 @@ fn what_has_no_room_is_found_and_named() {
     );
     let found = found("", &fleet);
     assert!(found[0].0.starts_with("domes, fleet it: ") && found[0].1 > 10, "{found:?}");
+}
+
+fn difference(before: &Loaded, after: &Loaded) -> Vec<Changed> {
+    let compiled = |loaded: &Loaded| compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
+    compare(&compiled(before), &compiled(after))
+}
+
+#[test]
+fn a_difference_says_what_changes_for_whom() {
+    let before = plan("log-server = \"10.64.0.70\"\n", MORE);
+    let later = MORE
+        .replace("lease = \"1h\"", "lease = \"2h\"")
+        .replace("controller.efi", "third.efi")
+        .replace("10.64.8.47", "10.64.8.45")
+        .replace("withhold = [\"domain-name\"]\n", "")
+        .replace("10.64.8.13", "10.64.8.14")
+        .replace("01aa", "01bb");
+    let after = plan("cookie-server = \"10.64.0.71\"\n".replace("cookie", "quotes").as_str(), &later);
+    let changed = difference(&before, &after);
+    let told: Vec<String> = changed
+        .iter()
+        .flat_map(|changed| {
+            let line = |change: &oplex::release::Change| {
+                let side = |text: &Option<String>| text.clone().unwrap_or("-".to_owned());
+                format!("{}: {} {} {}", changed.whom, change.what, side(&change.before), side(&change.after))
+            };
+            changed.changes.iter().map(line).collect::<Vec<_>>()
+        })
+        .collect();
+    assert_eq!(
+        told,
+        [
+            "network domes: v4:7 0a400046 -",
+            "network domes: v4:8 - 0a400047",
+            "fleet boot: lease 1h 2h",
+            "fleet boot: withhold v4:15 yes -",
+            "fleet boot: v4:67 646f6d65732f636f6e74726f6c6c65722e656669 646f6d65732f74686972642e656669",
+            "fleet boot on domes: pool 10.64.8.40-10.64.8.47 10.64.8.40-10.64.8.45",
+            "02:00:5e:00:53:33 on domes: address 10.64.8.13 10.64.8.14",
+        ]
+    );
+    // A client without anything of its own is still there or not.
+    let sides: Vec<(&str, Sides)> = changed[4..].iter().map(|changed| (changed.whom.as_str(), changed.sides)).collect();
+    assert_eq!(sides, [("client 01:aa on domes", Sides::OnlyBefore), ("client 01:bb on domes", Sides::OnlyAfter)]);
+}
+
+#[test]
+fn what_a_person_writes_otherwise_is_no_difference() {
+    let plain = plan("log-server = [\"10.64.0.70\"]\n", MORE);
+    let otherwise = plan("# the log\n\"v4:7\" = \"10.64.0.70\"\n", &format!("# more\n{}", MORE.replace("1h", "3600s")));
+    assert_eq!(difference(&plain, &otherwise), []);
+    assert_eq!(difference(&plain, &plain), []);
+    let more = plan("", &format!("{MORE}[network.mast]\nsubnet = \"10.64.9.0/24\"\n"));
+    let new = difference(&plan("", MORE), &more);
+    assert_eq!((new.len(), new[0].whom.as_str(), new[0].sides), (1, "network mast", Sides::OnlyAfter));
+    let gone = difference(&more, &plan("", MORE));
+    assert_eq!((gone[0].whom.as_str(), gone[0].sides), ("network mast", Sides::OnlyBefore));
 }

@@ -1,12 +1,16 @@
 //! A checked plan, compiled: for each network its addresses and the octets its devices are told, each with the line it
 //! came from.
 
+mod compare;
+
 use serde::{Deserialize, Serialize};
 
 use crate::answer::{self, SaidBy};
 use crate::finding::Sources;
 use crate::octets::hex;
 use crate::plan::{FleetOn, Layer, Network, Plan};
+
+pub use compare::{Change, Changed, Sides, compare};
 
 /// What a plan comes to.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]

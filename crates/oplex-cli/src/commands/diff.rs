@@ -1,0 +1,123 @@
+//! `oplex diff`: what changes for whom between two plans.
+
+use std::io::Write;
+use std::path::Path;
+
+use oplex::codebook::Codebook;
+use oplex::octets::hex;
+use oplex::plan::{Loaded, Plan};
+use oplex::release::{Change, Changed, Sides, compare, compile};
+use serde_json::json;
+
+use crate::args::{Diff, Format};
+use crate::exit::{DONE, Failure, Outcome, because};
+use crate::render::style::{AID, BAD, DIM, GOOD, STRONG, in_style};
+use crate::render::{clean, json as lines, message};
+
+pub(super) fn run(args: &Diff, out: &mut dyn Write) -> Outcome {
+    let (old, new) = (load(&args.old)?, load(&args.new)?);
+    let (before, after) = (plan(&old, &args.old)?, plan(&new, &args.new)?);
+    let changed = compare(&compile(before, &old.sources), &compile(after, &new.sources));
+    let shower = Shower { before, after };
+    match args.format.format {
+        Format::Json => changed.iter().try_for_each(|changed| shower.json(changed, out))?,
+        Format::Text => {
+            let (old, new) = (super::shown(&args.old), super::shown(&args.new));
+            let verdict = match changed.len() {
+                0 => format!("{old} and {new} come to the same octets for everybody"),
+                1 => format!("{old} and {new} differ for 1 of those they concern"),
+                many => format!("{old} and {new} differ for {many} of those they concern"),
+            };
+            writeln!(out, "{}", in_style(STRONG, verdict))?;
+            changed.iter().try_for_each(|changed| shower.draw(changed, out))?;
+        }
+    }
+    Ok(DONE)
+}
+
+fn load(path: &Path) -> Result<Loaded, Failure> {
+    Ok(oplex_io::files::plan(path)?)
+}
+
+fn plan<'l>(loaded: &'l Loaded, path: &Path) -> Result<&'l Plan, Failure> {
+    let why = || because(format!("{} cannot be read as a plan; oplex check says why", super::shown(path)));
+    loaded.plan.as_ref().map_or_else(why, Ok)
+}
+
+struct Shower<'p> {
+    before: &'p Plan,
+    after: &'p Plan,
+}
+
+impl Shower<'_> {
+    fn draw(&self, changed: &Changed, out: &mut dyn Write) -> std::io::Result<()> {
+        let sides = match changed.sides {
+            Sides::Both => String::new(),
+            Sides::OnlyBefore => in_style(BAD, "  is taken away"),
+            Sides::OnlyAfter => in_style(GOOD, "  is new"),
+        };
+        let addresses = self.addresses(&changed.whom).map(|count| format!("  {count} addresses")).unwrap_or_default();
+        let whom = in_style(AID, clean::line(&changed.whom));
+        writeln!(out, "\n{whom}{sides}{}", in_style(DIM, addresses))?;
+        for change in &changed.changes {
+            let what = self.name(change);
+            let (before, after) = (self.text(change, true), self.text(change, false));
+            let line = match (before, after) {
+                (Some(before), Some(after)) => format!("  {what:<26}  {before}  →  {after}"),
+                (Some(before), None) => in_style(BAD, format!("- {what:<26}  {before}")),
+                (None, after) => in_style(GOOD, format!("+ {what:<26}  {}", after.unwrap_or_default())),
+            };
+            writeln!(out, "{line}")?;
+        }
+        Ok(())
+    }
+
+    fn json(&self, changed: &Changed, out: &mut dyn Write) -> std::io::Result<()> {
+        let change = |change: &Change| {
+            json!({
+                "what": change.what,
+                "name": self.name(change),
+                "before": change.before,
+                "after": change.after,
+                "before_value": self.text(change, true),
+                "after_value": self.text(change, false),
+            })
+        };
+        let sides = match changed.sides {
+            Sides::Both => "changed",
+            Sides::OnlyBefore => "removed",
+            Sides::OnlyAfter => "added",
+        };
+        let changes: Vec<_> = changed.changes.iter().map(change).collect();
+        let addresses = self.addresses(&changed.whom);
+        lines::line(out, &json!({"whom": changed.whom, "is": sides, "addresses": addresses, "changes": changes}))
+    }
+
+    /// How many addresses a network lends.
+    fn addresses(&self, whom: &str) -> Option<u64> {
+        let name = whom.strip_prefix("network ")?;
+        let lends = |plan: &Plan| {
+            let (own, fleets) = plan.lends(plan.network(name)?);
+            Some(own + fleets.iter().map(|(_, count)| count).sum::<u64>())
+        };
+        lends(self.after).or_else(|| lends(self.before))
+    }
+
+    fn name(&self, change: &Change) -> String {
+        let named = |codebook: &Codebook| codebook.find(&change.what).map(|option| option.name.to_string()).ok();
+        let name = named(&self.after.codebook).or_else(|| named(&self.before.codebook));
+        let name = name.filter(|_| change.is_option).unwrap_or_else(|| change.what.clone());
+        clean::line(&name).into_owned()
+    }
+
+    /// What it was or is: an option's value, or its octets where no codebook tells.
+    fn text(&self, change: &Change, before: bool) -> Option<String> {
+        let text = if before { &change.before } else { &change.after }.as_ref()?;
+        let codebook = if before { &self.before.codebook } else { &self.after.codebook };
+        let value = || {
+            let definition = codebook.find(&change.what).ok().filter(|_| change.is_option)?;
+            Some(message::shown(&codebook.decode(definition, &hex::parse(text).ok()?).0?))
+        };
+        Some(clean::line(&value().unwrap_or_else(|| text.clone())).into_owned())
+    }
+}
