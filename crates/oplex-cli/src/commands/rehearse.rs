@@ -101,7 +101,7 @@ impl Rehearsal<'_> {
         }
         writeln!(out)?;
         facts(out, &self.facts())?;
-        writeln!(out, "\n{}", in_style(DIM, format!("{:>4}  {:<24}  {:<44}  from", "code", "option", "value")))?;
+        writeln!(out, "\n{}", in_style(DIM, format!("{:>4}  {:<24}  {:<48}  from", "code", "option", "value")))?;
         for line in exchange.budget.lines().filter(|line| self.told(line.code).is_some()) {
             let Some(told) = self.told(line.code) else { continue };
             self.draw_told(told, out)?;
@@ -113,6 +113,7 @@ impl Rehearsal<'_> {
         writeln!(out)?;
         budget::draw(out, &exchange.budget)?;
         budget::draw_left_out(out, &exchange.budget, &self.plan.codebook)?;
+        writeln!(out)?;
         for sent in &exchange.messages {
             let kind = sent.message_type.to_string();
             writeln!(out, "  {kind:<13} {:>4} octets", sent.octets.len())?;
@@ -190,7 +191,7 @@ impl Rehearsal<'_> {
         let first = told.from.first().map(from).unwrap_or_default();
         let over = self.overridden(told);
         let row = |code: String, name: &str, value: &str, from: &str| {
-            format!("{code:>4}  {:<24}  {:<44}  {from}", clean::line(name), clean::line(value)).trim_end().to_owned()
+            format!("{code:>4}  {:<24}  {:<48}  {from}", clean::line(name), clean::line(value)).trim_end().to_owned()
         };
         let name = self.name(told.code as u8);
         let line = row(told.code.to_string(), &name, &shown, if subs.is_empty() { &first } else { "" });

@@ -64,3 +64,23 @@ fn the_message_in_the_documentation_can_be_written() {
     assert_eq!(message.options().map(|option| option.code()).collect::<Vec<_>>(), [53, 54, 51, 1, 3, 6, 15]);
     assert!(message.file().starts_with(b"domes/controller.efi\0"));
 }
+
+/// The plan of `docs/plans.md` is one that nothing is wrong with, and every key of its table is one.
+#[test]
+fn the_plan_in_the_documentation_is_right() {
+    let page = include_str!("../../../../docs/plans.md");
+    let text = page.split("```toml\n").nth(1).unwrap().split("```").next().unwrap();
+    assert_eq!(crate::marked::in_plan(text), []);
+    let keys = page.split("| any option |").next().unwrap().lines().filter_map(|line| line.strip_prefix("| `"));
+    let keys: Vec<&str> = keys
+        .flat_map(|line| line.split('|').next().unwrap().split(['`', ',', ' ']))
+        .filter(|key| !key.is_empty())
+        .collect();
+    assert_eq!(keys.len(), 9);
+    for key in keys {
+        let value = if key == "mac" { "06:*" } else { "x" };
+        let fleet = format!("{text}\n[fleet.other]\nmatch = {{ {key} = \"{value}\" }}\n");
+        let found = crate::marked::in_plan(&fleet);
+        assert!(found.iter().all(|finding| finding.rule.name == "fleets-disagree"), "{key}: {found:#?}");
+    }
+}
