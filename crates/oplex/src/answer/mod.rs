@@ -9,7 +9,7 @@ use crate::codebook::{Assembled, Definition, assemble};
 use crate::finding::Spot;
 use crate::layout::Value;
 use crate::packet::v4::{Budget, Composer, Draft, MessageType};
-use crate::plan::{ClientFacts, DEFAULT_LEASE, Layer, Network, Plan, Sent};
+use crate::plan::{ClientFacts, DEFAULT_LEASE, Fleet, Layer, Network, Plan, Sent};
 
 pub use client::{Answer, Fit, Given, NoAddress, Recognised, may_share_clients};
 pub use exchange::{Exchange, Sent as SentMessage};
@@ -50,6 +50,19 @@ pub struct Told<'p> {
 #[must_use]
 pub fn told<'p>(plan: &'p Plan, network: &'p Network) -> Vec<Told<'p>> {
     told_by(&[&plan.everyone, &network.layer])
+}
+
+/// What the devices of a fleet are told on a network, or those of none.
+#[must_use]
+pub fn told_on<'p>(plan: &'p Plan, network: &'p Network, fleet: Option<&'p Fleet>) -> Vec<Told<'p>> {
+    told_by(&layers_on(plan, network, fleet))
+}
+
+fn layers_on<'p>(plan: &'p Plan, network: &'p Network, fleet: Option<&'p Fleet>) -> Vec<&'p Layer> {
+    let at = plan.networks.iter().position(|known| std::ptr::eq(known, network));
+    let on = fleet.zip(at).and_then(|(fleet, at)| fleet.on(at));
+    let layers = [Some(&plan.everyone), Some(&network.layer), fleet.map(|fleet| &fleet.layer), on.map(|on| &on.layer)];
+    layers.into_iter().flatten().collect()
 }
 
 /// What these layers come to, from wide to narrow.
@@ -198,12 +211,9 @@ pub struct Largest<'p> {
 #[must_use]
 pub fn largest_reply<'p>(plan: &'p Plan, network: &'p Network) -> Option<Largest<'p>> {
     network.subnet.as_ref()?;
-    let at = plan.networks.iter().position(|known| std::ptr::eq(known, network))?;
     let mut largest: Option<Largest<'p>> = None;
     for fleet in std::iter::once(None).chain(plan.fleets.iter().map(Some)) {
-        let mut layers = vec![&plan.everyone, &network.layer];
-        layers.extend(fleet.map(|fleet| &fleet.layer));
-        layers.extend(fleet.and_then(|fleet| fleet.on(at)).map(|on| &on.layer));
+        let layers = layers_on(plan, network, fleet);
         let told = told_by(&layers);
         let payloads = assembled(plan, network, &timers_of(&layers, &told), &told);
         let budget = composed(&payloads)?;

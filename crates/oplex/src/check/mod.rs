@@ -22,6 +22,7 @@ mod replies;
 mod reservations;
 mod subnets;
 mod timers;
+mod together;
 mod values;
 
 use crate::codebook::{Codebook, Definition};
@@ -65,7 +66,7 @@ impl OneValue<'_> {
 }
 
 /// Topic rules that pick some options stand before those that take all.
-static CHECKS: [&[&Check]; 12] = [
+static CHECKS: [&[&Check]; 13] = [
     &parts::CHECKS,
     &payload::CHECKS,
     &values::CHECKS,
@@ -78,6 +79,7 @@ static CHECKS: [&[&Check]; 12] = [
     &fleets::CHECKS,
     &reservations::CHECKS,
     &expectations::CHECKS,
+    &together::CHECKS,
 ];
 
 fn checks() -> impl Iterator<Item = &'static Check> {
@@ -87,7 +89,8 @@ fn checks() -> impl Iterator<Item = &'static Check> {
 /// Every rule there is, in the order of their names.
 #[must_use]
 pub fn catalogue() -> Vec<&'static Rule> {
-    let reading = crate::document::RULES.iter().chain(&crate::plan::RULES).copied();
+    let own = [&together::ALLOW_SILENCES_NOTHING];
+    let reading = crate::document::RULES.iter().chain(&crate::plan::RULES).copied().chain(own);
     let mut rules: Vec<&Rule> =
         reading.chain(crate::codebook::rules()).chain(checks().map(|check| &check.rule)).collect();
     rules.sort_by_key(|rule| rule.name);
@@ -108,6 +111,7 @@ pub fn plan(loaded: &Loaded) -> Vec<Finding> {
                 find(plan, &mut findings);
             }
         }
+        together::silence(plan, &mut findings);
     }
     let place =
         |finding: &Finding| finding.spot.as_ref().map_or((usize::MAX, 0), |spot| (spot.file.0, spot.span.start));

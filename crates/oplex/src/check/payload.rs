@@ -120,7 +120,7 @@ static TEXT_NOT_ASCII: Check = Check {
         rfc: "RFC 2132, section 2",
         summary: "a character outside ASCII, or a control character, in text that is NVT ASCII",
         why: "Clients read it in whatever character set they happen to have; file names and domains come out wrong.",
-        example: otherwise_fine!("", "router = \"10.64.4.1\"\nbootfile-name = \"domes/contrôleur.efi\"\n"),
+        example: otherwise_fine!("", "router = \"10.64.4.1\"\nroot-path = \"/export/contrôleur\"\n"),
     },
     find: Find::Topics(&[Topic::Ascii], |_| true),
 };

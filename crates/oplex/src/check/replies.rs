@@ -19,7 +19,7 @@ static REPLY_OVER_BUDGET: Check = Check {
         example: otherwise_fine!(
             "",
             "router = \"10.64.4.1\"\n\
-             bootfile-name = \"/a/long/way/down/the/tree/of/boot/files/to/the/one/that/the/controllers/of/the/third/dome/load/when/they/start/first.efi\"\n\
+             merit-dump-file = \"/a/long/way/down/the/tree/of/boot/files/to/the/one/that/the/controllers/of/the/third/dome/load/when/they/start/first.efi\"\n\
              root-path = \"10.64.0.80:/export/observatory/domes/third/controllers/with/a/name/that/goes/on/for/a/good/while/and/then/some/more/root\"\n\
              \"v4:224\" = { hex = \"00010203040506070809101112131415161718192021222324252627282930313233343536373839404142434445464748495051525354555657585960616263646566676869707172737475767778798081828384858687888990919293949596979899\" }\n\
              \"v4:225\" = { hex = \"00010203040506070809101112131415161718192021222324252627282930313233343536373839404142434445464748495051525354555657585960616263646566676869707172737475767778798081828384858687888990919293949596979899\" }\n"

@@ -52,6 +52,8 @@ pub struct Plan {
     pub reservations: Vec<Reservation>,
     /// What its author believes.
     pub expectations: Vec<Expect>,
+    /// The rules whose warnings and notes it does not want to hear, and where it says so.
+    pub allowed: Vec<(String, Spot)>,
     /// For each network and client its reservation.
     by_client: HashMap<(usize, ClientKey), usize>,
     /// The addresses that reservations have.
@@ -154,6 +156,7 @@ impl Plan {
             fleets: Vec::new(),
             reservations: Vec::new(),
             expectations: Vec::new(),
+            allowed: Vec::new(),
             by_client: HashMap::new(),
             reserved: HashSet::new(),
             server: None,

@@ -48,7 +48,7 @@ pub static RESERVATIONS_NOT_READ: Rule = Rule {
     ),
 };
 
-const PLAN: [&str; 13] = [
+const PLAN: [&str; 14] = [
     "title",
     "server",
     "codebooks",
@@ -62,6 +62,7 @@ const PLAN: [&str; 13] = [
     "reservation",
     "reservations",
     "expect",
+    "check",
 ];
 const NETWORK: [&str; 8] = ["subnet", "pool", "exclude", "lease", "renew", "rebind", "send", "withhold"];
 
@@ -178,8 +179,30 @@ impl<'s> PlanReader<'s> {
         let by_client = by_client.map(|(at, one)| ((one.network, one.client.clone()), at)).collect();
         let reserved = reservations.iter().filter_map(|one| Some((one.network, one.address.as_ref()?.0))).collect();
         let server = self.reader.parsed(table, "server", crate::layout::address);
+        let allowed = self.allowed(table);
         let empty = Plan::empty(self.reader.file);
-        Plan { title, server, everyone, networks, fleets, reservations, expectations, by_client, reserved, ..empty }
+        Plan {
+            title,
+            server,
+            everyone,
+            networks,
+            fleets,
+            reservations,
+            expectations,
+            allowed,
+            by_client,
+            reserved,
+            ..empty
+        }
+    }
+
+    /// The rules that the plan does not want to hear of.
+    fn allowed(&mut self, table: &Table<'s>) -> Vec<(String, Spot)> {
+        let Some(check) = table.get("check").and_then(|node| self.reader.table(node, "check")) else {
+            return Vec::new();
+        };
+        self.reader.only(check, &["allow"], "check");
+        self.reader.texts(check, "allow").into_iter().map(|(name, spot)| (name.to_owned(), spot)).collect()
     }
 
     fn network(&mut self, name: &str, spot: Spot, table: &Table<'s>) -> Network {

@@ -228,9 +228,12 @@ fn what_is_forgotten_is_named_at_the_network() {
         "devices on domes are told no domain",
     );
     // A default route is a way out, and a search list is a domain.
-    silent(
-        &plan("dns = \"10.64.0.53\"\nsearch = [\"tarnfell.example\"]", "routes = [\"default via 10.64.8.1\"]")
-            .replace(['«', '»'], ""),
+    finds(
+        in_plan,
+        &plan("dns = \"10.64.0.53\"\n«search» = [\"tarnfell.example\"]", "routes = [\"default via 10.64.8.1\"]")
+            .replace("[network.«domes»]", "[network.domes]"),
+        "search-without-domain",
+        "domes: domains to search, and no domain-name",
     );
     // Withheld is not told.
     finds(
@@ -395,14 +398,14 @@ fn values_are_marked_at_the_very_characters() {
             "netbios-node-type: `c-node` is not one of the names that can stand here: b-node (1), p-node (2), m-node (4), h-node (8)",
         ),
         (
-            "bootfile-name = \"a«\\u00e9»\"",
+            "root-path = \"a«\\u00e9»\"",
             "text-not-ascii",
-            "bootfile-name: a character outside ASCII; this text is NVT ASCII",
+            "root-path: a character outside ASCII; this text is NVT ASCII",
         ),
         (
-            "bootfile-name = \"domes/a«é»b\"",
+            "root-path = \"domes/a«é»b\"",
             "text-not-ascii",
-            "bootfile-name: a character outside ASCII; this text is NVT ASCII",
+            "root-path: a character outside ASCII; this text is NVT ASCII",
         ),
         ("hostname = \"dome.«-3»\"", "not-a-host-name", "hostname: a label of a name may not begin or end in a hyphen"),
         ("hostname = \"dome«..»3\"", "not-a-host-name", "hostname: a name with nothing between two dots"),
@@ -430,7 +433,7 @@ fn values_are_marked_at_the_very_characters() {
         ("ntp = «[\"10.64.0.123\", \"10.64.0.123\"]»", "listed-twice", "10.64.0.123 stands in the list twice"),
     ] {
         // An escape keeps characters from standing one for one, so all of the value is marked.
-        let line = if line.contains("\\u00e9") { "bootfile-name = «\"a\\u00e9\"»" } else { line };
+        let line = if line.contains("\\u00e9") { "root-path = «\"a\\u00e9\"»" } else { line };
         in_sends(line, rule, message);
     }
 }
@@ -541,4 +544,44 @@ fn faults_in_fleets_reservations_and_expectations_are_found_where_they_are_writt
         let span = span.unwrap();
         assert!(at == span || (rule == "missing-key" && at.start <= span.start), "{lines}: {}", &text[at]);
     }
+}
+
+#[test]
+fn options_that_belong_together_are_missed() {
+    let found = |network: &str, sends: &str, more: &str| {
+        let found = in_plan(&(around(network, sends) + more));
+        found.into_iter().map(|finding| format!("{} {}", finding.severity, finding.rule.name)).collect::<Vec<_>>()
+    };
+    let none = Vec::<String>::new();
+    let (file, server) = ("bootfile-name = \"domes/controller.efi\"\n", "server-name = \"boot.tarnfell.example\"\n");
+    assert_eq!(found("", &format!("{file}{server}"), ""), none);
+    assert_eq!(found("", &format!("{file}tftp-server-address = \"10.64.0.80\""), ""), none);
+    assert_eq!(found("", "bootfile-name = \"https://boot.tarnfell.example/x\"", ""), none);
+    assert_eq!(found("", file, ""), ["warning boot-file-without-server"]);
+    assert_eq!(found("", server, ""), ["note boot-file-without-server"]);
+    // What a fleet adds counts for the fleet alone.
+    let fleet = format!("[fleet.boot]\nmatch = {{ arch = 7 }}\n[fleet.boot.send.v4]\n{server}");
+    assert_eq!(found("", file, &fleet), ["warning boot-file-without-server"]);
+    assert_eq!(found("", "", &format!("{fleet}{file}")), none);
+    assert_eq!(found("", "netbios-name-srv = \"10.64.0.64\"", ""), ["note netbios-without-node-type"]);
+    assert_eq!(found("", "netbios-name-srv = \"10.64.0.64\"\nnetbios-node-type = \"h-node\"", ""), none);
+    for (lease, odd) in [("4m59s", true), ("5m", false), ("90d", false), ("91d", true), ("infinite", false)] {
+        let expected = if odd { vec!["warning lease-unusual".to_owned()] } else { vec![] };
+        assert_eq!(found(&format!("lease = \"{lease}\""), "", ""), expected, "{lease}");
+    }
+}
+
+#[test]
+fn a_plan_may_silence_warnings_and_notes_but_no_errors() {
+    let found = |sends: &str, allow: &str| {
+        let found = in_plan(&format!("{}[check]\nallow = {allow}\n", around("", sends)));
+        found.into_iter().map(|finding| finding.rule.name).collect::<Vec<_>>()
+    };
+    let netbios = "netbios-name-srv = \"10.64.0.64\"";
+    assert_eq!(found(netbios, "[]"), ["netbios-without-node-type"]);
+    assert_eq!(found(netbios, "[\"netbios-without-node-type\"]"), [""; 0]);
+    assert_eq!(found("", "[\"netbios-without-node-type\"]"), ["allow-silences-nothing"]);
+    let error = "ntp-servers = \"127.0.0.1\"";
+    assert_eq!(found(error, "[\"address-is-no-host\"]"), ["address-is-no-host", "allow-silences-nothing"]);
+    assert_eq!(found("", "3"), ["wrong-kind"]);
 }

@@ -16,7 +16,7 @@ fn plan(sends: &str, more: &str) -> Loaded {
 }
 
 const MORE: &str = "[fleet.boot]\nmatch = { any = [{ arch = 7 }, { mac = \"02:00:5e:*\" }] }\nlease = \"1h\"\nwithhold = [\"domain-name\"]\n\
-    [fleet.boot.send.v4]\nbootfile-name = \"domes/controller.efi\"\n[fleet.boot.on.domes]\npool = [\"10.64.8.40-10.64.8.47\"]\n\
+    [fleet.boot.send.v4]\nbootfile-name = \"domes/controller.efi\"\nserver-name = \"boot.example\"\n[fleet.boot.on.domes]\npool = [\"10.64.8.40-10.64.8.47\"]\n\
     send.v4 = { log-server = \"10.64.0.70\" }\n[[reservation]]\nnetwork = \"domes\"\nmac = \"02:00:5e:00:53:33\"\n\
     address = \"10.64.8.13\"\nname = \"dome-3\"\nsend.v4 = { hostname = \"dome-3\" }\n[[reservation]]\nnetwork = \"domes\"\n\
     client-id = \"01aa\"\n";
@@ -86,7 +86,7 @@ fn the_largest_answer_is_looked_for_among_the_fleets() {
     assert_eq!((nobody, bare), (None, 241 + 3 + 6 * 3 + 9 + 12 + 6 + 6 + 18));
     let (fleet, used, _) = largest("", MORE);
     // The boot file and the log server come in, the domain goes.
-    assert_eq!((fleet.as_deref(), used), (Some("boot"), bare + 22 + 6 - 18));
+    assert_eq!((fleet.as_deref(), used), (Some("boot"), bare + 22 + 14 + 6 - 18));
     let long = |code: u16, octets: usize| format!("\"v4:{code}\" = {{ hex = \"{}\" }}\n", "aa".repeat(octets));
     let (_, used, left_out) = largest(&format!("{}{}", long(224, 120), long(225, 120)), "");
     assert_eq!((used <= 548, left_out), (true, vec![]));
