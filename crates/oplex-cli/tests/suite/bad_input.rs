@@ -139,3 +139,108 @@ fn input_that_is_made_to_be_costly() {
         String::from_utf8_lossy(&large.get_output().stderr).contains("65536 octets are more than a message can hold")
     );
 }
+
+#[test]
+fn messages_that_are_none() {
+    let place = tempfile::tempdir().unwrap();
+    fails(&["decode", "v4"], 2, "octets are missing: oplex decode v4 OCTETS");
+    fails(&["decode", "v4", "zz"], 2, "the octets are not hexadecimal: 'z' at character 1");
+    fails(&["decode", "v4", "00"], 2, "1 octets are no DHCPv4 message");
+    fails(&["decode", "v4", &"00".repeat(300), "--request", "00"], 2, "1 octets are no DHCPv4 message");
+    fails(&["decode", "v4", &"00".repeat(300), "--request", "hello"], 2, "not hexadecimal");
+    fails(&["decode", "v4:3", "0a400401", "--request", "00"], 2, "--request goes with a whole message");
+    fails(&["decode", "v4", &"ff".repeat(300)], 1, "message-without-cookie");
+    // Text in a message reaches the terminal as text, whatever it holds.
+    let mut hostile = "01".repeat(44) + &hex(b"boot\x1b[31m") + &"00".repeat(183) + "63825363350101";
+    hostile += &("0c05".to_owned() + &hex(b"\x1b]0;x") + "ff");
+    fails(&["decode", "v4", &hostile], 1, r"boot\u{1b}[31m");
+    let input = |octets: &[u8], code: i32| {
+        let output = oplex(&["decode", "v4", "-"]).stdin(octets).assert().code(code).get_output().stdout.clone();
+        assert!(!output.contains(&0x1b));
+    };
+    input(&[&[1; 236][..], b"\xff\xfe"].concat(), 1);
+    input(&[0xff; 70_000], 2);
+    input(b"", 2);
+    fails(&["encode", "v4", place.path().join("none.toml").to_str().unwrap()], 2, "no such file");
+    fails(&["encode", "v4", &file(place.path(), "a.toml", b"type = 7\n")], 2, "`type` is text in quotes, not a number");
+    fails(
+        &["encode", "v4", &file(place.path(), "b.toml", b"codebooks = [\"no.toml\"]\n")],
+        2,
+        "no.toml cannot be read",
+    );
+    fails(
+        &[
+            "encode",
+            "v4",
+            &file(place.path(), "c.toml", b"[options]\nrouter = \"10.64.4.1\"\ngateway = \"10.64.4.1\"\n"),
+        ],
+        2,
+        "v4:3 router is sent twice here, under two of its names",
+    );
+    let long = format!("file = {:?}\n", "a".repeat(128));
+    fails(&["encode", "v4", &file(place.path(), "d.toml", long.as_bytes())], 2, "`file` takes 127 octets and a NUL");
+    let odd = b"type = \"offer\"\nop = 1\nchaddr = \"02:00:5e:00:53:11\"\n";
+    fails(&["encode", "v4", &file(place.path(), "e.toml", odd)], 1, "op is 1 in a DHCPOFFER");
+}
+
+fn hex(octets: &[u8]) -> String {
+    octets.iter().map(|octet| format!("{octet:02x}")).collect()
+}
+
+#[test]
+fn plans_whose_clients_go_wrong() {
+    let place = tempfile::tempdir().unwrap();
+    let on = |plan: &str, more: &[&str], code: i32, says: &str| {
+        let path = file(place.path(), "plan.toml", plan.as_bytes());
+        fails(&[&["rehearse", &path, "--network", "desk", "--mac", "02:00:5e:00:53:11"], more].concat(), code, says);
+    };
+    let desk = "[network.desk]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.4.20-10.64.4.21\"\n";
+    on("title = ", &[], 2, "cannot be read as a plan; oplex check says why");
+    on("[network.lab]\nsubnet = \"10.64.4.0/24\"\n", &[], 2, "no network of the plan is called `desk`; there are lab");
+    on(desk, &["--explain", "ruter"], 2, "no option is known as `v4:ruter`");
+    on(desk, &["--explain", "router"], 0, "v4:3 router is not told");
+    on(desk, &["--explain", "lease"], 2, "no option is known as `v4:lease`");
+    on(desk, &["--explain", "address-time"], 0, "v4:51 address-time follows from the network");
+    on(desk, &["--leased", "2"], 1, "no address on desk: every address of its pool is taken");
+    on("[network.desk]\nsubnet = \"10.64.4.0/24\"\n", &[], 1, "the network lends no addresses");
+    on(desk, &["--wants", "999"], 2, "no option is known as `v4:999`");
+    on(desk, &["--max-size", "70000"], 2, "70000 is not in 0..=65535");
+    let full = format!("{desk}[network.desk.send.v4]\n\"v4:224\" = {{ hex = \"{}\" }}\n", "aa".repeat(600));
+    on(&full, &[], 1, "v4:224 site-specific-224 (600 octets) is left out");
+    on(&full, &["--max-size", "1500"], 0, "10.64.4.20 on desk for 1d, with 6 options");
+    // A plan that has errors is rehearsed as far as it can be read.
+    on(&format!("{desk}[send.v4]\nrouter = \"10.64.4\"\n"), &[], 0, "10.64.4.20 on desk");
+    // What a plan holds does not reach the terminal as control characters.
+    on(&format!("{desk}[send.v4]\nroot-path = \"a\\u001b[31m\"\n"), &["--explain", "root-path"], 0, r"\u{1b}[31m");
+    on(
+        &format!("{desk}[[reservation]]\nnetwork = \"desk\"\nmac = \"02:00:5e:00:53:11\"\nname = \"\\u001b[31m\"\n"),
+        &[],
+        0,
+        "reserved",
+    );
+}
+
+#[test]
+fn spreadsheets_that_are_none() {
+    let place = tempfile::tempdir().unwrap();
+    let plan = "reservations = \"r.csv\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\n[network.desk.send.v4]\nrouter = \"10.64.4.1\"\n";
+    let path = file(place.path(), "plan.toml", plan.as_bytes());
+    fails(&["check", &path], 1, "the reservations r.csv cannot be read: no such file");
+    let with = |csv: &[u8], code: i32, says: &str| {
+        file(place.path(), "r.csv", csv);
+        fails(&["check", &path], code, says);
+    };
+    with(b"", 0, "no errors");
+    with(b"mac,address\n", 0, "no errors");
+    with(b"mac,address\n\xff\n", 1, "r.csv cannot be read: the file is not UTF-8");
+    with(b"colour\nred\n", 1, "no option is known as `colour`");
+    with(b"mac\n02:00:5e:00:53:11\n", 1, "this line names no network, and its address lies in none");
+    with(b"mac,network\n,desk\n", 1, "this line names no client: neither `mac` nor `client-id`");
+    with(b"mac,address\n\"02:00:5e:00:53:11,10.64.4.9\n", 1, "has 10 octets, and a MAC has 6");
+    with(b"mac,address\n02:00:5e:00:53:11,10.64.5.9\n", 1, "names no network");
+    with(
+        "mac,address\n02:00:5e:00:53:11,10.64.4.9,\u{1b}[31m\n".as_bytes(),
+        1,
+        "3 cells, and the first line has 2 columns",
+    );
+}

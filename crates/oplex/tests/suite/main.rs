@@ -4,6 +4,7 @@
 
 mod allocations;
 mod answers;
+mod clients;
 mod codebook;
 mod codebook_files;
 mod constants;

@@ -7,7 +7,7 @@ use oplex::layout::Value;
 use oplex::octets::hex;
 use oplex::packet::v4::{
     self, Budget, COOKIE, ComposeError, Composer, Draft, Field, HEADER, Header, Limit, LimitFrom, Line, Message,
-    MessageError, MessageType, SMALLEST, Why,
+    MessageError, MessageType, SMALLEST, Step, Why,
 };
 use proptest::prelude::*;
 
@@ -312,5 +312,125 @@ proptest! {
         let joined: usize = message.options().map(|option| option.length()).sum();
         assert_eq!(joined, message.parts().map(|part| part.octets.len()).sum::<usize>());
         assert!(message.steps().count() <= whole.len());
+    }
+}
+
+/// Everything the walk meets, as code and field or what else it is.
+fn met(octets: &[u8]) -> Vec<String> {
+    let shown = |step: Step<'_>| match step {
+        Step::Part(part) => format!("{} in {} at {}", part.code, part.field.name(), part.at),
+        Step::Pads(range) => format!("{} pads at {}", range.len(), range.start),
+        Step::End { field, octets } => format!("end of {} and {} octets", field.name(), octets.len() - 1),
+        Step::NoEnd { field, at } => format!("no end of {} at {at}", field.name()),
+        Step::Overrun { code, field, length, octets } => {
+            format!("{code} in {} should have {length:?}, of {}", field.name(), octets.len())
+        }
+    };
+    Message::read(octets).unwrap().steps().map(shown).collect()
+}
+
+#[test]
+fn the_walk_tells_everything_it_meets() {
+    let octets = message("00 350105 0000 340103 ff 0000", "0c0161 ff", "0f03");
+    assert_eq!(
+        met(&octets)[..5],
+        [
+            "1 pads at 240",
+            "53 in options at 241",
+            "2 pads at 244",
+            "52 in options at 246",
+            "end of options and 2 octets",
+        ]
+    );
+    assert_eq!(
+        met(&octets)[5..],
+        [
+            "12 in file at 108",
+            "end of file and 124 octets",
+            "15 in sname at 44",
+            "59 pads at 49",
+            "no end of sname at 108"
+        ]
+    );
+    assert_eq!(met(&message("", "", "")), ["no end of options at 240"]);
+    assert_eq!(met(&message("0c", "", "")), ["12 in options should have None, of 1"]);
+    assert_eq!(met(&message("0c05 6161", "", "")), ["12 in options should have Some(5), of 4"]);
+    assert_eq!(met(&message("0c00", "", "")), ["12 in options at 240", "no end of options at 242"]);
+    // The overload of a later option 52 is not heard, and neither is one in a header field.
+    assert_eq!(
+        met(&message("340101 340102 ff", "340103 ff", ""))[3..],
+        ["52 in file at 108", "end of file and 124 octets"]
+    );
+    assert_eq!(met(&message("34020101 ff", "0c0161 ff", "")), ["52 in options at 240", "end of options and 0 octets"]);
+}
+
+#[test]
+fn headers_are_read_as_they_are_written() {
+    let header = Header {
+        op: 1,
+        htype: 6,
+        hlen: 8,
+        hops: 2,
+        xid: 0x0102_0304,
+        secs: 0x0506,
+        flags: 0x8000,
+        ciaddr: [10, 64, 4, 1].into(),
+        yiaddr: [10, 64, 4, 2].into(),
+        siaddr: [10, 64, 4, 3].into(),
+        giaddr: [10, 64, 4, 4].into(),
+        chaddr: [9; 16],
+    };
+    let draft = Draft { header, sname: b"boot", file: b"controller.efi", ..Draft::new(MessageType::INFORM) };
+    compose(&draft, |message, budget| {
+        assert_eq!((message.header(), &message.octets()[..44]), (header, &header.octets()[..]));
+        assert_eq!((&message.sname()[..5], &message.file()[..15]), (&b"boot\0"[..], &b"controller.efi\0"[..]));
+        assert_eq!(message.header().hardware(), [9; 8]);
+        assert_eq!(message.to_string(), "DHCPINFORM from 09:09:09:09:09:09:09:09: 10.64.4.2, 1 option, 300 octets");
+        assert!(budget.fields[1..].iter().all(|field| field.capacity == 0));
+    });
+    // However long a hardware address says it is, there are sixteen octets.
+    assert_eq!(Header { hlen: 255, ..header }.hardware().len(), 16);
+}
+
+#[test]
+fn types_of_messages_have_names_and_sides() {
+    for (number, name) in (1..).zip(MessageType::names()) {
+        let kind = MessageType(number);
+        assert_eq!((kind.name(), MessageType::named(name)), (Some(*name), Some(kind)));
+        assert_eq!(kind.to_string(), format!("DHCP{}", name.to_uppercase()));
+        assert!(kind.is_reply().is_some(), "{name}");
+    }
+    let listed = oplex::layout::Vocabulary::enumeration(oplex::codebook::Codebook::standard(), "message-type").unwrap();
+    let names: Vec<String> = listed.members.iter().map(|(number, _)| MessageType(*number as u8).to_string()).collect();
+    assert_eq!(names, listed.members.iter().map(|(_, name)| name.to_string()).collect::<Vec<_>>());
+    assert_eq!((MessageType::named("hello"), MessageType(0).name(), MessageType(19).name()), (None, None, None));
+}
+
+proptest! {
+    #[test]
+    fn the_rules_point_into_any_message(options in prop::collection::vec(any::<u8>(), 0..120), header in any::<[u8; 28]>(), fields in prop::collection::vec(any::<u8>(), 192)) {
+        let mut whole = message("", "", "");
+        whole[..28].copy_from_slice(&header);
+        whole[44..HEADER].copy_from_slice(&fields);
+        whole.extend(&options);
+        let codebook = oplex::codebook::Codebook::standard();
+        let read = Message::read(&whole).unwrap();
+        for finding in oplex::check::message(codebook, read).into_iter().chain(oplex::check::exchange(codebook, read, read)) {
+            let place = finding.octets.unwrap();
+            assert!(place.start < place.end && place.end <= whole.len(), "{} {place:?}", finding.rule.name);
+        }
+    }
+
+    #[test]
+    fn what_a_message_takes_is_what_composing_it_took(payloads in payloads(), limit in 576u16..1500) {
+        let options: Vec<(u8, &[u8])> = payloads.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
+        let limit = Limit::of_client(Some(limit));
+        let draft = Draft { options: &options, limit, ..Draft::new(MessageType::ACK) };
+        compose(&draft, |message, budget| {
+            let read = Budget::of_message(&message, limit);
+            assert_eq!((read.used, read.overload, read.free()), (budget.used, budget.overload, budget.free()));
+            assert_eq!(read.fields.map(|field| field.used), budget.fields.map(|field| field.used));
+            assert_eq!(read.lines().map(|line| line.code).collect::<Vec<_>>(), budget.lines().map(|line| line.code).collect::<Vec<_>>());
+        });
     }
 }

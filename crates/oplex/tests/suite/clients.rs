@@ -1,0 +1,161 @@
+//! Clients as they are described, the texts that patterns are held against, and how these read in words.
+
+use oplex::codebook::{Assembled, Codebook, Definition, assemble};
+use oplex::finding::Sources;
+use oplex::layout::Written;
+use oplex::packet::v4::{Field, Limit, LimitFrom};
+use oplex::plan::{ClientFacts, ClientKey, Fact, Plan};
+
+/// A client described by key and text, or the first thing that is wrong with that.
+fn described(texts: &[(&str, &str)]) -> Result<ClientFacts, String> {
+    let mut facts = ClientFacts::on(0);
+    for (key, text) in texts {
+        let (_, set) = ClientFacts::TEXTS.iter().find(|(known, _)| known == key).unwrap();
+        set(&mut facts, Codebook::standard(), text)?;
+    }
+    Ok(facts)
+}
+
+#[test]
+fn what_is_described_becomes_the_octets_that_a_client_sends() {
+    let facts = described(&[
+        ("vendor-class", "Tern D2"),
+        ("user-class", "dome"),
+        ("arch", "x64-uefi"),
+        ("hostname", "dome-3"),
+        ("client-id", "01:02:00:5e:00:53:11"),
+        ("circuit-id", "port7"),
+        ("remote-id", "0x0a0b"),
+    ])
+    .unwrap();
+    for (code, octets) in [
+        (60, &b"Tern D2"[..]),
+        (77, b"\x04dome"),
+        (93, &[0, 7]),
+        (12, b"dome-3"),
+        (61, &[1, 2, 0, 0x5e, 0, 0x53, 0x11]),
+        (82, b"\x01\x05port7\x02\x02\x0a\x0b"),
+    ] {
+        assert_eq!(facts.sent(code), Some(octets), "{code}");
+    }
+    assert_eq!(facts.sent(55), None);
+    // Said again, it is said instead.
+    assert_eq!(described(&[("hostname", "a"), ("hostname", "b")]).unwrap().sends, [(12, b"b".to_vec())]);
+    let keys: Vec<ClientKey> = ClientFacts { mac: Some([2; 6]), ..facts }.keys().collect();
+    assert_eq!(
+        keys.iter().map(ToString::to_string).collect::<Vec<_>>(),
+        ["client 01:02:00:5e:00:53:11", "02:02:02:02:02:02"]
+    );
+}
+
+#[test]
+fn what_cannot_be_described_is_said_why() {
+    let wrong = |key: &str, text: &str| described(&[(key, text)]).unwrap_err();
+    assert_eq!(wrong("arch", "x64"), "`x64` is no architecture of option 93; did you mean `x64-uefi`?");
+    assert_eq!(wrong("user-class", &"a".repeat(256)), "a user class has 255 octets at most");
+    assert_eq!(wrong("circuit-id", &"a".repeat(256)), "a sub-option has 255 octets at most");
+    assert_eq!(wrong("client-id", ""), "a client identifier has an octet at least");
+    assert!(wrong("client-id", "zy").starts_with("`zy` is not a client identifier in hexadecimal: "));
+    assert!(wrong("remote-id", "0xzy").starts_with("`0xzy` is not hexadecimal: "));
+}
+
+#[test]
+fn every_fact_is_seen_as_the_texts_that_a_person_would_write() {
+    let codebook = Codebook::standard();
+    let seen = |fact: &Fact, sends: &[(u8, &[u8])]| {
+        let sends = sends.iter().map(|(code, octets)| (*code, octets.to_vec())).collect();
+        ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 0x11]), sends, ..ClientFacts::on(0) }.texts(codebook, fact)
+    };
+    assert_eq!(seen(&Fact::Mac, &[]), ["02:00:5e:00:53:11"]);
+    assert_eq!(seen(&Fact::VendorClass, &[(60, b"Tern")]), ["Tern", "54:65:72:6e"]);
+    assert_eq!(seen(&Fact::VendorClass, &[(60, &[1, 0xff])]), ["01:ff"]);
+    assert_eq!(seen(&Fact::VendorClass, &[]), [""; 0]);
+    assert_eq!(seen(&Fact::UserClass, &[(77, b"\x01a\x02bc")]), ["a", "61", "bc", "62:63"]);
+    // Many clients send the bare text.
+    assert_eq!(seen(&Fact::UserClass, &[(77, b"domes")])[0], "domes");
+    assert_eq!(seen(&Fact::Architecture, &[(93, &[0, 7, 0, 99])]), ["7", "x64-uefi", "99"]);
+    assert_eq!(seen(&Fact::Hostname, &[(12, b"dome-3")]), ["dome-3"]);
+    assert_eq!(seen(&Fact::Hostname, &[(81, b"\x04\0\0\x04dome\0")]), ["dome."]);
+    assert_eq!(seen(&Fact::CircuitId, &[(82, b"\x02\x01x\x01\x02p7")]), ["p7", "70:37"]);
+    assert_eq!(seen(&Fact::RemoteId, &[(82, b"\x02\x09x")]), [""; 0]);
+    assert_eq!(seen(&Fact::Enterprise, &[(124, &[0, 0, 0x7e, 0xd9, 2, 1, b'a'])]), ["32473"]);
+    let asks = Fact::Option(codebook.find("v4:55").unwrap().clone());
+    let texts = seen(&asks, &[(55, &[1, 3])]);
+    assert!(["01:03", "1, 3", "1", "3"].iter().all(|text| texts.contains(&(*text).to_owned())), "{texts:?}");
+    assert_eq!(asks.to_string(), "v4:parameter-list");
+}
+
+#[test]
+fn what_recognises_a_fleet_reads_as_a_sentence() {
+    let words = |recognised: &str| {
+        let text = format!("[network.desk]\nsubnet = \"10.64.4.0/24\"\n[fleet.it]\nmatch = {recognised}\n");
+        let plan = Plan::read("plan.toml", &text, &mut |_| Err(String::new())).plan.unwrap();
+        plan.fleets[0].recognised.to_string()
+    };
+    assert_eq!(words("{ vendor-class = [\"Tern *\", \"Gannet *\"] }"), "vendor-class is Tern * or Gannet *");
+    assert_eq!(words("{ mac = \"02005E005311\" }"), "mac is 02:00:5e:00:53:11");
+    assert_eq!(
+        words("{ mac = \"02:00:5e:00:53:10 - 02:00:5e:00:53:1f\", arch = 7 }"),
+        "mac is 02:00:5e:00:53:10-02:00:5e:00:53:1f, and arch is 7"
+    );
+    assert_eq!(
+        words("{ none = [{ hostname = \"x\" }, { any = [{ user-class = \"a\" }, { circuit-id = \"b\" }] }] }"),
+        "none of (hostname is x; one of (user-class is a; circuit-id is b))"
+    );
+    assert_eq!(words("{ all = { \"v4:class-id\" = true } }"), "v4:class-id is true");
+}
+
+const BOOK: &str = "book = \"gull\"\ntitle = \"Gull\"\nenterprise = 32473\ncarriers = [\"v4:43\", \"v4:125\"]\n\
+    [[option]]\ncode = 1\nname = \"one\"\nlayout = \"u8\"\nreference = \"manual\"\n\
+    [[option]]\ncode = 2\nname = \"two\"\nlayout = \"bytes\"\nreference = \"manual\"\n\
+    [[option]]\ncode = 230\ncarrier = \"v4\"\nname = \"own\"\nlayout = \"text\"\nreference = \"manual\"\n";
+
+#[test]
+fn options_are_brought_to_where_they_travel() {
+    let mut codebook = Codebook::standard().clone();
+    let mut sources = Sources::default();
+    let file = sources.add("gull.toml", BOOK);
+    assert_eq!(codebook.add(&sources, file), []);
+    let payload = |name: &str, text: &str| {
+        let definition = codebook.find(name).unwrap().clone();
+        let octets = codebook.encode(&definition, &Written::from_text(text)).unwrap().octets;
+        (definition, octets)
+    };
+    let given = [
+        payload("v4:router", "10.64.4.1"),
+        payload("gull:two", "61:62"),
+        payload("gull:own", "x"),
+        payload("v4:router", "10.64.4.2"),
+        payload("gull:one", "7"),
+    ];
+    let options = given.iter().zip(0..).map(|((definition, octets), at)| (&**definition, octets.as_slice(), at));
+    let options: Vec<(&Definition, &[u8], i32)> = options.collect();
+    let whole = assemble(options);
+    let inner = [2, 2, b'a', b'b', 1, 1, 7];
+    let in_125 = [&[0, 0, 0x7e, 0xd9, 7][..], &inner].concat();
+    let expected = [
+        (3, vec![10, 64, 4, 2], vec![3]),
+        (43, inner.to_vec(), vec![1, 4]),
+        (125, in_125, vec![1, 4]),
+        (230, b"x".to_vec(), vec![2]),
+    ];
+    let expected = expected.map(|(code, octets, from)| Assembled { code, octets, from });
+    assert_eq!(whole, expected);
+    // The book is asked for by name when several have options in 43.
+    let vendors = codebook.find("v4:43").unwrap();
+    let (book, layout) = codebook.vendor_layout(vendors, Some("gull")).unwrap();
+    assert_eq!((book, layout.decode(&codebook, &inner).1.len()), ("gull", 0));
+    assert!(codebook.vendor_layout(vendors, Some("tern")).is_none());
+    assert!(codebook.vendor_layout(codebook.find("v4:3").unwrap(), None).is_none());
+}
+
+#[test]
+fn limits_say_who_set_them() {
+    assert_eq!(Limit::of_client(None).to_string(), "548 octets, what every client accepts");
+    assert_eq!(Limit::of_client(Some(1500)).to_string(), "1472 octets, as the client says (1500 with the headers)");
+    assert_eq!(Limit::of_datagram(1280).to_string(), "1252 octets, as the sender says");
+    // Nobody may accept less than 576, and nothing is larger than a datagram.
+    assert_eq!(Limit::of_client(Some(300)), Limit { octets: 548, from: LimitFrom::Client { said: 300 } });
+    assert_eq!((Limit::of_datagram(0).octets, Limit::of_datagram(1 << 20).octets), (548, 65_507));
+    assert_eq!(Field::ALL.map(Field::name), ["options", "file", "sname"]);
+}
