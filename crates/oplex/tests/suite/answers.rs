@@ -315,3 +315,92 @@ fn slow(pattern: &[u8], text: &[u8]) -> bool {
         _ => false,
     }
 }
+
+/// Options that a layer may send, each with a value.
+const SENDS: [(&str, &str); 5] = [
+    ("log-server", "10.64.0.70"),
+    ("ntp-servers", "10.64.0.123"),
+    ("time-server", "10.64.0.37"),
+    ("lpr-server", "10.64.0.51"),
+    ("swap-server", "10.64.0.62"),
+];
+
+/// The lines of a layer that sends some of these and withholds some.
+fn layer(table: &str, sends: &[usize], withholds: &[usize]) -> String {
+    let names: Vec<String> = withholds.iter().map(|at| format!("{:?}", SENDS[*at].0)).collect();
+    let lines: Vec<String> = sends.iter().map(|at| format!("{} = {:?}", SENDS[*at].0, SENDS[*at].1)).collect();
+    let head = if table == "fleet.it" { "match = { mac = \"02:*\" }\n" } else { "" };
+    format!("[{table}]\n{head}withhold = [{}]\n[{table}.send.v4]\n{}\n", names.join(", "), lines.join("\n"))
+}
+
+fn some() -> impl Strategy<Value = Vec<usize>> {
+    prop::sample::subsequence(vec![0, 1, 2, 3, 4], 0..=5)
+}
+
+proptest! {
+    #[test]
+    fn what_a_layer_withholds_is_told_only_when_a_narrower_one_sends_it(
+        wide in some(), fleet in some(), fleet_out in some(), place in some(), place_out in some(),
+    ) {
+        let everyone: Vec<String> = wide.iter().map(|at| format!("{} = {:?}\n", SENDS[*at].0, SENDS[*at].1)).collect();
+        let text = format!(
+            "[send.v4]\n{}[network.desk]\nsubnet = \"10.64.4.0/24\"\n{}{}",
+            everyone.concat(),
+            layer("fleet.it", &fleet, &fleet_out),
+            layer("fleet.it.on.desk", &place, &place_out),
+        );
+        let plan = Plan::read("plan.toml", &text, &mut |_| Err(String::new())).plan.unwrap();
+        let answer = plan.answer(&client(0, 1, &[])).unwrap();
+        for (at, (name, _)) in SENDS.iter().enumerate() {
+            let told = answer.told.iter().any(|told| *told.sent.definition.name == **name);
+            // Within one layer, what it sends counts, not what it withholds of wider ones.
+            let after_fleet = fleet.contains(&at) || (wide.contains(&at) && !fleet_out.contains(&at));
+            let expected = place.contains(&at) || (after_fleet && !place_out.contains(&at));
+            assert_eq!(told, expected, "{name}\n{text}");
+        }
+    }
+
+    #[test]
+    fn a_spreadsheet_says_what_tables_in_the_plan_say(
+        rows in prop::collection::btree_map(0u8..=255, (2u8..=250, "[a-z][a-z ;,\"]{0,8}[a-z]", any::<bool>()), 1..8),
+        semicolons: bool, blank: bool,
+    ) {
+        let (mut csv, mut toml) = (String::from("mac,name,address,hostname\n"), String::new());
+        for (mac, (host, name, named)) in &rows {
+            let hostname = if *named { format!("dome-{host}") } else { String::new() };
+            let quoted = format!("\"{}\"", name.replace('"', "\"\""));
+            csv += &format!("02:00:5e:00:53:{mac:02x},{quoted},10.64.4.{host},{hostname}\n{}", if blank { "\n" } else { "" });
+            let sends = if *named { format!("send.v4 = {{ hostname = \"{hostname}\" }}\n") } else { String::new() };
+            toml += &format!(
+                "[[reservation]]\nnetwork = \"desk\"\nmac = \"02:00:5e:00:53:{mac:02x}\"\naddress = \"10.64.4.{host}\"\nname = {name:?}\n{sends}"
+            );
+        }
+        if semicolons && !rows.values().any(|(_, name, _)| name.contains([',', ';'])) {
+            csv = csv.replace(',', ";");
+        }
+        let head = "[network.desk]\nsubnet = \"10.64.4.0/24\"\n";
+        let read = |text: &str| Plan::read("plan.toml", text, &mut |_| Ok(csv.clone()));
+        let (sheet, tables) = (read(&format!("reservations = \"r.csv\"\n{head}")), read(&format!("{head}{toml}")));
+        assert_eq!((sheet.findings.len(), tables.findings.len()), (0, 0), "{csv}\n{:#?}", sheet.findings);
+        let said = |loaded: &Loaded| {
+            let plan = loaded.plan.as_ref().unwrap();
+            let mut said: Vec<_> = plan
+                .reservations
+                .iter()
+                .map(|one| {
+                    let octets = one.layer.as_ref().map(|layer| layer.sends[0].payload().unwrap().octets.clone());
+                    (one.client.clone(), one.network, one.address.as_ref().unwrap().0, one.name.as_ref().unwrap().0.clone(), octets)
+                })
+                .collect();
+            said.sort();
+            said
+        };
+        assert_eq!(said(&sheet), said(&tables), "{csv}");
+        // Each cell is found where it stands.
+        for one in &sheet.plan.as_ref().unwrap().reservations {
+            let text = |spot: &oplex::finding::Spot| sheet.sources.get(spot.file).text[spot.span.clone()].to_owned();
+            let (address, spot) = one.address.as_ref().unwrap();
+            assert_eq!((text(spot), text(&one.client_spot)), (address.to_string(), one.client.to_string()));
+        }
+    }
+}
