@@ -67,8 +67,8 @@ const STEPS: [Step; 16] = [
     },
     Step {
         story: "What will an intercom get that somebody plugs in in the control room? And why? Nothing is sent for that:\n\
-                the exchange is played against the plan, octet for octet.",
-        typed: "oplex rehearse demo/plan.toml --network control-room --mac 02:00:5e:00:53:61 --vendor-class \"Tern D2\" --wants 1,3,6,15,42,43,150,224",
+                the exchange is played against the plan, octet for octet. It is the largest answer there is, and it fits.",
+        typed: "oplex rehearse demo/plan.toml --network control-room --mac 02:00:5e:00:53:61 --vendor-class \"Tern D2\"",
         code: 0,
     },
     Step {
@@ -87,8 +87,7 @@ const STEPS: [Step; 16] = [
         code: 0,
     },
     Step {
-        story: "The largest answer goes to an intercom. As a whole message, this is what one on the intercoms' own network\n\
-                reads off the wire, and the room it leaves.",
+        story: "And this is what an intercom on the intercoms' own network reads off the wire, as a whole message.",
         typed: "oplex encode v4 demo/messages/intercom-ack.toml | oplex decode v4 - --codebook demo/codebooks/tern-intercoms.toml",
         code: 0,
     },

@@ -404,3 +404,31 @@ proptest! {
         }
     }
 }
+
+/// The demo: its devices get what its story says.
+#[test]
+fn the_demo_holds_what_it_promises() {
+    let read = |path: &str| std::fs::read_to_string(format!("{}/../../demo/{path}", env!("CARGO_MANIFEST_DIR")));
+    let text = read("plan.toml").unwrap();
+    let loaded = Plan::read("plan.toml", &text, &mut |path| read(path).map_err(|error| error.to_string()));
+    assert_eq!(check::plan(&loaded), []);
+    let plan = loaded.plan.unwrap();
+    let answer = |network: &str, last: u8, texts: &[(&str, &str)]| {
+        let facts = client(plan.network(network).unwrap(), last, texts);
+        let answer = plan.answer(&facts).unwrap();
+        let address = answer.address.as_ref().unwrap().address.to_string();
+        let fleets: Vec<&str> = answer.fleets.iter().map(|known| known.fleet.name.as_str()).collect();
+        let codes: Vec<u16> = answer.payloads.iter().map(|told| told.code).collect();
+        (address, fleets.join(" "), codes)
+    };
+    let (address, fleets, codes) = answer("control-room", 0x61, &[("vendor-class", "Tern D2")]);
+    assert_eq!((address.as_str(), fleets.as_str()), ("10.64.5.128", "intercoms"));
+    assert!([43, 150, 224].iter().all(|code| codes.contains(code)));
+    let (address, fleets, codes) = answer("domes", 0x33, &[("arch", "x64-uefi")]);
+    assert_eq!((address.as_str(), fleets.as_str(), codes.contains(&67)), ("10.64.8.13", "boot", true));
+    let (address, fleets, codes) = answer("visitors", 0x77, &[("hostname", "laptop")]);
+    assert_eq!((address.as_str(), fleets.as_str()), ("10.64.16.10", ""));
+    assert!(codes.contains(&114) && ![42, 43, 121, 224].iter().any(|code| codes.contains(code)));
+    // A machine out of the spreadsheet.
+    assert_eq!(answer("control-room", 0x12, &[]).0, "10.64.4.12");
+}
