@@ -434,3 +434,19 @@ proptest! {
         });
     }
 }
+
+/// Options that must be joined are ones that may be split, and every one of them is known.
+#[test]
+fn options_that_must_be_joined_may_be_split() {
+    let codebook = oplex::codebook::Codebook::standard();
+    let mut seen = std::collections::BTreeSet::new();
+    for code in v4::JOINING {
+        let option = codebook.v4(code.into()).unwrap_or_else(|| panic!("{code} is not known"));
+        assert!(!option.single, "{} is never split", option.label());
+        assert!(seen.insert(code), "{code} is listed twice");
+        // A client that asks for one shows that it joins what was split.
+        let options: Vec<(u8, &[u8])> = vec![(224, &[1; 140]), (225, &[2; 200])];
+        let draft = Draft { options: &options, file: b"boot", asked: &[code], ..Draft::new(MessageType::ACK) };
+        compose(&draft, |_, budget| assert!(budget.left_out.is_empty(), "{code}"));
+    }
+}
