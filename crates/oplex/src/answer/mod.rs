@@ -9,7 +9,7 @@ use crate::codebook::{Assembled, Definition, assemble};
 use crate::finding::Spot;
 use crate::layout::Value;
 use crate::packet::v4::{Budget, Composer, Draft, MessageType};
-use crate::plan::{ClientFacts, DEFAULT_LEASE, Fleet, Layer, Network, Plan, Sent};
+use crate::plan::{ClientFacts, DEFAULT_LEASE, Fleet, FleetOn, Layer, Network, Plan, Sent};
 
 pub use client::{Answer, Fit, Given, NoAddress, Recognised, may_share_clients};
 pub use exchange::{Exchange, Sent as SentMessage};
@@ -59,8 +59,8 @@ pub fn told_on<'p>(plan: &'p Plan, network: &'p Network, fleet: Option<&'p Fleet
 }
 
 fn layers_on<'p>(plan: &'p Plan, network: &'p Network, fleet: Option<&'p Fleet>) -> Vec<&'p Layer> {
-    let at = plan.networks.iter().position(|known| std::ptr::eq(known, network));
-    let on = fleet.zip(at).and_then(|(fleet, at)| fleet.on(at));
+    let here = |on: &&FleetOn| std::ptr::eq(&plan.networks[on.network], network);
+    let on = fleet.and_then(|fleet| fleet.on.iter().find(here));
     let layers = [Some(&plan.everyone), Some(&network.layer), fleet.map(|fleet| &fleet.layer), on.map(|on| &on.layer)];
     layers.into_iter().flatten().collect()
 }
