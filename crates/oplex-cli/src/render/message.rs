@@ -22,6 +22,10 @@ use super::style::{AID, DIM, GOOD, STRONG, in_style};
 /// Octets of an option that are shown beside its value; `oplex decode v4:CODE` shows all.
 const SHOWN: usize = 8;
 
+/// Characters of a value, and options inside an option, that anybody reads; programs get all of them.
+const LONGEST: usize = 400;
+const MOST: usize = 100;
+
 /// The message: what it is, what is wrong with it, its header, its options, and the room they take.
 pub(crate) fn draw(
     out: &mut dyn Write,
@@ -114,11 +118,15 @@ fn draw_option(out: &mut dyn Write, codebook: &Codebook, option: &MessageOption<
     let parts = if parts > 1 { format!("{parts} parts, ") } else { String::new() };
     let text = if subs.is_empty() { value.as_ref().map(shown).unwrap_or_default() } else { String::new() };
     draw_line(out, (option.first().at, option.code().into(), 0), name, &parts, &octets, &text)?;
-    for sub in subs {
+    let more = subs.len().saturating_sub(MOST);
+    for sub in subs.into_iter().take(MOST) {
         let at = option.place(sub.octets.start);
         let text = sub.value.as_ref().map(shown).unwrap_or_default();
         let name = sub.name.as_deref().unwrap_or("unknown");
         draw_line(out, (at.saturating_sub(2), sub.code, 1 + sub.depth), name, "", &octets[sub.octets], &text)?;
+    }
+    if more > 0 {
+        writeln!(out, "{}", in_style(DIM, format!("               and {more} more, which --format json gives")))?;
     }
     Ok(())
 }
@@ -129,7 +137,13 @@ pub(crate) fn shown(value: &Value) -> String {
         Value::Bytes(octets) if octets.len() > 1 && octets.iter().all(|octet| (b' '..=b'~').contains(octet)) => {
             format!("{:?}", String::from_utf8_lossy(octets))
         }
-        value => value.to_string(),
+        value => {
+            let text = value.to_string();
+            match text.char_indices().nth(LONGEST) {
+                Some((end, _)) => format!("{} … ({} characters)", &text[..end], text.chars().count()),
+                None => text,
+            }
+        }
     }
 }
 

@@ -161,6 +161,17 @@ fn messages_that_are_none() {
     input(&[&[1; 236][..], b"\xff\xfe"].concat(), 1);
     input(&[0xff; 70_000], 2);
     input(b"", 2);
+    // However long a value is, what is shown of it is what a person reads.
+    let head = "020106".to_owned() + &"00".repeat(233) + "63825363";
+    for (part, says) in [
+        ("06fc".to_owned() + &"0a400035".repeat(63), "characters)"),
+        ("52fe".to_owned() + &"0100".repeat(127), "more, which"),
+    ] {
+        let long = format!("{head}{}ff", part.repeat(20));
+        let output = oplex(&["decode", "v4", "-"]).stdin(&long).assert().get_output().stdout.clone();
+        let text = String::from_utf8(output).unwrap();
+        assert!(text.contains(says) && text.len() < 20_000, "{}", text.len());
+    }
     fails(&["encode", "v4", place.path().join("none.toml").to_str().unwrap()], 2, "no such file");
     fails(&["encode", "v4", &file(place.path(), "a.toml", b"type = 7\n")], 2, "`type` is text in quotes, not a number");
     fails(
