@@ -168,7 +168,7 @@ impl Rehearsal<'_> {
 
     fn name(&self, code: u8) -> String {
         let known = self.plan.codebook.v4(code.into());
-        known.map_or_else(|| code.to_string(), |definition| definition.name.to_string())
+        known.map_or_else(|| code.to_string(), |definition| clean::line(&definition.name).into_owned())
     }
 
     fn place(&self, spot: &Spot) -> String {
@@ -235,7 +235,7 @@ impl Rehearsal<'_> {
         let definition = self.plan.codebook.find(&full).or_else(because)?;
         let told = self.answer.told.iter().find(|told| told.sent.definition.has_id(&definition.id()));
         let computed = self.told(definition.code as u8).filter(|_| definition.is_top_level());
-        let label = definition.label();
+        let label = clean::line(&definition.label()).into_owned();
         match (told, computed) {
             (Some(told), _) => {
                 let value = |sent: &oplex::plan::Sent| {

@@ -6,6 +6,7 @@ use oplex::codebook::Codebook;
 use oplex::packet::v4::{Budget, Field, FieldUse, LeftOut, LimitFrom, Line};
 use serde::Serialize;
 
+use super::clean;
 use super::style::{AID, BAD, DIM, GOOD, in_style};
 
 /// Characters of a bar.
@@ -69,7 +70,7 @@ pub(crate) fn draw_left_out(out: &mut dyn Write, budget: &Budget, codebook: &Cod
 /// `v4:3 router`
 pub(crate) fn label(codebook: &Codebook, code: u8) -> String {
     let known = codebook.v4(code.into());
-    known.map_or_else(|| format!("v4:{code}"), |definition| definition.label())
+    known.map_or_else(|| format!("v4:{code}"), |definition| clean::line(&definition.label()).into_owned())
 }
 
 /// The budget as programs read it.

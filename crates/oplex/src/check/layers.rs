@@ -1,5 +1,6 @@
 //! Rules about what stands on which layer, and about what nobody says.
 
+use super::together::for_answers;
 use super::{Check, Find, otherwise_fine};
 use crate::answer::{Told, told};
 use crate::codebook::{Carrier, Definition, Sender, Status};
@@ -198,7 +199,7 @@ static TWO_VENDORS_IN_ONE_OPTION: Check = Check {
         name: "two-vendors-in-one-option",
         severity: Severity::Error,
         rfc: "RFC 2132, section 8.4",
-        summary: "one network is told the sub-options of two vendors in option 43",
+        summary: "one device is told the sub-options of two vendors in option 43",
         why: "Option 43 does not say whose it is: each vendor's devices read the other's octets as their own.",
         example: Example::PlanAndCodebook(
             "codebooks = [\"gannet.toml\"]\n[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
@@ -209,22 +210,21 @@ static TWO_VENDORS_IN_ONE_OPTION: Check = Check {
         ),
     },
     find: Find::Plan(|plan, findings| {
-        for network in &plan.networks {
-            let in_43 = |told: &Told<'_>| {
+        for_answers(plan, findings, |whom, told| {
+            let in_43 = |told: &&Told<'_>| {
                 let definition = &told.sent.definition;
                 definition.has_id("v4:43")
                     || definition.carriers.contains(&Carrier::Vendor { code: 43, enterprise: None })
             };
-            let told: Vec<Told<'_>> = told(plan, network).into_iter().filter(in_43).collect();
-            let Some((first, rest)) = told.split_first() else { continue };
+            let told: Vec<&Told<'_>> = told.iter().filter(in_43).collect();
+            let (first, rest) = told.split_first()?;
             let book = |told: &Told<'_>| told.sent.definition.book().to_owned();
-            if let Some(other) = rest.iter().find(|other| book(other) != book(first)) {
-                let message = format!("{} is told option 43 by {} and by {}", network.name, book(first), book(other));
-                let finding = TWO_VENDORS_IN_ONE_OPTION.rule.finding(message).at(other.sent.key.clone());
-                let finding = finding.related(first.sent.key.clone(), "the other vendor's");
-                findings.push(finding.instead("only one of them; v4:125 keeps vendors apart"));
-            }
-        }
+            let other = rest.iter().find(|other| book(other) != book(first))?;
+            let message = format!("{whom} is told option 43 by {} and by {}", book(first), book(other));
+            let finding = TWO_VENDORS_IN_ONE_OPTION.rule.finding(message).at(other.sent.key.clone());
+            let finding = finding.related(first.sent.key.clone(), "the other vendor's");
+            Some(finding.instead("only one of them; v4:125 keeps vendors apart"))
+        });
     }),
 };
 

@@ -33,7 +33,11 @@ pub(super) fn silence(plan: &Plan, findings: &mut Vec<Finding>) {
 }
 
 /// Calls `find` for every network and each fleet on it, and keeps what it finds, each line once.
-fn for_answers(plan: &Plan, findings: &mut Vec<Finding>, find: impl Fn(&str, &[Told<'_>]) -> Option<Finding>) {
+pub(super) fn for_answers(
+    plan: &Plan,
+    findings: &mut Vec<Finding>,
+    find: impl Fn(&str, &[Told<'_>]) -> Option<Finding>,
+) {
     let mut found: Vec<Finding> = Vec::new();
     for network in &plan.networks {
         for fleet in std::iter::once(None).chain(plan.fleets.iter().map(Some)) {

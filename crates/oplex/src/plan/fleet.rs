@@ -181,7 +181,10 @@ impl Pattern {
     #[must_use]
     pub fn fits(&self, text: &str) -> bool {
         match self {
-            Self::Text(pattern) => glob(pattern.as_bytes(), text.as_bytes()),
+            Self::Text(pattern) => {
+                let [pattern, text] = [pattern.as_str(), text].map(|text| text.chars().collect::<Vec<_>>());
+                glob(&pattern, &text)
+            }
             Self::Macs(first, last) => mac(text).is_ok_and(|mac| *first <= mac && mac <= *last),
         }
     }
@@ -211,17 +214,17 @@ pub(super) fn mac(text: &str) -> Result<[u8; 6], String> {
 }
 
 /// Whether the text fits the pattern, in time proportional to the product of their lengths at worst.
-fn glob(pattern: &[u8], text: &[u8]) -> bool {
+fn glob(pattern: &[char], text: &[char]) -> bool {
     let (mut at, mut here) = (0, 0);
-    // Where to go on when the rest does not fit: after the last `*`, which then stands for one octet more.
+    // Where to go on when the rest does not fit: after the last `*`, which then stands for one character more.
     let mut retry: Option<(usize, usize)> = None;
     while here < text.len() {
         match pattern.get(at) {
-            Some(b'*') => {
+            Some('*') => {
                 retry = Some((at + 1, here));
                 at += 1;
             }
-            Some(wanted) if *wanted == b'?' || *wanted == text[here] => {
+            Some(wanted) if *wanted == '?' || *wanted == text[here] => {
                 at += 1;
                 here += 1;
             }
@@ -234,5 +237,5 @@ fn glob(pattern: &[u8], text: &[u8]) -> bool {
             },
         }
     }
-    pattern[at..].iter().all(|octet| *octet == b'*')
+    pattern[at..].iter().all(|c| *c == '*')
 }

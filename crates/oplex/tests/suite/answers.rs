@@ -58,6 +58,7 @@ fn fleets_are_recognised_by_what_their_devices_send() {
         ("{ arch = \"x64-uefi\" }", &[("arch", "7")]),
         ("{ arch = 7 }", &[("arch", "x64-uefi")]),
         ("{ hostname = \"dome-*\" }", &[("hostname", "dome-3")]),
+        ("{ vendor-class = \"T?rn\" }", &[("vendor-class", "Tørn")]),
         ("{ client-id = \"01:02\" }", &[("client-id", "0102")]),
         ("{ circuit-id = \"port?\" }", &[("circuit-id", "port7")]),
         ("{ circuit-id = \"07:*\", remote-id = \"mast\" }", &[("circuit-id", "0x0708"), ("remote-id", "mast")]),
@@ -431,4 +432,27 @@ fn the_demo_holds_what_it_promises() {
     assert!(codes.contains(&114) && ![42, 43, 121, 224].iter().any(|code| codes.contains(code)));
     // A machine out of the spreadsheet.
     assert_eq!(answer("control-room", 0x12, &[]).0, "10.64.4.12");
+}
+
+#[test]
+fn a_fleet_adds_no_second_vendor_to_what_its_network_tells() {
+    let book = |name: &str| {
+        format!(
+            "book = \"{name}\"\ntitle = \"x\"\ncarriers = [\"v4:43\"]\n[[option]]\ncode = 1\nname = \"one\"\nlayout = \"u8\"\nreference = \"manual\"\n"
+        )
+    };
+    let rules = |fleet: &str| {
+        let text = marked::around("", "\"tern:one\" = 1").replacen(
+            "[send.v4]",
+            "codebooks = [\"tern\", \"gannet\"]\n[send.v4]",
+            1,
+        );
+        let text = format!(
+            "{text}[fleet.radios]\nmatch = {{ vendor-class = \"Gannet *\" }}\nsend.v4 = {{ \"{fleet}\" = 2 }}\n"
+        );
+        let found = check::plan(&Plan::read("plan.toml", &text, &mut |name| Ok(book(name))));
+        found.into_iter().map(|finding| finding.message).collect::<Vec<_>>()
+    };
+    assert_eq!(rules("gannet:one"), ["radios on domes is told option 43 by tern and by gannet"]);
+    assert_eq!(rules("tern:one"), [""; 0]);
 }
