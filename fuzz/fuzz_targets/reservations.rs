@@ -16,8 +16,8 @@ fuzz_target!(|text: &str| {
         }
     }
     let plan = loaded.plan.expect("the plan itself is right");
-    for reservation in &plan.reservations {
-        let mut facts = ClientFacts::on(reservation.network);
+    for reservation in plan.reservations.iter() {
+        let mut facts = ClientFacts::on(reservation.network());
         facts.mac = Some([2, 0, 0x5e, 0, 0x53, 0x11]);
         assert!(plan.answer(&facts).is_some());
     }

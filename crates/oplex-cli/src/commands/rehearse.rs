@@ -134,8 +134,11 @@ impl Rehearsal<'_> {
             lines.push(("fleet", "none of the plan's".to_owned()));
         }
         if let Some(reservation) = answer.reservation {
-            let name = reservation.name.as_ref().map(|(name, _)| format!(" ({name})")).unwrap_or_default();
-            lines.push(("reserved", format!("{}{name}, {}", reservation.client, self.place(&reservation.client_spot))));
+            let name = reservation.name().map(|(name, _)| format!(" ({name})")).unwrap_or_default();
+            lines.push((
+                "reserved",
+                format!("{}{name}, {}", reservation.client(), self.place(&reservation.client_spot())),
+            ));
         }
         if let Ok(given) = &answer.address {
             lines.push(("address", self.why(given)));

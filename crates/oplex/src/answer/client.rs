@@ -18,7 +18,7 @@ pub struct Answer<'p> {
     /// The address it gets, or why it gets none.
     pub address: Result<Given<'p>, NoAddress>,
     /// How long it may keep the address.
-    pub timers: Timers,
+    pub timers: Timers<'p>,
     /// Every option the plan has for it, before anybody asks whether the client wants it.
     pub told: Vec<Told<'p>>,
     /// The payloads of these, and of what follows from the network itself.
@@ -80,11 +80,11 @@ pub(super) fn answer<'p>(plan: &'p Plan, facts: &ClientFacts) -> Option<Answer<'
     let fleets: Vec<Recognised<'p>> = plan.fleets.iter().filter_map(|fleet| recognise(plan, fleet, facts)).collect();
     let on: Vec<(&Fleet, &FleetOn)> =
         fleets.iter().filter_map(|known| Some((known.fleet, known.fleet.on(facts.network)?))).collect();
-    let reservation = facts.keys().find_map(|key| plan.reservation(facts.network, key));
+    let reservation = facts.keys().find_map(|key| plan.reservations.of(facts.network, &key));
     let mut layers: Vec<&Layer> = vec![&plan.everyone, &network.layer];
     layers.extend(fleets.iter().map(|known| &known.fleet.layer));
     layers.extend(on.iter().map(|(_, on)| &on.layer));
-    layers.extend(reservation.and_then(|reservation| reservation.layer.as_deref()));
+    layers.extend(reservation.and_then(Reservation::layer));
     let told = told_by(&layers);
     let timers = timers_of(&layers, &told);
     let payloads = assembled(plan, network, &timers, &told);
@@ -130,8 +130,8 @@ fn address<'p>(
     reservation: Option<&Reservation>,
     on: &[(&'p Fleet, &'p FleetOn)],
 ) -> Result<Given<'p>, NoAddress> {
-    if let Some((address, _)) = reservation.and_then(|reservation| reservation.address.as_ref()) {
-        return Ok(Given { address: *address, pool: None, fleet: None });
+    if let Some((address, _)) = reservation.and_then(Reservation::address) {
+        return Ok(Given { address, pool: None, fleet: None });
     }
     let own = on.iter().find(|(_, on)| !on.pools.is_empty());
     let (pools, fleet) = match own {
@@ -170,7 +170,7 @@ fn taken(plan: &Plan, network: usize, address: Ipv4Addr, of_fleet: bool) -> Opti
     let fleets = plan.fleets.iter().filter(|_| !of_fleet).filter_map(|fleet| fleet.on(network));
     let mut ranges = at.excluded.iter().chain(fleets.flat_map(|on| &on.pools));
     let range = ranges.find(|pool| pool.holds(address)).map(|pool| pool.last);
-    range.or_else(|| plan.is_reserved(network, address).then_some(address))
+    range.or_else(|| plan.reservations.has(network, address).then_some(address))
 }
 
 /// Whether some client could be in both, as far as the patterns tell.

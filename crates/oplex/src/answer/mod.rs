@@ -8,7 +8,7 @@ use std::sync::Arc;
 use crate::codebook::{Assembled, Definition, assemble};
 use crate::finding::Spot;
 use crate::layout::Value;
-use crate::packet::v4::{Budget, Composer, Draft, MessageType};
+use crate::packet::v4::{Budget, COOKIE, Composer, Draft, HEADER, Limit, MessageType};
 use crate::plan::{ClientFacts, DEFAULT_LEASE, Fleet, FleetOn, Layer, Network, Plan, Sent};
 
 pub use client::{Answer, Fit, Given, NoAddress, Recognised, may_share_clients};
@@ -90,38 +90,38 @@ fn same(a: &Arc<Definition>, b: &Arc<Definition>) -> bool {
 
 /// One of the times that go with a lease.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Timer {
+pub struct Timer<'p> {
     /// In seconds; [`u32::MAX`] is for ever.
     pub seconds: u32,
     /// Where it is written; `None` when it follows from the lease, or from nothing.
     pub spot: Option<Spot>,
     /// The layer that says so.
-    pub layer: Option<String>,
+    pub layer: Option<&'p str>,
 }
 
 /// The times that a network's devices are told with their leases.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Timers {
+pub struct Timers<'p> {
     /// How long the address is lent.
-    pub lease: Timer,
+    pub lease: Timer<'p>,
     /// When the client starts to renew (T1); half the lease where the plan says nothing.
-    pub renew: Timer,
+    pub renew: Timer<'p>,
     /// When the client starts to rebind (T2); seven eighths of the lease where the plan says nothing.
-    pub rebind: Timer,
+    pub rebind: Timer<'p>,
 }
 
 /// The times of a network's leases: its own, the plan's, or the defaults of RFC 2131, section 4.4.5.
 #[must_use]
-pub fn timers(plan: &Plan, network: &Network) -> Timers {
+pub fn timers<'p>(plan: &'p Plan, network: &'p Network) -> Timers<'p> {
     timers_of(&[&plan.everyone, &network.layer], &told(plan, network))
 }
 
 /// The times that these layers come to, from wide to narrow.
-fn timers_of(layers: &[&Layer], told: &[Told<'_>]) -> Timers {
+fn timers_of<'p>(layers: &[&'p Layer], told: &[Told<'p>]) -> Timers<'p> {
     let written = |of: fn(&Layer) -> &Option<(u32, Spot)>| {
         layers.iter().rev().find_map(|layer| {
             let (seconds, spot) = of(layer).clone()?;
-            Some(Timer { seconds, spot: Some(spot), layer: Some(layer.name.clone()) })
+            Some(Timer { seconds, spot: Some(spot), layer: Some(&layer.name) })
         })
     };
     let lease = written(|layer| &layer.lease).unwrap_or(Timer { seconds: DEFAULT_LEASE, spot: None, layer: None });
@@ -130,12 +130,12 @@ fn timers_of(layers: &[&Layer], told: &[Told<'_>]) -> Timers {
         let seconds = if all == u32::MAX { all } else { (u64::from(all) * numerator / 8) as u32 };
         Timer { seconds, spot: None, layer: None }
     };
-    let timer = |id: &str, written: Option<Timer>, default: Timer| {
+    let timer = |id: &str, written: Option<Timer<'p>>, default: Timer<'p>| {
         let sent = told.iter().find(|told| told.sent.definition.has_id(id));
         match sent.and_then(|told| Some((&told.sent.payload()?.value, told))) {
             Some((Value::Seconds(seconds), told)) => {
                 let spot = Some(told.sent.spot.clone());
-                Timer { seconds: *seconds, spot, layer: Some(told.layer.name.clone()) }
+                Timer { seconds: *seconds, spot, layer: Some(&told.layer.name) }
             }
             _ => written.unwrap_or(default),
         }
@@ -168,7 +168,7 @@ pub fn payloads<'p>(plan: &'p Plan, network: &'p Network) -> Option<Vec<Assemble
 fn assembled<'p>(
     plan: &'p Plan,
     network: &'p Network,
-    timers: &Timers,
+    timers: &Timers<'p>,
     told: &[Told<'p>],
 ) -> Vec<Assembled<SaidBy<'p>>> {
     let network_says = |spot: Option<Spot>| SaidBy { layer: &network.layer.name, spot };
@@ -177,8 +177,7 @@ fn assembled<'p>(
         .as_ref()
         .map(|subnet| (1, u32::from(subnet.net.netmask()).to_be_bytes(), network_says(Some(subnet.spot.clone()))));
     let times = [(51, &timers.lease), (58, &timers.renew), (59, &timers.rebind)].map(|(code, timer)| {
-        let named = |name: &String| plan.layers().find(|layer| layer.name == *name).map(|layer| layer.name.as_str());
-        let layer = timer.layer.as_ref().and_then(named).unwrap_or(&network.layer.name);
+        let layer = timer.layer.unwrap_or(&network.layer.name);
         (code, timer.seconds.to_be_bytes(), SaidBy { layer, spot: timer.spot.clone() })
     });
     let own: Vec<(u16, [u8; 4], SaidBy<'p>)> = mask.into_iter().chain(times).collect();
@@ -223,6 +222,18 @@ pub fn largest_reply<'p>(plan: &'p Plan, network: &'p Network) -> Option<Largest
         }
     }
     largest
+}
+
+/// Whether an answer surely has room for all of this, so that nobody need compose it to know.
+pub(crate) fn surely_fits(told: &[Told<'_>]) -> bool {
+    // The lease and its times, the mask, the type and both identifiers take 51 octets.
+    let own = 60;
+    let cost = |told: &Told<'_>| {
+        let length = told.sent.payload().map_or(0, |payload| payload.octets.len());
+        // A vendor's option travels in each of its carriers, with a header and an enterprise number at most.
+        (length + 2 * (length / 255 + 1) + 12) * told.sent.definition.carriers.len().max(1)
+    };
+    own + told.iter().map(cost).sum::<usize>() < Limit::DEFAULT.octets - HEADER - COOKIE.len()
 }
 
 fn composed(payloads: &[Assembled<SaidBy<'_>>]) -> Option<Budget> {

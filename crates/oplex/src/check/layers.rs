@@ -1,12 +1,11 @@
 //! Rules about what stands on which layer, and about what nobody says.
 
-use super::together::for_answers;
-use super::{Check, Find, otherwise_fine};
-use crate::answer::{Told, told};
+use super::{Check, Find, Whom, otherwise_fine};
+use crate::answer::Told;
 use crate::codebook::{Carrier, Definition, Sender, Status};
 use crate::finding::{Example, Finding, Rule, Severity};
 use crate::layout::Value;
-use crate::plan::{Network, Plan, Sent};
+use crate::plan::Sent;
 
 pub(super) static CHECKS: [&Check; 10] = [
     &SAME_VALUE_ON_TWO_LAYERS,
@@ -30,17 +29,15 @@ static SAME_VALUE_ON_TWO_LAYERS: Check = Check {
         why: "It changes nothing today, and tomorrow somebody changes one of the two and not the other.",
         example: otherwise_fine!("", "router = \"10.64.4.1\"\ndomain-server = \"10.64.0.53\"\n"),
     },
-    find: Find::Plan(|plan, findings| {
-        for network in &plan.networks {
-            for told in told(plan, network) {
-                let Some((layer, wider)) = told.overrides.first() else { continue };
-                let octets = |sent: &Sent| sent.payload().map(|payload| payload.octets.clone());
-                if octets(told.sent).is_some() && octets(told.sent) == octets(wider) {
-                    let message =
-                        format!("{} is told {} already, with the same value", layer.name, told.sent.definition.name);
-                    let finding = SAME_VALUE_ON_TWO_LAYERS.rule.finding(message).at(told.sent.key.clone());
-                    findings.push(finding.related(wider.key.clone(), "told here").instead("leave one of the two out"));
-                }
+    find: Find::Told(|whom, told, findings| {
+        for told in told.iter().filter(|_| whom.fleet.is_none()) {
+            let Some((layer, wider)) = told.overrides.first() else { continue };
+            let octets = |sent: &Sent| sent.payload().map(|payload| payload.octets.clone());
+            if octets(told.sent).is_some() && octets(told.sent) == octets(wider) {
+                let message =
+                    format!("{} is told {} already, with the same value", layer.name, told.sent.definition.name);
+                let finding = SAME_VALUE_ON_TWO_LAYERS.rule.finding(message).at(told.sent.key.clone());
+                findings.push(finding.related(wider.key.clone(), "told here").instead("leave one of the two out"));
             }
         }
     }),
@@ -83,21 +80,16 @@ fn find_told<'t, 'p>(told: &'t [Told<'p>], id: &str) -> Option<&'t Told<'p>> {
     told.iter().find(|told| told.sent.definition.has_id(id))
 }
 
-/// A finding about every network that the function picks, at the network's name.
-fn absent(
-    check: &'static Check,
-    plan: &Plan,
-    findings: &mut Vec<Finding>,
-    picks: impl Fn(&Network, &[Told<'_>]) -> bool,
-    message: &str,
-    instead: &str,
-) {
-    for network in plan.networks.iter().filter(|network| network.subnet.is_some()) {
-        if picks(network, &told(plan, network)) {
-            let finding = check.rule.finding(format!("devices on {} {message}", network.name));
-            findings.push(finding.at(network.spot.clone()).instead(instead.replace("NETWORK", &network.name)));
-        }
-    }
+/// A finding about a network whose devices are not told something, at the network's name.
+fn absent(check: &'static Check, whom: &Whom<'_>, message: &str, instead: &str) -> Finding {
+    let network = whom.network;
+    let finding = check.rule.finding(format!("devices on {} {message}", network.name));
+    finding.at(network.spot.clone()).instead(instead.replace("NETWORK", &network.name))
+}
+
+/// Whether these are the devices of no fleet, on a network that has a subnet.
+fn is_plain(whom: &Whom<'_>) -> bool {
+    whom.fleet.is_none() && whom.network.subnet.is_some()
 }
 
 static NO_ROUTER: Check = Check {
@@ -109,12 +101,11 @@ static NO_ROUTER: Check = Check {
         why: "They reach their own subnet and nothing beyond it, which is rarely what was meant.",
         example: otherwise_fine!("", ""),
     },
-    find: Find::Plan(|plan, findings| {
-        let picks = |_: &Network, told: &[Told<'_>]| {
-            let route = find_told(told, "v4:121").is_some_and(has_default_route);
-            !route && find_told(told, "v4:3").is_none() && find_told(told, "v4:121").is_none()
-        };
-        absent(&NO_ROUTER, plan, findings, picks, "are told no router", "router = \"…\" in [network.NETWORK.send.v4]");
+    find: Find::Told(|whom, told, findings| {
+        if is_plain(whom) && find_told(told, "v4:3").is_none() && find_told(told, "v4:121").is_none() {
+            let instead = "router = \"…\" in [network.NETWORK.send.v4]";
+            findings.push(absent(&NO_ROUTER, whom, "are told no router", instead));
+        }
     }),
 };
 
@@ -129,16 +120,11 @@ static NO_NAME_SERVER: Check = Check {
             "[network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
         ),
     },
-    find: Find::Plan(|plan, findings| {
-        let picks = |_: &Network, told: &[Told<'_>]| find_told(told, "v4:6").is_none();
-        absent(
-            &NO_NAME_SERVER,
-            plan,
-            findings,
-            picks,
-            "are told no name server",
-            "domain-server = [\"…\"] in [send.v4]",
-        );
+    find: Find::Told(|whom, told, findings| {
+        if is_plain(whom) && find_told(told, "v4:6").is_none() {
+            let instead = "domain-server = [\"…\"] in [send.v4]";
+            findings.push(absent(&NO_NAME_SERVER, whom, "are told no name server", instead));
+        }
     }),
 };
 
@@ -154,12 +140,11 @@ static NO_DOMAIN: Check = Check {
              [network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
         ),
     },
-    find: Find::Plan(|plan, findings| {
-        let picks = |_: &Network, told: &[Told<'_>]| {
-            let missing = |id| find_told(told, id).is_none();
-            !missing("v4:6") && missing("v4:15") && missing("v4:119")
-        };
-        absent(&NO_DOMAIN, plan, findings, picks, "are told no domain", "domain-name = \"…\" in [send.v4]");
+    find: Find::Told(|whom, told, findings| {
+        let missing = |id| find_told(told, id).is_none();
+        if is_plain(whom) && !missing("v4:6") && missing("v4:15") && missing("v4:119") {
+            findings.push(absent(&NO_DOMAIN, whom, "are told no domain", "domain-name = \"…\" in [send.v4]"));
+        }
     }),
 };
 
@@ -176,21 +161,18 @@ static STATIC_ROUTES_HIDE_ROUTER: Check = Check {
             "router = \"10.64.4.1\"\nclassless-static-route = [\"10.64.8.0/21 via 10.64.4.2\"]\n"
         ),
     },
-    find: Find::Plan(|plan, findings| {
-        for network in &plan.networks {
-            let told = told(plan, network);
-            let (Some(routes), Some(router)) = (find_told(&told, "v4:121"), find_told(&told, "v4:3")) else { continue };
-            if routes.sent.payload().is_none() || has_default_route(routes) {
-                continue;
-            }
-            let message =
-                format!("these routes hide the router from devices on {}, and lead nowhere else", network.name);
-            let finding = STATIC_ROUTES_HIDE_ROUTER.rule.finding(message).at(routes.sent.spot.clone());
-            let finding = finding.related(router.sent.spot.clone(), "ignored by clients that read the routes");
-            let gateway =
-                router.sent.addresses().first().map_or_else(|| "…".to_owned(), |(address, ..)| address.to_string());
-            findings.push(finding.instead(format!("\"0.0.0.0/0 via {gateway}\" as one more route")));
+    find: Find::Told(|whom, told, findings| {
+        let (Some(routes), Some(router)) = (find_told(told, "v4:121"), find_told(told, "v4:3")) else { return };
+        if routes.sent.payload().is_none() || has_default_route(routes) {
+            return;
         }
+        let message =
+            format!("these routes hide the router from devices on {}, and lead nowhere else", whom.network.name);
+        let finding = STATIC_ROUTES_HIDE_ROUTER.rule.finding(message).at(routes.sent.spot.clone());
+        let finding = finding.related(router.sent.spot.clone(), "ignored by clients that read the routes");
+        let gateway =
+            router.sent.addresses().first().map_or_else(|| "…".to_owned(), |(address, ..)| address.to_string());
+        findings.push(finding.instead(format!("\"0.0.0.0/0 via {gateway}\" as one more route")));
     }),
 };
 
@@ -209,22 +191,19 @@ static TWO_VENDORS_IN_ONE_OPTION: Check = Check {
              name = \"controllers\"\nlayout = \"ipv4+\"\nreference = \"Gannet R1 manual, page 4\"\n",
         ),
     },
-    find: Find::Plan(|plan, findings| {
-        for_answers(plan, findings, |whom, told| {
-            let in_43 = |told: &&Told<'_>| {
-                let definition = &told.sent.definition;
-                definition.has_id("v4:43")
-                    || definition.carriers.contains(&Carrier::Vendor { code: 43, enterprise: None })
-            };
-            let told: Vec<&Told<'_>> = told.iter().filter(in_43).collect();
-            let (first, rest) = told.split_first()?;
-            let book = |told: &Told<'_>| told.sent.definition.book().to_owned();
-            let other = rest.iter().find(|other| book(other) != book(first))?;
-            let message = format!("{whom} is told option 43 by {} and by {}", book(first), book(other));
-            let finding = TWO_VENDORS_IN_ONE_OPTION.rule.finding(message).at(other.sent.key.clone());
-            let finding = finding.related(first.sent.key.clone(), "the other vendor's");
-            Some(finding.instead("only one of them; v4:125 keeps vendors apart"))
-        });
+    find: Find::Told(|whom, told, findings| {
+        let in_43 = |told: &&Told<'_>| {
+            let definition = &told.sent.definition;
+            definition.has_id("v4:43") || definition.carriers.contains(&Carrier::Vendor { code: 43, enterprise: None })
+        };
+        let mut told = told.iter().filter(in_43);
+        let Some(first) = told.next() else { return };
+        let book = |told: &Told<'_>| told.sent.definition.book().to_owned();
+        let Some(other) = told.find(|other| book(other) != book(first)) else { return };
+        let message = format!("{whom} is told option 43 by {} and by {}", book(first), book(other));
+        let finding = TWO_VENDORS_IN_ONE_OPTION.rule.finding(message).at(other.sent.key.clone());
+        let finding = finding.related(first.sent.key.clone(), "the other vendor's");
+        findings.push(finding.instead("only one of them; v4:125 keeps vendors apart"));
     }),
 };
 

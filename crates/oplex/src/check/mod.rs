@@ -25,11 +25,14 @@ mod timers;
 mod together;
 mod values;
 
+use std::collections::HashSet;
+
+use crate::answer::{Told, told_on};
 use crate::codebook::{Codebook, Definition};
 use crate::finding::{Finding, Rule};
 use crate::layout::{Topic, Value};
 use crate::packet::v4::Message;
-use crate::plan::{Loaded, Plan, Sent};
+use crate::plan::{Fleet, Loaded, Network, Plan, Sent};
 use messages::Seen;
 
 /// A rule and how it finds.
@@ -47,6 +50,8 @@ enum Find {
     Value(fn(&OneValue<'_>) -> Option<Finding>),
     /// It looks at the whole plan.
     Plan(fn(&Plan, &mut Vec<Finding>)),
+    /// It looks at what a network's devices are told, those of no fleet and those of each.
+    Told(fn(&Whom<'_>, &[Told<'_>], &mut Vec<Finding>)),
     /// It looks at a whole message.
     Message(fn(&Seen<'_>, &mut Vec<Finding>)),
     /// It looks at a request and its answer.
@@ -62,6 +67,24 @@ struct OneValue<'v> {
 impl OneValue<'_> {
     fn is(&self, id: &str) -> bool {
         self.definition.has_id(id)
+    }
+}
+
+/// Who is told something.
+struct Whom<'p> {
+    plan: &'p Plan,
+    network: &'p Network,
+    /// The fleet; `None` for devices of none.
+    fleet: Option<&'p Fleet>,
+}
+
+/// `intercoms on control-room`
+impl std::fmt::Display for Whom<'_> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self.fleet {
+            Some(fleet) => write!(f, "{} on {}", fleet.name, self.network.name),
+            None => f.write_str(&self.network.name),
+        }
     }
 }
 
@@ -111,11 +134,33 @@ pub fn plan(loaded: &Loaded) -> Vec<Finding> {
                 find(plan, &mut findings);
             }
         }
+        findings.extend(told_findings(plan));
         together::silence(plan, &mut findings);
     }
-    let place =
-        |finding: &Finding| finding.spot.as_ref().map_or((usize::MAX, 0), |spot| (spot.file.0, spot.span.start));
+    let place = |finding: &Finding| finding.spot.as_ref().map_or((u32::MAX, 0), |spot| (spot.file.0, spot.span.start));
     findings.sort_by_key(|finding| (place(finding), std::cmp::Reverse(finding.severity)));
+    findings
+}
+
+/// What the rules find in what a plan tells anybody; a line that several are told is spoken of once.
+fn told_findings(plan: &Plan) -> Vec<Finding> {
+    let mut findings = Vec::new();
+    for network in &plan.networks {
+        for fleet in std::iter::once(None).chain(plan.fleets.iter().map(Some)) {
+            let whom = Whom { plan, network, fleet };
+            let told = told_on(plan, network, fleet);
+            for check in checks() {
+                if let Find::Told(find) = check.find {
+                    find(&whom, &told, &mut findings);
+                }
+            }
+        }
+    }
+    let mut seen = HashSet::new();
+    findings.retain(|finding: &Finding| {
+        let place = finding.spot.as_ref().map(|spot| (spot.file, spot.span.start, spot.span.end));
+        seen.insert((finding.rule.name, place))
+    });
     findings
 }
 

@@ -2,7 +2,7 @@
 
 use super::{Check, Find, otherwise_fine};
 use crate::finding::{Finding, Rule, Severity};
-use crate::plan::{Network, Plan, Pool};
+use crate::plan::{Network, Plan, Pool, Ranges};
 
 pub(super) static CHECKS: [&Check; 6] = [
     &POOL_BACKWARDS,
@@ -183,10 +183,16 @@ static TOLD_ADDRESS_IS_LEASABLE: Check = Check {
         example: otherwise_fine!("pool = [\"10.64.4.1-10.64.5.250\"]\n"),
     },
     find: Find::Plan(|plan, findings| {
+        let lenders = plan
+            .networks
+            .iter()
+            .enumerate()
+            .flat_map(|(at, network)| network.pools.iter().map(move |pool| (pool.first, pool.last, at)));
+        let lenders = Ranges::new(lenders);
         for sent in plan.layers().flat_map(|layer| &layer.sends) {
             for (address, field, spot) in sent.addresses() {
                 let a_place = matches!(field, Some("destination" | "mask" | "network" | "prefix"));
-                let lender = plan.networks.iter().find(|network| network.lends(address));
+                let lender = lenders.holding(address).map(|at| &plan.networks[at]).find(|at| at.lends(address));
                 let Some(network) = lender.filter(|_| !a_place && !sent.definition.any_address) else { continue };
                 let message = format!(
                     "{} is told as {}, and {} may lend it to a device",

@@ -1,7 +1,7 @@
 //! Rules about the answers that a plan comes to.
 
 use super::{Check, Find, otherwise_fine};
-use crate::answer::{Largest, largest_reply};
+use crate::answer::{Largest, largest_reply, surely_fits};
 use crate::finding::{Finding, Rule, Severity, Spot};
 use crate::packet::v4::LeftOut;
 use crate::plan::{Network, Plan};
@@ -25,9 +25,10 @@ static REPLY_OVER_BUDGET: Check = Check {
              \"v4:225\" = { hex = \"00010203040506070809101112131415161718192021222324252627282930313233343536373839404142434445464748495051525354555657585960616263646566676869707172737475767778798081828384858687888990919293949596979899\" }\n"
         ),
     },
-    find: Find::Plan(|plan, findings| {
-        for network in &plan.networks {
-            findings.extend(over_budget(plan, network));
+    find: Find::Told(|whom, told, findings| {
+        // The largest of the network's answers is spoken of, once.
+        if !surely_fits(told) {
+            findings.extend(over_budget(whom.plan, whom.network));
         }
     }),
 };

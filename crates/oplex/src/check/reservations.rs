@@ -1,6 +1,5 @@
 //! Rules about reservations.
 
-use std::collections::HashMap;
 use std::net::Ipv4Addr;
 
 use super::{Check, Find, otherwise_fine};
@@ -11,8 +10,8 @@ pub(super) static CHECKS: [&Check; 4] =
     [&RESERVATION_OUTSIDE_SUBNET, &RESERVED_TWICE, &TOLD_ADDRESS_IS_RESERVED, &RESERVATION_IN_POOL];
 
 /// Every reservation that has an address.
-fn addressed(plan: &Plan) -> impl Iterator<Item = (&Reservation, Ipv4Addr, &Spot)> {
-    plan.reservations.iter().filter_map(|one| one.address.as_ref().map(|(address, spot)| (one, *address, spot)))
+fn addressed(plan: &Plan) -> impl Iterator<Item = (&Reservation, Ipv4Addr, Spot)> {
+    plan.reservations.iter().filter_map(|one| one.address().map(|(address, spot)| (one, address, spot)))
 }
 
 static RESERVATION_OUTSIDE_SUBNET: Check = Check {
@@ -29,7 +28,7 @@ static RESERVATION_OUTSIDE_SUBNET: Check = Check {
     },
     find: Find::Plan(|plan, findings| {
         for (one, address, spot) in addressed(plan) {
-            let Some(subnet) = &plan.networks[one.network].subnet else { continue };
+            let Some(subnet) = &plan.networks[one.network()].subnet else { continue };
             let what = match subnet.reserved() {
                 _ if !subnet.holds(address) => "is not in",
                 Some((own, _)) if address == own => "is the own address of",
@@ -37,7 +36,7 @@ static RESERVATION_OUTSIDE_SUBNET: Check = Check {
                 _ => continue,
             };
             let message = format!("{address} {what} {}", subnet.net.trunc());
-            let finding = RESERVATION_OUTSIDE_SUBNET.rule.finding(message).at(spot.clone());
+            let finding = RESERVATION_OUTSIDE_SUBNET.rule.finding(message).at(spot);
             findings.push(finding.related(subnet.spot.clone(), "the subnet"));
         }
     }),
@@ -57,21 +56,16 @@ static RESERVED_TWICE: Check = Check {
         ),
     },
     find: Find::Plan(|plan, findings| {
-        let mut addresses: HashMap<Ipv4Addr, &Spot> = HashMap::new();
-        for (_, address, spot) in addressed(plan) {
-            if let Some(first) = addresses.insert(address, spot) {
-                let finding = RESERVED_TWICE.rule.finding(format!("{address} is reserved already")).at(spot.clone());
-                findings.push(finding.related(first.clone(), "here"));
-            }
+        for (later, first) in plan.reservations.of_one_address() {
+            let (Some((address, spot)), Some((_, known))) = (later.address(), first.address()) else { continue };
+            let finding = RESERVED_TWICE.rule.finding(format!("{address} is reserved already")).at(spot);
+            findings.push(finding.related(known, "here"));
         }
-        let mut clients = HashMap::new();
-        for one in &plan.reservations {
-            if let Some(first) = clients.insert((one.network, &one.client), &one.client_spot) {
-                let message =
-                    format!("{} has a reservation on {} already", one.client, plan.networks[one.network].name);
-                let finding = RESERVED_TWICE.rule.finding(message).at(one.client_spot.clone());
-                findings.push(finding.related(first.clone(), "here"));
-            }
+        for (later, first) in plan.reservations.of_one_client() {
+            let network = &plan.networks[later.network()].name;
+            let message = format!("{} has a reservation on {network} already", later.client());
+            let finding = RESERVED_TWICE.rule.finding(message).at(later.client_spot());
+            findings.push(finding.related(first.client_spot(), "here"));
         }
     }),
 };
@@ -89,16 +83,13 @@ static TOLD_ADDRESS_IS_RESERVED: Check = Check {
         ),
     },
     find: Find::Plan(|plan, findings| {
-        let reserved: HashMap<Ipv4Addr, &Spot> = addressed(plan).map(|(_, address, spot)| (address, spot)).collect();
-        if reserved.is_empty() {
-            return;
-        }
         for sent in plan.layers().flat_map(|layer| &layer.sends) {
             for (address, name, spot) in sent.addresses() {
                 let place = matches!(name, Some("destination" | "mask" | "network"));
-                if let Some(at) = reserved.get(&address).filter(|_| !place && !sent.definition.any_address) {
+                let reserved = plan.reservations.at(address).filter(|_| !place && !sent.definition.any_address);
+                if let Some((_, at)) = reserved.and_then(Reservation::address) {
                     let message = format!("{address} is told as {}, and reserved for a client", sent.definition.name);
-                    let finding = TOLD_ADDRESS_IS_RESERVED.rule.finding(message).at((*at).clone());
+                    let finding = TOLD_ADDRESS_IS_RESERVED.rule.finding(message).at(at);
                     findings.push(finding.related(spot, "told here"));
                 }
             }
@@ -121,10 +112,10 @@ static RESERVATION_IN_POOL: Check = Check {
     },
     find: Find::Plan(|plan, findings| {
         for (one, address, spot) in addressed(plan) {
-            let network = &plan.networks[one.network];
+            let network = &plan.networks[one.network()];
             if network.lends(address) {
                 let message = format!("{address} lies in the pool of {}", network.name);
-                let finding = RESERVATION_IN_POOL.rule.finding(message).at(spot.clone());
+                let finding = RESERVATION_IN_POOL.rule.finding(message).at(spot);
                 findings.push(finding.instead("an address outside the pool, or exclude this one"));
             }
         }

@@ -18,9 +18,9 @@ static TIMERS_OUT_OF_ORDER: Check = Check {
               drops its address first.",
         example: otherwise_fine!("lease = \"8h\"\nrenew = \"7h30m\"\nrebind = \"7h\"\n"),
     },
-    find: Find::Plan(|plan, findings| {
-        for network in &plan.networks {
-            out_of_order(plan, network, findings);
+    find: Find::Told(|whom, _, findings| {
+        if whom.fleet.is_none() {
+            out_of_order(whom.plan, whom.network, findings);
         }
     }),
 };

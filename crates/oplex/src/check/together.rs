@@ -1,7 +1,7 @@
 //! Rules about options that belong together in an answer, and about rules that a plan silences.
 
 use super::{Check, Find, otherwise_fine};
-use crate::answer::{Told, told_on};
+use crate::answer::Told;
 use crate::finding::{Finding, Rule, Severity};
 use crate::layout::duration_text;
 use crate::plan::Plan;
@@ -32,29 +32,6 @@ pub(super) fn silence(plan: &Plan, findings: &mut Vec<Finding>) {
     }
 }
 
-/// Calls `find` for every network and each fleet on it, and keeps what it finds, each line once.
-pub(super) fn for_answers(
-    plan: &Plan,
-    findings: &mut Vec<Finding>,
-    find: impl Fn(&str, &[Told<'_>]) -> Option<Finding>,
-) {
-    let mut found: Vec<Finding> = Vec::new();
-    for network in &plan.networks {
-        for fleet in std::iter::once(None).chain(plan.fleets.iter().map(Some)) {
-            let whom = match fleet {
-                Some(fleet) => format!("{} on {}", fleet.name, network.name),
-                None => network.name.clone(),
-            };
-            if let Some(finding) = find(&whom, &told_on(plan, network, fleet))
-                && !found.iter().any(|known| known.spot == finding.spot)
-            {
-                found.push(finding);
-            }
-        }
-    }
-    findings.append(&mut found);
-}
-
 fn told<'t, 'p>(all: &'t [Told<'p>], code: u16) -> Option<&'t Told<'p>> {
     all.iter().find(|told| told.sent.definition.is_top_level() && told.sent.definition.code == code)
 }
@@ -68,28 +45,22 @@ static BOOT_FILE_WITHOUT_SERVER: Check = Check {
         why: "They look for the file where they got the address, or do not boot at all.",
         example: otherwise_fine!("", "router = \"10.64.4.1\"\nbootfile-name = \"domes/controller.efi\"\n"),
     },
-    find: Find::Plan(|plan, findings| {
-        for_answers(plan, findings, |whom, all| {
-            let (file, server, addresses) = (told(all, 67), told(all, 66), told(all, 150));
-            let rule = &BOOT_FILE_WITHOUT_SERVER.rule;
-            match (file, server) {
-                // A file may also be named by a whole URL.
-                (Some(file), None) if addresses.is_none() && !is_url(file) => {
-                    let finding = rule.finding(format!("{whom}: a boot file, and no server that has it"));
-                    Some(finding.at(file.sent.key.clone()).instead("server-name or tftp-server-address beside it"))
-                }
-                (None, Some(server)) => {
-                    let finding = rule.finding(format!("{whom}: a boot server, and no file"));
-                    Some(
-                        finding
-                            .as_severity(Severity::Note)
-                            .at(server.sent.key.clone())
-                            .instead("bootfile-name beside it"),
-                    )
-                }
-                _ => None,
+    find: Find::Told(|whom, all, findings| {
+        let (file, server, addresses) = (told(all, 67), told(all, 66), told(all, 150));
+        let rule = &BOOT_FILE_WITHOUT_SERVER.rule;
+        match (file, server) {
+            // A file may also be named by a whole URL.
+            (Some(file), None) if addresses.is_none() && !is_url(file) => {
+                let finding = rule.finding(format!("{whom}: a boot file, and no server that has it"));
+                let finding = finding.at(file.sent.key.clone());
+                findings.push(finding.instead("server-name or tftp-server-address beside it"));
             }
-        });
+            (None, Some(server)) => {
+                let finding = rule.finding(format!("{whom}: a boot server, and no file")).as_severity(Severity::Note);
+                findings.push(finding.at(server.sent.key.clone()).instead("bootfile-name beside it"));
+            }
+            _ => {}
+        }
     }),
 };
 
@@ -106,12 +77,10 @@ static NETBIOS_WITHOUT_NODE_TYPE: Check = Check {
         why: "Without a node type many ask by broadcast alone, and the servers are never used.",
         example: otherwise_fine!("", "router = \"10.64.4.1\"\nnetbios-name-srv = \"10.64.0.64\"\n"),
     },
-    find: Find::Plan(|plan, findings| {
-        for_answers(plan, findings, |whom, all| {
-            let servers = told(all, 44).filter(|_| told(all, 46).is_none())?;
-            let finding = NETBIOS_WITHOUT_NODE_TYPE.rule.finding(format!("{whom}: name servers, and no node type"));
-            Some(finding.at(servers.sent.key.clone()).instead("netbios-node-type = \"h-node\""))
-        });
+    find: Find::Told(|whom, all, findings| {
+        let Some(servers) = told(all, 44).filter(|_| told(all, 46).is_none()) else { return };
+        let finding = NETBIOS_WITHOUT_NODE_TYPE.rule.finding(format!("{whom}: name servers, and no node type"));
+        findings.push(finding.at(servers.sent.key.clone()).instead("netbios-node-type = \"h-node\""));
     }),
 };
 
@@ -127,12 +96,10 @@ static SEARCH_WITHOUT_DOMAIN: Check = Check {
             "router = \"10.64.4.1\"\ndomain-search = [\"tarnfell.example\"]\n"
         ),
     },
-    find: Find::Plan(|plan, findings| {
-        for_answers(plan, findings, |whom, all| {
-            let search = told(all, 119).filter(|_| told(all, 15).is_none())?;
-            let finding = SEARCH_WITHOUT_DOMAIN.rule.finding(format!("{whom}: domains to search, and no domain-name"));
-            Some(finding.at(search.sent.key.clone()))
-        });
+    find: Find::Told(|whom, all, findings| {
+        let Some(search) = told(all, 119).filter(|_| told(all, 15).is_none()) else { return };
+        let finding = SEARCH_WITHOUT_DOMAIN.rule.finding(format!("{whom}: domains to search, and no domain-name"));
+        findings.push(finding.at(search.sent.key.clone()));
     }),
 };
 

@@ -1,24 +1,25 @@
 //! The texts that findings point into.
 
 use std::ops::Range;
+use std::sync::OnceLock;
 
 /// One of the texts of [`Sources`].
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct FileId(pub(crate) usize);
+pub struct FileId(pub(crate) u32);
 
 /// A text and the name people know it by.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone)]
 pub struct Source {
     /// The file's name as it was given.
     pub name: String,
     /// Its text.
     pub text: String,
-    /// Where its lines begin.
-    lines: Vec<usize>,
+    /// Where its lines begin; looked for when somebody asks, as most texts are never pointed into.
+    lines: OnceLock<Vec<usize>>,
 }
 
 /// The texts that findings point into.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default)]
 pub struct Sources {
     files: Vec<Source>,
 }
@@ -50,16 +51,15 @@ pub struct Place {
 impl Sources {
     /// Adds a text.
     pub fn add(&mut self, name: impl Into<String>, text: impl Into<String>) -> FileId {
-        let text = text.into();
-        let lines = std::iter::once(0).chain(text.match_indices('\n').map(|(at, _)| at + 1)).collect();
-        self.files.push(Source { name: name.into(), text, lines });
-        FileId(self.files.len() - 1)
+        let id = FileId(u32::try_from(self.files.len()).unwrap_or(u32::MAX));
+        self.files.push(Source { name: name.into(), text: text.into(), lines: OnceLock::new() });
+        id
     }
 
     /// One of the texts.
     #[must_use]
     pub fn get(&self, file: FileId) -> &Source {
-        &self.files[file.0]
+        &self.files[file.0 as usize]
     }
 
     /// The line and column of a spot.
@@ -75,8 +75,10 @@ impl Sources {
 impl Source {
     fn line_and_column(&self, at: usize) -> (usize, usize) {
         let at = at.min(self.text.len());
-        let line = self.lines.partition_point(|start| *start <= at);
-        let before = &self.text.as_bytes()[self.lines[line - 1]..at];
+        let begin = || std::iter::once(0).chain(self.text.match_indices('\n').map(|(at, _)| at + 1)).collect();
+        let lines: &Vec<usize> = self.lines.get_or_init(begin);
+        let line = lines.partition_point(|start| *start <= at);
+        let before = &self.text.as_bytes()[lines[line - 1]..at];
         // A byte order mark is no column, and continuation octets of UTF-8 are not characters of their own.
         let bom = usize::from(line == 1 && before.starts_with(b"\xef\xbb\xbf"));
         let characters = before.iter().filter(|octet| **octet & 0xc0 != 0x80).count();

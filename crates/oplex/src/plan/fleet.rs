@@ -209,8 +209,25 @@ fn range(text: &str) -> Option<(&str, &str)> {
 
 /// A hardware address of six octets, in any common grouping.
 pub(super) fn mac(text: &str) -> Result<[u8; 6], String> {
+    if let Some(mac) = usual_mac(text.as_bytes()) {
+        return Ok(mac);
+    }
     let octets = crate::octets::hex::parse(text.trim()).map_err(|error| format!("`{text}` is not a MAC: {error}"))?;
     <[u8; 6]>::try_from(octets).map_err(|octets| format!("`{text}` has {} octets, and a MAC has 6", octets.len()))
+}
+
+/// A hardware address as almost everybody writes it: a table may have a million.
+fn usual_mac(text: &[u8]) -> Option<[u8; 6]> {
+    let text: &[u8; 17] = text.try_into().ok()?;
+    let mut mac = [0; 6];
+    for (octet, group) in mac.iter_mut().zip(text.chunks(3)) {
+        let digit = |at: usize| char::from(group[at]).to_digit(16);
+        if group.get(2).is_some_and(|between| *between != b':') {
+            return None;
+        }
+        *octet = (digit(0)? << 4 | digit(1)?) as u8;
+    }
+    Some(mac)
 }
 
 /// Whether the text fits the pattern, in time proportional to the product of their lengths at worst.

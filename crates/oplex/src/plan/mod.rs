@@ -6,12 +6,12 @@
 mod client;
 mod fleet;
 mod network;
+mod ranges;
 mod read;
 mod read_csv;
 mod read_fleets;
 mod reservation;
 
-use std::collections::{HashMap, HashSet};
 use std::net::Ipv4Addr;
 use std::sync::Arc;
 
@@ -21,10 +21,12 @@ use crate::layout::Misfit;
 
 pub use client::{ClientFacts, Expect};
 pub use fleet::{Fact, Fleet, FleetOn, Match, Pattern};
+use network::Networks;
 pub use network::{Network, Pool, Subnet};
+pub(crate) use ranges::Ranges;
 pub(crate) use read::PlanReader;
 pub use read::{CODEBOOK_NOT_READ, RESERVATIONS_NOT_READ, UNKNOWN_OPTION};
-pub use reservation::{ClientKey, Reservation};
+pub use reservation::{ClientKey, Reservation, Reservations};
 
 pub(crate) static RULES: [&Rule; 3] = [&UNKNOWN_OPTION, &CODEBOOK_NOT_READ, &RESERVATIONS_NOT_READ];
 
@@ -49,15 +51,11 @@ pub struct Plan {
     /// The fleets, in the order written, which is the order they apply in.
     pub fleets: Vec<Fleet>,
     /// The reservations, in the order written.
-    pub reservations: Vec<Reservation>,
+    pub reservations: Reservations,
     /// What its author believes.
     pub expectations: Vec<Expect>,
     /// The rules whose warnings and notes it does not want to hear, and where it says so.
     pub allowed: Vec<(String, Spot)>,
-    /// For each network and client its reservation.
-    by_client: HashMap<(usize, ClientKey), usize>,
-    /// The addresses that reservations have.
-    reserved: HashSet<(usize, Ipv4Addr)>,
 }
 
 /// What came of reading a plan file.
@@ -154,11 +152,9 @@ impl Plan {
             everyone: Layer::default(),
             networks: Vec::new(),
             fleets: Vec::new(),
-            reservations: Vec::new(),
+            reservations: Reservations::default(),
             expectations: Vec::new(),
             allowed: Vec::new(),
-            by_client: HashMap::new(),
-            reserved: HashSet::new(),
             server: None,
         }
     }
@@ -181,20 +177,13 @@ impl Plan {
         let networks = self.networks.iter().map(|network| &network.layer);
         let fleets = self.fleets.iter().map(|fleet| &fleet.layer);
         let on = self.fleets.iter().flat_map(|fleet| fleet.on.iter().map(|on| &on.layer));
-        let single = self.reservations.iter().filter_map(|reservation| reservation.layer.as_deref());
-        std::iter::once(&self.everyone).chain(networks).chain(fleets).chain(on).chain(single)
+        std::iter::once(&self.everyone).chain(networks).chain(fleets).chain(on).chain(self.reservations.layers())
     }
 
     /// The network of this name, by its place in the plan.
     #[must_use]
     pub fn network(&self, name: &str) -> Option<usize> {
         self.networks.iter().position(|network| network.name == name)
-    }
-
-    /// The reservation of a client on a network.
-    #[must_use]
-    pub fn reservation(&self, network: usize, client: ClientKey) -> Option<&Reservation> {
-        self.by_client.get(&(network, client)).map(|at| &self.reservations[*at])
     }
 
     /// How many addresses a network lends to devices of no fleet with a pool of its own there, and how many to each
@@ -208,11 +197,5 @@ impl Plan {
         let own = on.iter().filter(|(_, on)| !on.pools.is_empty());
         let fleets = own.map(|(fleet, on)| (*fleet, network::lendable(&on.pools, &at.excluded))).collect();
         (network::lendable(&at.pools, &taken), fleets)
-    }
-
-    /// Whether a reservation on this network has the address.
-    #[must_use]
-    pub fn is_reserved(&self, network: usize, address: Ipv4Addr) -> bool {
-        self.reserved.contains(&(network, address))
     }
 }

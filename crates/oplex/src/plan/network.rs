@@ -2,9 +2,10 @@
 
 use std::net::Ipv4Addr;
 
+use hashbrown::HashMap;
 use ipnet::Ipv4Net;
 
-use super::Layer;
+use super::{Layer, Ranges};
 use crate::finding::Spot;
 
 /// One link: its addresses, and what its devices are told.
@@ -128,6 +129,34 @@ impl Network {
     #[must_use]
     pub fn lends(&self, address: Ipv4Addr) -> bool {
         self.pools.iter().any(|pool| pool.holds(address)) && !self.excluded.iter().any(|out| out.holds(address))
+    }
+}
+
+/// The networks of a plan that is being read, found by name and by address without a search.
+pub(super) struct Networks<'n> {
+    pub(super) all: &'n [Network],
+    by_name: HashMap<&'n str, usize>,
+    subnets: Ranges,
+}
+
+impl<'n> Networks<'n> {
+    pub(super) fn new(all: &'n [Network]) -> Self {
+        let subnets = all.iter().enumerate().filter_map(|(at, network)| {
+            let net = network.subnet.as_ref()?.net;
+            Some((net.network(), net.broadcast(), at))
+        });
+        let by_name = all.iter().enumerate().map(|(at, network)| (network.name.as_str(), at)).collect();
+        Self { all, by_name, subnets: Ranges::new(subnets) }
+    }
+
+    /// The network of this name, by its place in the plan.
+    pub(super) fn named(&self, name: &str) -> Option<usize> {
+        self.by_name.get(name).copied()
+    }
+
+    /// The network whose subnet holds the address; the first written of several.
+    pub(super) fn holding(&self, address: Ipv4Addr) -> Option<usize> {
+        self.subnets.holding(address).min()
     }
 }
 

@@ -2,8 +2,8 @@
 
 use std::sync::Arc;
 
-use super::network::net;
-use super::{Layer, Loaded, Network, Plan, Pool, Sent, Subnet, Withheld};
+use super::network::{Networks, net};
+use super::{Layer, Loaded, Network, Plan, Pool, Reservations, Sent, Subnet, Withheld};
 use crate::codebook::{Codebook, Definition};
 use crate::document::{Reader, Table};
 use crate::finding::{Example, FileId, Finding, Rule, Severity, Sources, Spot};
@@ -157,14 +157,15 @@ impl<'s> PlanReader<'s> {
                 networks.push(self.network(name.get_ref(), spot, inner));
             }
         }
-        let fleets = self.fleets(table, &networks);
-        let mut reservations = self.reservations(table, &networks);
+        let known = Networks::new(&networks);
+        let fleets = self.fleets(table, &known);
+        let mut reservations = self.reservations(table, &known);
         for (path, spot) in self.reader.texts(table, "reservations") {
             match fetch(path) {
                 Ok(text) => {
                     let file = sources.add(path, text);
                     let text = sources.get(file).text.as_str();
-                    reservations.extend(self.csv(file, text, &networks));
+                    self.csv(file, text, &known, &mut reservations);
                 }
                 Err(why) => {
                     let finding =
@@ -173,11 +174,8 @@ impl<'s> PlanReader<'s> {
                 }
             }
         }
-        let expectations = self.expectations(table, &networks);
-        let by_client = reservations.iter().enumerate().rev();
-        // Of two for one client the first counts; a rule speaks of the other.
-        let by_client = by_client.map(|(at, one)| ((one.network, one.client.clone()), at)).collect();
-        let reserved = reservations.iter().filter_map(|one| Some((one.network, one.address.as_ref()?.0))).collect();
+        let expectations = self.expectations(table, &known);
+        drop(known);
         let server = self.reader.parsed(table, "server", crate::layout::address);
         let allowed = self.allowed(table);
         let empty = Plan::empty(self.reader.file);
@@ -187,11 +185,9 @@ impl<'s> PlanReader<'s> {
             everyone,
             networks,
             fleets,
-            reservations,
+            reservations: Reservations::new(reservations),
             expectations,
             allowed,
-            by_client,
-            reserved,
             ..empty
         }
     }

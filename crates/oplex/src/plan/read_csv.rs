@@ -1,13 +1,12 @@
 //! Reading reservations from a table with commas, as people keep them in spreadsheets.
 
-use std::collections::HashMap;
-use std::net::Ipv4Addr;
+use std::borrow::Cow;
 use std::ops::Range;
 use std::sync::Arc;
 
 use super::fleet::mac;
 use super::read_fleets::client_id;
-use super::{ClientKey, Layer, Network, PlanReader, Reservation, Sent};
+use super::{ClientKey, Layer, Networks, PlanReader, Reservation, Sent};
 use crate::codebook::Definition;
 use crate::document::{MISSING_KEY, WRONG_KIND};
 use crate::finding::{FileId, Spot};
@@ -76,9 +75,55 @@ fn trimmed(text: &str, span: Range<usize>) -> Range<usize> {
     start + quotes..start + inner.len() - quotes
 }
 
+/// One line of the table.
+struct Line<'g, 't> {
+    grid: &'g Grid<'t>,
+    record: &'g csv::ByteRecord,
+    /// Where it begins.
+    start: usize,
+    /// Whether its cells stand in the text as they are read, with one separator between them.
+    plain: bool,
+}
+
+impl<'g, 't> Line<'g, 't> {
+    fn new(grid: &'g Grid<'t>, record: &'g csv::ByteRecord, start: usize, end: usize) -> Self {
+        let plain = grid.text.get(start..end).is_some_and(|line| !line.contains('"'));
+        Self { grid, record, start, plain }
+    }
+
+    /// A cell of a plain line, blanks around it included.
+    fn plain(&self, column: usize) -> Option<Range<usize>> {
+        let range = self.record.range(column).filter(|_| self.plain)?;
+        let start = self.start + range.start + column;
+        Some(start..start + range.len())
+    }
+
+    /// What a cell holds, without blanks around it.
+    fn cell(&self, column: usize) -> Cow<'g, str>
+    where
+        't: 'g,
+    {
+        match self.plain(column).and_then(|span| self.grid.text.get(span)) {
+            Some(text) => Cow::Borrowed(text.trim()),
+            None => match String::from_utf8_lossy(&self.record[column]) {
+                Cow::Borrowed(text) => Cow::Borrowed(text.trim()),
+                Cow::Owned(text) => Cow::Owned(text.trim().to_owned()),
+            },
+        }
+    }
+
+    /// Where it stands.
+    fn spot(&self, column: usize) -> Spot {
+        match self.plain(column) {
+            Some(span) => Spot { file: self.grid.file, span: trimmed(self.grid.text, span) },
+            None => self.grid.cell(self.start, column),
+        }
+    }
+}
+
 impl PlanReader<'_> {
     /// The reservations in a table: one a line, the columns named by the first.
-    pub(super) fn csv(&mut self, file: FileId, text: &str, networks: &[Network]) -> Vec<Reservation> {
+    pub(super) fn csv(&mut self, file: FileId, text: &str, networks: &Networks<'_>, all: &mut Vec<Reservation>) {
         let bom = if text.starts_with('\u{feff}') { '\u{feff}'.len_utf8() } else { 0 };
         let mut grid = Grid { file, text, separator: ',' };
         let heading = grid.record(bom);
@@ -87,34 +132,29 @@ impl PlanReader<'_> {
             grid.separator = ';';
         }
         let mut lines = csv::ReaderBuilder::new();
-        lines
-            .delimiter(grid.separator as u8)
-            .flexible(true)
-            .has_headers(false)
-            .comment(Some(b'#'))
-            .trim(csv::Trim::All);
+        lines.delimiter(grid.separator as u8).flexible(true).has_headers(false).comment(Some(b'#'));
         let mut lines = lines.from_reader(&text.as_bytes()[bom..]);
-        let by_name: HashMap<&str, usize> =
-            networks.iter().enumerate().map(|(at, network)| (network.name.as_str(), at)).collect();
-        let mut record = csv::StringRecord::new();
+        let mut record = csv::ByteRecord::new();
         let mut columns: Option<Vec<Column>> = None;
-        let mut reservations = Vec::new();
+        // Exactly as many as there are: doubling would take half as much again, for a moment.
+        all.reserve_exact(text.bytes().filter(|octet| *octet == b'\n').count());
         loop {
-            match lines.read_record(&mut record) {
+            match lines.read_byte_record(&mut record) {
                 Ok(true) => {}
-                Ok(false) => return reservations,
+                Ok(false) => return,
                 Err(error) => {
                     let at = error.position().map_or(0, |position| bom + position.byte() as usize).min(text.len());
-                    self.at(Spot { file, span: at..at }, format!("this line cannot be read: {error}"));
-                    return reservations;
+                    return self.at(Spot { file, span: at..at }, format!("this line cannot be read: {error}"));
                 }
             }
+            if record.iter().all(|cell| cell.trim_ascii().is_empty()) {
+                continue;
+            }
             let start = grid.record(bom + record.position().map_or(0, |position| position.byte() as usize));
+            let line = Line::new(&grid, &record, start, bom + lines.position().byte() as usize);
             match &columns {
-                None => columns = Some(self.columns(&grid, start, &record)),
-                Some(columns) => {
-                    reservations.extend(self.line(&grid, start, columns, &record, (networks, &by_name)));
-                }
+                None => columns = Some(self.columns(&line)),
+                Some(columns) => all.extend(self.line(&line, columns, networks)),
             }
         }
     }
@@ -123,87 +163,81 @@ impl PlanReader<'_> {
         self.reader.findings.push(WRONG_KIND.finding(message).at(spot));
     }
 
-    fn columns(&mut self, grid: &Grid<'_>, start: usize, record: &csv::StringRecord) -> Vec<Column> {
+    fn columns(&mut self, line: &Line<'_, '_>) -> Vec<Column> {
         let mut columns = Vec::new();
-        for (at, name) in record.iter().enumerate() {
+        for at in 0..line.record.len() {
+            let name = line.cell(at);
             columns.push(match name.to_ascii_lowercase().as_str() {
                 "network" => Column::Network,
                 "mac" => Column::Mac,
                 "client-id" => Column::ClientId,
                 "address" => Column::Address,
                 "name" => Column::Name,
-                _ => match self.option(name, "v4", &grid.cell(start, at)) {
+                _ => match self.option(&name, "v4", &line.spot(at)) {
                     Some(definition) => Column::Option(definition),
                     None => Column::Unknown,
                 },
             });
         }
         if !columns.iter().any(|column| matches!(column, Column::Mac | Column::ClientId)) {
-            let finding = MISSING_KEY.finding("no column is called `mac` or `client-id`").at(grid.cell(start, 0));
+            let finding = MISSING_KEY.finding("no column is called `mac` or `client-id`").at(line.spot(0));
             self.reader.findings.push(finding.instead("mac,address,name,network in the first line"));
         }
         columns
     }
 
-    fn line(
-        &mut self,
-        grid: &Grid<'_>,
-        start: usize,
-        columns: &[Column],
-        record: &csv::StringRecord,
-        (networks, by_name): (&[Network], &HashMap<&str, usize>),
-    ) -> Option<Reservation> {
-        if record.len() > columns.len() {
-            let message = format!("{} cells, and the first line has {} columns", record.len(), columns.len());
-            self.at(grid.cell(start, columns.len()), message);
+    fn line(&mut self, line: &Line<'_, '_>, columns: &[Column], networks: &Networks<'_>) -> Option<Reservation> {
+        if line.record.len() > columns.len() {
+            let message = format!("{} cells, and the first line has {} columns", line.record.len(), columns.len());
+            self.at(line.spot(columns.len()), message);
         }
         let (mut network, mut client, mut given, mut name) = (None, None, None, None);
         let mut sends: Vec<Sent> = Vec::new();
-        for (at, (column, text)) in
-            columns.iter().zip(record.iter()).enumerate().filter(|(_, (_, text))| !text.is_empty())
-        {
-            let spot = || grid.cell(start, at);
+        for (at, column) in columns.iter().enumerate().take(line.record.len()) {
+            let text = line.cell(at);
+            if text.is_empty() {
+                continue;
+            }
             let outcome = match column {
-                Column::Network => match by_name.get(text) {
+                Column::Network => match networks.named(&text) {
                     Some(index) => {
-                        network = Some(*index);
+                        network = Some(index);
                         Ok(())
                     }
                     None => Err(format!("no network is called `{text}`")),
                 },
-                Column::Mac => mac(text).map(|mac| client = Some((ClientKey::Mac(mac), spot()))),
+                Column::Mac => mac(&text).map(|mac| client = Some((ClientKey::Mac(mac), line.spot(at)))),
                 // Of both, the hardware address counts only where there is no identifier (RFC 2131, section 4.2).
-                Column::ClientId => client_id(text).map(|id| client = Some((ClientKey::ClientId(id), spot()))),
-                Column::Address => address(text).map(|address| given = Some((address, spot()))),
+                Column::ClientId => client_id(&text).map(|id| client = Some((ClientKey::ClientId(id), line.spot(at)))),
+                Column::Address => address(&text).map(|address| given = Some((address, line.spot(at)))),
                 Column::Name => {
-                    name = Some((text.to_owned(), spot()));
+                    name = Some((text, line.spot(at)));
                     Ok(())
                 }
                 Column::Option(definition) => {
-                    sends.push(self.sent(definition, text, grid.cell(start, at)));
+                    sends.push(self.sent(definition, &text, line.spot(at)));
                     Ok(())
                 }
                 Column::Unknown => Ok(()),
             };
             if let Err(why) = outcome {
-                self.at(spot(), why);
+                self.at(line.spot(at), why);
                 return None;
             }
         }
         let Some((client, client_spot)) = client else {
-            self.at(grid.cell(start, 0), "this line names no client: neither `mac` nor `client-id`".to_owned());
+            self.at(line.spot(0), "this line names no client: neither `mac` nor `client-id`".to_owned());
             return None;
         };
         // Without a network the address tells.
-        let found = network.or_else(|| holder(networks, given.as_ref().map(|(address, _)| *address)?));
+        let found = network.or_else(|| networks.holding(given.as_ref().map(|(address, _)| *address)?));
         let Some(network) = found else {
-            self.at(grid.cell(start, 0), "this line names no network, and its address lies in none".to_owned());
+            self.at(line.spot(0), "this line names no network, and its address lies in none".to_owned());
             return None;
         };
-        let called = name.as_ref().map_or_else(|| client.to_string(), |(name, _): &(String, Spot)| name.clone());
-        let layer = Layer { name: format!("reservation {called}"), sends, ..Layer::default() };
-        let layer = (!layer.is_empty()).then(|| Box::new(layer));
-        Some(Reservation { network, client, client_spot, address: given, name, layer })
+        let name = name.as_ref().map(|(name, spot)| (&**name, spot.clone()));
+        let layer = (!sends.is_empty()).then(|| Layer { sends, ..Layer::default() });
+        Some(Reservation::new(network, client, client_spot).with(given, name, layer))
     }
 
     fn sent(&self, definition: &Arc<Definition>, text: &str, spot: Spot) -> Sent {
@@ -216,9 +250,4 @@ impl PlanReader<'_> {
         let outcome = self.codebook.encode(definition, &Written { kind, span: spot.span.clone() });
         Sent { definition: definition.clone(), key: spot.clone(), spot, outcome }
     }
-}
-
-/// The network whose subnet holds the address.
-fn holder(networks: &[Network], address: Ipv4Addr) -> Option<usize> {
-    networks.iter().position(|network| network.subnet.as_ref().is_some_and(|subnet| subnet.holds(address)))
 }

@@ -1,7 +1,7 @@
 //! Reading fleets, reservations and expectations from a plan's tables.
 
 use super::fleet::mac;
-use super::{ClientKey, Expect, Fact, Fleet, FleetOn, Layer, Match, Network, Pattern, PlanReader, Pool, Reservation};
+use super::{ClientKey, Expect, Fact, Fleet, FleetOn, Layer, Match, Networks, Pattern, PlanReader, Pool, Reservation};
 use crate::document::{Node, Table, kind};
 use crate::finding::Spot;
 use crate::layout::WrittenKind;
@@ -28,7 +28,7 @@ const CLIENT: [&str; 12] = [
 ];
 
 impl<'s> PlanReader<'s> {
-    pub(super) fn fleets(&mut self, table: &Table<'s>, networks: &[Network]) -> Vec<Fleet> {
+    pub(super) fn fleets(&mut self, table: &Table<'s>, networks: &Networks<'_>) -> Vec<Fleet> {
         let named = table.get("fleet").and_then(|node| self.reader.table(node, "fleet"));
         let mut fleets = Vec::new();
         for (name, node) in named.into_iter().flatten() {
@@ -41,7 +41,7 @@ impl<'s> PlanReader<'s> {
     }
 
     /// A fleet; `None` when nothing says what it is recognised by, which is a finding.
-    fn fleet(&mut self, name: &str, spot: Spot, table: &Table<'s>, networks: &[Network]) -> Option<Fleet> {
+    fn fleet(&mut self, name: &str, spot: Spot, table: &Table<'s>, networks: &Networks<'_>) -> Option<Fleet> {
         self.reader.only(table, &FLEET, "a fleet");
         let recognised = match table.get("match") {
             Some(node) => self.recognised(node),
@@ -66,10 +66,10 @@ impl<'s> PlanReader<'s> {
     }
 
     /// The network of this name.
-    pub(super) fn network_named(&mut self, name: &str, spot: &Spot, networks: &[Network]) -> Option<usize> {
-        let at = networks.iter().position(|network| network.name == name);
+    pub(super) fn network_named(&mut self, name: &str, spot: &Spot, networks: &Networks<'_>) -> Option<usize> {
+        let at = networks.named(name);
         if at.is_none() {
-            let known: Vec<&str> = networks.iter().map(|network| network.name.as_str()).collect();
+            let known: Vec<&str> = networks.all.iter().map(|network| network.name.as_str()).collect();
             let finding =
                 crate::document::WRONG_KIND.finding(format!("no network is called `{name}`")).at(spot.clone());
             self.reader.findings.push(match nearest::nearest(name, known.iter().copied()) {
@@ -158,7 +158,7 @@ impl<'s> PlanReader<'s> {
         codes
     }
 
-    pub(super) fn reservations(&mut self, table: &Table<'s>, networks: &[Network]) -> Vec<Reservation> {
+    pub(super) fn reservations(&mut self, table: &Table<'s>, networks: &Networks<'_>) -> Vec<Reservation> {
         let mut reservations = Vec::new();
         for (table, span) in self.reader.tables(table, "reservation") {
             self.reader.only(table, &RESERVATION, "a reservation");
@@ -170,11 +170,9 @@ impl<'s> PlanReader<'s> {
             let Some(network) = self.network_named(&name, &spot, networks) else { continue };
             let Some((client, client_spot)) = self.client_key(table, &span) else { continue };
             let address = self.reader.parsed(table, "address", crate::layout::address);
-            let name = self.reader.text(table, "name").map(|(name, spot)| (name.to_owned(), spot));
-            let called = name.as_ref().map_or_else(|| client.to_string(), |(name, _)| name.clone());
-            let layer = self.layer(table, format!("reservation {called}"));
-            let layer = (!layer.is_empty()).then(|| Box::new(layer));
-            reservations.push(Reservation { network, client, client_spot, address, name, layer });
+            let name = self.reader.text(table, "name");
+            let layer = Some(self.layer(table, String::new())).filter(|layer| !layer.is_empty());
+            reservations.push(Reservation::new(network, client, client_spot).with(address, name, layer));
         }
         reservations
     }
@@ -190,7 +188,7 @@ impl<'s> PlanReader<'s> {
         id.map(|(id, spot)| (ClientKey::ClientId(id), spot))
     }
 
-    pub(super) fn expectations(&mut self, table: &Table<'s>, networks: &[Network]) -> Vec<Expect> {
+    pub(super) fn expectations(&mut self, table: &Table<'s>, networks: &Networks<'_>) -> Vec<Expect> {
         let mut expectations = Vec::new();
         for (table, span) in self.reader.tables(table, "expect") {
             self.reader.only(table, &EXPECT, "an expectation");
@@ -227,7 +225,7 @@ impl<'s> PlanReader<'s> {
         &mut self,
         table: &Table<'s>,
         span: &std::ops::Range<usize>,
-        networks: &[Network],
+        networks: &Networks<'_>,
     ) -> Option<super::ClientFacts> {
         self.reader.only(table, &CLIENT, "a client");
         let Some((name, spot)) = self.reader.text(table, "network").map(|(name, spot)| (name.to_owned(), spot)) else {

@@ -142,11 +142,11 @@ pub fn compile(plan: &Plan, sources: &Sources) -> Compiled {
         on: fleet.on.iter().map(|on| compile_on(plan, sources, on)).collect(),
     });
     let reservations = plan.reservations.iter().map(|one| CompiledReservation {
-        network: plan.networks[one.network].name.clone(),
-        client: one.client.to_string(),
-        address: one.address.as_ref().map(|(address, _)| address.to_string()),
-        name: one.name.as_ref().map(|(name, _)| name.clone()),
-        says: one.layer.as_deref().map(|at| layer(sources, at)).unwrap_or_default(),
+        network: plan.networks[one.network()].name.clone(),
+        client: one.client().to_string(),
+        address: one.address().map(|(address, _)| address.to_string()),
+        name: one.name().map(|(name, _)| name.to_owned()),
+        says: one.layer().map(|at| layer(sources, at)).unwrap_or_default(),
     });
     Compiled {
         title: plan.title.clone(),

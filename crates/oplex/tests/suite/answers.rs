@@ -198,13 +198,13 @@ fn reservations_are_read_as_people_keep_them() {
     assert_eq!(check::plan(&loaded), []);
     let plan = loaded.plan.unwrap();
     let [door, other] = &plan.reservations[..] else { panic!("{:?}", plan.reservations) };
-    assert_eq!((door.name.as_ref().unwrap().0.as_str(), door.layer.as_ref().unwrap().sends.len()), ("door; east", 1));
+    assert_eq!((door.name().unwrap().0, door.layer().unwrap().sends.len()), ("door; east", 1));
     // Its network follows from the address.
     assert_eq!(
-        (other.network, other.address.as_ref().unwrap().0, other.layer.is_none()),
+        (other.network(), other.address().unwrap().0, other.layer().is_none()),
         (0, [10, 64, 8, 12].into(), true)
     );
-    let place = loaded.sources.place(&other.client_spot);
+    let place = loaded.sources.place(&other.client_spot());
     assert_eq!((place.file.as_str(), place.line, place.column), ("r.csv", 5, 1));
 }
 
@@ -389,8 +389,8 @@ proptest! {
                 .reservations
                 .iter()
                 .map(|one| {
-                    let octets = one.layer.as_ref().map(|layer| layer.sends[0].payload().unwrap().octets.clone());
-                    (one.client.clone(), one.network, one.address.as_ref().unwrap().0, one.name.as_ref().unwrap().0.clone(), octets)
+                    let octets = one.layer().map(|layer| layer.sends[0].payload().unwrap().octets.clone());
+                    (one.client().clone(), one.network(), one.address().unwrap().0, one.name().unwrap().0.to_owned(), octets)
                 })
                 .collect();
             said.sort();
@@ -398,10 +398,10 @@ proptest! {
         };
         assert_eq!(said(&sheet), said(&tables), "{csv}");
         // Each cell is found where it stands.
-        for one in &sheet.plan.as_ref().unwrap().reservations {
+        for one in sheet.plan.as_ref().unwrap().reservations.iter() {
             let text = |spot: &oplex::finding::Spot| sheet.sources.get(spot.file).text[spot.span.clone()].to_owned();
-            let (address, spot) = one.address.as_ref().unwrap();
-            assert_eq!((text(spot), text(&one.client_spot)), (address.to_string(), one.client.to_string()));
+            let (address, spot) = one.address().unwrap();
+            assert_eq!((text(&spot), text(&one.client_spot())), (address.to_string(), one.client().to_string()));
         }
     }
 }
