@@ -1,5 +1,6 @@
 //! Rules about what stands on which layer, and about what nobody says.
 
+use super::together::told as find_told;
 use super::{Check, Find, Whom, otherwise_fine};
 use crate::answer::Told;
 use crate::codebook::{Carrier, Definition, Sender, Status};
@@ -76,10 +77,6 @@ fn has_default_route(told: &Told<'_>) -> bool {
     found
 }
 
-fn find_told<'t, 'p>(told: &'t [Told<'p>], id: &str) -> Option<&'t Told<'p>> {
-    told.iter().find(|told| told.sent.definition.has_id(id))
-}
-
 /// A finding about a network whose devices are not told something, at the network's name.
 fn absent(check: &'static Check, whom: &Whom<'_>, message: &str, instead: &str) -> Finding {
     let network = whom.network;
@@ -102,7 +99,7 @@ static NO_ROUTER: Check = Check {
         example: otherwise_fine!("", ""),
     },
     find: Find::Told(|whom, told, findings| {
-        if is_plain(whom) && find_told(told, "v4:3").is_none() && find_told(told, "v4:121").is_none() {
+        if is_plain(whom) && find_told(told, 3).is_none() && find_told(told, 121).is_none() {
             let instead = "router = \"…\" in [network.NETWORK.send.v4]";
             findings.push(absent(&NO_ROUTER, whom, "are told no router", instead));
         }
@@ -121,7 +118,7 @@ static NO_NAME_SERVER: Check = Check {
         ),
     },
     find: Find::Told(|whom, told, findings| {
-        if is_plain(whom) && find_told(told, "v4:6").is_none() {
+        if is_plain(whom) && find_told(told, 6).is_none() {
             let instead = "domain-server = [\"…\"] in [send.v4]";
             findings.push(absent(&NO_NAME_SERVER, whom, "are told no name server", instead));
         }
@@ -142,7 +139,7 @@ static NO_DOMAIN: Check = Check {
     },
     find: Find::Told(|whom, told, findings| {
         let missing = |id| find_told(told, id).is_none();
-        if is_plain(whom) && !missing("v4:6") && missing("v4:15") && missing("v4:119") {
+        if is_plain(whom) && !missing(6) && missing(15) && missing(119) {
             findings.push(absent(&NO_DOMAIN, whom, "are told no domain", "domain-name = \"…\" in [send.v4]"));
         }
     }),
@@ -162,7 +159,7 @@ static STATIC_ROUTES_HIDE_ROUTER: Check = Check {
         ),
     },
     find: Find::Told(|whom, told, findings| {
-        let (Some(routes), Some(router)) = (find_told(told, "v4:121"), find_told(told, "v4:3")) else { return };
+        let (Some(routes), Some(router)) = (find_told(told, 121), find_told(told, 3)) else { return };
         if routes.sent.payload().is_none() || has_default_route(routes) {
             return;
         }

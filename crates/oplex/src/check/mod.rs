@@ -26,6 +26,7 @@ mod together;
 mod values;
 
 use std::collections::HashSet;
+use std::sync::LazyLock;
 
 use crate::answer::{Told, told_on};
 use crate::codebook::{Codebook, Definition};
@@ -145,14 +146,14 @@ pub fn plan(loaded: &Loaded) -> Vec<Finding> {
 /// What the rules find in what a plan tells anybody; a line that several are told is spoken of once.
 fn told_findings(plan: &Plan) -> Vec<Finding> {
     let mut findings = Vec::new();
+    let finds = checks().filter_map(|check| if let Find::Told(find) = check.find { Some(find) } else { None });
+    let finds: Vec<_> = finds.collect();
     for network in &plan.networks {
         for fleet in std::iter::once(None).chain(plan.fleets.iter().map(Some)) {
             let whom = Whom { plan, network, fleet };
             let told = told_on(plan, network, fleet);
-            for check in checks() {
-                if let Find::Told(find) = check.find {
-                    find(&whom, &told, &mut findings);
-                }
+            for find in &finds {
+                find(&whom, &told, &mut findings);
             }
         }
     }
@@ -241,9 +242,15 @@ fn by_topic(definition: &Definition, topic: Topic) -> Option<&'static Rule> {
 }
 
 fn by_value<'v>(value: &'v OneValue<'v>) -> impl Iterator<Item = Finding> {
-    checks().filter_map(
-        |check| if let Find::Value(find) | Find::Either(_, _, find) = check.find { find(value) } else { None },
-    )
+    /// The rules that look at values, picked once.
+    static FINDS: LazyLock<Vec<fn(&OneValue<'_>) -> Option<Finding>>> = LazyLock::new(|| {
+        let finds = checks().filter_map(|check| match check.find {
+            Find::Value(find) | Find::Either(_, _, find) => Some(find),
+            _ => None,
+        });
+        finds.collect()
+    });
+    FINDS.iter().filter_map(|find| find(value))
 }
 
 /// A rule that speaks for every option rests on the option's own RFC.

@@ -32,7 +32,8 @@ pub(super) fn silence(plan: &Plan, findings: &mut Vec<Finding>) {
     }
 }
 
-fn told<'t, 'p>(all: &'t [Told<'p>], code: u16) -> Option<&'t Told<'p>> {
+/// The option of this code, if it is told.
+pub(super) fn told<'t, 'p>(all: &'t [Told<'p>], code: u16) -> Option<&'t Told<'p>> {
     all.iter().find(|told| told.sent.definition.is_top_level() && told.sent.definition.code == code)
 }
 

@@ -4,6 +4,7 @@
 //! its place in the file, so that whatever is said about it later can point there.
 
 mod client;
+mod csv_lines;
 mod fleet;
 mod network;
 mod ranges;

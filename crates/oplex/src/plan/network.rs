@@ -1,8 +1,8 @@
 //! Networks: their subnets, pools and exclusions.
 
+use std::collections::HashMap;
 use std::net::Ipv4Addr;
 
-use hashbrown::HashMap;
 use ipnet::Ipv4Net;
 
 use super::{Layer, Ranges};
@@ -152,6 +152,12 @@ impl<'n> Networks<'n> {
     /// The network of this name, by its place in the plan.
     pub(super) fn named(&self, name: &str) -> Option<usize> {
         self.by_name.get(name).copied()
+    }
+
+    /// The same, when it may well be the one at that place.
+    pub(super) fn named_near(&self, name: &str, near: usize) -> Option<usize> {
+        let same = self.all.get(near).is_some_and(|network| network.name == name);
+        if same { Some(near) } else { self.named(name) }
     }
 
     /// The network whose subnet holds the address; the first written of several.

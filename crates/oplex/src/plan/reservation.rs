@@ -1,12 +1,12 @@
 //! Reservations: what single clients get. A plan may have a million, so each is kept small, and found by an index.
 
-use std::collections::HashSet;
-use std::hash::BuildHasher;
+use std::collections::HashMap;
+use std::collections::hash_map::Entry;
+use std::hash::{DefaultHasher, Hash, Hasher};
 use std::net::Ipv4Addr;
 use std::ops::Range;
 
-use hashbrown::DefaultHashBuilder;
-use hashbrown::hash_table::{Entry, HashTable};
+use smol_str::SmolStr;
 
 use super::Layer;
 use crate::finding::{FileId, Spot};
@@ -18,7 +18,8 @@ pub struct Reservation {
     file: FileId,
     client: ClientKey,
     address: Option<Ipv4Addr>,
-    name: Option<Box<str>>,
+    /// Short names need no memory of their own in this.
+    name: Option<SmolStr>,
     layer: Option<Box<Layer>>,
     client_at: Stretch,
     address_at: Stretch,
@@ -126,6 +127,20 @@ pub enum ClientKey {
     ClientId(Box<[u8]>),
 }
 
+impl ClientKey {
+    /// A number that is the same for the same client, and rarely for two.
+    fn short(&self) -> u64 {
+        match self {
+            Self::Mac([a, b, c, d, e, f]) => u64::from_be_bytes([0, 0, *a, *b, *c, *d, *e, *f]),
+            Self::ClientId(id) => {
+                let mut hasher = DefaultHasher::new();
+                id.hash(&mut hasher);
+                hasher.finish()
+            }
+        }
+    }
+}
+
 impl std::fmt::Display for ClientKey {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {
@@ -135,21 +150,31 @@ impl std::fmt::Display for ClientKey {
     }
 }
 
-/// All reservations of a plan, in the order written, found by client and by address without a search.
+/// All reservations of a plan, in the order written, found by client and by address without a scan.
+///
+/// The indexes are sorted, not hashed: tables mostly come in order already, and then cost next to nothing to sort.
 #[derive(Debug, Clone, Default)]
 pub struct Reservations {
     rows: Vec<Reservation>,
     /// The ones that are told something of their own.
     telling: Vec<u32>,
-    /// The first of each client on each network, and of each address.
-    by_client: HashTable<u32>,
-    by_address: HashTable<u32>,
-    /// Later ones with the first that has the same client, or the same address.
-    same_client: Vec<(u32, u32)>,
-    same_address: Vec<(u32, u32)>,
-    /// The networks and addresses of the latter.
-    again: HashSet<(usize, Ipv4Addr)>,
-    hasher: DefaultHashBuilder,
+    /// By network and client, those of one in the order written.
+    by_client: Vec<(u32, u64, u32)>,
+    /// Where each network begins in that.
+    networks: Vec<u32>,
+    /// By address, those of one in the order written.
+    by_address: Vec<(Ipv4Addr, u32)>,
+    /// For each network where its addresses lie.
+    reach: Vec<Reach>,
+}
+
+/// Where the reserved addresses of a network lie: few, as a rule, and near each other.
+#[derive(Debug, Clone)]
+struct Reach {
+    first: Ipv4Addr,
+    last: Ipv4Addr,
+    /// Their places among all addresses, and those of others between them.
+    places: Range<u32>,
 }
 
 impl std::ops::Deref for Reservations {
@@ -162,77 +187,95 @@ impl std::ops::Deref for Reservations {
 
 impl Reservations {
     pub(super) fn new(rows: Vec<Reservation>) -> Self {
-        let mut all = Self::default();
-        let (mut by_client, mut by_address) =
-            (HashTable::with_capacity(rows.len()), HashTable::with_capacity(rows.len()));
-        for (row, at) in rows.iter().zip(0..) {
-            let hash = |row: &Reservation| all.hasher.hash_one(key(row));
-            let same = |known: &u32| key(&rows[*known as usize]) == key(row);
-            match by_client.entry(hash(row), same, |known| hash(&rows[*known as usize])) {
-                Entry::Occupied(first) => all.same_client.push((at, *first.get())),
-                Entry::Vacant(free) => _ = free.insert(at),
-            }
-            if let Some(address) = row.address {
-                let hash = |row: &Reservation| all.hasher.hash_one(row.address);
-                let same = |known: &u32| rows[*known as usize].address == row.address;
-                match by_address.entry(hash(row), same, |known| hash(&rows[*known as usize])) {
-                    Entry::Occupied(first) => {
-                        all.same_address.push((at, *first.get()));
-                        all.again.insert((row.network(), address));
-                    }
-                    Entry::Vacant(free) => _ = free.insert(at),
-                }
-            }
-            if row.layer.is_some() {
-                all.telling.push(at);
-            }
+        let numbered = || rows.iter().zip(0u32..);
+        let mut by_client: Vec<_> = numbered().map(|(row, at)| (row.network, row.client.short(), at)).collect();
+        let addressed = rows.iter().filter(|row| row.address.is_some()).count();
+        let mut by_address = Vec::with_capacity(addressed);
+        by_address.extend(numbered().filter_map(|(row, at)| Some((row.address?, at))));
+        by_client.sort_unstable();
+        by_address.sort_unstable();
+        let mut networks = vec![0];
+        for of_one in by_client.chunk_by(|(one, ..), (next, ..)| one == next) {
+            let begin = networks.last().copied().unwrap_or(0);
+            networks.resize(of_one[0].0 as usize + 1, begin);
+            networks.push(begin + of_one.len() as u32);
         }
-        Self { rows, by_client, by_address, ..all }
+        let telling = numbered().filter(|(row, _)| row.layer.is_some()).map(|(_, at)| at).collect();
+        let nowhere = Reach { first: Ipv4Addr::BROADCAST, last: Ipv4Addr::UNSPECIFIED, places: u32::MAX..0 };
+        let mut reach = vec![nowhere; networks.len()];
+        for ((address, at), place) in by_address.iter().zip(0..) {
+            let Reach { first, last, places } = &mut reach[rows[*at as usize].network()];
+            (*first, *last) = ((*first).min(*address), *address);
+            *places = places.start.min(place)..place + 1;
+        }
+        Self { telling, by_client, networks, by_address, reach, rows }
     }
 
     /// The layers of those that are told something of their own.
     pub(super) fn layers(&self) -> impl Iterator<Item = &Layer> {
-        self.telling.iter().filter_map(|at| self.rows[*at as usize].layer())
+        self.telling.iter().filter_map(|at| self.row(*at).layer())
+    }
+
+    fn row(&self, at: u32) -> &Reservation {
+        &self.rows[at as usize]
     }
 
     /// The reservation of a client on a network; of two the first counts, and a rule speaks of the other.
     #[must_use]
     pub fn of(&self, network: usize, client: &ClientKey) -> Option<&Reservation> {
-        let wanted = (u32::try_from(network).ok()?, client);
-        let found = self.by_client.find(self.hasher.hash_one(wanted), |at| key(&self.rows[*at as usize]) == wanted);
-        found.map(|at| &self.rows[*at as usize])
+        let (from, to) = (*self.networks.get(network)?, *self.networks.get(network + 1)?);
+        let here = &self.by_client[from as usize..to as usize];
+        let short = client.short();
+        let begin = here.partition_point(|(_, known, _)| *known < short);
+        let near = here[begin..].iter().take_while(|(_, known, _)| *known == short);
+        near.map(|(.., at)| self.row(*at)).find(|row| row.client == *client)
     }
 
     /// The first reservation of an address, on any network.
     #[must_use]
     pub fn at(&self, address: Ipv4Addr) -> Option<&Reservation> {
-        let same = |at: &u32| self.rows[*at as usize].address == Some(address);
-        let found = self.by_address.find(self.hasher.hash_one(Some(address)), same);
-        found.map(|at| &self.rows[*at as usize])
+        self.all_at(address, &self.by_address).next()
     }
 
     /// Whether a reservation on this network has the address.
     #[must_use]
     pub fn has(&self, network: usize, address: Ipv4Addr) -> bool {
-        let first = self.at(address);
-        first.is_some_and(|row| row.network() == network || self.again.contains(&(network, address)))
+        let reach = self.reach.get(network).filter(|reach| reach.first <= address && address <= reach.last);
+        reach.is_some_and(|Reach { places, .. }| {
+            let near = &self.by_address[places.start as usize..places.end as usize];
+            self.all_at(address, near).any(|row| row.network() == network)
+        })
+    }
+
+    fn all_at<'a>(&'a self, address: Ipv4Addr, among: &'a [(Ipv4Addr, u32)]) -> impl Iterator<Item = &'a Reservation> {
+        let begin = among.partition_point(|(known, _)| *known < address);
+        let same = among[begin..].iter().take_while(move |(known, _)| *known == address);
+        same.map(|(_, at)| self.row(*at))
     }
 
     /// Each reservation whose client has an earlier one on the same network, with the first of these.
     pub fn of_one_client(&self) -> impl Iterator<Item = (&Reservation, &Reservation)> {
-        self.pairs(&self.same_client)
+        let near = self.by_client.chunk_by(|one, next| (one.0, one.1) == (next.0, next.1));
+        near.filter(|near| near.len() > 1).flat_map(|near| {
+            let mut first: HashMap<&ClientKey, &Reservation> = HashMap::new();
+            let rows = near.iter().map(|(.., at)| self.row(*at));
+            let pairs = rows.filter_map(move |row| match first.entry(&row.client) {
+                Entry::Occupied(known) => Some((row, *known.get())),
+                Entry::Vacant(free) => {
+                    free.insert(row);
+                    None
+                }
+            });
+            pairs.collect::<Vec<_>>()
+        })
     }
 
     /// Each reservation whose address another has already, with the first of these.
     pub fn of_one_address(&self) -> impl Iterator<Item = (&Reservation, &Reservation)> {
-        self.pairs(&self.same_address)
+        let same = self.by_address.chunk_by(|(one, _), (next, _)| one == next);
+        same.flat_map(|same| {
+            let (first, later) = same.split_first().unwrap_or((&same[0], &[]));
+            later.iter().map(|(_, at)| (self.row(*at), self.row(first.1)))
+        })
     }
-
-    fn pairs<'a>(&'a self, pairs: &'a [(u32, u32)]) -> impl Iterator<Item = (&'a Reservation, &'a Reservation)> {
-        pairs.iter().map(|(later, first)| (&self.rows[*later as usize], &self.rows[*first as usize]))
-    }
-}
-
-fn key(row: &Reservation) -> (u32, &ClientKey) {
-    (row.network, &row.client)
 }
