@@ -94,8 +94,9 @@ pub(crate) struct Decode {
 pub(crate) struct Check {
     /// The file: a plan or a codebook
     pub(crate) file: PathBuf,
-    #[command(flatten)]
-    pub(crate) format: Form,
+    /// For people, for programs, or for systems that show test results
+    #[arg(long, value_enum, default_value = "text")]
+    pub(crate) format: CheckFormat,
 }
 
 #[derive(Debug, clap::Args)]
@@ -209,6 +210,14 @@ pub(crate) struct Form {
 pub(crate) enum Format {
     Text,
     Json,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum CheckFormat {
+    Text,
+    Json,
+    /// A test for every rule and every expectation, as JUnit XML
+    Junit,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]

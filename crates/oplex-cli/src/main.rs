@@ -19,6 +19,7 @@ fn main() -> ExitCode {
             return ExitCode::from(code);
         }
     };
-    let (mut out, mut err) = (anstream::stdout().lock(), anstream::stderr().lock());
+    // Standard error stays unlocked: a bar may be drawn there meanwhile, by another thread.
+    let (mut out, mut err) = (anstream::stdout().lock(), anstream::stderr());
     ExitCode::from(exit::code(commands::run(args, &mut out), &mut err))
 }

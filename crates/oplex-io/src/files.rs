@@ -38,7 +38,8 @@ pub fn text(path: &Path) -> Result<String, FileError> {
     if file.metadata().map_err(reason)?.is_dir() {
         return Err(wrong("this is a directory; name the file in it".to_owned()));
     }
-    let mut octets = Vec::new();
+    let length = file.metadata().map_or(0, |known| known.len().min(LARGEST));
+    let mut octets = Vec::with_capacity(usize::try_from(length).unwrap_or(0) + 1);
     file.take(LARGEST + 1).read_to_end(&mut octets).map_err(reason)?;
     if octets.len() as u64 > LARGEST {
         return Err(wrong(format!("the file is larger than {} MB", LARGEST >> 20)));
@@ -72,12 +73,18 @@ pub fn plan(path: &Path) -> Result<Loaded, FileError> {
     Ok(Plan::read(&path.display().to_string(), &text(path)?, &mut |book| beside(path, book)))
 }
 
-/// Reads a plan as [`plan`] does, or a codebook.
+/// Reads a plan as [`plan`] does, or a codebook. `watch` is told of each file before it is read.
 ///
 /// # Errors
 /// As [`plan`].
-pub fn plan_or_codebook(path: &Path) -> Result<Loaded, FileError> {
-    Ok(Plan::read_or_codebook(&path.display().to_string(), &text(path)?, &mut |book| beside(path, book)))
+pub fn plan_or_codebook(path: &Path, watch: &mut dyn FnMut(&str)) -> Result<Loaded, FileError> {
+    let name = path.display().to_string();
+    watch(&name);
+    let mut fetch = |book: &str| {
+        watch(book);
+        beside(path, book)
+    };
+    Ok(Plan::read_or_codebook(&name, &text(path)?, &mut fetch))
 }
 
 /// Reads a message that was written down, and the codebooks it names, which are found beside it.

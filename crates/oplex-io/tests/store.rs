@@ -69,10 +69,10 @@ fn files_that_cannot_be_read_are_named_with_the_reason() {
 fn what_has_a_book_is_read_as_a_codebook() {
     let place = place();
     let book = write(place.path(), "tern.toml", BOOK.as_bytes());
-    let loaded = files::plan_or_codebook(&book).unwrap();
+    let loaded = files::plan_or_codebook(&book, &mut |_| {}).unwrap();
     assert!(loaded.is_codebook && loaded.plan.unwrap().codebook.find("tern:ring").is_ok());
     let plan = write(place.path(), "plan.toml", b"title = \"x\"\n");
-    assert!(!files::plan_or_codebook(&plan).unwrap().is_codebook);
+    assert!(!files::plan_or_codebook(&plan, &mut |_| {}).unwrap().is_codebook);
 }
 
 #[test]

@@ -11,23 +11,27 @@ use oplex::{answer, check};
 use unicode_width::UnicodeWidthStr;
 
 use super::shown;
-use crate::args::{Check, Format};
-use crate::exit::{CANNOT, DONE, ERRORS, Outcome};
+use crate::args::{Check, CheckFormat};
+use crate::exit::{CANNOT, DONE, ERRORS, Failure, Outcome};
 use crate::render::budget::bar;
 use crate::render::json::{self, FindingForm};
 use crate::render::style::{AID, BAD, DIM, GOOD, in_style};
-use crate::render::{clean, findings};
+use crate::render::{clean, findings, junit, progress};
 
 pub(super) fn run(args: &Check, out: &mut dyn Write) -> Outcome {
-    let loaded = oplex_io::files::plan_or_codebook(&args.file)?;
-    let found = check::plan(&loaded);
-    match args.format.format {
-        Format::Json => {
+    let (loaded, found) = progress::while_watched(|watch| {
+        let loaded = oplex_io::files::plan_or_codebook(&args.file, &mut |path| watch.now(format!("reading {path}")))?;
+        let found = check::watched(&loaded, &mut |done, of| watch.rules(done, of));
+        Ok::<_, Failure>((loaded, found))
+    })?;
+    match args.format {
+        CheckFormat::Junit => junit::write(out, &shown(&args.file), &loaded, &found)?,
+        CheckFormat::Json => {
             for finding in &found {
                 json::line(out, &FindingForm::new(finding, &loaded.sources))?;
             }
         }
-        Format::Text => {
+        CheckFormat::Text => {
             writeln!(out, "{}: {}", shown(&args.file), verdict(&loaded, &found))?;
             findings::draw_all(out, &found, &loaded.sources)?;
             if let Some(plan) = loaded.plan.as_ref().filter(|plan| !any_error(&found) && !plan.networks.is_empty()) {
@@ -76,6 +80,9 @@ fn extent(loaded: &Loaded, plan: &Plan) -> String {
     parts.join(", ")
 }
 
+/// As many networks as anybody reads of.
+const MOST: usize = 50;
+
 /// What each network lends and tells, and how full its largest answer is.
 fn overview(out: &mut dyn Write, plan: &Plan) -> std::io::Result<()> {
     let width = plan.networks.iter().map(|network| network.name.width()).max().unwrap_or(0).max("network".len());
@@ -84,7 +91,7 @@ fn overview(out: &mut dyn Write, plan: &Plan) -> std::io::Result<()> {
         "network", "addresses", "lease", "options"
     );
     writeln!(out, "\n{}", in_style(DIM, head))?;
-    for (at, network) in plan.networks.iter().enumerate() {
+    for (at, network) in plan.networks.iter().enumerate().take(MOST) {
         let Some(Largest { fleet, budget, .. }) = answer::largest_reply(plan, network) else { continue };
         let name = clean::line(&network.name).into_owned();
         let gap = " ".repeat(width.saturating_sub(name.width()));
@@ -107,5 +114,8 @@ fn overview(out: &mut dyn Write, plan: &Plan) -> std::io::Result<()> {
             )?;
         }
     }
-    Ok(())
+    match plan.networks.len().saturating_sub(MOST) {
+        0 => Ok(()),
+        more => writeln!(out, "  and {more} more networks"),
+    }
 }

@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 use std::fmt::Write;
 
-/// The text on one line, with control characters, and what turns the direction of writing, shown as `\u{1b}`.
+/// The text on one line, with control characters, what turns the direction of writing and what is none, shown as `\u{1b}`.
 pub(crate) fn line(text: &str) -> Cow<'_, str> {
     escape(text, |_| false)
 }
@@ -15,7 +15,7 @@ pub(crate) fn lines(text: &str) -> Cow<'_, str> {
 
 fn escape(text: &str, keep: impl Fn(char) -> bool) -> Cow<'_, str> {
     let acts = |c: char| {
-        let turns = matches!(c, '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}');
+        let turns = matches!(c, '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}' | '\u{fffe}' | '\u{ffff}');
         (c.is_control() || turns) && !keep(c)
     };
     if !text.contains(acts) {

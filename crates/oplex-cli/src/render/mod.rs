@@ -4,6 +4,8 @@ pub(crate) mod budget;
 pub(crate) mod clean;
 pub(crate) mod findings;
 pub(crate) mod json;
+pub(crate) mod junit;
 pub(crate) mod message;
 pub(crate) mod octets;
+pub(crate) mod progress;
 pub(crate) mod style;

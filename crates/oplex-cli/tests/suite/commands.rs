@@ -589,3 +589,42 @@ network office  223 addresses
         .code(2)
         .stderr_eq("oplex: [..]plan.toml.old cannot be read as a plan; oplex check says why\n");
 }
+
+/// For systems that show test results: a test for each rule and for each expectation, and errors as failures.
+#[test]
+fn check_says_what_holds_as_tests() {
+    let whole = oplex(&["check", "demo/plan.toml", "--format", "junit"]).assert().code(0);
+    let text = String::from_utf8(whole.get_output().stdout.clone()).unwrap();
+    let held =
+        "<testcase classname=\"expectations\" name=\"visitors learn nothing of the house\" file=\"demo/plan.toml\"";
+    assert!(
+        text.contains(held) && text.contains("<testcase classname=\"rules\" name=\"pool-outside-subnet\"/>"),
+        "{text}"
+    );
+    assert!(!text.contains("<failure") && !text.contains("relay-information-misplaced"), "{text}");
+
+    let place = snapbox::dir::DirRoot::mutable_temp().unwrap();
+    let plan = place.path().unwrap().join("plan.toml");
+    let text = "[send.v4]\ndomain-server = \"10.64.0.53\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\nsend.v4 = { router = \"10.64.4.1\" }\n\
+                [[expect]]\ntitle = \"printers & <plotters>\"\nclient = { network = \"desk\", mac = \"02:00:5e:00:53:01\" }\ntold = { router = \"10.64.4.2\" }\n";
+    std::fs::write(&plan, text).unwrap();
+    oplex(&["check", plan.to_str().unwrap(), "--format", "junit"]).assert().code(1).stdout_eq(str![[r#"
+...
+    <testcase classname="rules" name="no-domain">
+      <system-out>[..]plan.toml:3:10: note: devices on desk are told no domain
+  write domain-name = &quot;…&quot; in [send.v4]
+  after RFC 2132, section 3.17
+</system-out>
+    </testcase>
+...
+  <testsuite name="expectations" tests="1" failures="1">
+    <testcase classname="expectations" name="printers &amp; &lt;plotters&gt;" file="[..]plan.toml" line="6">
+      <failure message="router should be 10.64.4.2, and is 10.64.4.1" type="expectation-not-met">[..]plan.toml:9:19: error: router should be 10.64.4.2, and is 10.64.4.1
+  [..]plan.toml:5:22: network desk says so
+</failure>
+    </testcase>
+  </testsuite>
+</testsuites>
+
+"#]]);
+}

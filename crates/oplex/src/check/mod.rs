@@ -124,17 +124,25 @@ pub fn catalogue() -> Vec<&'static Rule> {
 /// Everything the rules find in a plan, in the order of its lines.
 #[must_use]
 pub fn plan(loaded: &Loaded) -> Vec<Finding> {
+    watched(loaded, &mut |_, _| {})
+}
+
+/// The same, for somebody who waits: `watch` is told how many rules have looked at the plan, and how many there are.
+#[must_use]
+pub fn watched(loaded: &Loaded, watch: &mut dyn FnMut(usize, usize)) -> Vec<Finding> {
     let mut findings = loaded.findings.clone();
     if let Some(plan) = &loaded.plan {
         let expected = plan.expectations.iter().flat_map(|expect| &expect.told);
         for sent in plan.layers().flat_map(|layer| &layer.sends).chain(expected) {
             findings.extend(one_sent(sent));
         }
-        for check in checks() {
-            if let Find::Plan(find) = check.find {
-                find(plan, &mut findings);
-            }
+        let whole = checks().filter_map(|check| if let Find::Plan(find) = check.find { Some(find) } else { None });
+        let whole: Vec<_> = whole.collect();
+        for (done, find) in whole.iter().enumerate() {
+            watch(done, whole.len() + 1);
+            find(plan, &mut findings);
         }
+        watch(whole.len(), whole.len() + 1);
         findings.extend(told_findings(plan));
         together::silence(plan, &mut findings);
     }

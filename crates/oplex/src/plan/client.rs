@@ -199,6 +199,8 @@ fn numbers(value: &Value) -> Vec<String> {
 /// What the author of a plan believes about one client.
 #[derive(Debug, Clone)]
 pub struct Expect {
+    /// What its author calls it.
+    pub title: Option<String>,
     /// Where it is written.
     pub spot: Spot,
     /// The client.

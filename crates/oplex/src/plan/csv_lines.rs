@@ -95,7 +95,9 @@ impl<'g, 't> Line<'g, 't> {
         // Quotes would make the line longer than its cells, and something of the last cell would be left over.
         let cells = record.as_slice().len() + record.len() - 1;
         let left = grid.text.as_bytes().get(start + cells..end);
-        let plain = left.is_some_and(|left| left.iter().all(|octet| matches!(octet, b'\r' | b'\n')));
+        let ends = left.is_some_and(|left| left.iter().all(|octet| matches!(octet, b'\r' | b'\n')));
+        // After a quote that nothing closes, a line end is part of a cell.
+        let plain = ends && !record.as_slice().contains(&b'\n');
         Self { grid, record, start, plain }
     }
 

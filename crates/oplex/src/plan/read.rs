@@ -70,12 +70,22 @@ pub(super) fn plan(name: &str, text: &str, fetch: &mut dyn FnMut(&str) -> Result
     let mut sources = Sources::default();
     let file = sources.add(name, text);
     let mut reader = PlanReader::new(file, text);
-    let plan = reader.reader.parse().map(|table| {
-        reader.codebooks(&table, &mut sources, fetch);
-        reader.plan(&table, &mut sources, fetch)
+    let table = reader.reader.parse();
+    of_table(reader, table.as_ref(), sources, fetch)
+}
+
+fn of_table<'s>(
+    mut reader: PlanReader<'s>,
+    table: Option<&Table<'s>>,
+    mut sources: Sources,
+    fetch: &mut dyn FnMut(&str) -> Result<String, String>,
+) -> Loaded {
+    let plan = table.map(|table| {
+        reader.codebooks(table, &mut sources, fetch);
+        reader.plan(table, &mut sources, fetch)
     });
     let PlanReader { reader, codebook } = reader;
-    let plan = plan.map(|parts| Plan { file, codebook, ..parts });
+    let plan = plan.map(|parts| Plan { file: reader.file, codebook, ..parts });
     Loaded { sources, plan, is_codebook: false, findings: reader.findings }
 }
 
@@ -86,9 +96,11 @@ pub(super) fn plan_or_codebook(
 ) -> Loaded {
     let mut sources = Sources::default();
     let file = sources.add(name, text);
-    let is_codebook = Reader::new(file, text).parse().is_some_and(|table| table.contains_key("book"));
+    let mut reader = PlanReader::new(file, text);
+    let table = reader.reader.parse();
+    let is_codebook = table.as_ref().is_some_and(|table| table.contains_key("book"));
     if !is_codebook {
-        return plan(name, text, fetch);
+        return of_table(reader, table.as_ref(), sources, fetch);
     }
     let mut codebook = Codebook::standard().clone();
     let findings = codebook.add(&sources, file);

@@ -214,8 +214,9 @@ impl<'s> PlanReader<'s> {
                 let names = self.reader.texts(table, "fleets").into_iter();
                 names.map(|(name, spot)| (name.to_owned(), spot)).collect()
             });
+            let title = self.reader.text(table, "title").map(|(title, _)| title.to_owned());
             let spot = self.reader.spot(span);
-            expectations.push(Expect { spot, client, address, told, not_told, fleets });
+            expectations.push(Expect { title, spot, client, address, told, not_told, fleets });
         }
         expectations
     }

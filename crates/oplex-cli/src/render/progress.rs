@@ -1,0 +1,81 @@
+//! How far a long check has come, on a terminal: nothing in the first second, then a bar that goes away at the end.
+
+use std::sync::Mutex;
+use std::sync::mpsc::{self, RecvTimeoutError};
+use std::time::Duration;
+
+use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
+
+/// Work that takes no longer than this is not worth a bar.
+const PATIENCE: Duration = Duration::from_secs(1);
+const TICK: Duration = Duration::from_millis(100);
+
+/// What is being done just now.
+#[derive(Debug, Default)]
+pub(crate) struct Watch(Mutex<State>);
+
+#[derive(Debug, Default, Clone)]
+struct State {
+    what: String,
+    done: usize,
+    of: usize,
+}
+
+impl Watch {
+    /// Something begins of which nobody knows how long it takes.
+    pub(crate) fn now(&self, what: String) {
+        self.set(State { what: super::clean::line(&what).into_owned(), ..State::default() });
+    }
+
+    /// So many rules have looked at the plan.
+    pub(crate) fn rules(&self, done: usize, of: usize) {
+        self.set(State { what: "checking".to_owned(), done, of });
+    }
+
+    fn set(&self, state: State) {
+        if let Ok(mut known) = self.0.lock() {
+            *known = state;
+        }
+    }
+
+    fn state(&self) -> State {
+        self.0.lock().map(|state| state.clone()).unwrap_or_default()
+    }
+}
+
+/// Does the work; a bar on standard error shows how far it is when that is a terminal and it takes long.
+pub(crate) fn while_watched<T>(work: impl FnOnce(&Watch) -> T) -> T {
+    let watch = &Watch::default();
+    let (finished, wait) = mpsc::channel::<()>();
+    std::thread::scope(|scope| {
+        scope.spawn(move || {
+            let mut bar: Option<ProgressBar> = None;
+            // The sender is dropped when the work is done.
+            while wait.recv_timeout(if bar.is_some() { TICK } else { PATIENCE }) == Err(RecvTimeoutError::Timeout) {
+                draw(bar.get_or_insert_with(new_bar), &watch.state());
+            }
+            if let Some(bar) = bar {
+                bar.finish_and_clear();
+            }
+        });
+        let result = work(watch);
+        drop(finished);
+        result
+    })
+}
+
+/// A bar that draws nothing unless standard error is a terminal.
+fn new_bar() -> ProgressBar {
+    let bar = ProgressBar::with_draw_target(Some(1), ProgressDrawTarget::stderr()).with_elapsed(PATIENCE);
+    if let Ok(style) = ProgressStyle::with_template("{msg}  {bar:30}  {elapsed}") {
+        bar.set_style(style);
+    }
+    bar
+}
+
+fn draw(bar: &ProgressBar, State { what, done, of }: &State) {
+    bar.set_message(if *of > 0 { format!("{what}, rule {done} of {of}") } else { what.clone() });
+    bar.set_length((*of).max(1) as u64);
+    bar.set_position(*done as u64);
+    bar.tick();
+}
