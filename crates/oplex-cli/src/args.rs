@@ -161,6 +161,9 @@ pub(crate) struct Rehearse {
     /// How many addresses of its pool others have already
     #[arg(long, value_name = "COUNT", default_value_t = 0)]
     pub(crate) leased: u32,
+    /// Write the messages as frames into a capture file
+    #[arg(long, value_name = "FILE")]
+    pub(crate) capture: Option<PathBuf>,
     /// Show where one option comes from, and what it overrides
     #[arg(long, value_name = "OPTION")]
     pub(crate) explain: Option<String>,

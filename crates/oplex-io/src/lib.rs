@@ -1,4 +1,5 @@
 //! What Oplex reads from and writes to the world: plan files and release stores.
 
+pub mod capture;
 pub mod files;
 pub mod store;

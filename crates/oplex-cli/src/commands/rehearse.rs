@@ -1,6 +1,8 @@
 //! `oplex rehearse`: what one client gets under a plan, and why, octet for octet.
 
 use std::io::Write;
+use std::path::Path;
+use std::time::SystemTime;
 
 use oplex::answer::{Answer, Exchange, Recognised, SaidBy, Told};
 use oplex::codebook::{Assembled, Carrier, Codebook};
@@ -8,6 +10,7 @@ use oplex::finding::{Sources, Spot};
 use oplex::layout::duration_text;
 use oplex::octets::hex;
 use oplex::plan::{ClientFacts, Loaded, Plan};
+use oplex_io::capture;
 use serde_json::{Value as Json, json};
 
 use crate::args::{Format, Rehearse};
@@ -26,6 +29,9 @@ pub(super) fn run(args: &Rehearse, out: &mut dyn Write) -> Outcome {
     let client = client(args, plan)?;
     let Some(answer) = plan.answer(&client) else { return because("the network is not in the plan") };
     let exchange = plan.exchange(&client, &answer).or_else(because)?;
+    if let Some(path) = &args.capture {
+        write_capture(path, &client, &exchange)?;
+    }
     let rehearsal = Rehearsal { loaded: &loaded, plan, client: &client, answer: &answer, exchange: &exchange };
     match (&args.explain, args.format.format) {
         (Some(option), _) => rehearsal.explain(option, out)?,
@@ -33,6 +39,22 @@ pub(super) fn run(args: &Rehearse, out: &mut dyn Write) -> Outcome {
         (None, Format::Text) => rehearsal.draw(out)?,
     }
     Ok(if answer.address.is_err() || !exchange.budget.left_out.is_empty() { ERRORS } else { DONE })
+}
+
+/// The exchange as frames, a millisecond apart.
+fn write_capture(path: &Path, client: &ClientFacts, exchange: &Exchange) -> Result<(), Failure> {
+    let frames = exchange.messages.iter().map(|sent| {
+        let near =
+            if sent.source.port() == sent.destination.port() { capture::RELAY } else { client.mac.unwrap_or_default() };
+        let far = if sent.destination.ip().is_broadcast() { [0xff; 6] } else { capture::SERVER };
+        let reply = sent.message_type.is_reply() == Some(true);
+        let (from, to) = if reply { (capture::SERVER, near) } else { (near, far) };
+        capture::frame((from, sent.source.into()), (to, sent.destination.into()), &sent.octets)
+    });
+    let Some(frames) = frames.collect::<Option<Vec<_>>>() else {
+        return because("a message is longer than a datagram");
+    };
+    Ok(capture::write(path, SystemTime::now(), &frames)?)
 }
 
 /// The client that the flags describe.

@@ -42,13 +42,16 @@ struct Check {
     find: Find,
 }
 
+/// Looks at one value.
+type FindInValue = fn(&OneValue<'_>) -> Option<Finding>;
+
 enum Find {
     /// It speaks of mistakes on these topics, in the options that the function picks.
     Topics(&'static [Topic], fn(&Definition) -> bool),
     /// It does both.
-    Either(&'static [Topic], fn(&Definition) -> bool, fn(&OneValue<'_>) -> Option<Finding>),
+    Either(&'static [Topic], fn(&Definition) -> bool, FindInValue),
     /// It looks at the value of an option that has no mistake on any topic.
-    Value(fn(&OneValue<'_>) -> Option<Finding>),
+    Value(FindInValue),
     /// It looks at the whole plan.
     Plan(fn(&Plan, &mut Vec<Finding>)),
     /// It looks at what a network's devices are told, those of no fleet and those of each.
@@ -251,7 +254,7 @@ fn by_topic(definition: &Definition, topic: Topic) -> Option<&'static Rule> {
 
 fn by_value<'v>(value: &'v OneValue<'v>) -> impl Iterator<Item = Finding> {
     /// The rules that look at values, picked once.
-    static FINDS: LazyLock<Vec<fn(&OneValue<'_>) -> Option<Finding>>> = LazyLock::new(|| {
+    static FINDS: LazyLock<Vec<FindInValue>> = LazyLock::new(|| {
         let finds = checks().filter_map(|check| match check.find {
             Find::Value(find) | Find::Either(_, _, find) => Some(find),
             _ => None,

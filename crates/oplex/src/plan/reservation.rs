@@ -201,12 +201,13 @@ impl Reservations {
             networks.push(begin + of_one.len() as u32);
         }
         let telling = numbered().filter(|(row, _)| row.layer.is_some()).map(|(_, at)| at).collect();
-        let nowhere = Reach { first: Ipv4Addr::BROADCAST, last: Ipv4Addr::UNSPECIFIED, places: u32::MAX..0 };
+        let nowhere = Reach { first: Ipv4Addr::BROADCAST, last: Ipv4Addr::UNSPECIFIED, places: 0..0 };
         let mut reach = vec![nowhere; networks.len()];
         for ((address, at), place) in by_address.iter().zip(0..) {
             let Reach { first, last, places } = &mut reach[rows[*at as usize].network()];
+            // The addresses come in order.
+            *places = if places.start == places.end { place..place + 1 } else { places.start..place + 1 };
             (*first, *last) = ((*first).min(*address), *address);
-            *places = places.start.min(place)..place + 1;
         }
         Self { telling, by_client, networks, by_address, reach, rows }
     }

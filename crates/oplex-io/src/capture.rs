@@ -1,0 +1,66 @@
+//! Captures: messages as the frames they travel in, in files that packet analysers open.
+
+use std::fs::File;
+use std::io::{BufWriter, Write};
+use std::net::SocketAddr;
+use std::path::Path;
+use std::time::{Duration, SystemTime};
+
+use etherparse::PacketBuilder;
+use pcap_file::DataLink;
+use pcap_file::pcapng::PcapNgWriter;
+use pcap_file::pcapng::blocks::enhanced_packet::EnhancedPacketBlock;
+use pcap_file::pcapng::blocks::interface_description::InterfaceDescriptionBlock;
+
+use crate::files::{FileError, reason};
+
+/// The hardware addresses of a made-up server and a made-up relay, out of those that are kept for documentation (RFC
+/// 9542, section 2.1.1).
+pub const SERVER: [u8; 6] = [0, 0, 0x5e, 0, 0x53, 1];
+/// See [`SERVER`].
+pub const RELAY: [u8; 6] = [0, 0, 0x5e, 0, 0x53, 2];
+
+/// A hardware address, and the address and port behind it.
+pub type End = ([u8; 6], SocketAddr);
+
+/// A message as the frame it travels in: Ethernet, IPv4 or IPv6, and UDP, with their lengths and checksums. Both ends
+/// have addresses of one family; else, and when the message is longer than a datagram can be, there is none.
+#[must_use]
+pub fn frame(source: End, destination: End, message: &[u8]) -> Option<Vec<u8>> {
+    let link = PacketBuilder::ethernet2(source.0, destination.0);
+    let ports = (source.1.port(), destination.1.port());
+    let packet = match (source.1, destination.1) {
+        (SocketAddr::V4(from), SocketAddr::V4(to)) => link.ipv4(from.ip().octets(), to.ip().octets(), 64),
+        (SocketAddr::V6(from), SocketAddr::V6(to)) => link.ipv6(from.ip().octets(), to.ip().octets(), 64),
+        _ => return None,
+    };
+    let packet = packet.udp(ports.0, ports.1);
+    let mut frame = Vec::with_capacity(packet.size(message.len()));
+    packet.write(&mut frame, message).ok()?;
+    Some(frame)
+}
+
+/// Writes frames into a new capture file (pcapng), a millisecond apart from `start` on.
+///
+/// # Errors
+/// A file that cannot be written.
+pub fn write(path: &Path, start: SystemTime, frames: &[Vec<u8>]) -> Result<(), FileError> {
+    let wrong = |why: String| FileError { path: path.to_owned(), why };
+    let file = File::create(path).map_err(|error| wrong(reason(&error)))?;
+    let failed = |error: pcap_file::pcapng::PcapNgWriteError| wrong(error.to_string());
+    let mut capture = PcapNgWriter::new(BufWriter::new(file)).map_err(failed)?;
+    let interface = InterfaceDescriptionBlock { linktype: DataLink::ETHERNET, snaplen: 0, options: Vec::new() };
+    capture.write_pcapng_block(interface).map_err(failed)?;
+    let start = start.duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
+    for (frame, at) in frames.iter().zip(0..) {
+        let block = EnhancedPacketBlock {
+            interface_id: 0,
+            timestamp: start + Duration::from_millis(at),
+            original_len: u32::try_from(frame.len()).unwrap_or(u32::MAX),
+            data: frame.into(),
+            options: Vec::new(),
+        };
+        capture.write_pcapng_block(block).map_err(failed)?;
+    }
+    capture.into_inner().flush().map_err(|error| wrong(reason(&error)))
+}
