@@ -32,7 +32,14 @@ pub(super) fn run(args: &Rehearse, out: &mut dyn Write) -> Outcome {
     if let Some(path) = &args.capture {
         write_capture(path, &client, &exchange)?;
     }
-    let rehearsal = Rehearsal { loaded: &loaded, plan, client: &client, answer: &answer, exchange: &exchange };
+    let rehearsal = Rehearsal {
+        loaded: &loaded,
+        plan,
+        client: &client,
+        answer: &answer,
+        exchange: &exchange,
+        capture: args.capture.as_deref(),
+    };
     match (&args.explain, args.format.format) {
         (Some(option), _) => rehearsal.explain(option, out)?,
         (None, Format::Json) => json::line(out, &rehearsal.as_json())?,
@@ -106,6 +113,8 @@ struct Rehearsal<'r> {
     client: &'r ClientFacts,
     answer: &'r Answer<'r>,
     exchange: &'r Exchange,
+    /// The file with its frames.
+    capture: Option<&'r Path>,
 }
 
 impl Rehearsal<'_> {
@@ -139,6 +148,9 @@ impl Rehearsal<'_> {
         for sent in &exchange.messages {
             let kind = sent.message_type.to_string();
             writeln!(out, "  {kind:<13} {:>4} octets", sent.octets.len())?;
+        }
+        if let Some(path) = self.capture {
+            writeln!(out, "  as frames in {}", super::shown(path))?;
         }
         Ok(())
     }

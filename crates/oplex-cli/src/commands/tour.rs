@@ -82,8 +82,9 @@ const STEPS: [Step; 16] = [
         code: 0,
     },
     Step {
-        story: "A visitor's laptop must learn nothing of the house; the portal is all it gets.",
-        typed: "oplex rehearse demo/plan.toml --network visitors --mac 02:00:5e:00:53:77 --hostname laptop --wants 1,3,6,15,42,114,121 --leased 40",
+        story: "A visitor's laptop must learn nothing of the house; the portal is all it gets. A packet analyser shows the same:\n\
+                the frames are kept in a file.",
+        typed: "oplex rehearse demo/plan.toml --network visitors --mac 02:00:5e:00:53:77 --hostname laptop --wants 1,3,6,15,42,114,121 --leased 40 --capture visitor.pcapng",
         code: 0,
     },
     Step {

@@ -628,3 +628,24 @@ fn check_says_what_holds_as_tests() {
 
 "#]]);
 }
+
+/// The frames of a rehearsal go into a file; what is wrong with that is said.
+#[test]
+fn rehearse_writes_a_capture() {
+    let place = snapbox::dir::DirRoot::mutable_temp().unwrap();
+    let path = place.path().unwrap().join("dome.pcapng");
+    let rehearse = ["rehearse", "demo/plan.toml", "--network", "domes", "--mac", "02:00:5e:00:53:33", "--capture"];
+    let frames = |more: &[&str]| {
+        let run = oplex(&[&rehearse[..], &[path.to_str().unwrap()], more].concat()).assert().code(0);
+        assert!(String::from_utf8_lossy(&run.get_output().stdout).contains("as frames in"));
+        std::fs::read(&path).unwrap()
+    };
+    let (direct, relayed) = (frames(&[]), frames(&["--circuit-id", "port7"]));
+    // From nobody to everybody; and from the relay, which is the network's router, to the server.
+    let has = |capture: &[u8], addresses: [u8; 8]| capture.windows(8).any(|octets| octets == addresses);
+    assert!(has(&direct, [0, 0, 0, 0, 255, 255, 255, 255]) && has(&direct, [10, 64, 0, 67, 10, 64, 8, 13]));
+    assert!(has(&relayed, [10, 64, 8, 1, 10, 64, 0, 67]) && has(&relayed, [10, 64, 0, 67, 10, 64, 8, 1]));
+    let lost = place.path().unwrap().join("none").join("dome.pcapng");
+    let run = oplex(&[&rehearse[..], &[lost.to_str().unwrap()]].concat()).assert().code(2);
+    assert!(String::from_utf8_lossy(&run.get_output().stderr).contains("dome.pcapng: no such file"));
+}

@@ -4,7 +4,7 @@ use std::net::Ipv4Addr;
 
 use super::{SaidBy, Timers, Told, assembled, timers_of, told_by};
 use crate::codebook::Assembled;
-use crate::plan::{ClientFacts, Fact, Fleet, FleetOn, Layer, Match, Network, Plan, Pool, Reservation};
+use crate::plan::{ClientFacts, Fleet, FleetOn, Layer, Match, Network, Plan, Pool, Reservation};
 
 /// What one client gets under a plan.
 #[derive(Debug, Clone)]
@@ -171,31 +171,4 @@ fn taken(plan: &Plan, network: usize, address: Ipv4Addr, of_fleet: bool) -> Opti
     let mut ranges = at.excluded.iter().chain(fleets.flat_map(|on| &on.pools));
     let range = ranges.find(|pool| pool.holds(address)).map(|pool| pool.last);
     range.or_else(|| plan.reservations.has(network, address).then_some(address))
-}
-
-/// Whether some client could be in both, as far as the patterns tell.
-#[must_use]
-pub fn may_share_clients(one: &Match, other: &Match) -> bool {
-    let texts = |wanted: &Match, fact: &Fact| -> Option<Vec<String>> {
-        let same = |at: &Fact| at.to_string() == fact.to_string();
-        let literal = |patterns: &[crate::plan::Pattern]| {
-            let texts: Vec<String> = patterns.iter().map(ToString::to_string).collect();
-            texts.iter().all(|text| !text.contains(['*', '?'])).then_some(texts)
-        };
-        match wanted {
-            Match::Sends { fact: at, patterns, .. } if same(at) => literal(patterns),
-            Match::All(all) => all.iter().find_map(|one| match one {
-                Match::Sends { fact: at, patterns, .. } if same(at) => literal(patterns),
-                _ => None,
-            }),
-            _ => None,
-        }
-    };
-    // Two lists of words for a thing that a client sends once have no client in common unless a word is in both.
-    [Fact::Mac, Fact::VendorClass, Fact::Hostname, Fact::ClientId].iter().all(|fact| {
-        match (texts(one, fact), texts(other, fact)) {
-            (Some(one), Some(other)) => one.iter().any(|text| other.contains(text)),
-            _ => true,
-        }
-    })
 }

@@ -11,7 +11,7 @@ use crate::layout::Value;
 use crate::packet::v4::{Budget, COOKIE, Composer, Draft, HEADER, Limit, MessageType};
 use crate::plan::{ClientFacts, DEFAULT_LEASE, Fleet, FleetOn, Layer, Network, Plan, Sent};
 
-pub use client::{Answer, Fit, Given, NoAddress, Recognised, may_share_clients};
+pub use client::{Answer, Fit, Given, NoAddress, Recognised};
 pub use exchange::{Exchange, Sent as SentMessage};
 
 impl Plan {

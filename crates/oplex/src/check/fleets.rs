@@ -1,13 +1,18 @@
 //! Rules about fleets: their pools, what they are told, and whether they can be told apart.
 
 use super::{Check, Find, otherwise_fine};
-use crate::answer::may_share_clients;
 use crate::codebook::Carrier;
 use crate::finding::{Finding, Rule, Severity};
 use crate::plan::{Fleet, FleetOn, Match, Network, Plan, Pool, Sent};
 
-pub(super) static CHECKS: [&Check; 5] =
-    [&FLEET_MATCHES_NOTHING, &FLEET_POOL_OUTSIDE, &FLEET_POOLS_OVERLAP, &FLEETS_DISAGREE, &TOLD_BUT_NOT_ASKED];
+pub(super) static CHECKS: [&Check; 6] = [
+    &FLEET_MATCHES_NOTHING,
+    &FLEET_SHADOWED,
+    &FLEET_POOL_OUTSIDE,
+    &FLEET_POOLS_OVERLAP,
+    &FLEETS_DISAGREE,
+    &TOLD_BUT_NOT_ASKED,
+];
 
 static FLEET_MATCHES_NOTHING: Check = Check {
     rule: Rule {
@@ -26,6 +31,59 @@ static FLEET_MATCHES_NOTHING: Check = Check {
         }
     }),
 };
+
+static FLEET_SHADOWED: Check = Check {
+    rule: Rule {
+        name: "fleet-shadowed",
+        severity: Severity::Warning,
+        rfc: "",
+        summary: "all devices of a fleet belong to another, too, and get everything or their addresses from that",
+        why: "Of several fleets the later one's values win, and the earlier one's pool is used. What this one says reaches \
+              nobody.",
+        example: otherwise_fine!(
+            "",
+            "router = \"10.64.4.1\"\n[fleet.new]\nmatch = { vendor-class = \"Tern D2\" }\n\
+             send.v4 = { log-server = \"10.64.0.70\" }\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
+             send.v4 = { log-server = \"10.64.0.70\" }\n"
+        ),
+    },
+    find: Find::Plan(|plan, findings| {
+        for (at, fleet) in plan.fleets.iter().enumerate() {
+            let around = |other: &&Fleet| fleet.recognised.is_within(&other.recognised);
+            let (earlier, later) = (&plan.fleets[..at], &plan.fleets[at + 1..]);
+            if let Some(other) = later.iter().filter(around).find(|other| says_all_of(other, fleet)) {
+                let message = format!("{} tells all devices of {} something else instead", other.name, fleet.name);
+                let finding = FLEET_SHADOWED.rule.finding(message).at(fleet.spot.clone());
+                let finding = finding.related(other.spot.clone(), "it comes later, so it wins");
+                findings.push(finding.instead(format!("[fleet.{}] after [fleet.{}]", fleet.name, other.name)));
+            }
+            for on in fleet.on.iter().filter(|on| !on.pools.is_empty()) {
+                let has_pool = |other: &&Fleet| other.on(on.network).is_some_and(|there| !there.pools.is_empty());
+                let Some(other) = earlier.iter().filter(around).find(has_pool) else { continue };
+                let message =
+                    format!("all devices of {} get their addresses from the pool of {}", fleet.name, other.name);
+                let finding = FLEET_SHADOWED.rule.finding(message).at(on.pools[0].spot.clone());
+                let finding = finding.related(other.spot.clone(), "it comes first, so its pool is used");
+                findings.push(finding.instead(format!("[fleet.{}] before [fleet.{}]", fleet.name, other.name)));
+            }
+        }
+    }),
+};
+
+/// Whether a fleet sends or withholds everything that another sends, which has nothing of its own on any network.
+fn says_all_of(one: &Fleet, other: &Fleet) -> bool {
+    let says = |sent: &Sent| {
+        let mut own = one
+            .layer
+            .sends
+            .iter()
+            .map(|own| &own.definition)
+            .chain(one.layer.withheld.iter().map(|out| &out.definition));
+        own.any(|own| std::sync::Arc::ptr_eq(own, &sent.definition))
+    };
+    let sends = &other.layer.sends;
+    other.on.is_empty() && !sends.is_empty() && sends.iter().all(says)
+}
 
 fn is_hopeless(wanted: &Match) -> bool {
     match wanted {
@@ -125,7 +183,7 @@ static FLEETS_DISAGREE: Check = Check {
     find: Find::Plan(|plan, findings| {
         for (at, later) in plan.fleets.iter().enumerate() {
             for earlier in
-                plan.fleets[..at].iter().filter(|known| may_share_clients(&known.recognised, &later.recognised))
+                plan.fleets[..at].iter().filter(|known| known.recognised.may_share_clients(&later.recognised))
             {
                 findings.extend(disagreements(earlier, later));
             }

@@ -189,17 +189,19 @@ static TWO_VENDORS_IN_ONE_OPTION: Check = Check {
         ),
     },
     find: Find::Told(|whom, told, findings| {
-        let in_43 = |told: &&Told<'_>| {
-            let definition = &told.sent.definition;
+        let in_43 = |sent: &Sent| {
+            let definition = &sent.definition;
             definition.has_id("v4:43") || definition.carriers.contains(&Carrier::Vendor { code: 43, enterprise: None })
         };
-        let mut told = told.iter().filter(in_43);
+        let mut told = told.iter().map(|told| told.sent).filter(|sent| in_43(sent));
         let Some(first) = told.next() else { return };
-        let book = |told: &Told<'_>| told.sent.definition.book().to_owned();
-        let Some(other) = told.find(|other| book(other) != book(first)) else { return };
+        // A device may belong to an earlier fleet as well, and is told what that says, too.
+        let earlier = whom.earlier_fleets().flat_map(|fleet| &fleet.layer.sends).filter(|sent| in_43(sent));
+        let book = |sent: &Sent| sent.definition.book().to_owned();
+        let Some(other) = told.chain(earlier).find(|other| book(other) != book(first)) else { return };
         let message = format!("{whom} is told option 43 by {} and by {}", book(first), book(other));
-        let finding = TWO_VENDORS_IN_ONE_OPTION.rule.finding(message).at(other.sent.key.clone());
-        let finding = finding.related(first.sent.key.clone(), "the other vendor's");
+        let finding = TWO_VENDORS_IN_ONE_OPTION.rule.finding(message).at(other.key.clone());
+        let finding = finding.related(first.key.clone(), "the other vendor's");
         findings.push(finding.instead("only one of them; v4:125 keeps vendors apart"));
     }),
 };

@@ -82,6 +82,15 @@ struct Whom<'p> {
     fleet: Option<&'p Fleet>,
 }
 
+impl<'p> Whom<'p> {
+    /// The fleets before this one that some of its devices may belong to, too.
+    fn earlier_fleets(&self) -> impl Iterator<Item = &'p Fleet> {
+        let own = self.fleet;
+        let before = self.plan.fleets.iter().take_while(move |fleet| own.is_some_and(|own| !std::ptr::eq(*fleet, own)));
+        before.filter(move |fleet| own.is_some_and(|own| own.recognised.may_share_clients(&fleet.recognised)))
+    }
+}
+
 /// `intercoms on control-room`
 impl std::fmt::Display for Whom<'_> {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {

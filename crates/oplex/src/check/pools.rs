@@ -2,15 +2,16 @@
 
 use super::{Check, Find, otherwise_fine};
 use crate::finding::{Finding, Rule, Severity};
-use crate::plan::{Network, Plan, Pool, Ranges};
+use crate::plan::{Network, Plan, Pool, Ranges, Reservation};
 
-pub(super) static CHECKS: [&Check; 6] = [
+pub(super) static CHECKS: [&Check; 7] = [
     &POOL_BACKWARDS,
     &POOL_OUTSIDE_SUBNET,
     &POOL_HOLDS_NETWORK_OR_BROADCAST,
     &POOLS_OVERLAP,
     &EXCLUSION_OUTSIDE_POOL,
     &TOLD_ADDRESS_IS_LEASABLE,
+    &POOL_TOO_SMALL,
 ];
 
 /// Every pool with the network it belongs to.
@@ -169,6 +170,49 @@ static EXCLUSION_OUTSIDE_POOL: Check = Check {
                 }
                 findings.push(finding.instead("addresses of the pool, or leave it out"));
             }
+        }
+    }),
+};
+
+static POOL_TOO_SMALL: Check = Check {
+    rule: Rule {
+        name: "pool-too-small",
+        severity: Severity::Warning,
+        rfc: "",
+        summary: "exclusions, reservations and fleets leave a pool no address, or fewer than its clients are known to need",
+        why: "The last devices that come get no address, and nobody looks for the reason in the plan.",
+        example: otherwise_fine!(
+            "pool = [\"10.64.4.20-10.64.4.29\"]\nexclude = [\"10.64.4.20-10.64.4.28\"]\n",
+            "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
+             on.control-room.pool = [\"10.64.4.29\"]\n"
+        ),
+    },
+    find: Find::Plan(|plan, findings| {
+        // A pool that runs backwards has a greater fault.
+        let lending = |network: &Network| network.pools.iter().map(Pool::size).min().is_some_and(|least| least > 0);
+        for (at, network) in plan.networks.iter().enumerate().filter(|(_, network)| lending(network)) {
+            let (all, of_fleets) = plan.lends(at);
+            // Whoever has a reservation with an address takes it out of the pool; without one, out of what is left.
+            let reserved = plan.reservations.of_network(at);
+            if all > reserved.len() as u64 {
+                continue;
+            }
+            let inside = |row: &Reservation| row.address().is_some_and(|(address, _)| network.lends(address));
+            let taken = reserved.clone().filter(|row| inside(row)).count() as u64;
+            let needed = reserved.filter(|row| row.address().is_none()).count() as u64;
+            let left = all.saturating_sub(taken);
+            if left > needed || (left > 0 && needed == left) {
+                continue;
+            }
+            let message = match (left, needed) {
+                (0, _) => format!("the pool of {} has no address left for anybody else", network.name),
+                _ => format!("the pool of {} has {left} addresses for {needed} reservations without one", network.name),
+            };
+            let mut finding = POOL_TOO_SMALL.rule.finding(message).at(network.pools[0].spot.clone());
+            for (fleet, own) in of_fleets {
+                finding = finding.related(fleet.spot.clone(), format!("{own} addresses are for {} alone", fleet.name));
+            }
+            findings.push(finding.instead("a larger pool, or none where only known devices are to get addresses"));
         }
     }),
 };

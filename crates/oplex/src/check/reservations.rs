@@ -6,8 +6,8 @@ use super::{Check, Find, otherwise_fine};
 use crate::finding::{Rule, Severity, Spot};
 use crate::plan::{Plan, Reservation};
 
-pub(super) static CHECKS: [&Check; 4] =
-    [&RESERVATION_OUTSIDE_SUBNET, &RESERVED_TWICE, &TOLD_ADDRESS_IS_RESERVED, &RESERVATION_IN_POOL];
+pub(super) static CHECKS: [&Check; 5] =
+    [&RESERVATION_OUTSIDE_SUBNET, &RESERVED_TWICE, &NAME_USED_TWICE, &TOLD_ADDRESS_IS_RESERVED, &RESERVATION_IN_POOL];
 
 /// Every reservation that has an address.
 fn addressed(plan: &Plan) -> impl Iterator<Item = (&Reservation, Ipv4Addr, Spot)> {
@@ -66,6 +66,31 @@ static RESERVED_TWICE: Check = Check {
             let message = format!("{} has a reservation on {network} already", later.client());
             let finding = RESERVED_TWICE.rule.finding(message).at(later.client_spot());
             findings.push(finding.related(first.client_spot(), "here"));
+        }
+    }),
+};
+
+static NAME_USED_TWICE: Check = Check {
+    rule: Rule {
+        name: "name-used-twice",
+        severity: Severity::Warning,
+        rfc: "",
+        summary: "two reservations have the same name",
+        why: "Whoever looks a machine up by its name changes the wrong one, and where names go into DNS one hides the other. \
+              One machine on two networks may well have one name; then it is a note.",
+        example: otherwise_fine!(
+            "",
+            "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\nname = \"door\"\n\
+             [[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:12\"\nname = \"door\"\n"
+        ),
+    },
+    find: Find::Plan(|plan, findings| {
+        for (later, first) in plan.reservations.of_one_name() {
+            let (Some((name, spot)), Some((_, known))) = (later.name(), first.name()) else { continue };
+            let finding = NAME_USED_TWICE.rule.finding(format!("{} is called {name}, too", first.client()));
+            let apart = later.network() != first.network();
+            let finding = if apart { finding.as_severity(Severity::Note) } else { finding };
+            findings.push(finding.at(spot).related(known, "here"));
         }
     }),
 };

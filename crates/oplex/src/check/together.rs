@@ -6,8 +6,13 @@ use crate::finding::{Finding, Rule, Severity};
 use crate::layout::duration_text;
 use crate::plan::Plan;
 
-pub(super) static CHECKS: [&Check; 4] =
-    [&BOOT_FILE_WITHOUT_SERVER, &NETBIOS_WITHOUT_NODE_TYPE, &SEARCH_WITHOUT_DOMAIN, &LEASE_UNUSUAL];
+pub(super) static CHECKS: [&Check; 5] = [
+    &BOOT_FILE_WITHOUT_SERVER,
+    &BOOT_SERVERS_DIFFER,
+    &NETBIOS_WITHOUT_NODE_TYPE,
+    &SEARCH_WITHOUT_DOMAIN,
+    &LEASE_UNUSUAL,
+];
 
 /// A plan's own word on its rules; it is looked at when all others have spoken.
 pub(crate) static ALLOW_SILENCES_NOTHING: Rule = Rule {
@@ -61,6 +66,33 @@ static BOOT_FILE_WITHOUT_SERVER: Check = Check {
                 findings.push(finding.at(server.sent.key.clone()).instead("bootfile-name beside it"));
             }
             _ => {}
+        }
+    }),
+};
+
+static BOOT_SERVERS_DIFFER: Check = Check {
+    rule: Rule {
+        name: "boot-servers-differ",
+        severity: Severity::Warning,
+        rfc: "RFC 5859, section 4",
+        summary: "the server's name (66) is an address, and not among the addresses of the servers (150)",
+        why: "Devices that read the one and devices that read the other fetch their files from two places, of which one is \
+              usually forgotten.",
+        example: otherwise_fine!(
+            "",
+            "router = \"10.64.4.1\"\nbootfile-name = \"domes/controller.efi\"\nserver-name = \"10.64.0.80\"\n\
+             tftp-server-address = [\"10.64.0.81\"]\n"
+        ),
+    },
+    find: Find::Told(|whom, all, findings| {
+        let (Some(name), Some(servers)) = (told(all, 66), told(all, 150)) else { return };
+        let text = name.sent.payload().map(|payload| payload.value.to_string()).unwrap_or_default();
+        let Ok(address) = text.parse::<std::net::Ipv4Addr>() else { return };
+        let known = servers.sent.addresses();
+        if !known.is_empty() && !known.iter().any(|(known, ..)| *known == address) {
+            let message = format!("{whom}: the server's name says {address}, and the servers' addresses do not");
+            let finding = BOOT_SERVERS_DIFFER.rule.finding(message).at(name.sent.spot.clone());
+            findings.push(finding.related(servers.sent.spot.clone(), "the addresses"));
         }
     }),
 };

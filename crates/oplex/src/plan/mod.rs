@@ -7,6 +7,7 @@ mod client;
 mod csv_lines;
 mod fleet;
 mod network;
+mod overlap;
 mod ranges;
 mod read;
 mod read_csv;

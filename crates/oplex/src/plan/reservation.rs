@@ -254,6 +254,32 @@ impl Reservations {
         same.map(|(_, at)| self.row(*at))
     }
 
+    /// The reservations on a network.
+    pub fn of_network(&self, network: usize) -> impl ExactSizeIterator<Item = &Reservation> + Clone {
+        let bounds = self.networks.get(network).zip(self.networks.get(network + 1));
+        let here = bounds.map_or(&[][..], |(from, to)| &self.by_client[*from as usize..*to as usize]);
+        here.iter().map(|(.., at)| self.row(*at))
+    }
+
+    /// Each reservation whose name another has already, with the first of these.
+    #[must_use]
+    pub fn of_one_name(&self) -> Vec<(&Reservation, &Reservation)> {
+        let named = || self.rows.iter().filter_map(|row| Some((row.name.as_deref()?, row)));
+        // A table in the order of its names has none, and needs no index to know.
+        if named().is_sorted_by(|(one, _), (next, _)| one < next) {
+            return Vec::new();
+        }
+        let mut first: HashMap<&str, &Reservation> = HashMap::with_capacity(self.rows.len());
+        let mut pairs = Vec::new();
+        for (name, row) in named() {
+            match first.entry(name) {
+                Entry::Occupied(known) => pairs.push((row, *known.get())),
+                Entry::Vacant(free) => _ = free.insert(row),
+            }
+        }
+        pairs
+    }
+
     /// Each reservation whose client has an earlier one on the same network, with the first of these.
     pub fn of_one_client(&self) -> impl Iterator<Item = (&Reservation, &Reservation)> {
         let near = self.by_client.chunk_by(|one, next| (one.0, one.1) == (next.0, next.1));

@@ -350,7 +350,13 @@ proptest! {
             layer("fleet.it", &fleet, &fleet_out),
             layer("fleet.it.on.desk", &place, &place_out),
         );
-        let plan = Plan::read("plan.toml", &text, &mut |_| Err(String::new())).plan.unwrap();
+        let read = |text: &str| Plan::read("plan.toml", text, &mut |_| Err(String::new()));
+        let compiled = |loaded: &Loaded| oplex::release::compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
+        let loaded = read(&text);
+        // Written otherwise it is the same plan, and nothing changes for anybody.
+        let otherwise = read(&format!("# The same.\n\n{}", text.replace(" = ", "=").replace('\n', "  # so\n")));
+        assert_eq!(oplex::release::compare(&compiled(&loaded), &compiled(&otherwise)), []);
+        let plan = loaded.plan.unwrap();
         let answer = plan.answer(&client(0, 1, &[])).unwrap();
         for (at, (name, _)) in SENDS.iter().enumerate() {
             let told = answer.told.iter().any(|told| *told.sent.definition.name == **name);

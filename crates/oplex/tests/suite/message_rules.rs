@@ -329,3 +329,18 @@ fn messages_of_bootp_are_checked_as_such() {
         (None, "DHCP message of no type from 02:00:5e:00:53:11, 1 option, 300 octets")
     );
 }
+
+#[test]
+fn header_fields_and_options_name_one_boot_server_and_file() {
+    let said = |fields: &str, options: &str| findings(&of_type("offer", &format!("{fields}{OFFER}{options}")));
+    let both = "server-name = \"boot.tarnfell.example\"\nbootfile-name = \"a.efi\"\n";
+    assert_eq!(said("file = \"a.efi\"\nsname = \"boot.tarnfell.example\"\n", both), Vec::<String>::new());
+    assert_eq!(said("", both), Vec::<String>::new());
+    assert_eq!(
+        said("file = \"b.efi\"\nsname = \"boot\"\n", both),
+        [
+            "warning boot-said-twice: `sname` says `boot`, and option 66 `boot.tarnfell.example`",
+            "warning boot-said-twice: `file` says `b.efi`, and option 67 `a.efi`",
+        ]
+    );
+}

@@ -585,3 +585,147 @@ fn a_plan_may_silence_warnings_and_notes_but_no_errors() {
     assert_eq!(found(error, "[\"address-is-no-host\"]"), ["address-is-no-host", "allow-silences-nothing"]);
     assert_eq!(found("", "3"), ["wrong-kind"]);
 }
+
+/// What a plan around these lines is found to be, by severity and rule.
+fn rules_of(network: &str, sends: &str, more: &str) -> Vec<String> {
+    let found = in_plan(&(around(network, sends) + more));
+    found.into_iter().map(|finding| format!("{} {}", finding.severity, finding.rule.name)).collect()
+}
+
+#[test]
+fn a_pool_must_have_room_for_whom_it_is_for() {
+    let ten = "pool = \"10.64.8.20-10.64.8.29\"";
+    let reserve = |clients: std::ops::Range<u8>, address: bool| -> String {
+        let one = |last: u8| {
+            let address = if address { format!("address = \"10.64.8.{last}\"\n") } else { String::new() };
+            format!("[[reservation]]\nnetwork = \"domes\"\nmac = \"02:00:5e:00:53:{last}\"\n{address}")
+        };
+        clients.map(one).collect()
+    };
+    let small = |network: &str, more: &str| {
+        let found = rules_of(network, "", more);
+        assert!(
+            found.iter().all(|rule| rule.ends_with("pool-too-small") || rule.ends_with("reservation-in-pool")),
+            "{found:?}"
+        );
+        found.iter().any(|rule| rule == "warning pool-too-small")
+    };
+    assert!(
+        !small(ten, "") && small(&format!("{ten}\nexclude = \"10.64.8.16/28\"").replace("16/28", "20-10.64.8.29"), "")
+    );
+    assert!(!small(ten, &reserve(20..29, true)) && small(ten, &reserve(20..30, true)));
+    assert!(!small(ten, &reserve(20..30, false)) && small(ten, &reserve(20..31, false)));
+    let fleet = "[fleet.boot]\nmatch = { arch = 7 }\non.domes.pool = \"10.64.8.20-10.64.8.2X\"\n";
+    assert!(!small(ten, &fleet.replace('X', "8")) && small(ten, &fleet.replace('X', "9")));
+}
+
+#[test]
+fn names_are_used_once() {
+    let one = |network: &str, mac: u8, name: &str| {
+        format!("[[reservation]]\nnetwork = \"{network}\"\nmac = \"02:00:5e:00:53:{mac:02x}\"\nname = \"{name}\"\n")
+    };
+    let other = "[network.desk]\nsubnet = \"10.64.4.0/24\"\nsend.v4 = { router = \"10.64.4.1\" }\n";
+    let found = |rows: &[String]| rules_of("", "", &(other.to_owned() + &rows.concat()));
+    assert_eq!(found(&[one("domes", 1, "b"), one("domes", 2, "a"), one("domes", 3, "c")]), [""; 0]);
+    assert_eq!(found(&[one("domes", 1, "a"), one("domes", 2, "b"), one("domes", 3, "a")]), ["warning name-used-twice"]);
+    assert_eq!(found(&[one("domes", 1, "a"), one("desk", 1, "a")]), ["note name-used-twice"]);
+    finds(
+        in_plan,
+        &(around("", "") + &one("domes", 1, "a") + &one("domes", 2, "a").replace("\"a\"", "«\"a\"»")),
+        "name-used-twice",
+        "02:00:5e:00:53:01 is called a, too",
+    );
+}
+
+#[test]
+fn a_fleet_inside_another_keeps_what_it_says() {
+    let fleet = |name: &str, by: &str, more: &str| {
+        format!("[fleet.{name}]\nmatch = {{ {by} }}\nsend.v4 = {{ log-server = \"10.64.0.70\" }}\n{more}")
+    };
+    let found = |first: &str, then: &str, more: &str| {
+        rules_of("", "", &(fleet("one", first, more) + &fleet("two", then, more)))
+    };
+    let all = "vendor-class = \"Tern *\"";
+    for within in [
+        "vendor-class = \"Tern D2\"",
+        "vendor-class = \"Tern D*\"",
+        "vendor-class = [\"Tern D2\", \"Tern D3\"]",
+        "all = [{ vendor-class = \"Tern D2\" }, { arch = 7 }]",
+        "any = [{ vendor-class = \"Tern D2\" }, { vendor-class = \"Tern E\" }]",
+        all,
+    ] {
+        assert_eq!(found(within, all, ""), ["warning fleet-shadowed"], "{within}");
+    }
+    for beside in [
+        "vendor-class = \"Tern\"",
+        "vendor-class = [\"Tern D2\", \"Gannet\"]",
+        "mac = \"02:*\"",
+        "vendor-class = \"*\"",
+    ] {
+        assert_eq!(found(beside, all, ""), [""; 0], "{beside}");
+    }
+    let macs = |first: &str, last: &str| format!("mac = \"02:00:5e:00:53:{first}-02:00:5e:00:53:{last}\"");
+    assert_eq!(found(&macs("10", "1f"), &macs("10", "2f"), ""), ["warning fleet-shadowed"]);
+    assert_eq!(found(&macs("10", "30"), &macs("10", "2f"), ""), [""; 0]);
+    // The narrow one after the wide one is as it should be, but then the wide one's pool is used.
+    assert_eq!(found(all, "vendor-class = \"Tern D2\"", ""), [""; 0]);
+    let pools = |text: &str| text.replacen("POOL", "10.64.8.20", 1).replacen("POOL", "10.64.8.21", 1);
+    let text = fleet("one", all, "on.domes.pool = \"POOL\"\n")
+        + &fleet("two", "vendor-class = \"Tern D2\"", "on.domes.pool = \"POOL\"\n");
+    assert_eq!(rules_of("", "", &pools(&text)), ["warning fleet-shadowed"]);
+}
+
+#[test]
+fn fleets_that_no_device_can_share_do_not_disagree() {
+    let pair = |one: &str, other: &str| {
+        let fleet = |name: &str, by: &str, server: u8| {
+            format!("[fleet.{name}]\nmatch = {{ {by} }}\nsend.v4 = {{ log-server = \"10.64.0.{server}\" }}\n")
+        };
+        rules_of("", "", &(fleet("one", one, 70) + &fleet("two", other, 71)))
+    };
+    for (one, other) in [
+        ("vendor-class = \"Tern *\"", "vendor-class = \"Gannet *\""),
+        ("vendor-class = \"Tern D2\"", "vendor-class = \"Gannet *\""),
+        ("hostname = \"dome-?\"", "hostname = \"desk-*\""),
+        ("mac = \"02:00:5e:00:53:10-02:00:5e:00:53:1f\"", "mac = \"02:00:5e:00:53:20\""),
+    ] {
+        assert_eq!(pair(one, other), [""; 0], "{one} and {other}");
+    }
+    for (one, other) in [
+        ("vendor-class = \"Tern *\"", "vendor-class = \"T*\""),
+        ("vendor-class = \"* D2\"", "vendor-class = \"Gannet *\""),
+        ("vendor-class = \"Tern *\"", "arch = 7"),
+        ("user-class = \"a\"", "user-class = \"b\""),
+    ] {
+        assert!(pair(one, other).contains(&"warning fleets-disagree".to_owned()), "{one} and {other}");
+    }
+}
+
+#[test]
+fn boot_servers_agree_and_a_device_of_two_vendors_is_found() {
+    let boot = |name: &str| {
+        let sends = format!(
+            "bootfile-name = \"a.efi\"\nserver-name = \"{name}\"\ntftp-server-address = [\"10.64.0.80\", \"10.64.0.81\"]"
+        );
+        rules_of("", &sends, "")
+    };
+    assert_eq!(boot("10.64.0.82"), ["warning boot-servers-differ"]);
+    assert_eq!((boot("10.64.0.81"), boot("boot.tarnfell.example")), (vec![], vec![]));
+
+    let book = |name: &str| {
+        format!(
+            "book = \"{name}\"\ntitle = \"{name}\"\ncarriers = [\"v4:43\"]\n[[option]]\ncode = 1\nname = \"led\"\nlayout = \"u8\"\nreference = \"its manual\"\n"
+        )
+    };
+    let found = |one: &str, other: &str| {
+        let text = format!(
+            "codebooks = [\"tern\", \"gannet\"]\n{}[fleet.one]\nmatch = {{ {one} }}\nsend.v4 = {{ \"tern:led\" = 1 }}\n\
+             [fleet.two]\nmatch = {{ {other} }}\nsend.v4 = {{ \"gannet:led\" = 1 }}\n",
+            around("", "")
+        );
+        let loaded = oplex::plan::Plan::read("plan.toml", &text, &mut |path| Ok(book(path)));
+        oplex::check::plan(&loaded).iter().map(|finding| finding.rule.name).collect::<Vec<_>>()
+    };
+    assert_eq!(found("vendor-class = \"Tern *\"", "vendor-class = \"Gannet *\""), [""; 0]);
+    assert_eq!(found("vendor-class = \"Tern *\"", "mac = \"02:*\""), ["two-vendors-in-one-option"]);
+}

@@ -4,9 +4,9 @@ use super::super::{Check, Find};
 use super::{ADDRESSES, Seen, address};
 use crate::finding::{Example, Finding, Rule, Severity};
 use crate::octets::hex;
-use crate::packet::v4::{Header, MessageType};
+use crate::packet::v4::{Header, MessageOption, MessageType};
 
-pub(super) static CHECKS: [&Check; 8] = [
+pub(super) static CHECKS: [&Check; 9] = [
     &OP_WRONG,
     &HARDWARE_LENGTH_WRONG,
     &HARDWARE_PADDING_USED,
@@ -15,6 +15,7 @@ pub(super) static CHECKS: [&Check; 8] = [
     &HEADER_FIELD_NOT_ZERO,
     &HEADER_ADDRESS_MISSING,
     &HEADER_TEXT_WITHOUT_END,
+    &BOOT_SAID_TWICE,
 ];
 
 /// Where things stand in the header (RFC 2131, section 2).
@@ -226,6 +227,36 @@ static HEADER_TEXT_WITHOUT_END: Check = Check {
             if bits & bit == 0 && !octets.contains(&0) {
                 let finding = HEADER_TEXT_WITHOUT_END.rule.finding(format!("`{name}` has no NUL in it"));
                 findings.push(finding.on(at..at + octets.len()));
+            }
+        }
+    }),
+};
+
+static BOOT_SAID_TWICE: Check = Check {
+    rule: Rule {
+        name: "boot-said-twice",
+        severity: Severity::Warning,
+        rfc: "RFC 2132, sections 9.4 and 9.5",
+        summary: "a header field names another boot server or file than the option for it (66, 67)",
+        why: "The options are for messages whose header fields hold options. Some devices read the field, some the option.",
+        example: Example::Message(
+            "type = \"offer\"\nchaddr = \"02:00:5e:00:53:11\"\nyiaddr = \"10.64.4.20\"\nfile = \"domes/old.efi\"\n[options]\n\
+             dhcp-server-id = \"10.64.0.67\"\naddress-time = \"8h\"\nbootfile-name = \"domes/controller.efi\"\n",
+        ),
+    },
+    find: Find::Message(|seen, findings| {
+        let (bits, message) = (seen.message.overload(), seen.message);
+        for (bit, name, octets, at, code) in
+            [(1, "file", message.file(), 108, 67), (2, "sname", message.sname(), 44, 66)]
+        {
+            let field = octets.split(|octet| *octet == 0).next().unwrap_or_default();
+            let option = seen.message.option(code).filter(|_| bits & bit == 0 && !field.is_empty());
+            let Some(option) = option.as_ref().map(MessageOption::joined) else { continue };
+            let end = option.iter().rposition(|octet| *octet != 0).map_or(0, |last| last + 1);
+            if option[..end] != *field {
+                let [field, option] = [field, &option[..end]].map(|text| String::from_utf8_lossy(text).into_owned());
+                let message = format!("`{name}` says `{field}`, and option {code} `{option}`");
+                findings.push(BOOT_SAID_TWICE.rule.finding(message).on(at..at + octets.len()));
             }
         }
     }),

@@ -1,0 +1,60 @@
+//! Captures: what is written is read back, frame by frame, with right checksums.
+
+#![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
+
+use std::time::{Duration, SystemTime};
+
+use etherparse::{NetSlice, SlicedPacket, TransportSlice};
+use oplex_io::capture::{self, RELAY, SERVER};
+use pcap_file::pcapng::{Block, PcapNgReader};
+
+#[test]
+fn frames_come_back_with_their_times_and_checksums() {
+    let end = |mac, address: &str| (mac, address.parse().unwrap());
+    let (payload, long) = ([1, 2, 3, 4, 5], vec![7; 1400]);
+    let frames: Vec<Vec<u8>> = [
+        capture::frame(end(RELAY, "0.0.0.0:68"), end([0xff; 6], "255.255.255.255:67"), &payload),
+        capture::frame(end(SERVER, "10.64.0.67:67"), end(RELAY, "10.64.4.1:67"), &long),
+        capture::frame(end(SERVER, "[2001:db8:64::67]:547"), end(RELAY, "[fe80::1]:546"), &payload),
+    ]
+    .into_iter()
+    .map(Option::unwrap)
+    .collect();
+    // Nothing travels from one family to the other, or in a datagram that is too long.
+    assert_eq!(capture::frame(end(SERVER, "10.64.0.67:67"), end(RELAY, "[fe80::1]:546"), &payload), None);
+    assert_eq!(capture::frame(end(SERVER, "10.64.0.67:67"), end(RELAY, "10.64.4.1:67"), &[0; 65_508]), None);
+
+    let place = tempfile::tempdir().unwrap();
+    let path = place.path().join("exchange.pcapng");
+    let start = SystemTime::UNIX_EPOCH + Duration::from_millis(1_795_000_000_123);
+    capture::write(&path, start, &frames).unwrap();
+    let mut reader = PcapNgReader::new(std::fs::File::open(&path).unwrap()).unwrap();
+    let mut seen = Vec::new();
+    while let Some(block) = reader.next_block() {
+        if let (Block::EnhancedPacket(packet), _) = block.unwrap() {
+            let at = Duration::from_millis(1_795_000_000_123 + seen.len() as u64);
+            assert_eq!((packet.timestamp, packet.original_len as usize), (at, packet.data.len()));
+            seen.push(packet.data.into_owned());
+        }
+    }
+    assert_eq!(seen, frames);
+    for (frame, message) in frames.iter().zip([&payload[..], &long, &payload]) {
+        let packet = SlicedPacket::from_ethernet(frame).unwrap();
+        let Some(TransportSlice::Udp(udp)) = &packet.transport else { panic!("{packet:?}") };
+        assert_eq!(udp.payload(), message);
+        let expected = match packet.net.as_ref().unwrap() {
+            NetSlice::Ipv4(ip) => {
+                assert_eq!(ip.header().header_checksum(), ip.header().to_header().calc_header_checksum());
+                udp.to_header().calc_checksum_ipv4(&ip.header().to_header(), message)
+            }
+            NetSlice::Ipv6(ip) => udp.to_header().calc_checksum_ipv6(&ip.header().to_header(), message),
+            NetSlice::Arp(_) => panic!("{packet:?}"),
+        };
+        assert_eq!(udp.checksum(), expected.unwrap());
+    }
+
+    let nowhere = place.path().join("none").join("exchange.pcapng");
+    assert!(
+        capture::write(&nowhere, start, &frames).unwrap_err().to_string().ends_with("exchange.pcapng: no such file")
+    );
+}
