@@ -27,7 +27,7 @@ pub(crate) enum Command {
     /// What changes for whom between two plans
     Diff(Diff),
     /// What one client gets under a plan, and why, octet for octet
-    Rehearse(Rehearse),
+    Rehearse(Box<Rehearse>),
     /// Compile a plan that has no errors, number it and seal it
     Publish(Publish),
     /// What is checked, and why

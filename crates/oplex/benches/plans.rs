@@ -49,7 +49,7 @@ fn main() {
     let alone = Command::new(std::env::current_exe().unwrap()).env(ALONE, "1").output().unwrap();
     match String::from_utf8(alone.stdout).unwrap().trim().parse::<usize>() {
         Ok(most @ 1..) => {
-            println!("most memory        {:>10.0} MB  {:.2}x (limit 6)", most as f64 / 1e6, most as f64 / size as f64)
+            println!("most memory        {:>10.0} MB  {:.2}x (limit 6)", most as f64 / 1e6, most as f64 / size as f64);
         }
         _ => println!("most memory        not known on this system"),
     }

@@ -144,23 +144,40 @@ pub fn plan(loaded: &Loaded) -> Vec<Finding> {
 pub fn watched(loaded: &Loaded, watch: &mut dyn FnMut(usize, usize)) -> Vec<Finding> {
     let mut findings = loaded.findings.clone();
     if let Some(plan) = &loaded.plan {
-        let expected = plan.expectations.iter().flat_map(|expect| &expect.told);
-        for sent in plan.layers().flat_map(|layer| &layer.sends).chain(expected) {
-            findings.extend(one_sent(sent));
-        }
-        let whole = checks().filter_map(|check| if let Find::Plan(find) = check.find { Some(find) } else { None });
-        let whole: Vec<_> = whole.collect();
-        for (done, find) in whole.iter().enumerate() {
-            watch(done, whole.len() + 1);
-            find(plan, &mut findings);
-        }
-        watch(whole.len(), whole.len() + 1);
-        findings.extend(told_findings(plan));
+        // What is told on thousands of networks is looked at beside all the rest.
+        let many = plan.networks.len() > MANY;
+        std::thread::scope(|scope| {
+            let beside = many.then(|| scope.spawn(|| told_findings(plan)));
+            whole_findings(plan, watch, &mut findings);
+            findings.extend(match beside.map(std::thread::ScopedJoinHandle::join) {
+                Some(Ok(found)) => found,
+                Some(Err(panic)) => std::panic::resume_unwind(panic),
+                None => told_findings(plan),
+            });
+        });
         together::silence(plan, &mut findings);
     }
     let place = |finding: &Finding| finding.spot.as_ref().map_or((u32::MAX, 0), |spot| (spot.file.0, spot.span.start));
     findings.sort_by_key(|finding| (place(finding), std::cmp::Reverse(finding.severity)));
     findings
+}
+
+/// More networks than a thread takes to start.
+const MANY: usize = 500;
+
+/// What the rules find in single values, and in the plan as a whole.
+fn whole_findings(plan: &Plan, watch: &mut dyn FnMut(usize, usize), findings: &mut Vec<Finding>) {
+    let expected = plan.expectations.iter().flat_map(|expect| &expect.told);
+    for sent in plan.layers().flat_map(|layer| &layer.sends).chain(expected) {
+        findings.extend(one_sent(sent));
+    }
+    let whole = checks().filter_map(|check| if let Find::Plan(find) = check.find { Some(find) } else { None });
+    let whole: Vec<_> = whole.collect();
+    for (done, find) in whole.iter().enumerate() {
+        watch(done, whole.len() + 1);
+        find(plan, findings);
+    }
+    watch(whole.len(), whole.len() + 1);
 }
 
 /// What the rules find in what a plan tells anybody; a line that several are told is spoken of once.

@@ -83,55 +83,117 @@ pub(super) fn lines_in(text: &str) -> usize {
 /// One line of the table.
 pub(super) struct Line<'g, 't> {
     grid: &'g Grid<'t>,
-    pub(super) record: &'g csv::ByteRecord,
-    /// Where it begins.
-    start: usize,
-    /// Whether its cells stand in the text as they are read, with one separator between them.
-    plain: bool,
+    cells: Cells<'g>,
+}
+
+/// Where the cells of a line are.
+enum Cells<'g> {
+    /// In the text, as they stand there.
+    Plain(&'g [Range<usize>]),
+    /// In what was read from the line that begins there; quotes are gone.
+    Read(&'g csv::ByteRecord, usize),
 }
 
 impl<'g, 't> Line<'g, 't> {
-    pub(super) fn new(grid: &'g Grid<'t>, record: &'g csv::ByteRecord, start: usize, end: usize) -> Self {
-        // Quotes would make the line longer than its cells, and something of the last cell would be left over.
-        let cells = record.as_slice().len() + record.len() - 1;
-        let left = grid.text.as_bytes().get(start + cells..end);
-        let ends = left.is_some_and(|left| left.iter().all(|octet| matches!(octet, b'\r' | b'\n')));
-        // After a quote that nothing closes, a line end is part of a cell.
-        let plain = ends && !record.as_slice().contains(&b'\n');
-        Self { grid, record, start, plain }
-    }
-
-    /// What a cell of a plain line holds, without blanks around it, and where.
-    fn plain(&self, column: usize) -> Option<(&'g str, Range<usize>)> {
-        let range = self.record.range(column).filter(|_| self.plain)?;
-        let start = self.start + range.start + column;
-        let text = self.grid.text.get(start..start + range.len())?;
-        let bare = bare(text);
-        if bare.len() == text.len() {
-            return Some((text, start..start + text.len()));
+    /// How many cells it has.
+    pub(super) fn len(&self) -> usize {
+        match self.cells {
+            Cells::Plain(cells) => cells.len(),
+            Cells::Read(record, _) => record.len(),
         }
-        let start = start + text.len() - text.trim_start().len();
-        Some((bare, start..start + bare.len()))
     }
 
     /// What a cell holds, without blanks around it, and where.
-    pub(super) fn cell(&self, column: usize) -> (Cow<'g, str>, Spot) {
-        let file = self.grid.file;
-        if let Some((text, span)) = self.plain(column) {
-            return (Cow::Borrowed(text), Spot { file, span });
-        }
-        let text = match String::from_utf8_lossy(&self.record[column]) {
-            Cow::Borrowed(text) => Cow::Borrowed(text.trim()),
-            Cow::Owned(text) => Cow::Owned(text.trim().to_owned()),
+    pub(super) fn cell(&self, column: usize) -> (Cow<'g, str>, Spot)
+    where
+        't: 'g,
+    {
+        let text = match self.cells {
+            Cells::Plain(cells) => {
+                let text = &self.grid.text[cells[column].clone()];
+                let inner = bare(text);
+                if inner.len() == text.len() {
+                    return (Cow::Borrowed(text), Spot { file: self.grid.file, span: cells[column].clone() });
+                }
+                Cow::Borrowed(inner)
+            }
+            Cells::Read(record, _) => match String::from_utf8_lossy(&record[column]) {
+                Cow::Borrowed(text) => Cow::Borrowed(text.trim()),
+                Cow::Owned(text) => Cow::Owned(text.trim().to_owned()),
+            },
         };
         (text, self.spot(column))
     }
 
-    /// Where a cell stands that may not be there.
+    /// Where a cell stands; the first when there is none.
     pub(super) fn spot(&self, column: usize) -> Spot {
-        match self.plain(column) {
-            Some((_, span)) => Spot { file: self.grid.file, span },
-            None => self.grid.cell(self.start, column),
+        let Grid { file, text, .. } = *self.grid;
+        match self.cells {
+            Cells::Plain(cells) => {
+                let span = cells.get(column).unwrap_or(&cells[0]).clone();
+                let cell = &text[span.clone()];
+                let inner = bare(cell).len();
+                let start =
+                    if inner == cell.len() { span.start } else { span.start + cell.len() - cell.trim_start().len() };
+                Spot { file, span: start..start + inner }
+            }
+            Cells::Read(_, start) => self.grid.cell(start, column),
         }
+    }
+}
+
+impl Grid<'_> {
+    /// Calls `see` for each line of a part of the table that holds something, until it has seen enough, and says where the
+    /// next one begins.
+    pub(super) fn each_line(&self, part: Range<usize>, see: impl FnMut(Line<'_, '_>) -> bool) -> usize {
+        let text = &self.text[part.clone()];
+        // Lines may also end in a carriage return alone, as they did long ago.
+        let plain = !text.contains('"') && text.matches('\r').count() == text.matches("\r\n").count();
+        if plain { self.each_plain_line(part, see) } else { self.each_quoted_line(part, see) }
+    }
+
+    fn each_plain_line(&self, part: Range<usize>, mut see: impl FnMut(Line<'_, '_>) -> bool) -> usize {
+        let mut cells: Vec<Range<usize>> = Vec::new();
+        let (mut at, separator) = (part.start, self.separator as u8);
+        for whole in self.text[part].split_inclusive('\n') {
+            let line = whole.strip_suffix('\n').unwrap_or(whole);
+            let (start, line) = (at, line.strip_suffix('\r').unwrap_or(line));
+            at += whole.len();
+            if line.starts_with('#') || line.is_empty() {
+                continue;
+            }
+            cells.clear();
+            let mut begin = start;
+            for (end, octet) in (start..).zip(line.bytes()) {
+                if octet == separator {
+                    cells.push(begin..end);
+                    begin = end + 1;
+                }
+            }
+            cells.push(begin..start + line.len());
+            let blank = cells.iter().all(|cell| bare(&self.text[cell.clone()]).is_empty());
+            if !blank && !see(Line { grid: self, cells: Cells::Plain(&cells) }) {
+                break;
+            }
+        }
+        at
+    }
+
+    fn each_quoted_line(&self, part: Range<usize>, mut see: impl FnMut(Line<'_, '_>) -> bool) -> usize {
+        let mut lines = csv::ReaderBuilder::new();
+        lines.delimiter(self.separator as u8).flexible(true).has_headers(false).comment(Some(b'#'));
+        let mut lines = lines.from_reader(&self.text.as_bytes()[part.clone()]);
+        let mut record = csv::ByteRecord::new();
+        // Octets in memory, of any number of cells, can always be read.
+        while let Ok(true) = lines.read_byte_record(&mut record) {
+            if record.iter().all(|cell| cell.trim_ascii().is_empty()) {
+                continue;
+            }
+            let start = self.record(part.start + record.position().map_or(0, |position| position.byte() as usize));
+            if !see(Line { grid: self, cells: Cells::Read(&record, start) }) {
+                break;
+            }
+        }
+        part.start + lines.position().byte() as usize
     }
 }

@@ -35,7 +35,7 @@ impl PlanReader<'_> {
             grid.separator = ';';
         }
         let mut columns = None;
-        let body = each_line(&grid, bom..text.len(), |line| {
+        let body = grid.each_line(bom..text.len(), |line| {
             columns = Some(self.columns(&line));
             false
         });
@@ -55,7 +55,7 @@ impl PlanReader<'_> {
 
     fn columns(&mut self, line: &Line<'_, '_>) -> Vec<Column> {
         let mut columns = Vec::new();
-        for at in 0..line.record.len() {
+        for at in 0..line.len() {
             let (name, spot) = line.cell(at);
             columns.push(match name.to_ascii_lowercase().as_str() {
                 "network" => Column::Network,
@@ -75,27 +75,6 @@ impl PlanReader<'_> {
         }
         columns
     }
-}
-
-/// Calls `see` for each line of a part of the table that holds something, until it has seen enough, and says where the
-/// next one begins.
-fn each_line(grid: &Grid<'_>, part: Range<usize>, mut see: impl FnMut(Line<'_, '_>) -> bool) -> usize {
-    let mut lines = csv::ReaderBuilder::new();
-    lines.delimiter(grid.separator as u8).flexible(true).has_headers(false).comment(Some(b'#'));
-    let mut lines = lines.from_reader(&grid.text.as_bytes()[part.clone()]);
-    let mut record = csv::ByteRecord::new();
-    // Octets in memory, of any number of cells, can always be read.
-    while let Ok(true) = lines.read_byte_record(&mut record) {
-        if record.iter().all(|cell| cell.trim_ascii().is_empty()) {
-            continue;
-        }
-        let start = grid.record(part.start + record.position().map_or(0, |position| position.byte() as usize));
-        let end = part.start + lines.position().byte() as usize;
-        if !see(Line::new(grid, &record, start, end)) {
-            break;
-        }
-    }
-    part.start + lines.position().byte() as usize
 }
 
 /// A table, and what its lines are read against.
@@ -141,7 +120,7 @@ impl Sheet<'_> {
         let (mut rows, mut findings) = (Vec::new(), Vec::new());
         rows.reserve_exact(lines_in(&self.grid.text[part.clone()]));
         let mut last = 0;
-        each_line(&self.grid, part, |line| {
+        self.grid.each_line(part, |line| {
             match self.line(&line, &mut last, &mut findings) {
                 Ok(row) => rows.push(row),
                 Err((spot, message)) => findings.push(WRONG_KIND.finding(message).at(spot)),
@@ -159,32 +138,40 @@ impl Sheet<'_> {
         findings: &mut Vec<Finding>,
     ) -> Result<Reservation, (Spot, String)> {
         let columns = &self.columns;
-        if line.record.len() > columns.len() {
-            let message = format!("{} cells, and the first line has {} columns", line.record.len(), columns.len());
+        if line.len() > columns.len() {
+            let message = format!("{} cells, and the first line has {} columns", line.len(), columns.len());
             findings.push(WRONG_KIND.finding(message).at(line.spot(columns.len())));
         }
         let (mut network, mut client, mut given, mut name) = (None, None, None, None);
         let mut sends: Vec<Sent> = Vec::new();
-        for (at, column) in columns.iter().enumerate().take(line.record.len()) {
+        for (at, column) in columns.iter().enumerate().take(line.len()) {
             let (text, spot) = line.cell(at);
             if text.is_empty() {
                 continue;
             }
-            let wrong = |why: String| (spot.clone(), why);
-            match column {
-                Column::Network => {
-                    let found = self.networks.named_near(&text, *last);
-                    *last = found.ok_or_else(|| wrong(format!("no network is called `{text}`")))?;
-                    network = Some(*last);
-                }
-                Column::Mac => client = Some((ClientKey::Mac(mac(&text).map_err(wrong)?), spot)),
+            let outcome = match column {
+                Column::Network => match self.networks.named_near(&text, *last) {
+                    Some(found) => {
+                        (*last, network) = (found, Some(found));
+                        Ok(())
+                    }
+                    None => Err(format!("no network is called `{text}`")),
+                },
+                Column::Mac => mac(&text).map(|mac| client = Some((ClientKey::Mac(mac), spot.clone()))),
                 // Of both, the hardware address counts only where there is no identifier (RFC 2131, section 4.2).
-                Column::ClientId => client = Some((ClientKey::ClientId(client_id(&text).map_err(wrong)?), spot)),
-                Column::Address => given = Some((address(&text).map_err(wrong)?, spot)),
-                Column::Name => name = Some((text, spot)),
-                Column::Option(definition) => sends.push(self.sent(definition, &text, spot)),
-                Column::Unknown => {}
-            }
+                Column::ClientId => client_id(&text).map(|id| client = Some((ClientKey::ClientId(id), spot.clone()))),
+                Column::Address => address(&text).map(|address| given = Some((address, spot.clone()))),
+                Column::Name => {
+                    name = Some((text, spot));
+                    continue;
+                }
+                Column::Option(definition) => {
+                    sends.push(self.sent(definition, &text, spot));
+                    continue;
+                }
+                Column::Unknown => continue,
+            };
+            outcome.map_err(|why| (spot, why))?;
         }
         let nothing = |message: &str| (line.spot(0), message.to_owned());
         let client = client.ok_or_else(|| nothing("this line names no client: neither `mac` nor `client-id`"));

@@ -185,15 +185,32 @@ impl std::ops::Deref for Reservations {
     }
 }
 
+/// More reservations than a thread takes to start.
+const MANY: usize = 50_000;
+
 impl Reservations {
     pub(super) fn new(rows: Vec<Reservation>) -> Self {
         let numbered = || rows.iter().zip(0u32..);
-        let mut by_client: Vec<_> = numbered().map(|(row, at)| (row.network, row.client.short(), at)).collect();
-        let addressed = rows.iter().filter(|row| row.address.is_some()).count();
-        let mut by_address = Vec::with_capacity(addressed);
-        by_address.extend(numbered().filter_map(|(row, at)| Some((row.address?, at))));
-        by_client.sort_unstable();
-        by_address.sort_unstable();
+        let addresses = || {
+            let mut by_address = Vec::with_capacity(rows.iter().filter(|row| row.address.is_some()).count());
+            by_address.extend(numbered().filter_map(|(row, at)| Some((row.address?, at))));
+            by_address.sort_unstable();
+            by_address
+        };
+        let clients = || {
+            let mut by_client: Vec<_> = numbered().map(|(row, at)| (row.network, row.client.short(), at)).collect();
+            by_client.sort_unstable();
+            by_client
+        };
+        let (by_client, by_address) = if rows.len() < MANY {
+            (clients(), addresses())
+        } else {
+            std::thread::scope(|scope| {
+                let beside = scope.spawn(addresses);
+                let by_client = clients();
+                (by_client, beside.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)))
+            })
+        };
         let mut networks = vec![0];
         for of_one in by_client.chunk_by(|(one, ..), (next, ..)| one == next) {
             let begin = networks.last().copied().unwrap_or(0);
