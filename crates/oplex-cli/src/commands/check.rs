@@ -66,7 +66,7 @@ fn verdict(loaded: &Loaded, found: &[Finding]) -> String {
 fn extent(loaded: &Loaded, plan: &Plan) -> String {
     let counted = |count, one: &str| if count == 1 { format!("1 {one}") } else { format!("{count} {one}s") };
     if loaded.is_codebook {
-        let own = plan.codebook.definitions().filter(|definition| definition.book() != "v4").count();
+        let own = plan.codebook.definitions().filter(|definition| !definition.is_standard()).count();
         return format!("a codebook of {}", counted(own, "option"));
     }
     let options: usize = plan.layers().map(|layer| layer.sends.len()).sum();

@@ -133,7 +133,10 @@ fn list(out: &mut dyn Write, asked: &str, found: &[&Definition]) -> std::io::Res
 fn length(codebook: &Codebook, definition: &Definition) -> String {
     let octets = |count: usize| if count == 1 { "1 octet".to_owned() } else { format!("{count} octets") };
     let (min, max) = codebook.layout(definition).lengths();
-    let long = if definition.single {
+    let long = if !definition.id().starts_with("v4:") {
+        // Only DHCPv4 has options of 255 octets, and splits longer ones.
+        ""
+    } else if definition.single {
         "; never split"
     } else if max.is_some_and(|max| max <= 255) {
         ""

@@ -293,9 +293,9 @@ fn decode_speaks_of_what_reads_well_and_is_wrong_all_the_same() {
 
 #[test]
 fn lookup_counts_what_it_knows() {
-    oplex(&["lookup", "--count"]).assert().code(0).stdout_eq("256 options, 56 sub-options\n");
+    oplex(&["lookup", "--count"]).assert().code(0).stdout_eq("406 options, 65 sub-options\n");
     oplex(&["lookup", "--count", "--format", "json"]).assert().code(0).stdout_eq(str![[r#"
-{"options":256,"sub_options":56}
+{"options":406,"sub_options":65}
 
 "#]]);
     oplex(&["lookup", "tern", "--codebook", "demo/codebooks/tern-intercoms.toml"])

@@ -28,8 +28,9 @@ pub(super) struct Row {
     pub(super) words: &'static [&'static str],
     pub(super) summary: &'static str,
     pub(super) layout: &'static str,
-    /// `single`, `machinery` and `any_address`.
-    pub(super) flags: (bool, bool, bool),
+    /// `single`, `machinery`, `any_address` and `several`.
+    pub(super) flags: (bool, bool, bool, bool),
+    pub(super) within: &'static [u16],
     pub(super) sent_by: Sender,
     pub(super) status: Status,
     pub(super) replaced_by: Option<&'static str>,
@@ -74,7 +75,7 @@ fn space(row: &'static SpaceRow) -> CodeSpace {
 
 fn definition(prefix: &'static str, row: &'static Row) -> Definition {
     let texts = |texts: &'static [&'static str]| texts.iter().map(|text| Text::Borrowed(text)).collect();
-    let (single, machinery, any_address) = row.flags;
+    let (single, machinery, any_address, several) = row.flags;
     Definition {
         prefix: Cow::Borrowed(prefix),
         code: row.code,
@@ -89,6 +90,8 @@ fn definition(prefix: &'static str, row: &'static Row) -> Definition {
         sent_by: row.sent_by,
         machinery,
         any_address,
+        several,
+        within: Cow::Borrowed(row.within),
         status: row.status,
         replaced_by: row.replaced_by.map(Cow::Borrowed),
         reference: Cow::Borrowed(row.reference),
@@ -142,10 +145,10 @@ pub fn generate(books: &[(&str, &str)]) -> Result<String, Vec<Finding>> {
 }
 
 fn generate_row(option: &Definition) -> String {
-    let flags = (option.single, option.machinery, option.any_address);
+    let flags = (option.single, option.machinery, option.any_address, option.several);
     format!(
         "Row {{ code: {}, name: {:?}, title: {:?}, aliases: &{:?}, words: &{:?}, summary: {:?}, layout: {:?}, \
-         flags: {flags:?}, sent_by: Sender::{:?}, status: Status::{:?}, replaced_by: {:?}, reference: {:?}, rfcs: &{:?}, \
+         flags: {flags:?}, within: &{:?}, sent_by: Sender::{:?}, status: Status::{:?}, replaced_by: {:?}, reference: {:?}, rfcs: &{:?}, \
          example: {:?} }}",
         option.code,
         option.name,
@@ -154,6 +157,7 @@ fn generate_row(option: &Definition) -> String {
         option.words,
         option.summary,
         option.layout_text,
+        option.within,
         option.sent_by,
         option.status,
         option.replaced_by,

@@ -37,6 +37,10 @@ pub struct Definition {
     pub machinery: bool,
     /// Whether the addresses in it may be others than a host's.
     pub any_address: bool,
+    /// Whether a DHCPv6 message, or what else it stands in, may have several of it.
+    pub several: bool,
+    /// The DHCPv6 options that it may stand in, by code, 0 for the message itself; empty where that is the only place.
+    pub within: Cow<'static, [u16]>,
     /// Whether it is still to be used.
     pub status: Status,
     /// What took its place.
@@ -153,10 +157,22 @@ impl Definition {
         self.prefix.split(':').next().unwrap_or_default()
     }
 
+    /// Whether it is out of one of the codebooks that come with Oplex.
+    #[must_use]
+    pub fn is_standard(&self) -> bool {
+        matches!(self.book(), "v4" | "v6")
+    }
+
     /// Whether it stands among DHCPv4's own options.
     #[must_use]
     pub fn is_top_level(&self) -> bool {
         &*self.prefix == "v4:" || self.carriers.contains(&Carrier::TopLevel)
+    }
+
+    /// Whether it is one of DHCPv6's options, at the top of a message or in another.
+    #[must_use]
+    pub fn is_v6(&self) -> bool {
+        &*self.prefix == "v6:"
     }
 
     /// Whether this is its [id](Definition::id).

@@ -13,7 +13,7 @@ use crate::nearest;
 
 const TOP: [&str; 8] = ["book", "title", "enterprise", "carriers", "spaces", "enumeration", "flags", "option"];
 const SPACE: [&str; 7] = ["name", "inside", "prefix", "title", "code", "length", "pad-and-end"];
-const OPTION: [&str; 19] = [
+const OPTION: [&str; 21] = [
     "code",
     "codes",
     "name",
@@ -27,6 +27,8 @@ const OPTION: [&str; 19] = [
     "single",
     "machinery",
     "any-address",
+    "several",
+    "within",
     "rfc",
     "section",
     "reference",
@@ -333,7 +335,7 @@ impl<'s> Book<'s, '_> {
     ) -> Definition {
         let reader = &mut self.reader;
         let boxed = |texts: Vec<(&str, Spot)>| texts.into_iter().map(|(text, _)| Text::from(text.to_owned())).collect();
-        let rfcs = rfcs(reader, table);
+        let rfcs = numbers(reader, table, "rfc", "the numbers of RFCs");
         let section = reader.text(table, "section").map(|(section, _)| section);
         let reference = match (reader.text(table, "reference"), rfcs.first(), section) {
             (Some((reference, _)), _, _) => reference.to_owned(),
@@ -362,6 +364,8 @@ impl<'s> Book<'s, '_> {
             }),
             machinery: reader.flag(table, "machinery"),
             any_address: reader.flag(table, "any-address"),
+            several: reader.flag(table, "several"),
+            within: numbers(reader, table, "within", "the codes of options").into(),
             status: word(reader, table, "status", &STATUSES).unwrap_or(Status::Current),
             replaced_by: reader.text(table, "replaced-by").map(|(text, _)| text.to_owned().into()),
             reference: reference.into(),
@@ -385,20 +389,21 @@ impl<'s> Book<'s, '_> {
     }
 }
 
-fn rfcs<'s>(reader: &mut Reader<'s>, table: &Table<'s>) -> Vec<u16> {
-    let Some(node) = table.get("rfc") else { return Vec::new() };
+/// Numbers of 16 bits: one, or a list.
+fn numbers<'s>(reader: &mut Reader<'s>, table: &Table<'s>, key: &str, what: &str) -> Vec<u16> {
+    let Some(node) = table.get(key) else { return Vec::new() };
     let crate::layout::WrittenKind::List(items) = reader.written(node).kind else {
-        return reader.number(table, "rfc", 65_535).map(|(rfc, _)| rfc as u16).into_iter().collect();
+        return reader.number(table, key, 65_535).map(|(number, _)| number as u16).into_iter().collect();
     };
     let number = |item: &crate::layout::Written| match item.kind {
         crate::layout::WrittenKind::Integer(number) => u16::try_from(number).ok(),
         _ => None,
     };
-    let rfcs: Vec<u16> = items.iter().filter_map(number).collect();
-    if rfcs.len() < items.len() {
-        reader.wrong_kind(node.span(), "`rfc` holds the numbers of RFCs");
+    let numbers: Vec<u16> = items.iter().filter_map(number).collect();
+    if numbers.len() < items.len() {
+        reader.wrong_kind(node.span(), format!("`{key}` holds {what}"));
     }
-    rfcs
+    numbers
 }
 
 fn word<'s, T: Copy>(reader: &mut Reader<'s>, table: &Table<'s>, key: &str, words: &[(&str, T)]) -> Option<T> {

@@ -11,7 +11,7 @@ fn rank(option: &Definition, asked: &str) -> Option<u8> {
     Some(match () {
         () if option.id() == asked || option.is_called(asked) => 0,
         () if asked.parse() == Ok(option.code) => 1,
-        () if option.book() == asked && asked != "v4" => 1,
+        () if option.book() == asked && !option.is_standard() => 1,
         () if rfc.is_some_and(|rfc| option.rfcs.contains(&rfc)) => 1,
         () if word(&option.name) => 2,
         () if option.words.iter().any(|at| **at == *asked) => 3,

@@ -1,6 +1,9 @@
 //! The constants of the standard codebooks, against the files they are generated from.
 
-const BOOKS: [(&str, &str); 1] = [("dhcpv4.toml", include_str!("../../codebooks/dhcpv4.toml"))];
+const BOOKS: [(&str, &str); 2] = [
+    ("dhcpv4.toml", include_str!("../../codebooks/dhcpv4.toml")),
+    ("dhcpv6.toml", include_str!("../../codebooks/dhcpv6.toml")),
+];
 
 /// `GENERATE=1` writes the constants; otherwise they must be what would be written.
 fn is_current(path: &str, text: &str) {

@@ -16,6 +16,9 @@ struct Maker<'n> {
     depth: usize,
 }
 
+/// A code that no space has an option for.
+const UNKNOWN: u16 = 253;
+
 impl Maker<'_> {
     fn random(&mut self) -> u64 {
         // xorshift64*: no more than a source of variety.
@@ -81,7 +84,11 @@ impl Maker<'_> {
         let mut options = Vec::new();
         if names.is_empty() || self.depth > 3 {
             let octets = self.octets(1, 5);
-            options.extend((0..least).map(|_| SubOption { code: 9, name: None, value: Value::Bytes(octets.clone()) }));
+            options.extend((0..least).map(|_| SubOption {
+                code: UNKNOWN,
+                name: None,
+                value: Value::Bytes(octets.clone()),
+            }));
         } else {
             for _ in 0..least + self.up_to(2) {
                 let name = &names[self.up_to(names.len() - 1)];

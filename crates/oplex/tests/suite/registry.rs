@@ -74,7 +74,7 @@ fn every_option_has_the_registrys_name_and_lengths() {
             "v4:143: (\"3\", \"-\"), not (\"2\", \"-\")",
         ]
     );
-    assert_eq!(count, codebook.definitions().filter(|option| !option.id().contains('/')).count());
+    assert_eq!(count, codebook.definitions().filter(|option| option.is_top_level()).count());
 }
 
 #[test]
@@ -104,7 +104,8 @@ fn every_sub_option_has_the_registrys_name_and_lengths() {
             "v4:162/1: (\"2\", \"-\"), not (\"1\", \"-\")",
         ]
     );
-    assert_eq!(count, codebook.definitions().filter(|option| option.id().contains('/')).count());
+    let inside = |option: &&Definition| option.id().starts_with("v4:") && !option.is_top_level();
+    assert_eq!(count, codebook.definitions().filter(inside).count());
 }
 
 #[test]
@@ -118,9 +119,10 @@ fn every_kind_of_civic_address_part_is_named() {
 }
 
 /// Values of the table that no name is given to, each for a reason.
-const UNNAMED: [(&str, u64); 4] = [
+const UNNAMED: [(&str, u64); 5] = [
     // Reserved, which is no name.
     ("civic", 255),
+    ("rdnss-preference", 2),
     ("access-technology", 0),
     // A hardware type has one octet here, so this one never stands in it.
     ("client-id-type", 256),
@@ -131,9 +133,10 @@ const UNNAMED: [(&str, u64); 4] = [
 #[test]
 fn every_named_value_of_the_registry_has_a_name() {
     let codebook = Codebook::standard();
-    let table = include_str!("../data/dhcpv4-enumerations.tsv");
+    let v4 = include_str!("../data/dhcpv4-enumerations.tsv");
+    let v6 = include_str!("../data/dhcpv6-enumerations.tsv");
     let mut missing = Vec::new();
-    for row in rows(table) {
+    for row in rows(v4).chain(rows(v6)) {
         let of = codebook.enumeration(row["enumeration"]).unwrap_or_else(|| panic!("{row:?}"));
         let value: u64 = row["value"].parse().unwrap();
         if of.name_of(value).is_none() && !UNNAMED.contains(&(row["enumeration"], value)) {
@@ -141,4 +144,87 @@ fn every_named_value_of_the_registry_has_a_name() {
         }
     }
     assert_eq!(missing, []);
+}
+
+/// Whether DHCPv6's lengths are the row's: what the table has near 65,535 is whatever a length can say.
+fn differs6(option: &Definition, row: &BTreeMap<&str, &str>) -> Option<String> {
+    let (min, max) = Codebook::standard().layout(option).lengths();
+    let open = |most: usize| if most > 65_000 { "-".to_owned() } else { most.to_string() };
+    let book = (min.to_string(), max.map_or("-".to_owned(), open));
+    let table = (row["min"].to_owned(), open(row["max"].parse().unwrap()));
+    (book != table).then(|| format!("{}: {book:?}, not {table:?}", option.id()))
+}
+
+#[test]
+fn every_option_of_dhcpv6_has_the_registrys_name_and_lengths() {
+    let codebook = Codebook::standard();
+    let (mut count, mut different) = (0, Vec::new());
+    for row in rows(include_str!("../data/dhcpv6-options.tsv")) {
+        count += 1;
+        let option = codebook.find(&format!("v6:{}", row["code"])).unwrap();
+        assert!(option.is_v6() && !option.is_top_level());
+        assert_eq!(option.status == Status::Unassigned, row["name"] == "-", "{}", option.label());
+        if row["name"] == "-" {
+            continue;
+        }
+        assert_eq!(*option.name, *row["name"], "{}", option.label());
+        assert_eq!(option.status == Status::Deprecated, row["status"] == "deprecated", "{}", option.label());
+        // The registry's column is wrong about these: RFC 6610, sections 3.1 and 3.2.2; RFC 5908, section 4; RFC 6784,
+        // section 3; RFC 7078, section 2; RFC 7600, section 4.9.
+        let several = row["several"] == "No" || [49, 56, 69, 78, 85, 98].contains(&option.code);
+        assert_eq!(option.several, several, "{}", option.label());
+        different.extend(differs6(option, &row));
+    }
+    assert_eq!(count, codebook.definitions().filter(|option| option.is_v6()).count());
+    assert_eq!(
+        different,
+        [
+            // What must stand inside these, and is not said by lengths: RFC 5908, section 4; RFC 7598, section 5; RFC 7600,
+            // section 4.9. A layout counts one option's header.
+            "v6:56: (\"4\", \"-\"), not (\"5\", \"-\")",
+            // No URI is shorter than two characters, which is for the rule about URIs.
+            "v6:59: (\"1\", \"-\"), not (\"2\", \"-\")",
+            // RFC 6334, section 3: a name of one label at least.
+            "v6:64: (\"1\", \"255\"), not (\"4\", \"255\")",
+            "v6:94: (\"4\", \"-\"), not (\"32\", \"-\")",
+            "v6:95: (\"4\", \"-\"), not (\"17\", \"-\")",
+            "v6:96: (\"4\", \"-\"), not (\"20\", \"-\")",
+            "v6:97: (\"4\", \"-\"), not (\"24\", \"-\")",
+            "v6:103: (\"1\", \"-\"), not (\"2\", \"-\")",
+            "v6:112: (\"1\", \"-\"), not (\"2\", \"-\")",
+            // RFC 8115, section 3: the third prefix may not be longer than 96, which is no question of octets.
+            "v6:113: (\"3\", \"51\"), not (\"3\", \"39\")",
+            "v6:136: (\"3\", \"-\"), not (\"4\", \"-\")",
+        ]
+    );
+}
+
+#[test]
+fn every_sub_option_of_dhcpv6_has_its_name_and_lengths() {
+    let codebook = Codebook::standard();
+    let (mut count, mut different) = (0, Vec::new());
+    for row in rows(include_str!("../data/dhcpv6-suboptions.tsv")) {
+        let (Ok(parent), Ok(code)) = (row["parent"].parse::<u16>(), row["code"].parse::<u16>()) else { continue };
+        match parent {
+            54..=56 => {
+                count += 1;
+                let option = codebook.find(&format!("v6:{parent}/{code}")).unwrap();
+                assert_eq!(*option.name, *row["name"]);
+                different.extend(differs6(option, &row));
+            }
+            // These two are named values of their options' layouts.
+            36 | 81 => {}
+            // The others are options that stand in another, and say so.
+            _ => {
+                let option = codebook.find(&format!("v6:{code}")).unwrap();
+                assert_eq!(*option.name, *row["name"]);
+                let inside = option.within.contains(&parent);
+                let forbidden = [(50, 49), (70, 49), (94, 91), (94, 92), (95, 90), (95, 92), (96, 89), (96, 91)];
+                // Port parameters stand one level further down (RFC 7598, section 4.5).
+                let deeper = code == 93 && (94..=96).contains(&parent);
+                assert_eq!(inside, !forbidden.contains(&(parent, code)) && !deeper, "{code} in {parent}");
+            }
+        }
+    }
+    assert_eq!((count, different), (9, vec![]));
 }
