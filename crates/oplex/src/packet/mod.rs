@@ -1,3 +1,4 @@
 //! Whole messages: read without copying, written without waste.
 
 pub mod v4;
+pub mod v6;

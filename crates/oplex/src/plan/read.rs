@@ -272,15 +272,15 @@ impl<'s> PlanReader<'s> {
         let Some(options) = send.get("v4").and_then(|node| self.reader.table(node, "send.v4")) else {
             return Vec::new();
         };
-        self.options(options)
+        self.options(options, "v4")
     }
 
     /// Options by name or id, with their values.
-    pub(crate) fn options(&mut self, options: &Table<'s>) -> Vec<Sent> {
+    pub(crate) fn options(&mut self, options: &Table<'s>, family: &str) -> Vec<Sent> {
         let mut sends: Vec<Sent> = Vec::new();
         for (key, node) in options {
             let spot = self.reader.spot(key.span());
-            let Some(definition) = self.option(key.get_ref(), "v4", &spot) else { continue };
+            let Some(definition) = self.option(key.get_ref(), family, &spot) else { continue };
             if let Some(earlier) = sends.iter().find(|sent| Arc::ptr_eq(&sent.definition, &definition)) {
                 let message = format!("{} is sent twice here, under two of its names", definition.label());
                 self.reader.findings.push(

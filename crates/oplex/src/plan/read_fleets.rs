@@ -198,7 +198,7 @@ impl<'s> PlanReader<'s> {
             };
             let Some(client) = self.client(client, &span, networks) else { continue };
             let told = table.get("told").and_then(|node| self.reader.table(node, "told"));
-            let told = told.map(|table| self.options(table)).unwrap_or_default();
+            let told = told.map(|table| self.options(table, "v4")).unwrap_or_default();
             let not_told = self.reader.texts(table, "not-told");
             let not_told =
                 not_told.into_iter().filter_map(|(asked, spot)| Some((self.option(asked, "v4", &spot)?, spot)));

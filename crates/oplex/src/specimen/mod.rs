@@ -17,6 +17,8 @@
 //! assert_eq!(octets[240..256], [53, 1, 2, 54, 4, 10, 64, 0, 67, 51, 4, 0, 0, 112, 128, 255]);
 //! ```
 
+mod v6;
+
 use std::net::Ipv4Addr;
 
 use crate::check;
@@ -73,6 +75,21 @@ impl Specimen {
     /// Reads a message and writes its octets. `fetch` gives the text of a codebook that it names, or says why it cannot.
     #[must_use]
     pub fn read(name: &str, text: &str, fetch: &mut dyn FnMut(&str) -> Result<String, String>) -> Self {
+        Self::made(name, text, fetch, make)
+    }
+
+    /// Reads a DHCPv6 message and writes its octets, as [`Specimen::read`] does.
+    #[must_use]
+    pub fn read_v6(name: &str, text: &str, fetch: &mut dyn FnMut(&str) -> Result<String, String>) -> Self {
+        Self::made(name, text, fetch, |reader, table, file| Some((v6::message(reader, table, file)?, None)))
+    }
+
+    fn made(
+        name: &str,
+        text: &str,
+        fetch: &mut dyn FnMut(&str) -> Result<String, String>,
+        make: impl for<'s> FnOnce(&mut PlanReader<'s>, &Table<'s>, FileId) -> Option<(Vec<u8>, Option<Budget>)>,
+    ) -> Self {
         let mut sources = Sources::default();
         let file = sources.add(name, text);
         let mut reader = PlanReader::new(file, text);
@@ -226,14 +243,16 @@ fn options<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>) -> Vec<Sent> {
     let Some(options) = table.get("options").and_then(|node| reader.reader.table(node, "options")) else {
         return Vec::new();
     };
-    let sent = reader.options(options);
-    for sent in &sent {
-        // The specimen may be meant to be wrong; only what has no octets cannot be shown.
-        if sent.outcome.is_err() {
-            reader.reader.findings.extend(check::one_sent(sent));
-        }
-    }
+    let sent = reader.options(options, "v4");
+    without_octets(reader, &sent);
     sent
+}
+
+/// What is wrong with options that have no octets. The specimen may be meant to be wrong; only these cannot be shown.
+fn without_octets(reader: &mut PlanReader<'_>, sent: &[Sent]) {
+    for sent in sent.iter().filter(|sent| sent.outcome.is_err()) {
+        reader.reader.findings.extend(check::one_sent(sent));
+    }
 }
 
 /// How large the datagram may become.

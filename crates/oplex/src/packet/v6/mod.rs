@@ -1,0 +1,43 @@
+//! DHCPv6 messages (RFC 8415).
+//!
+//! [`Message::read`] looks at octets where they lie, and allocates nothing: [`Message::options`] goes through the options,
+//! [`Message::relayed`] into what a relay passes on. [`compose`] goes the other way.
+//!
+//! ```
+//! use oplex::packet::v6::{self, Draft, Header, Message, MessageType};
+//!
+//! let duid = [0, 3, 0, 1, 2, 0, 0x5e, 0, 0x53, 0x11];
+//! let mut octets = Vec::new();
+//! v6::compose(
+//!     &Draft {
+//!         message_type: MessageType::INFORMATION_REQUEST,
+//!         header: Header::Transaction(0x6411),
+//!         options: &[(1, &duid), (6, &[0, 23, 0, 24]), (8, &[0, 0])],
+//!     },
+//!     &mut octets,
+//! )?;
+//! let message = Message::read(&octets)?;
+//! assert_eq!(message.to_string(), "Information-request 0x006411, 3 options, 32 octets");
+//! assert_eq!(message.option(6).map(|asked| asked.octets), Some(&[0, 23, 0, 24][..]));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+
+mod compose;
+mod message;
+mod message_type;
+
+pub use compose::{ComposeError, Draft, Header, compose};
+pub use message::{Message, MessageError, MessageOption, Relay, Step, Steps};
+pub use message_type::MessageType;
+
+/// More than a datagram holds is no message: 65,535 less the UDP header (RFC 768).
+pub const LARGEST: usize = 65_527;
+
+/// What fits in a packet that every link carries whole: 1280 octets (RFC 8200, section 5) less the IPv6 and UDP headers.
+pub const UNFRAGMENTED: usize = 1232;
+
+/// The option that holds the message a relay passes on (RFC 8415, section 21.10).
+pub const RELAY_MESSAGE: u16 = 9;
+
+/// As many relays may pass a message on (`HOP_COUNT_LIMIT`; RFC 8415, section 7.6).
+pub const MOST_HOPS: u8 = 8;
