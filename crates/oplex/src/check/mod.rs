@@ -15,6 +15,7 @@ mod fleets;
 mod formats;
 mod layers;
 mod messages;
+mod messages_v6;
 mod parts;
 mod payload;
 mod pools;
@@ -33,8 +34,10 @@ use crate::codebook::{Codebook, Definition};
 use crate::finding::{Finding, Rule};
 use crate::layout::{Topic, Value};
 use crate::packet::v4::Message;
+use crate::packet::v6;
 use crate::plan::{Fleet, Loaded, Network, Plan, Sent};
 use messages::Seen;
+use messages_v6::Seen as SeenV6;
 
 /// A rule and how it finds.
 struct Check {
@@ -58,6 +61,8 @@ enum Find {
     Told(fn(&Whom<'_>, &[Told<'_>], &mut Vec<Finding>)),
     /// It looks at a whole message.
     Message(fn(&Seen<'_>, &mut Vec<Finding>)),
+    /// It looks at a whole message of DHCPv6, without the ones that it carries.
+    MessageV6(fn(&SeenV6<'_>, &mut Vec<Finding>)),
     /// It looks at a request and its answer.
     Exchange(fn(&Seen<'_>, &Seen<'_>, &mut Vec<Finding>)),
 }
@@ -119,7 +124,7 @@ static CHECKS: [&[&Check]; 13] = [
 ];
 
 fn checks() -> impl Iterator<Item = &'static Check> {
-    CHECKS.iter().chain(&messages::CHECKS).flat_map(|family| family.iter().copied())
+    CHECKS.iter().chain(&messages::CHECKS).chain(&messages_v6::CHECKS).flat_map(|family| family.iter().copied())
 }
 
 /// Every rule there is, in the order of their names.
@@ -227,6 +232,13 @@ pub fn payload(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> V
 #[must_use]
 pub fn message(codebook: &Codebook, message: Message<'_>) -> Vec<Finding> {
     messages::message(codebook, message)
+}
+
+/// Everything the rules find in a message of DHCPv6 and in the one that it carries, in the order of its octets, which the
+/// findings count from its start.
+#[must_use]
+pub fn message_v6(codebook: &Codebook, message: v6::Message<'_>) -> Vec<Finding> {
+    messages_v6::message(codebook, message)
 }
 
 /// What the rules find in an answer only when they see what it answers; the octets are the answer's.

@@ -156,6 +156,12 @@ impl Codebook {
         self.space_named("v4")?.get(code).map(|definition| &**definition)
     }
 
+    /// The option of this code among DHCPv6's.
+    #[must_use]
+    pub fn v6(&self, code: u16) -> Option<&Definition> {
+        self.space_named("v6")?.get(code).map(|definition| &**definition)
+    }
+
     /// All options, sub-options and vendors' options, in the order of spaces and codes.
     pub fn definitions(&self) -> impl Iterator<Item = &Definition> {
         // An option that a vendor's book puts among DHCPv4's own stands in both; it is counted with its book.

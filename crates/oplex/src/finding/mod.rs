@@ -68,6 +68,8 @@ pub enum Example {
     Payload(&'static str, &'static str),
     /// A whole message, written down as a specimen.
     Message(&'static str),
+    /// A whole message of DHCPv6, written down as a specimen.
+    MessageV6(&'static str),
     /// A request and its answer, both written down as specimens.
     Exchange(&'static str, &'static str),
 }

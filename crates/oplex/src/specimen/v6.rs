@@ -9,18 +9,8 @@ use crate::nearest;
 use crate::packet::v6::{Draft, Header, MessageType, RELAY_MESSAGE, Relay, compose};
 use crate::plan::{PlanReader, Sent};
 
-const KEYS: [&str; 10] = [
-    "title",
-    "codebooks",
-    "type",
-    "transaction",
-    "hops",
-    "link",
-    "peer",
-    "options",
-    "message",
-    "after-options",
-];
+const KEYS: [&str; 10] =
+    ["title", "codebooks", "type", "transaction", "hops", "link", "peer", "options", "message", "after-options"];
 
 /// As deep as messages may stand in each other here; more relays than that no message passes.
 const DEEPEST: usize = 40;
@@ -46,10 +36,8 @@ fn at_depth<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>, file: FileId, de
     };
     let sent = options(reader, table);
     without_octets(reader, &sent);
-    let mut payloads: Vec<(u16, Vec<u8>)> = sent
-        .iter()
-        .filter_map(|sent| Some((sent.definition.code, sent.payload()?.octets.clone())))
-        .collect();
+    let mut payloads: Vec<(u16, Vec<u8>)> =
+        sent.iter().filter_map(|sent| Some((sent.definition.code, sent.payload()?.octets.clone()))).collect();
     if let Some(inner) = table.get("message").and_then(|node| reader.reader.table(node, "message")) {
         if depth == DEEPEST {
             let spot = Spot { file, span: 0..0 };

@@ -7,6 +7,7 @@ use oplex::codebook::Codebook;
 use oplex::finding::{Example, Finding, Rule, Sources};
 use oplex::octets::hex;
 use oplex::packet::v4::Message;
+use oplex::packet::v6;
 use oplex::plan::Plan;
 use oplex::specimen::Specimen;
 
@@ -28,6 +29,11 @@ fn findings(example: Example) -> Vec<Finding> {
         Example::Message(text) => {
             let octets = specimen(text);
             check::message(Codebook::standard(), Message::read(&octets).unwrap())
+        }
+        Example::MessageV6(text) => {
+            let specimen = Specimen::read_v6("message.toml", text, &mut |_| Err("no such file".to_owned()));
+            assert_eq!(specimen.findings, [], "{text}");
+            check::message_v6(Codebook::standard(), v6::Message::read(&specimen.octets.unwrap()).unwrap())
         }
         Example::Exchange(request, reply) => {
             let (request, reply) = (specimen(request), specimen(reply));
