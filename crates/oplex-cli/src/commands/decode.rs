@@ -22,9 +22,13 @@ const LARGEST: usize = 65_535;
 pub(super) fn run(args: &Decode, out: &mut dyn Write) -> Outcome {
     let codebook = codebook(&args.books)?;
     if let (None, Some((family, rest))) = (&args.layout, args.given.split_first())
-        && family == "v4"
+        && matches!(&**family, "v4" | "v6")
     {
-        return message::decode(args, &codebook, rest, out);
+        return if family == "v4" {
+            message::decode(args, &codebook, rest, out)
+        } else {
+            message::decode_v6(args, &codebook, rest, out)
+        };
     }
     if args.request.is_some() {
         return because("--request goes with a whole message: oplex decode v4 OCTETS --request OCTETS");

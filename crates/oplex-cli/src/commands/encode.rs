@@ -16,7 +16,7 @@ use crate::render::json::{self, FindingForm};
 use crate::render::{clean, findings};
 
 pub(super) fn run(args: &Encode, out: &mut dyn Write) -> Outcome {
-    if args.option == "v4" {
+    if matches!(&*args.option, "v4" | "v6") {
         return message::encode(args, out);
     }
     let codebook = codebook(&args.books)?;

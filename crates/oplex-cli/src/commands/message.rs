@@ -1,4 +1,4 @@
-//! `oplex decode v4` and `oplex encode v4`: whole messages.
+//! `oplex decode v4`, `oplex decode v6`, and the same with `encode`: whole messages.
 
 use std::io::Write;
 use std::path::Path;
@@ -8,6 +8,7 @@ use oplex::codebook::Codebook;
 use oplex::finding::{Finding, Sources, any_error};
 use oplex::octets::hex;
 use oplex::packet::v4::{Budget, Limit, Message};
+use oplex::packet::v6;
 use serde::Serialize;
 
 use super::encode::put;
@@ -16,10 +17,10 @@ use crate::args::{Decode, Encode, Format};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
 use crate::render::json::{self, FindingForm};
 use crate::render::message::{self, MessageForm};
-use crate::render::{budget, findings};
+use crate::render::{budget, findings, message_v6};
 
 pub(super) fn decode(args: &Decode, codebook: &Codebook, given: &[String], out: &mut dyn Write) -> Outcome {
-    let octets = octets(&given.join(" "))?;
+    let octets = octets(&given.join(" "), "v4", |first| matches!(first, 1 | 2))?;
     let message = read(&octets)?;
     let mut found = check::message(codebook, message);
     let request = args.request.as_deref().map(octets_of_text).transpose()?;
@@ -30,6 +31,20 @@ pub(super) fn decode(args: &Decode, codebook: &Codebook, given: &[String], out: 
     match args.format.format {
         Format::Json => json::line(out, &MessageForm::new(codebook, &message, &budget, &found))?,
         Format::Text => message::draw(out, codebook, &message, &budget, &found)?,
+    }
+    Ok(if any_error(&found) { ERRORS } else { DONE })
+}
+
+pub(super) fn decode_v6(args: &Decode, codebook: &Codebook, given: &[String], out: &mut dyn Write) -> Outcome {
+    if args.request.is_some() {
+        return because("--request goes with messages of DHCPv4");
+    }
+    let octets = octets(&given.join(" "), "v6", |first| first < 32)?;
+    let message = v6::Message::read(&octets).or_else(because)?;
+    let found = check::message_v6(codebook, message);
+    match args.format.format {
+        Format::Json => json::line(out, &message_v6::MessageForm::new(codebook, &message, &found))?,
+        Format::Text => message_v6::draw(out, codebook, &message, &found)?,
     }
     Ok(if any_error(&found) { ERRORS } else { DONE })
 }
@@ -45,19 +60,21 @@ fn read(octets: &[u8]) -> Result<Message<'_>, Failure> {
     Message::read(octets).or_else(because)
 }
 
-/// The octets that were given, or standard input for `-`: there they may be hexadecimal, or themselves.
-fn octets(given: &str) -> Result<Vec<u8>, Failure> {
+/// The octets that were given, or standard input for `-`: there they may be hexadecimal, or themselves, which a first octet
+/// that no text begins with tells.
+fn octets(given: &str, family: &str, begins: impl Fn(u8) -> bool) -> Result<Vec<u8>, Failure> {
     if given != "-" {
         return if given.is_empty() {
-            because("octets are missing: oplex decode v4 OCTETS")
+            because(format!("octets are missing: oplex decode {family} OCTETS"))
         } else {
             octets_of_text(given)
         };
     }
     let input = standard_input()?;
-    // The first octet of a message is 1 or 2, and no digit.
     match str::from_utf8(&input) {
-        Ok(text) if !input.starts_with(&[1]) && !input.starts_with(&[2]) => octets_of_text(text),
+        Ok(text) if !input.first().is_some_and(|first| begins(*first) && !first.is_ascii_whitespace()) => {
+            octets_of_text(text)
+        }
         _ => Ok(input),
     }
 }
@@ -68,14 +85,20 @@ fn octets_of_text(text: &str) -> Result<Vec<u8>, Failure> {
 
 pub(super) fn encode(args: &Encode, out: &mut dyn Write) -> Outcome {
     let path = Path::new(&args.value);
-    let specimen = oplex_io::files::specimen(path)?;
+    let is_v6 = args.option == "v6";
+    let specimen = if is_v6 { oplex_io::files::specimen_v6(path)? } else { oplex_io::files::specimen(path)? };
     let Some(octets) = &specimen.octets else {
         let drawn: Vec<String> = specimen.findings.iter().map(|at| findings::draw(at, &specimen.sources)).collect();
         let why = format!("no message can be made of {}\n\n{}", super::shown(path), drawn.join("\n"));
         return Err(Failure::Drawn(why));
     };
     // A specimen may be cut off on purpose, and then there is nothing to check.
-    let found = Message::read(octets).map(|message| check::message(&specimen.codebook, message)).unwrap_or_default();
+    let codebook = &specimen.codebook;
+    let found = if is_v6 {
+        v6::Message::read(octets).map(|message| check::message_v6(codebook, message)).unwrap_or_default()
+    } else {
+        Message::read(octets).map(|message| check::message(codebook, message)).unwrap_or_default()
+    };
     match args.format.format {
         Format::Json => {
             json::line(out, &EncodedForm::new(octets, specimen.budget.as_ref(), &specimen.codebook, &found))?;

@@ -24,7 +24,7 @@ const SHOWN: usize = 8;
 
 /// Characters of a value, and options inside an option, that anybody reads; programs get all of them.
 const LONGEST: usize = 400;
-const MOST: usize = 100;
+pub(crate) const MOST: usize = 100;
 
 /// The message: what it is, what is wrong with it, its header, its options, and the room they take.
 pub(crate) fn draw(
@@ -147,7 +147,7 @@ pub(crate) fn shown(value: &Value) -> String {
     }
 }
 
-fn draw_line(
+pub(crate) fn draw_line(
     out: &mut dyn Write,
     (at, code, depth): (usize, u16, usize),
     name: &str,
@@ -175,8 +175,8 @@ fn some_octets(octets: &[u8]) -> String {
 pub(crate) struct Sub {
     pub(crate) code: u16,
     pub(crate) name: Option<String>,
-    depth: usize,
-    octets: Range<usize>,
+    pub(crate) depth: usize,
+    pub(crate) octets: Range<usize>,
     pub(crate) value: Option<Value>,
 }
 

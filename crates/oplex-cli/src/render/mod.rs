@@ -6,6 +6,7 @@ pub(crate) mod findings;
 pub(crate) mod json;
 pub(crate) mod junit;
 pub(crate) mod message;
+pub(crate) mod message_v6;
 pub(crate) mod octets;
 pub(crate) mod progress;
 pub(crate) mod style;

@@ -649,3 +649,40 @@ fn rehearse_writes_a_capture() {
     let run = oplex(&[&rehearse[..], &[lost.to_str().unwrap()]].concat()).assert().code(2);
     assert!(String::from_utf8_lossy(&run.get_output().stderr).contains("dome.pcapng: no such file"));
 }
+
+/// A message of DHCPv6, with what a relay carries; its octets in either form.
+#[test]
+fn messages_of_dhcpv6_are_written_and_read() {
+    let hex = oplex(&["encode", "v6", "demo/messages/mast-relayed.toml"]).assert().code(0);
+    let hex = String::from_utf8(hex.get_output().stdout.clone()).unwrap();
+    oplex(&["decode", "v6", hex.trim()]).assert().code(0).stdout_eq(file!["snapshots/decode-v6-relayed.txt"]);
+    oplex(&["decode", "v6", "-", "--format", "json"])
+        .stdin(&hex)
+        .assert()
+        .code(0)
+        .stdout_eq(file!["snapshots/decode-v6-relayed.json"]);
+    let raw = oplex(&["encode", "v6", "demo/messages/visitor-reply.toml", "--as", "raw"]).assert().code(0);
+    oplex(&["decode", "v6", "-"])
+        .stdin(raw.get_output().stdout.clone())
+        .assert()
+        .code(0)
+        .stdout_eq(file!["snapshots/decode-v6-reply.txt"]);
+}
+
+#[test]
+fn what_is_wrong_with_a_message_of_dhcpv6_is_shown_at_its_octets() {
+    oplex(&["decode", "v6", "01000001", "0008 0002 0000", "0003 0010 00000001"])
+        .assert()
+        .code(1)
+        .stdout_eq(file!["snapshots/decode-v6-broken.txt"]);
+    for (args, why) in [
+        (&["decode", "v6", "0c00"][..], "these 2 octets are no DHCPv6 message: its header alone has 34"),
+        (&["decode", "v6"], "octets are missing: oplex decode v6 OCTETS"),
+        (&["decode", "v6", "0g"], "the octets are not hexadecimal"),
+        (&["decode", "v6", "01000001", "--request", "00"], "--request goes with messages of DHCPv4"),
+    ] {
+        let run = oplex(args).assert().code(2);
+        let err = String::from_utf8_lossy(&run.get_output().stderr).into_owned();
+        assert!(err.starts_with(&format!("oplex: {why}")), "{err}");
+    }
+}

@@ -16,6 +16,7 @@ mod lookups;
 mod marked;
 mod message_rules;
 mod messages;
+mod messages_v6;
 mod payload_rules;
 mod plan_rules;
 mod plans;

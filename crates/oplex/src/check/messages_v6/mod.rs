@@ -63,6 +63,12 @@ impl<'m> Seen<'m> {
         self.message.octets().get(place.payload.clone()).unwrap_or_default()
     }
 
+    /// What it is called in a finding: `an Advertise`.
+    fn called(&self) -> String {
+        let name = self.kind.to_string();
+        if name.starts_with(['A', 'I']) { format!("an {name}") } else { format!("a {name}") }
+    }
+
     /// How an option is called: `v6:3 ia-na`.
     fn label(&self, code: u16) -> String {
         self.codebook.v6(code).map_or_else(|| format!("v6:{code}"), Definition::label)

@@ -128,7 +128,7 @@ static REQUEST_LACKS: Check = Check {
         let Some(place) = seen.top().find(|place| place.code == 6) else { return };
         let lacks = |code: &&u16| !asked(seen.octets(place)).any(|asked| asked == **code);
         for code in wanted.iter().filter(lacks) {
-            let message = format!("a {} asks for {}", seen.kind, seen.label(*code));
+            let message = format!("{} asks for {}, and this does not", seen.called(), seen.label(*code));
             findings.push(REQUEST_LACKS.rule.finding(message).on(place.whole()));
         }
     }),

@@ -115,7 +115,7 @@ static NOT_IN_THIS_MESSAGE: Check = Check {
         for place in seen.top() {
             let Some((_, kinds)) = ALLOWED.iter().find(|(code, _)| *code == place.code) else { continue };
             if !kinds.contains(&seen.kind.0) {
-                let message = format!("{} in a {}", seen.label(place.code), seen.kind);
+                let message = format!("{} in {}", seen.label(place.code), seen.called());
                 let names: Vec<String> = kinds.iter().map(|kind| MessageType(*kind).to_string()).collect();
                 let finding = NOT_IN_THIS_MESSAGE.rule.finding(message);
                 findings.push(finding.instead(format!("only in {}", names.join(", "))).on(place.whole()));
@@ -136,7 +136,7 @@ static MISSING: Check = Check {
     find: Find::MessageV6(|seen, findings| {
         let Some((_, codes, rfc)) = NEEDED.iter().find(|(kind, ..)| *kind == seen.kind.0) else { return };
         for code in codes.iter().filter(|code| !seen.top().any(|place| place.code == **code)) {
-            let message = format!("a {} has {}, and this has none", seen.kind, seen.label(*code));
+            let message = format!("{} has {}, and this has none", seen.called(), seen.label(*code));
             findings.push(MISSING.rule.finding(message).by(*rfc).on(0..seen.message.octets().len()));
         }
     }),

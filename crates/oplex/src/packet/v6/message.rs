@@ -206,7 +206,7 @@ impl fmt::Display for Message<'_> {
             write!(f, " {transaction:#08x}")?;
         }
         if let Some(inner) = self.innermost().filter(|_| self.message_type().is_relays()) {
-            write!(f, " of a {}", inner.message_type())?;
+            write!(f, " of {}", inner.message_type())?;
         }
         let count = self.options().count();
         write!(f, ", {count} option{}, {} octets", if count == 1 { "" } else { "s" }, self.octets.len())
