@@ -52,11 +52,16 @@ static FQDN_FLAGS_CONTRADICT: Check = Check {
         example: Example::Payload("v4:81", "0d000004646f6d6500"),
     },
     find: Find::Value(|one| {
-        if !one.is("v4:81") {
+        let is_v6 = one.is("v6:39");
+        if !one.is("v4:81") && !is_v6 {
             return None;
         }
         if has_flag(one.value, "flags", "n") && has_flag(one.value, "flags", "s") {
-            return Some(FQDN_FLAGS_CONTRADICT.rule.finding("the flags n and s exclude each other"));
+            let finding = FQDN_FLAGS_CONTRADICT.rule.finding("the flags n and s exclude each other");
+            return Some(if is_v6 { finding.by("RFC 4704, section 4.1") } else { finding });
+        }
+        if is_v6 {
+            return None;
         }
         (!has_flag(one.value, "flags", "e")).then(|| {
             let finding = FQDN_FLAGS_CONTRADICT.rule.finding("the name is written as ASCII text, which is deprecated");

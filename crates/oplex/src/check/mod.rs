@@ -10,6 +10,7 @@
 //! assert!(findings.iter().any(|finding| finding.rule.name == "subnet-host-bits-set"));
 //! ```
 
+mod containers;
 mod expectations;
 mod fleets;
 mod formats;
@@ -74,9 +75,27 @@ struct OneValue<'v> {
 }
 
 impl OneValue<'_> {
+    /// Whether it is this option, or the one that is the same thing in DHCPv6.
     fn is(&self, id: &str) -> bool {
-        self.definition.has_id(id)
+        self.definition.has_id(id) || twin(id).is_some_and(|twin| self.definition.has_id(twin))
     }
+}
+
+/// Options of DHCPv4 with a value of the same form and meaning in DHCPv6, and where that has it.
+const TWINS: [(&str, &str); 9] = [
+    ("v4:90", "v6:11"),
+    ("v4:99", "v6:36"),
+    ("v4:100", "v6:41"),
+    ("v4:101", "v6:42"),
+    ("v4:114", "v6:103"),
+    ("v4:143", "v6:136"),
+    ("v4:159", "v6:93"),
+    ("v4:161", "v6:112"),
+    ("v4:221", "v6:68"),
+];
+
+fn twin(id: &str) -> Option<&'static str> {
+    TWINS.iter().find(|(v4, _)| *v4 == id).map(|(_, v6)| *v6)
 }
 
 /// Who is told something.
@@ -107,11 +126,12 @@ impl std::fmt::Display for Whom<'_> {
 }
 
 /// Topic rules that pick some options stand before those that take all.
-static CHECKS: [&[&Check]; 13] = [
+static CHECKS: [&[&Check]; 14] = [
     &parts::CHECKS,
     &payload::CHECKS,
     &values::CHECKS,
     &formats::CHECKS,
+    &containers::CHECKS,
     &subnets::CHECKS,
     &pools::CHECKS,
     &layers::CHECKS,

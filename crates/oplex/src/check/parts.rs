@@ -41,7 +41,9 @@ static NUL_WHERE_FORBIDDEN: Check = Check {
     find: Find::Topics(&[Topic::Nul], |definition| {
         // RFC 6926, section 6.2.2; RFC 6607, section 3.5; RFC 3993, section 3.1; RFC 8910, section 2.1; RFC 4833, section 2.
         let forbidding = ["v4:151", "v4:221", "v4:114", "v4:100", "v4:101", "v4:82/6", "v4:82/151"];
-        forbidding.iter().any(|id| definition.has_id(id))
+        // RFC 8415, section 21.13; RFC 5970, sections 3.1 and 3.2; RFCs 6607, 8910 and 4833 as above.
+        let of_dhcpv6 = ["v6:13", "v6:59", "v6:60", "v6:68", "v6:103", "v6:41", "v6:42"];
+        forbidding.iter().chain(&of_dhcpv6).any(|id| definition.has_id(id))
     }),
 };
 

@@ -1,6 +1,6 @@
 //! Rules about what one option's value may be, beyond its form: what its RFC says in words.
 
-use std::net::Ipv4Addr;
+use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
 
 use super::formats::field;
 use super::{Check, Find};
@@ -36,14 +36,21 @@ static ADDRESS_IS_NO_HOST: Check = Check {
         }
         let mut found = None;
         one.value.leaves(&mut |leaf, name| {
-            let Value::Ipv4(address) = leaf else { return };
-            let place = matches!(name, Some("destination" | "mask" | "network"));
-            if let Some(what) = no_host(*address).filter(|_| !place && found.is_none()) {
-                found = Some((*address, what));
+            // What is not the address of anybody, but of a place.
+            let place = matches!(name, Some("destination" | "mask" | "network" | "link-address"))
+                || name.is_some_and(|name| name.ends_with("prefix"));
+            let (address, what) = match leaf {
+                Value::Ipv4(address) => ((*address).into(), no_host(*address)),
+                Value::Ipv6(address) => ((*address).into(), no_host_v6(*address)),
+                _ => return,
+            };
+            if let Some(what) = what.filter(|_| !place && found.is_none()) {
+                found = Some((address, what));
             }
         });
-        let (address, what) = found?;
-        Some(ADDRESS_IS_NO_HOST.rule.finding(format!("{address} is {what}, not the address of a host")))
+        let (address, what): (IpAddr, _) = found?;
+        let finding = ADDRESS_IS_NO_HOST.rule.finding(format!("{address} is {what}, not the address of a host"));
+        Some(if address.is_ipv6() { finding.by("RFC 4291, section 2") } else { finding })
     }),
 };
 
@@ -55,6 +62,15 @@ fn no_host(address: Ipv4Addr) -> Option<&'static str> {
         _ if address.is_multicast() => Some("a multicast address"),
         // A mask is never meant as an address, unless a field calls for one.
         _ if address.octets()[0] >= 240 => Some("out of the reserved range 240.0.0.0/4"),
+        _ => None,
+    }
+}
+
+fn no_host_v6(address: Ipv6Addr) -> Option<&'static str> {
+    match address {
+        _ if address.is_unspecified() => Some("the unspecified address"),
+        _ if address.is_loopback() => Some("the loopback address"),
+        _ if address.is_multicast() => Some("a multicast address"),
         _ => None,
     }
 }
@@ -125,13 +141,13 @@ static URI_NOT_HTTPS: Check = Check {
         ),
     },
     find: Find::Value(|one| {
-        let (rfc, severity) = match one.definition.id().as_str() {
-            "v4:143" => ("RFC 8572, section 8.3", Severity::Error),
-            "v4:161" => ("RFC 8520, section 10", Severity::Error),
+        let known = [
+            ("v4:143", "RFC 8572, section 8.3", Severity::Error),
+            ("v4:161", "RFC 8520, section 10", Severity::Error),
             // RFC 8910 leaves the scheme open; the API it leads to does not.
-            "v4:114" => ("RFC 8908, section 4", Severity::Warning),
-            _ => return None,
-        };
+            ("v4:114", "RFC 8908, section 4", Severity::Warning),
+        ];
+        let (_, rfc, severity) = known.into_iter().find(|(id, ..)| one.is(id))?;
         let mut plain = None;
         one.value.leaves(&mut |leaf, _| {
             if let Value::Text(uri) = leaf
@@ -182,8 +198,8 @@ static TIMEZONE_FORM: Check = Check {
         let Value::Text(zone) = one.value else { return None };
         let posix = zone.chars().any(|c| c.is_ascii_digit()) && !zone.starts_with(':');
         let message = match one.definition.id().as_str() {
-            "v4:100" if !posix => format!("{zone} is not a POSIX time zone"),
-            "v4:101" if zone.contains([',', ' ']) => format!("{zone} is not the name of a time zone"),
+            _ if one.is("v4:100") && !posix => format!("{zone} is not a POSIX time zone"),
+            _ if one.is("v4:101") && zone.contains([',', ' ']) => format!("{zone} is not the name of a time zone"),
             _ => return None,
         };
         let finding = TIMEZONE_FORM.rule.finding(message);

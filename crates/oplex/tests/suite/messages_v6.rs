@@ -235,7 +235,7 @@ fn what_is_wrong_with_a_message_is_found_at_its_octets() {
     assert_eq!(of("reply", &format!("{SERVER}inf-max-rt = 59\n")), ["error value-out-of-range 18..26"]);
     // What a payload's own rules find is counted from the start of the outermost message.
     let relayed = "type = \"relay-reply\"\nlink = \"2001:db8:64:10::1\"\npeer = \"fe80::1\"\n[message]\ntype = \"reply\"\n[message.options]\n";
-    assert_eq!(findings(&format!("{relayed}{SERVER}dns-servers = \"ff02::1\"\n")), ["error address-is-no-host 60..76"]);
+    assert_eq!(findings(&format!("{relayed}{SERVER}dns-servers = \"ff02::1\"\n")), ["error address-is-no-host 56..76"]);
 }
 
 #[test]

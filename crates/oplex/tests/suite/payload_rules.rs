@@ -380,3 +380,59 @@ fn parts_that_belong_together() {
     passes("v4:122", &[&realm("TARNFELL.EXAMPLE")]);
     passes("v4:77", &["05:64:6f:6d:65:73"]);
 }
+
+/// What holds for an option of DHCPv4 holds for the one that is the same thing in DHCPv6.
+#[test]
+fn options_of_both_families_are_held_to_the_same() {
+    for (option, text, finding) in [
+        ("v6:23", "ff02::1", "error address-is-no-host: ff02::1 is a multicast address, not the address of a host"),
+        ("v6:23", "\"::\"", "error address-is-no-host: :: is the unspecified address, not the address of a host"),
+        ("v6:22", "\"::1\"", "error address-is-no-host: ::1 is the loopback address, not the address of a host"),
+        ("v6:41", "Europe/Zurich", "error timezone-form: Europe/Zurich is not a POSIX time zone"),
+        (
+            "v6:39",
+            "{ flags = s+n, name = dome-3 }",
+            "error fqdn-flags-contradict: the flags n and s exclude each other",
+        ),
+        (
+            "v6:103",
+            "http://portal.tarnfell.example",
+            "warning uri-not-https: http://portal.tarnfell.example does not begin with https",
+        ),
+        ("v6:103", "https://[2001:db8::1]/api", "warning portal-is-an-address: [2001:db8::1] is an address"),
+        (
+            "v6:136",
+            "http://boot.tarnfell.example",
+            "error uri-not-https: http://boot.tarnfell.example does not begin with https",
+        ),
+        ("v6:93", "{ offset = 6, psid-len = 8, psid = 0x3401 }", "error psid-too-wide: 0x3401 has bits below its 8"),
+    ] {
+        finds(option, text, finding);
+    }
+    passes("v6:23", &["2001:db8:64::53, fe80::1"]);
+    passes("v6:88", &["ff02::1:2"]);
+    passes("v6:ntp-server", &["{ mc-addr = ff05::101 }"]);
+    passes("v6:39", &["{ flags = none, name = dome-3 }"]);
+}
+
+#[test]
+fn containers_hold_what_they_must() {
+    let rule = "{ flags = f, ea-len = 16, ipv4-prefix-len = 24, ipv4-prefix = 192.0.2.0, ipv6-prefix = 2001:db8::/40, options = {} }";
+    let (rule, relay) = (format!("s46-rule = {rule}"), "s46-br = 2001:db8::1");
+    let (dmr, bind) = (
+        "s46-dmr = 2001:db8:ff00::/64",
+        "s46-v4v6bind = { ipv4-address = 192.0.2.4, ipv6-prefix = 2001:db8::/64, options = {} }",
+    );
+    passes("v6:94", &[&format!("{{ {rule}, {relay} }}")]);
+    passes("v6:95", &[&format!("{{ {rule}, {dmr} }}")]);
+    passes("v6:96", &[&format!("{{ {relay} }}"), &format!("{{ {bind}, {relay} }}")]);
+    for (option, inside, message) in [
+        ("v6:94", rule.clone(), "it holds 0 of s46-br, and must hold 1 at least"),
+        ("v6:94", relay.to_owned(), "it holds 0 of s46-rule, and must hold 1 at least"),
+        ("v6:94", format!("{rule}, {relay}, {dmr}"), "it holds 1 of s46-dmr or s46-v4v6bind, and must hold none"),
+        ("v6:95", rule.clone(), "it holds 0 of s46-dmr, and must hold 1"),
+        ("v6:96", bind.to_owned(), "it holds 0 of s46-br, and must hold 1 at least"),
+    ] {
+        finds(option, &format!("{{ {inside} }}"), &format!("error container-misfilled: {message}"));
+    }
+}
