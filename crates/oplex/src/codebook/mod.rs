@@ -114,6 +114,9 @@ impl fmt::Display for Unknown {
 
 impl std::error::Error for Unknown {}
 
+/// Where the space of DHCPv6's own options is in the standard codebook.
+const V6: usize = 9;
+
 static STANDARD: LazyLock<Codebook> = LazyLock::new(constants::standard);
 
 impl Codebook {
@@ -159,7 +162,9 @@ impl Codebook {
     /// The option of this code among DHCPv6's.
     #[must_use]
     pub fn v6(&self, code: u16) -> Option<&Definition> {
-        self.space_named("v6")?.get(code).map(|definition| &**definition)
+        // Every message asks this for every option, so no names are compared where the standard books have put it.
+        let there = self.spaces.get(V6).filter(|space| *space.name == *"v6");
+        there.or_else(|| self.space_named("v6"))?.get(code).map(|definition| &**definition)
     }
 
     /// All options, sub-options and vendors' options, in the order of spaces and codes.

@@ -1,0 +1,179 @@
+//! How long reading and writing DHCPv6 messages takes, measured against a bare walk in the same run.
+//!
+//! The yardstick W visits each option's code and length in the same octets and adds up every octet of the payloads.
+//! `cargo bench -p oplex --bench messages_v6` prints the median times and their ratios to W, and then the time for each
+//! octet of messages behind more and more relays, and of larger and larger ones. The loops take turns.
+
+#![allow(clippy::print_stdout, clippy::unwrap_used, reason = "a bench prints, and stops when it cannot go on")]
+
+use std::hint::black_box;
+use std::net::Ipv6Addr;
+use std::time::Instant;
+
+use oplex::codebook::Codebook;
+use oplex::layout::{Fault, Form, Scalar, Visitor, Written};
+use oplex::packet::v6::{Draft, Header, Message, MessageType, Relay, compose};
+
+/// Measurements of which the median counts.
+const ROUNDS: usize = 301;
+
+fn main() {
+    let codebook = Codebook::standard();
+    let payloads: Vec<(u16, Vec<u8>)> = OPTIONS
+        .iter()
+        .map(|(name, value)| {
+            let option = codebook.find(&format!("v6:{name}")).unwrap();
+            (option.code, codebook.encode(option, &Written::from_text(value)).unwrap().octets)
+        })
+        .collect();
+    let options: Vec<(u16, &[u8])> = payloads.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
+    let draft = Draft { message_type: MessageType::REPLY, header: Header::Transaction(0x6411), options: &options };
+    let mut message = Vec::new();
+    compose(&draft, &mut message).unwrap();
+    println!("A reply with {} options, {} octets\n", options.len(), message.len());
+    println!("{:<34} {:>10} {:>7}", "what", "time", "ratio");
+    let (mut buffer, mut seen) = (Vec::new(), Sum::default());
+    let times = in_turns(
+        2000,
+        &mut [
+            &mut || walk_bare(black_box(&message), 4),
+            &mut || iterate(black_box(&message)),
+            &mut || validate(codebook, black_box(&message), &mut seen),
+            &mut || {
+                buffer.clear();
+                compose(black_box(&draft), &mut buffer).unwrap();
+                buffer.len() as u64
+            },
+        ],
+    );
+    for (what, time) in ["W: bare walk", "read, and iterate all options", "read, and validate every option", "compose"]
+        .iter()
+        .zip(&times)
+    {
+        println!("{what:<34} {time:>7.1} ns {:>6.2}x", time / times[0]);
+    }
+
+    println!("\n{:<34} {:>10} {:>10} {:>10}", "read through all relays", "octets", "time", "per relay");
+    for relays in [1, 4, 8, 32] {
+        let whole = relayed(&message, relays);
+        let time = in_turns(2000, &mut [&mut || innermost(black_box(&whole))])[0];
+        println!(
+            "{:<34} {:>10} {:>7.0} ns {:>7.2} ns",
+            format!("{relays} relays"),
+            whole.len(),
+            time,
+            time / f64::from(relays)
+        );
+    }
+    println!("\n{:<34} {:>10} {:>10} {:>10}", "read and touch every octet", "octets", "time", "per octet");
+    for octets in [300, 1500, 60_000] {
+        let addresses = vec![7; 160];
+        let options = vec![(23, &addresses[..]); octets / 164];
+        let mut whole = Vec::new();
+        compose(&Draft { options: &options, ..draft }, &mut whole).unwrap();
+        let time = in_turns((600_000 / octets) as u32, &mut [&mut || iterate(black_box(&whole))])[0];
+        println!("{:<34} {:>10} {:>7.0} ns {:>7.2} ns", "", whole.len(), time, time / whole.len() as f64);
+    }
+}
+
+/// What a client with an address and a prefix is told.
+const OPTIONS: [(&str, &str); 11] = [
+    ("clientid", "00:03:00:01:02:00:5e:00:53:11"),
+    ("serverid", "00:03:00:01:00:00:5e:00:53:01"),
+    (
+        "ia-na",
+        "{ iaid = 1, t1 = 4h, t2 = 6h24m, options = { iaaddr = { address = 2001:db8:64:10::20, preferred-lifetime = 8h, valid-lifetime = 12h, options = {} } } }",
+    ),
+    (
+        "ia-pd",
+        "{ iaid = 1, t1 = 4h, t2 = 6h24m, options = { iaprefix = { preferred-lifetime = 8h, valid-lifetime = 12h, prefix-length = 56, prefix = \"2001:db8:64:100::\", options = {} } } }",
+    ),
+    ("dns-servers", "2001:db8:64::53, 2001:db8:64::54"),
+    ("domain-list", "tarnfell.example, domes.tarnfell.example"),
+    ("ntp-server", "{ srv-addr = 2001:db8:64::123 }"),
+    ("bootfile-url", "http://boot.tarnfell.example/domes/controller.efi"),
+    ("captive-portal", "https://portal.tarnfell.example/api"),
+    ("sol-max-rt", "3600"),
+    ("new-tzdb-timezone", "Europe/Zurich"),
+];
+
+fn relayed(message: &[u8], relays: u8) -> Vec<u8> {
+    let mut whole = message.to_vec();
+    for hops in 0..relays {
+        let relay = Relay { hops, link: Ipv6Addr::LOCALHOST, peer: Ipv6Addr::LOCALHOST };
+        let options = [(18, &b"port7"[..]), (9, &whole)];
+        let draft = Draft { message_type: MessageType::RELAY_FORWARD, header: Header::Relay(relay), options: &options };
+        let mut outer = Vec::new();
+        compose(&draft, &mut outer).unwrap();
+        whole = outer;
+    }
+    whole
+}
+
+/// The median time of one call of each, the loops taking turns.
+fn in_turns(calls: u32, loops: &mut [&mut dyn FnMut() -> u64]) -> Vec<f64> {
+    let mut times = vec![Vec::new(); loops.len()];
+    for _ in 0..ROUNDS {
+        for (run, times) in loops.iter_mut().zip(&mut times) {
+            let start = Instant::now();
+            for _ in 0..calls {
+                black_box(run());
+            }
+            times.push(start.elapsed().as_nanos() as f64 / f64::from(calls));
+        }
+    }
+    for times in &mut times {
+        times.sort_by(f64::total_cmp);
+    }
+    times.iter().map(|times| times[times.len() / 2]).collect()
+}
+
+fn sum(octets: &[u8]) -> u64 {
+    octets.iter().map(|octet| u64::from(*octet)).sum()
+}
+
+/// The yardstick.
+fn walk_bare(message: &[u8], mut at: usize) -> u64 {
+    let mut total = 0;
+    while at < message.len() {
+        let number = |at: usize| u16::from_be_bytes([message[at], message[at + 1]]);
+        let end = at + 4 + usize::from(number(at + 2));
+        total += u64::from(number(at)) + sum(&message[at + 4..end]);
+        at = end;
+    }
+    total
+}
+
+fn iterate(message: &[u8]) -> u64 {
+    Message::read(message).unwrap().options().map(|option| u64::from(option.code) + sum(option.octets)).sum()
+}
+
+fn innermost(message: &[u8]) -> u64 {
+    Message::read(message).unwrap().innermost().unwrap().octets().len() as u64
+}
+
+/// Adds up what a walk finds.
+#[derive(Default)]
+struct Sum(u64);
+
+impl<'l, 'o> Visitor<'l, 'o> for Sum {
+    fn scalar(&mut self, _: Form<'l>, scalar: Scalar<'o>, _: std::ops::Range<usize>) {
+        self.0 += match scalar {
+            Scalar::Number(number) => number,
+            _ => 1,
+        };
+    }
+
+    fn fault(&mut self, _: Fault) {
+        self.0 += 1;
+    }
+}
+
+fn validate(codebook: &Codebook, message: &[u8], seen: &mut Sum) -> u64 {
+    for option in Message::read(message).unwrap().options() {
+        if let Some(definition) = codebook.v6(option.code) {
+            codebook.layout(definition).walk(codebook, option.octets, seen);
+        }
+    }
+    seen.0
+}
