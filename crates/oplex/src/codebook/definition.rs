@@ -69,6 +69,11 @@ pub enum Carrier {
         /// The enterprise number in front, for options 124 and 125.
         enterprise: Option<u32>,
     },
+    /// In DHCPv6's option for vendors (17).
+    VendorV6 {
+        /// The enterprise number in front.
+        enterprise: u32,
+    },
 }
 
 /// Who sends an option.
@@ -173,6 +178,18 @@ impl Definition {
     #[must_use]
     pub fn is_v6(&self) -> bool {
         &*self.prefix == "v6:"
+    }
+
+    /// Whether it can travel in messages of DHCPv4: by itself, or in an option that carries it.
+    #[must_use]
+    pub fn travels_in_v4(&self) -> bool {
+        self.book() == "v4" || self.carriers.iter().any(|carrier| !matches!(carrier, Carrier::VendorV6 { .. }))
+    }
+
+    /// Whether it can travel in messages of DHCPv6.
+    #[must_use]
+    pub fn travels_in_v6(&self) -> bool {
+        self.is_v6() || self.carriers.iter().any(|carrier| matches!(carrier, Carrier::VendorV6 { .. }))
     }
 
     /// Whether this is its [id](Definition::id).

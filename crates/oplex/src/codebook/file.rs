@@ -126,7 +126,7 @@ impl<'s> Book<'s, '_> {
         self.codebook.spaces.len() - 1
     }
 
-    /// `v4` (an option of its own), `v4:82`, `v4:43`, and with the book's enterprise number `v4:124` and `v4:125`.
+    /// `v4` (an option of its own), `v4:82`, `v4:43`, and with the book's enterprise number `v4:124`, `v4:125` and `v6:17`.
     fn carriers_of(&mut self, table: &Table<'s>, key: &str, enterprise: Option<u32>) -> Vec<Carrier> {
         let mut carriers = Vec::new();
         for (text, spot) in self.reader.texts(table, key) {
@@ -136,14 +136,16 @@ impl<'s> Book<'s, '_> {
                 ("v4:43", _) => Carrier::Vendor { code: 43, enterprise: None },
                 ("v4:124", Some(_)) => Carrier::Vendor { code: 124, enterprise },
                 ("v4:125", Some(_)) => Carrier::Vendor { code: 125, enterprise },
-                ("v4:124" | "v4:125", None) => {
+                ("v6:17", Some(enterprise)) => Carrier::VendorV6 { enterprise },
+                ("v4:124" | "v4:125" | "v6:17", None) => {
                     self.reader
                         .wrong_kind(spot.span, format!("{text} needs the vendor's number; give `enterprise`, too"));
                     continue;
                 }
                 _ => {
-                    let message =
-                        format!("nothing travels in `{text}`; v4, v4:43, v4:82, v4:124 and v4:125 carry options");
+                    let message = format!(
+                        "nothing travels in `{text}`; v4, v4:43, v4:82, v4:124, v4:125 and v6:17 carry options"
+                    );
                     self.reader.wrong_kind(spot.span, message);
                     continue;
                 }

@@ -36,7 +36,7 @@ use crate::octets::put_number;
 #[doc(hidden)]
 pub use constants::generate;
 pub use definition::{Carrier, Definition, Sender, Status, Text};
-pub use payload::{Assembled, EncodeFailure, Payload, assemble, split};
+pub use payload::{Assembled, EncodeFailure, Payload, assemble, assemble_v6, split};
 
 /// The rules that reading a codebook speaks for.
 pub(crate) fn rules() -> impl Iterator<Item = &'static Rule> {

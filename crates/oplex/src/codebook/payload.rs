@@ -5,6 +5,7 @@ use std::ops::Range;
 
 use super::{Carrier, Codebook, Definition};
 use crate::layout::{EncodeError, Fault, LeafSource, Misfit, Topic, Value, Written};
+use crate::octets::put_number;
 
 /// An encoded option.
 #[derive(Debug, Clone, PartialEq)]
@@ -99,7 +100,7 @@ pub(super) fn carry(carrier: Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
 /// An option as it goes into a message, and what it was made of.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Assembled<T> {
-    /// Its code among DHCPv4's own options.
+    /// Its code among its family's own options.
     pub code: u16,
     /// Its octets.
     pub octets: Vec<u8>,
@@ -146,6 +147,35 @@ pub fn assemble<'o, T: Clone>(options: impl IntoIterator<Item = (&'o Definition,
         }
     }
     whole.sort_by_key(|option| option.code);
+    whole
+}
+
+/// The same for DHCPv6, in the order given: options of vendors go into option 17, one for each enterprise (RFC 8415, section
+/// 21.17), which stand last. What does not travel there is left out.
+pub fn assemble_v6<'o, T: Clone>(
+    options: impl IntoIterator<Item = (&'o Definition, &'o [u8], T)>,
+) -> Vec<Assembled<T>> {
+    let mut whole: Vec<Assembled<T>> = Vec::new();
+    let mut carried: Vec<(u32, Assembled<T>)> = Vec::new();
+    for (definition, octets, from) in options {
+        if definition.is_v6() {
+            whole.push(Assembled { code: definition.code, octets: octets.to_vec(), from: vec![from.clone()] });
+        }
+        for carrier in &definition.carriers {
+            let Carrier::VendorV6 { enterprise } = *carrier else { continue };
+            let at = carried.iter().position(|(known, _)| *known == enterprise).unwrap_or_else(|| {
+                let octets = enterprise.to_be_bytes().to_vec();
+                carried.push((enterprise, Assembled { code: 17, octets, from: Vec::new() }));
+                carried.len() - 1
+            });
+            let option = &mut carried[at].1;
+            put_number(&mut option.octets, definition.code.into(), 2);
+            put_number(&mut option.octets, octets.len() as u64, 2);
+            option.octets.extend_from_slice(octets);
+            option.from.push(from.clone());
+        }
+    }
+    whole.extend(carried.into_iter().map(|(_, option)| option));
     whole
 }
 

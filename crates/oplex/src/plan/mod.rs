@@ -27,10 +27,11 @@ use network::Networks;
 pub use network::{Network, Pool, Subnet};
 pub(crate) use ranges::Ranges;
 pub(crate) use read::PlanReader;
-pub use read::{CODEBOOK_NOT_READ, RESERVATIONS_NOT_READ, UNKNOWN_OPTION};
+pub use read::{CODEBOOK_NOT_READ, OPTION_OF_OTHER_FAMILY, RESERVATIONS_NOT_READ, UNKNOWN_OPTION};
 pub use reservation::{ClientKey, Reservation, Reservations};
 
-pub(crate) static RULES: [&Rule; 3] = [&UNKNOWN_OPTION, &CODEBOOK_NOT_READ, &RESERVATIONS_NOT_READ];
+pub(crate) static RULES: [&Rule; 4] =
+    [&UNKNOWN_OPTION, &OPTION_OF_OTHER_FAMILY, &CODEBOOK_NOT_READ, &RESERVATIONS_NOT_READ];
 
 /// The lease where a plan says nothing: one day.
 pub const DEFAULT_LEASE: u32 = 86_400;

@@ -22,6 +22,19 @@ pub static UNKNOWN_OPTION: Rule = Rule {
     ),
 };
 
+/// An option of one family among those of the other.
+pub static OPTION_OF_OTHER_FAMILY: Rule = Rule {
+    name: "option-of-other-family",
+    severity: Severity::Error,
+    rfc: "",
+    summary: "an option of DHCPv6 where those of DHCPv4 stand, or the other way round",
+    why: "The codes of the two mean different things, and nothing of it would ever be sent.",
+    example: Example::Plan(
+        "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\"v6:dns-servers\" = \"2001:db8:64::53\"\n\
+         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
+    ),
+};
+
 /// A codebook that the plan names cannot be read.
 pub static CODEBOOK_NOT_READ: Rule = Rule {
     name: "codebook-not-read",
@@ -281,6 +294,14 @@ impl<'s> PlanReader<'s> {
         for (key, node) in options {
             let spot = self.reader.spot(key.span());
             let Some(definition) = self.option(key.get_ref(), family, &spot) else { continue };
+            let travels = if family == "v6" { definition.travels_in_v6() } else { definition.travels_in_v4() };
+            if !travels {
+                let other = if family == "v6" { "DHCPv4" } else { "DHCPv6" };
+                let message =
+                    format!("{} travels in {other}, and these are options of the other family", definition.label());
+                self.reader.findings.push(OPTION_OF_OTHER_FAMILY.finding(message).at(spot));
+                continue;
+            }
             if let Some(earlier) = sends.iter().find(|sent| Arc::ptr_eq(&sent.definition, &definition)) {
                 let message = format!("{} is sent twice here, under two of its names", definition.label());
                 self.reader.findings.push(

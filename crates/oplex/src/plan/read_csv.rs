@@ -93,10 +93,10 @@ impl Sheet<'_> {
     fn read(&self, body: usize) -> Vec<(Vec<Reservation>, Vec<Finding>)> {
         let text = self.grid.text;
         // A cell with quotes may go over several lines, so nobody can say where one begins without reading what is before.
-        let threads = match std::thread::available_parallelism() {
-            Ok(threads) if text.len() > LARGE && !text.contains('"') => threads.get().min(8),
-            _ => 1,
-        };
+        let apart = text.len() > LARGE && !text.contains('"');
+        // How many there are is asked of the system, which takes longer than to read a small table.
+        let threads =
+            if apart { std::thread::available_parallelism().map_or(1, |threads| threads.get().min(8)) } else { 1 };
         let mut ends: Vec<usize> = (1..threads).map(|part| body + (text.len() - body) / threads * part).collect();
         for end in &mut ends {
             *end += text.as_bytes()[*end..].iter().position(|octet| *octet == b'\n').map_or(0, |newline| newline + 1);

@@ -3,6 +3,7 @@
 use std::net::Ipv6Addr;
 
 use super::{number, octets, without_octets};
+use crate::codebook::assemble_v6;
 use crate::document::{Table, WRONG_KIND};
 use crate::finding::{FileId, Spot};
 use crate::nearest;
@@ -36,8 +37,9 @@ fn at_depth<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>, file: FileId, de
     };
     let sent = options(reader, table);
     without_octets(reader, &sent);
+    let written = sent.iter().filter_map(|sent| Some((&*sent.definition, &sent.payload()?.octets[..], ())));
     let mut payloads: Vec<(u16, Vec<u8>)> =
-        sent.iter().filter_map(|sent| Some((sent.definition.code, sent.payload()?.octets.clone()))).collect();
+        assemble_v6(written).into_iter().map(|option| (option.code, option.octets)).collect();
     if let Some(inner) = table.get("message").and_then(|node| reader.reader.table(node, "message")) {
         if depth == DEEPEST {
             let spot = Spot { file, span: 0..0 };

@@ -174,7 +174,7 @@ fn carriers_must_be_able_to_carry() {
     refused(
         "book = \"tern\"\ncarriers = [«\"v4:44\"»]\n",
         "wrong-kind",
-        "nothing travels in `v4:44`; v4, v4:43, v4:82, v4:124 and v4:125 carry options",
+        "nothing travels in `v4:44`; v4, v4:43, v4:82, v4:124, v4:125 and v6:17 carry options",
     );
     refused(
         "book = \"tern\"\ncarriers = [«\"v4:125\"»]\n",

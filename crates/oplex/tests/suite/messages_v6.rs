@@ -257,3 +257,27 @@ fn specimens_that_are_none_say_why() {
         assert!(found.iter().any(|found| found.starts_with(message)), "{text}\n{found:?}");
     }
 }
+
+/// One vendor's list of options travels in both families.
+#[test]
+fn vendors_options_travel_in_option_17_of_their_enterprise() {
+    let book = "book = \"domes\"\ntitle = \"Domes\"\nenterprise = 32473\ncarriers = [\"v4:125\", \"v6:17\"]\n[[option]]\ncode = 1\nname = \"park\"\n\
+                layout = \"u16\"\nreference = \"its manual\"\n[[option]]\ncode = 2\nname = \"mast\"\nlayout = \"name\"\nreference = \"its manual\"\n";
+    let text = "codebooks = [\"domes\"]\ntype = \"reply\"\n[options]\n\"domes:park\" = 180\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\"domes:mast\" = \"m.example\"\n";
+    let specimen = Specimen::read_v6("message.toml", text, &mut |_| Ok(book.to_owned()));
+    assert_eq!(specimen.findings, []);
+    let octets = specimen.octets.unwrap();
+    let message = Message::read(&octets).unwrap();
+    let vendors = message.option(17).unwrap();
+    assert_eq!(oplex::octets::hex::plain(vendors.octets), "00007ed90001000200b40002000b016d076578616d706c6500");
+    let (value, faults) = specimen.codebook.decode(specimen.codebook.v6(17).unwrap(), vendors.octets);
+    assert_eq!(value.unwrap().to_string(), "{ enterprise = 32473, options = { park = 180, mast = m.example } }");
+    assert_eq!((faults, check::message_v6(&specimen.codebook, message)), (vec![], vec![]));
+    // Options of the other family would be taken for something else.
+    let v4 = Specimen::read_v6(
+        "message.toml",
+        "type = \"reply\"\noptions = { \"v4:router\" = \"10.64.4.1\" }\n",
+        &mut |_| unreachable!(),
+    );
+    assert_eq!(v4.findings[0].rule.name, "option-of-other-family");
+}
