@@ -67,7 +67,7 @@ fn main() {
     }
     println!("\n{:<34} {:>10} {:>10} {:>10}", "read and touch every octet", "octets", "time", "per octet");
     for octets in [300, 1500, 60_000] {
-        let addresses = vec![7; 160];
+        let addresses = [7; 160];
         let options = vec![(23, &addresses[..]); octets / 164];
         let mut whole = Vec::new();
         compose(&Draft { options: &options, ..draft }, &mut whole).unwrap();

@@ -11,6 +11,7 @@ mod constants;
 mod explained;
 mod faults;
 mod generate;
+mod large_plans;
 mod layouts;
 mod lookups;
 mod marked;
