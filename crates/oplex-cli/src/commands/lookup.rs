@@ -73,6 +73,7 @@ fn whole(out: &mut dyn Write, codebook: &Codebook, definition: &Definition) -> s
         ("status", status(definition)),
         ("defined", definition.reference.to_string()),
     ]);
+    facts.extend(stands(codebook, definition).map(|places| ("stands", places)));
     let rules: Vec<&str> =
         check::catalogue().iter().filter(|rule| is_about(rule, definition)).map(|rule| rule.name).collect();
     if !rules.is_empty() {
@@ -156,6 +157,22 @@ fn sent_by(definition: &Definition) -> String {
     if definition.machinery { format!("{who}, by themselves; no plan sends it") } else { who }
 }
 
+/// Where an option of DHCPv6 may stand, and how often.
+fn stands(codebook: &Codebook, definition: &Definition) -> Option<String> {
+    if !definition.is_v6() || definition.status == Status::Unassigned {
+        return None;
+    }
+    let place = |code: &u16| match (code, codebook.v6(*code)) {
+        (0, _) => "messages".to_owned(),
+        (_, Some(outer)) => outer.label(),
+        (code, None) => format!("v6:{code}"),
+    };
+    let places = definition.within.iter().map(place).collect::<Vec<_>>().join(", ");
+    let places = if places.is_empty() { "messages".to_owned() } else { places };
+    let often = if definition.several { "any number of times" } else { "once" };
+    Some(format!("{often}, in {places}"))
+}
+
 fn status(definition: &Definition) -> String {
     match (&definition.replaced_by, definition.status) {
         (Some(by), status) => format!("{status}; use {by} instead"),
@@ -177,6 +194,8 @@ struct LookupForm<'d> {
     status: String,
     reference: &'d str,
     #[serde(skip_serializing_if = "Option::is_none")]
+    stands: Option<String>,
+    #[serde(skip_serializing_if = "Option::is_none")]
     example: Option<&'d str>,
 }
 
@@ -194,6 +213,7 @@ impl<'d> LookupForm<'d> {
             sent_by: definition.sent_by.to_string(),
             status: definition.status.to_string(),
             reference: &definition.reference,
+            stands: stands(codebook, definition),
             example: definition.example.as_deref(),
         }
     }

@@ -686,3 +686,31 @@ fn what_is_wrong_with_a_message_of_dhcpv6_is_shown_at_its_octets() {
         assert!(err.starts_with(&format!("oplex: {why}")), "{err}");
     }
 }
+
+/// Options of DHCPv6 say where they may stand, and are found by the names that people use for both families.
+#[test]
+fn lookup_shows_options_of_dhcpv6() {
+    oplex(&["lookup", "v6:iaaddr"]).assert().code(0).stdout_eq(str![[r#"
+v6:5  iaaddr  OPTION_IAADDR
+One address in an identity association, with its lifetimes.
+
+  layout   { address: ipv6, preferred-lifetime: seconds, valid-lifetime: seconds, options: options(v6)* }
+  length   24 octets or more
+  sent by  clients and servers, by themselves; no plan sends it
+  status   current
+  defined  RFC 8415, section 21.6
+  stands   any number of times, in v6:3 ia-na, v6:4 ia-ta, v6:44 lq-query, v6:45 client-data
+  example  { address = 2001:db8:64:10::20, preferred-lifetime = 8h, valid-lifetime = 12h, options = {} }
+  octets   20 01 0d b8 00 64 00 10 00 00 00 00 00 00 00 20 00 00 70 80 00 00 a8 c0
+
+"#]]);
+    let both = oplex(&["lookup", "captive"]).assert().code(0);
+    let text = String::from_utf8_lossy(&both.get_output().stdout).into_owned();
+    assert!(text.contains("v4:114") && text.contains("v6:103"), "{text}");
+    oplex(&["encode", "v6:dns", "2001:db8:64::53"]).assert().code(0).stdout_eq("20010db8006400000000000000000053\n");
+    oplex(&["encode", "v6:23", "2001:db8:64::53", "--framed"])
+        .assert()
+        .code(0)
+        .stdout_eq("0017001020010db8006400000000000000000053\n");
+    oplex(&["decode", "v6:23", "20010db80064"]).assert().code(1).stdout_eq(file!["snapshots/decode-v6-option.txt"]);
+}

@@ -338,3 +338,49 @@ fn a_range_of_codes_is_not_endless() {
     );
     assert_eq!(in_codebook(&book(&option("\"1-254\""))), []);
 }
+
+/// RFC 8415, section 21.17: an option 17 for each enterprise, with codes and lengths of two octets.
+#[test]
+fn vendors_options_go_into_one_option_17_for_each_enterprise() {
+    let mut sources = Sources::default();
+    let mut codebook = Codebook::standard().clone();
+    for (name, enterprise) in [("tern", 32473), ("gannet", 9)] {
+        let option = |code: u16, name: &str| {
+            format!("[[option]]\ncode = {code}\nname = \"{name}\"\nlayout = \"bytes*\"\nreference = \"its manual\"\n")
+        };
+        let text = format!(
+            "book = \"{name}\"\nenterprise = {enterprise}\ncarriers = [\"v6:17\"]\n{}{}",
+            option(1, "led"),
+            option(300, "far")
+        );
+        let file = sources.add(name, text);
+        let findings = codebook.add(&sources, file);
+        assert!(findings.iter().all(|finding| finding.severity < oplex::finding::Severity::Error), "{findings:#?}");
+    }
+    let option = |name: &str| &**codebook.find(name).unwrap();
+    let assembled = oplex::codebook::assemble_v6([
+        (option("tern:led"), &[7][..], 'a'),
+        (option("gannet:led"), &[], 'b'),
+        (option("v6:7"), &[255], 'c'),
+        (option("tern:far"), &[1, 2], 'd'),
+        // What travels in the other family is left out.
+        (option("v4:router"), &[10, 64, 4, 1], 'e'),
+    ]);
+    let whole: Vec<_> = assembled
+        .iter()
+        .map(|option| (option.code, &option.octets[..], option.from.iter().collect::<String>()))
+        .collect();
+    assert_eq!(
+        whole,
+        [
+            (7, &[255][..], "c".to_owned()),
+            (17, &[0, 0, 0x7e, 0xd9, 0, 1, 0, 1, 7, 1, 44, 0, 2, 1, 2], "ad".to_owned()),
+            (17, &[0, 0, 0, 9, 0, 1, 0, 0], "b".to_owned()),
+        ]
+    );
+    refused(
+        "book = \"hill\"\ncarriers = [«\"v6:17\"»]\n",
+        "wrong-kind",
+        "v6:17 needs the vendor's number; give `enterprise`, too",
+    );
+}

@@ -729,3 +729,28 @@ fn boot_servers_agree_and_a_device_of_two_vendors_is_found() {
     assert_eq!(found("vendor-class = \"Tern *\"", "vendor-class = \"Gannet *\""), [""; 0]);
     assert_eq!(found("vendor-class = \"Tern *\"", "mac = \"02:*\""), ["two-vendors-in-one-option"]);
 }
+
+#[test]
+fn options_of_the_other_family_are_told_from_this_one() {
+    let message = "v6:23 dns-servers travels in DHCPv6, and these are options of the other family";
+    finds(in_plan, &around("", "«\"v6:23\"» = \"2001:db8:64::53\""), "option-of-other-family", message);
+    finds(in_plan, &around("", "«\"v6:dns-servers\"» = \"2001:db8:64::53\""), "option-of-other-family", message);
+    let fleet = "[fleet.boot]\nmatch = { arch = 7 }\n[fleet.boot.send.v4]\n«\"v6:bootfile-url\"» = \"http://boot.tarnfell.example/a.efi\"\n";
+    finds(
+        in_plan,
+        &(around("", "") + fleet),
+        "option-of-other-family",
+        "v6:59 bootfile-url travels in DHCPv6, and these are options of the other family",
+    );
+    // A vendor's option that travels in DHCPv6 alone is none of DHCPv4's either.
+    let found = |carriers: &str| {
+        let book = format!(
+            "book = \"tern\"\ntitle = \"Tern\"\nenterprise = 32473\ncarriers = {carriers}\n[[option]]\ncode = 1\nname = \"led\"\nlayout = \"u8\"\nreference = \"its manual\"\n"
+        );
+        let text = format!("codebooks = [\"tern\"]\n{}", around("", "\"tern:led\" = 1"));
+        let loaded = oplex::plan::Plan::read("plan.toml", &text, &mut |_| Ok(book.clone()));
+        oplex::check::plan(&loaded).iter().map(|finding| finding.rule.name).collect::<Vec<_>>()
+    };
+    assert_eq!(found("[\"v6:17\"]"), ["option-of-other-family"]);
+    assert_eq!(found("[\"v4:125\", \"v6:17\"]"), [""; 0]);
+}
