@@ -246,6 +246,7 @@ impl<'s> Book<'s, '_> {
             Some(Carrier::Relay) => Place::Relay(
                 self.codebook.space_named("relay-agent").and_then(|at| at.get(definition.code)).map(|at| &**at),
             ),
+            Some(_) if !definition.travels_in_v4() => Place::InsideV6,
             _ if self.codebook.spaces[space].pad_and_end => Place::PadAndEnd,
             _ => Place::Inside,
         };

@@ -201,12 +201,15 @@ pub(super) enum Place<'p> {
     PadAndEnd,
     /// Inside another option.
     Inside,
+    /// Inside DHCPv6's option for vendors alone, where codes have two octets.
+    InsideV6,
 }
 
 fn code(option: &Definition, place: Place<'_>) -> Option<Finding> {
     let (Place::TopLevel(taken) | Place::Relay(taken)) = place else {
         let reserved = matches!(place, Place::PadAndEnd) && matches!(option.code, 0 | 255);
-        return (reserved || option.code > 255).then(|| {
+        let too_large = option.code > 255 && !matches!(place, Place::InsideV6);
+        return (reserved || too_large).then(|| {
             let why = if reserved { "is pad or end inside option 43" } else { "does not fit in one octet" };
             CODE_CANNOT_STAND_THERE.finding(format!("the code {} {why}", option.code)).instead("a code from 1 to 254")
         });
