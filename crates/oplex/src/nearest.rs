@@ -1,5 +1,7 @@
 //! The nearest known word to one that nobody knows.
 
+use std::borrow::Cow;
+
 /// No name is longer.
 const LONGEST: usize = 80;
 
@@ -11,9 +13,15 @@ pub fn nearest<'k>(word: &str, known: impl IntoIterator<Item = &'k str>) -> Opti
         return None;
     }
     let word = word.to_lowercase();
+    let letters = Letters::of(&word);
     let mut best = (0.72, None);
     for candidate in known {
-        let score = score(&word, candidate);
+        let lower = if candidate.bytes().any(|octet| !octet.is_ascii() || octet.is_ascii_uppercase()) {
+            Cow::Owned(candidate.to_lowercase())
+        } else {
+            Cow::Borrowed(candidate)
+        };
+        let score = score(&word, &letters, &lower, best.0);
         // The first of equals: books list what is common first.
         if score > best.0 {
             best = (score, Some(candidate));
@@ -23,12 +31,45 @@ pub fn nearest<'k>(word: &str, known: impl IntoIterator<Item = &'k str>) -> Opti
 }
 
 /// Likeness by spelling, or by one being a whole word of the other (`router` and `routers`, `gateway` and `ip-gateway`).
-fn score(word: &str, candidate: &str) -> f64 {
-    let candidate = candidate.to_lowercase();
-    let candidate = candidate.as_str();
-    let spelling = strsim::jaro_winkler(word, candidate).max(strsim::normalized_damerau_levenshtein(word, candidate));
-    let part = candidate.split('-').any(|part| part == word) && word.len() > 2;
-    if part { spelling.max(0.8) } else { spelling }
+/// Where it cannot be more than `least`, less may come back: most words share too few letters to look any closer.
+fn score(word: &str, letters: &Letters, candidate: &str, least: f64) -> f64 {
+    let part = word.len() > 2 && candidate.split('-').any(|part| part == word);
+    let (near, edits) = letters.at_most(&Letters::of(candidate));
+    let mut score: f64 = if part { 0.8 } else { 0.0 };
+    if near > least {
+        score = score.max(strsim::jaro_winkler(word, candidate));
+    }
+    if edits > least {
+        score = score.max(strsim::normalized_damerau_levenshtein(word, candidate));
+    }
+    score
+}
+
+/// How many of each letter a word has. Different letters may be counted together, which makes words seem more alike.
+struct Letters {
+    counts: [u8; 64],
+    all: usize,
+}
+
+impl Letters {
+    fn of(word: &str) -> Self {
+        let mut letters = Self { counts: [0; 64], all: 0 };
+        for letter in word.chars() {
+            let count = &mut letters.counts[letter as usize % 64];
+            *count = count.saturating_add(1);
+            letters.all += 1;
+        }
+        letters
+    }
+
+    /// The most that two words can be alike which share no more letters than these, by either measure.
+    fn at_most(&self, other: &Self) -> (f64, f64) {
+        let shared: u32 = self.counts.iter().zip(&other.counts).map(|(one, other)| u32::from(*one.min(other))).sum();
+        let [shared, one, other] = [shared as f64, self.all.max(1) as f64, other.all.max(1) as f64];
+        let jaro = (shared / one + shared / other + 1.0) / 3.0;
+        // A common beginning adds four tenths of what is missing at most.
+        (jaro + 0.4 * (1.0 - jaro), shared / one.max(other))
+    }
 }
 
 /// `; did you mean `x`?`, or nothing.

@@ -96,3 +96,23 @@ fn octets_are_written_in_the_common_forms() {
     assert_eq!(hex::escaped(&octets), "\\x0a@\\x5c\\x00");
     assert_eq!(hex::colon(&[]), "");
 }
+
+proptest::proptest! {
+    /// Words that share too few letters are passed over, and that changes no answer.
+    #[test]
+    fn the_nearest_word_is_the_one_most_alike(word in "[a-eA-Z-]{0,12}", known in proptest::collection::vec("[a-e-]{1,12}", 0..12)) {
+        let lower = word.to_lowercase();
+        let like = |candidate: &str| {
+            let spelling = strsim::jaro_winkler(&lower, candidate).max(strsim::normalized_damerau_levenshtein(&lower, candidate));
+            let part = lower.len() > 2 && candidate.split('-').any(|part| part == lower);
+            if part { spelling.max(0.8) } else { spelling }
+        };
+        let mut best: Option<(f64, &str)> = None;
+        for candidate in &known {
+            if like(candidate) > best.map_or(0.72, |(score, _)| score) {
+                best = Some((like(candidate), candidate));
+            }
+        }
+        assert_eq!(nearest(&word, known.iter().map(String::as_str)), best.map(|(_, candidate)| candidate));
+    }
+}
