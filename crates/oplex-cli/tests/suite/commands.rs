@@ -185,14 +185,14 @@ fn publish_numbers_and_seals_and_refuses_what_has_errors() {
 Release 1 of Tarn Fell Observatory
   file   [..]release-000001.json
   seal   sha256:[..]
-  holds  control-room (10 options), intercoms (8 options), radios (8 options), domes (10 options), visitors (8 options), fleet intercoms (4 options), fleet radios (3 options), fleet boot (2 options), 5 reservations
+  holds  control-room (10 options), intercoms (8 options), radios (8 options), domes (10 options), visitors (8 options), fleet intercoms (4 options), fleet radios (3 options), fleet boot (2 options), 6 reservations
 
 "#]]);
     publish("demo/plan.toml").code(0).stdout_eq(str![[r#"
 Release 2 of Tarn Fell Observatory
   file     [..]release-000002.json
   seal     sha256:[..]
-  holds    control-room (10 options), intercoms (8 options), radios (8 options), domes (10 options), visitors (8 options), fleet intercoms (4 options), fleet radios (3 options), fleet boot (2 options), 5 reservations
+  holds    control-room (10 options), intercoms (8 options), radios (8 options), domes (10 options), visitors (8 options), fleet intercoms (4 options), fleet radios (3 options), fleet boot (2 options), 6 reservations
   same as  release 1: the plan comes to the same octets
 
 "#]]);
