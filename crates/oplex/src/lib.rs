@@ -4,8 +4,8 @@
 //! # A tour
 //!
 //! **An option is data.** Its [layout] is one line in a small language, and that line is all that encoding,
-//! decoding, checking and explaining need. The [standard codebook](codebook::Codebook::standard) has every DHCPv4 option
-//! of the IANA registry; a vendor's or a site's own options are the same kind of file.
+//! decoding, checking and explaining need. The [standard codebook](codebook::Codebook::standard) has every DHCPv4 and every
+//! DHCPv6 option of the IANA registry; a vendor's or a site's own options are the same kind of file.
 //!
 //! ```
 //! use oplex::codebook::Codebook;
@@ -80,11 +80,24 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 //!
+//! Messages of DHCPv6 are in [`packet::v6`], and [`check::message_v6`] goes through all relays that passed one on.
+//!
+//! ```
+//! use oplex::check;
+//! use oplex::codebook::Codebook;
+//! use oplex::packet::v6::Message;
+//!
+//! let solicit = [1, 0, 0, 7, 0, 8, 0, 2, 0, 0];
+//! let findings = check::message_v6(Codebook::standard(), Message::read(&solicit)?);
+//! assert_eq!(findings[0].message, "a Solicit has v6:1 clientid, and this has none");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+//!
 //! # Input safety
 //!
 //! Nothing here reads files or sockets, and there is no `unsafe`. Octets, layouts, codebooks and plans from strangers
 //! cost time in proportion to their length: nesting is limited, compression pointers only ever lead backwards, and no
-//! input makes it panic.
+//! input makes it panic. Large tables of reservations and plans of many networks are looked at by several threads.
 //!
 //! # The rooms
 //!
