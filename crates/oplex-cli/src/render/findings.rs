@@ -14,14 +14,19 @@ use super::style::{AID, BAD, DIM, ODD, STRONG, in_style};
 const NEAR: usize = 12;
 
 /// As many findings as anybody reads; programs get all of them.
-const MOST: usize = 200;
+pub(crate) const MOST: usize = 200;
 
 /// The findings, one after the other, each after an empty line.
 pub(crate) fn draw_all(out: &mut dyn Write, findings: &[Finding], sources: &Sources) -> io::Result<()> {
     for finding in findings.iter().take(MOST) {
         write!(out, "\n{}", draw(finding, sources))?;
     }
-    match findings.len().saturating_sub(MOST) {
+    draw_more(out, findings.len())
+}
+
+/// How many of so many findings are not drawn.
+pub(crate) fn draw_more(out: &mut dyn Write, all: usize) -> io::Result<()> {
+    match all.saturating_sub(MOST) {
         0 => Ok(()),
         more => writeln!(out, "\nand {more} more, which --format json gives"),
     }

@@ -54,10 +54,15 @@ pub(crate) fn draw(
     }
     writeln!(out)?;
     budget::draw(out, budget)?;
-    for finding in found {
-        write!(out, "\n{}", draw_finding(finding, message.octets()))?;
+    draw_findings(out, found, message.octets())
+}
+
+/// The findings with their octets, as many as anybody reads.
+pub(crate) fn draw_findings(out: &mut dyn Write, found: &[Finding], message: &[u8]) -> io::Result<()> {
+    for finding in found.iter().take(findings::MOST) {
+        write!(out, "\n{}", draw_finding(finding, message))?;
     }
-    Ok(())
+    findings::draw_more(out, found.len())
 }
 
 /// A finding with the octets it is about.

@@ -14,7 +14,7 @@ use serde::Serialize;
 use super::budget::bar;
 use super::findings;
 use super::json::FindingForm;
-use super::message::{MOST, draw_finding, draw_line, meaning, shown};
+use super::message::{MOST, draw_findings, draw_line, meaning, shown};
 use super::octets::facts;
 use super::style::{DIM, GOOD, STRONG, in_style};
 
@@ -45,10 +45,7 @@ pub(crate) fn draw(
         None => format!("{} too many for a packet that every link carries whole", used - most),
     };
     writeln!(out, "\n  message   {}  {used:>4} of {most}   {room}", bar(used, most))?;
-    for finding in found {
-        write!(out, "\n{}", draw_finding(finding, message.octets()))?;
-    }
-    Ok(())
+    draw_findings(out, found, message.octets())
 }
 
 fn header_facts(message: &Message<'_>) -> Vec<(&'static str, String)> {
