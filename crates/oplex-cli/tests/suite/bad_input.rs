@@ -261,7 +261,7 @@ fn spreadsheets_that_are_none() {
 fn a_message_with_thousands_of_mistakes_is_not_drawn_whole() {
     let mut message = vec![7, 0, 0, 1];
     message.extend([0, 14, 0, 0].repeat(3000));
-    let run = crate::oplex(&["decode", "v6", "-"]).stdin(message).assert().code(1);
+    let run = oplex(&["decode", "v6", "-"]).stdin(message).assert().code(1);
     let text = String::from_utf8_lossy(&run.get_output().stdout).into_owned();
     let drawn = text.lines().filter(|line| line.starts_with("error")).count();
     assert_eq!((drawn, text.lines().last()), (200, Some("and 2800 more, which --format json gives")), "{drawn}");
