@@ -148,7 +148,8 @@ impl Grid<'_> {
     pub(super) fn each_line(&self, part: Range<usize>, see: impl FnMut(Line<'_, '_>) -> bool) -> usize {
         let text = &self.text[part.clone()];
         // Lines may also end in a carriage return alone, as they did long ago.
-        let plain = !text.contains('"') && text.matches('\r').count() == text.matches("\r\n").count();
+        let old_ends = || text.matches('\r').count() > text.matches("\r\n").count();
+        let plain = !text.contains('"') && !(text.contains('\r') && old_ends());
         if plain { self.each_plain_line(part, see) } else { self.each_quoted_line(part, see) }
     }
 

@@ -1,5 +1,6 @@
 //! From a plan's text to the plan.
 
+use std::collections::HashMap;
 use std::sync::Arc;
 
 use super::network::{Networks, net};
@@ -97,7 +98,7 @@ fn of_table<'s>(
         reader.codebooks(table, &mut sources, fetch);
         reader.plan(table, &mut sources, fetch)
     });
-    let PlanReader { reader, codebook } = reader;
+    let PlanReader { reader, codebook, .. } = reader;
     let plan = plan.map(|parts| Plan { file: reader.file, codebook, ..parts });
     Loaded { sources, plan, is_codebook: false, findings: reader.findings }
 }
@@ -125,11 +126,13 @@ pub(super) fn plan_or_codebook(
 pub(crate) struct PlanReader<'s> {
     pub(crate) reader: Reader<'s>,
     pub(crate) codebook: Codebook,
+    /// The options that were asked for already: thousands of networks send the same few.
+    known: HashMap<String, Arc<Definition>>,
 }
 
 impl<'s> PlanReader<'s> {
     pub(crate) fn new(file: FileId, text: &'s str) -> Self {
-        Self { reader: Reader::new(file, text), codebook: Codebook::standard().clone() }
+        Self { reader: Reader::new(file, text), codebook: Codebook::standard().clone(), known: HashMap::new() }
     }
 
     /// Reads the codebooks that the file names.
@@ -155,6 +158,8 @@ impl<'s> PlanReader<'s> {
             Ok(text) => {
                 let file = sources.add(path, text);
                 let findings = self.codebook.add(sources, file);
+                // A book may put its own option where a standard one was.
+                self.known.clear();
                 self.reader.findings.extend(findings);
             }
             Err(why) => {
@@ -319,8 +324,14 @@ impl<'s> PlanReader<'s> {
     /// The option of this name or id; names without a prefix are the family's.
     pub(crate) fn option(&mut self, asked: &str, family: &str, spot: &Spot) -> Option<Arc<Definition>> {
         let full = if asked.contains(':') { asked.to_owned() } else { format!("{family}:{asked}") };
+        if let Some(definition) = self.known.get(&full) {
+            return Some(definition.clone());
+        }
         match self.codebook.find(&full) {
-            Ok(definition) => Some(definition.clone()),
+            Ok(definition) => {
+                self.known.insert(full, definition.clone());
+                Some(definition.clone())
+            }
             Err(unknown) => {
                 let finding: Finding =
                     UNKNOWN_OPTION.finding(format!("no option is known as `{asked}`")).at(spot.clone());

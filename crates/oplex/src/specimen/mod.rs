@@ -97,7 +97,7 @@ impl Specimen {
             reader.codebooks(&table, &mut sources, fetch);
             make(&mut reader, &table, file)
         });
-        let PlanReader { reader, codebook } = reader;
+        let PlanReader { reader, codebook, .. } = reader;
         let made = made.filter(|_| !any_error(&reader.findings));
         let (octets, budget) = made.map_or((None, None), |(octets, budget)| (Some(octets), budget));
         Self { sources, codebook, octets, budget, findings: reader.findings }
