@@ -149,7 +149,7 @@ impl Grid<'_> {
         let text = &self.text[part.clone()];
         // Lines may also end in a carriage return alone, as they did long ago.
         let old_ends = || text.matches('\r').count() > text.matches("\r\n").count();
-        let plain = !text.contains('"') && !(text.contains('\r') && old_ends());
+        let plain = !(text.contains('"') || text.contains('\r') && old_ends());
         if plain { self.each_plain_line(part, see) } else { self.each_quoted_line(part, see) }
     }
 
