@@ -232,6 +232,9 @@ fn what_is_wrong_with_a_message_is_found_at_its_octets() {
         of("information-request", "elapsed-time = 0\noro = [23, 14, 32]\n"),
         ["warning does-not-ask-for-times 10..20", "error asks-for-unaskable 16..18",]
     );
+    // What stands in an NTP server's option has codes of its own, and is not taken for options of DHCPv6.
+    let ntp = "ia-na = { iaid = 1, t1 = 0, t2 = 0, options = { ntp-server = { srv-addr = \"2001:db8:64::123\" } } }\n";
+    assert_eq!(of("reply", &format!("{SERVER}{ntp}")), ["error option-out-of-place 34..58"]);
     assert_eq!(of("reply", &format!("{SERVER}inf-max-rt = 59\n")), ["error value-out-of-range 18..26"]);
     // What a payload's own rules find is counted from the start of the outermost message.
     let relayed = "type = \"relay-reply\"\nlink = \"2001:db8:64:10::1\"\npeer = \"fe80::1\"\n[message]\ntype = \"reply\"\n[message.options]\n";

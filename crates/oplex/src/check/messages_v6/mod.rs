@@ -9,7 +9,7 @@ use std::ops::Range;
 use super::{Check, Find, checks};
 use crate::codebook::{Codebook, Definition};
 use crate::finding::Finding;
-use crate::layout::{Fault, Form, Frame, Scalar, Shape, Visitor};
+use crate::layout::{Fault, Form, Frame, Node, Scalar, Shape, Visitor};
 use crate::packet::v6::{Message, MessageType};
 
 pub(super) static CHECKS: [&[&Check]; 3] = [&frames::CHECKS, &tables::CHECKS, &options::CHECKS];
@@ -46,7 +46,7 @@ impl<'m> Seen<'m> {
             let payload = option.at + 4..option.at + 4 + option.octets.len();
             options.push(Place { code: option.code, inside: None, payload });
             if let Some(definition) = codebook.v6(option.code).filter(|known| holds_options(codebook, known)) {
-                let mut finder = Finder { base: option.at + 4, open: vec![Some(options.len() - 1)], options };
+                let mut finder = Finder { codebook, base: option.at + 4, open: vec![Some(options.len() - 1)], options };
                 codebook.layout(definition).walk(codebook, option.octets, &mut finder);
                 options = finder.options;
             }
@@ -82,24 +82,40 @@ impl<'m> Seen<'m> {
 
 /// Whether options of DHCPv6 itself stand in it: vendors' and others have codes of their own.
 fn holds_options(codebook: &Codebook, definition: &Definition) -> bool {
-    codebook.layout(definition).to_string().contains("options(v6)")
+    fn any(node: &Node) -> bool {
+        match node {
+            Node::Options(nested) => *nested.space == *"v6",
+            Node::Record(fields) => fields.iter().any(|field| any(&field.node)),
+            Node::Repeat(inner, _) | Node::Optional(inner) | Node::Sized(_, inner) => any(inner),
+            Node::Choice(choice) => {
+                choice.arms.iter().map(|(_, node)| node).chain(choice.otherwise.as_deref()).any(any)
+            }
+            Node::Atom(_) | Node::Pairs(_) | Node::Bits(_) => false,
+        }
+    }
+    any(codebook.layout(definition).root())
 }
 
 /// Notes where options inside an option stand.
-struct Finder {
+struct Finder<'c> {
+    codebook: &'c Codebook,
     base: usize,
     /// The options that are open; `None` for parts that are none.
     open: Vec<Option<usize>>,
     options: Vec<Place>,
 }
 
-impl<'l, 'o> Visitor<'l, 'o> for Finder {
+impl<'l, 'o> Visitor<'l, 'o> for Finder<'_> {
     fn begin(&mut self, shape: Shape<'l>, at: usize) {
         let place = match shape {
             Shape::Option { code, .. } => {
                 let inside = self.open.iter().rev().find_map(|open| *open);
-                self.options.push(Place { code, inside, payload: self.base + at..self.base + at });
-                Some(self.options.len() - 1)
+                let outer = inside.and_then(|outer| self.codebook.v6(self.options[outer].code));
+                // Codes inside a vendor's option, or an NTP server's, mean something else.
+                outer.filter(|outer| holds_options(self.codebook, outer)).map(|_| {
+                    self.options.push(Place { code, inside, payload: self.base + at..self.base + at });
+                    self.options.len() - 1
+                })
             }
             _ => None,
         };
