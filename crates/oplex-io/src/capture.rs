@@ -15,7 +15,7 @@ use pcap_file::pcapng::blocks::interface_description::InterfaceDescriptionBlock;
 use crate::files::{FileError, reason};
 
 /// The hardware addresses of a made-up server and a made-up relay, out of those that are kept for documentation (RFC
-/// 9542, section 2.1.1).
+/// 7042, section 2.1.2).
 pub const SERVER: [u8; 6] = [0, 0, 0x5e, 0, 0x53, 1];
 /// See [`SERVER`].
 pub const RELAY: [u8; 6] = [0, 0, 0x5e, 0, 0x53, 2];

@@ -39,7 +39,7 @@ pub(super) fn exchange(plan: &Plan, facts: &ClientFacts, answer: &Answer<'_>) ->
     let server = plan.server.as_ref().map_or(Ipv4Addr::UNSPECIFIED, |(server, _)| *server).octets();
     let relay = facts.sent(82).map(|octets| (82, octets.to_vec()));
     let address = answer.address.as_ref().map_or(Ipv4Addr::UNSPECIFIED, |given| given.address);
-    let relayed = relay.as_ref().map(|_| relay_of(plan, answer));
+    let relayed = relay.as_ref().map(|_| relay_of(answer));
     let mut composer = Composer::default();
     let mut messages = Vec::new();
     let mut budget = Budget::default();
@@ -76,12 +76,10 @@ pub(super) fn exchange(plan: &Plan, facts: &ClientFacts, answer: &Answer<'_>) ->
 }
 
 /// The relay on the client's network: a router that it is told, or else the subnet's first address.
-fn relay_of(plan: &Plan, answer: &Answer<'_>) -> Ipv4Addr {
+fn relay_of(answer: &Answer<'_>) -> Ipv4Addr {
     let subnet = answer.network.subnet.as_ref();
-    let router = plan.codebook.v4(3).and_then(|router| {
-        let told = answer.told.iter().find(|told| told.sent.definition.has_id(&router.id()))?;
-        told.sent.addresses().first().map(|(address, ..)| *address)
-    });
+    let told = answer.told.iter().find(|told| told.sent.definition.has_id("v4:3"));
+    let router = told.and_then(|told| told.sent.addresses().first().map(|(address, ..)| *address));
     let first = || subnet.and_then(|subnet| subnet.net.hosts().next());
     router
         .filter(|router| subnet.is_some_and(|subnet| subnet.holds(*router)))

@@ -74,7 +74,7 @@ static BOOT_SERVERS_DIFFER: Check = Check {
     rule: Rule {
         name: "boot-servers-differ",
         severity: Severity::Warning,
-        rfc: "RFC 5859, section 4",
+        rfc: "RFC 5859, section 3",
         summary: "the server's name (66) is an address, and not among the addresses of the servers (150)",
         why: "Devices that read the one and devices that read the other fetch their files from two places, of which one is \
               usually forgotten.",
