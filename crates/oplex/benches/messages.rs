@@ -6,15 +6,14 @@
 
 #![allow(clippy::print_stdout, clippy::unwrap_used, reason = "a bench prints, and stops when it cannot go on")]
 
+mod turns;
+
 use std::hint::black_box;
-use std::time::Instant;
 
 use oplex::codebook::Codebook;
 use oplex::layout::{Fault, Form, Scalar, Visitor, Written};
 use oplex::packet::v4::{Composer, Draft, Header, Limit, Message, MessageType};
-
-/// Measurements of which the median counts.
-const ROUNDS: usize = 301;
+use turns::in_turns;
 
 fn main() {
     let payloads = payloads();
@@ -61,24 +60,6 @@ fn main() {
         let time = in_turns(calls, &mut [&mut || join(black_box(&message), &mut buffer)])[0];
         println!("{name:<34} {:>10} {:>7.0} ns {:>7.2} ns", message.len(), time, time / message.len() as f64);
     }
-}
-
-/// The median time of one call of each, the loops taking turns.
-fn in_turns(calls: u32, loops: &mut [&mut dyn FnMut() -> u64]) -> Vec<f64> {
-    let mut times = vec![Vec::new(); loops.len()];
-    for _ in 0..ROUNDS {
-        for (run, times) in loops.iter_mut().zip(&mut times) {
-            let start = Instant::now();
-            for _ in 0..calls {
-                black_box(run());
-            }
-            times.push(start.elapsed().as_nanos() as f64 / f64::from(calls));
-        }
-    }
-    for times in &mut times {
-        times.sort_by(f64::total_cmp);
-    }
-    times.iter().map(|times| times[times.len() / 2]).collect()
 }
 
 fn sum(octets: &[u8]) -> u64 {
