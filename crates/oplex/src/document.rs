@@ -62,6 +62,7 @@ const LONGEST: usize = 16 << 20;
 
 pub(crate) type Table<'t> = DeTable<'t>;
 pub(crate) type Node<'t> = Spanned<DeValue<'t>>;
+pub(crate) type Name<'t> = Spanned<std::borrow::Cow<'t, str>>;
 
 /// Reads one document, and keeps what it finds wrong.
 pub(crate) struct Reader<'s> {
@@ -73,6 +74,11 @@ pub(crate) struct Reader<'s> {
 impl<'s> Reader<'s> {
     pub(crate) fn new(file: FileId, text: &'s str) -> Self {
         Self { file, text, findings: Vec::new() }
+    }
+
+    /// One of the same document that has found nothing yet.
+    pub(crate) fn fork(&self) -> Self {
+        Self::new(self.file, self.text)
     }
 
     /// The document's top table; `None` when the text is not TOML, which is then a finding.

@@ -113,6 +113,7 @@ pub mod layout;
 pub mod nearest;
 pub mod octets;
 pub mod packet;
+mod parallel;
 pub mod plan;
 pub mod release;
 pub mod specimen;

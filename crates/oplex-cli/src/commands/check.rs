@@ -21,7 +21,7 @@ use crate::render::{clean, findings, junit, progress};
 pub(super) fn run(args: &Check, out: &mut dyn Write) -> Outcome {
     let (loaded, found) = progress::while_watched(|watch| {
         let loaded = oplex_io::files::plan_or_codebook(&args.file, &mut |path| watch.now(format!("reading {path}")))?;
-        let found = check::watched(&loaded, &mut |done, of| watch.rules(done, of));
+        let found = check::watched(&loaded, &|done, of| watch.rules(done, of));
         Ok::<_, Failure>((loaded, found))
     })?;
     match args.format {

@@ -29,6 +29,7 @@ mod values;
 
 use std::collections::HashSet;
 use std::sync::LazyLock;
+use std::sync::atomic::{AtomicUsize, Ordering};
 
 use crate::answer::{Told, told_on};
 use crate::codebook::{Codebook, Definition};
@@ -36,6 +37,7 @@ use crate::finding::{Finding, Rule};
 use crate::layout::{Topic, Value};
 use crate::packet::v4::Message;
 use crate::packet::v6;
+use crate::parallel;
 use crate::plan::{Fleet, Loaded, Network, Plan, Sent};
 use messages::Seen;
 use messages_v6::Seen as SeenV6;
@@ -161,25 +163,24 @@ pub fn catalogue() -> Vec<&'static Rule> {
 /// Everything the rules find in a plan, in the order of its lines.
 #[must_use]
 pub fn plan(loaded: &Loaded) -> Vec<Finding> {
-    watched(loaded, &mut |_, _| {})
+    watched(loaded, &|_, _| {})
 }
 
 /// The same, for somebody who waits: `watch` is told how many rules have looked at the plan, and how many there are.
 #[must_use]
-pub fn watched(loaded: &Loaded, watch: &mut dyn FnMut(usize, usize)) -> Vec<Finding> {
+pub fn watched(loaded: &Loaded, watch: &(dyn Fn(usize, usize) + Sync)) -> Vec<Finding> {
     let mut findings = loaded.findings.clone();
     if let Some(plan) = &loaded.plan {
-        // What is told on thousands of networks is looked at beside all the rest.
-        let many = plan.networks.len() > MANY;
-        std::thread::scope(|scope| {
-            let beside = many.then(|| scope.spawn(|| told_findings(plan)));
-            whole_findings(plan, watch, &mut findings);
-            findings.extend(match beside.map(std::thread::ScopedJoinHandle::join) {
-                Some(Ok(found)) => found,
-                Some(Err(panic)) => std::panic::resume_unwind(panic),
-                None => told_findings(plan),
-            });
+        let jobs = jobs();
+        let large = plan.networks.len() > MANY || plan.reservations.len() > MANY;
+        let done = AtomicUsize::new(0);
+        watch(0, jobs.len());
+        let found = parallel::each(if large { parallel::threads() } else { 1 }, &jobs, |job| {
+            let found = job.findings(plan);
+            watch(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
+            found
         });
+        findings.extend(found.into_iter().flatten());
         together::silence(plan, &mut findings);
     }
     let place = |finding: &Finding| finding.spot.as_ref().map_or((u32::MAX, 0), |spot| (spot.file.0, spot.span.start));
@@ -187,22 +188,41 @@ pub fn watched(loaded: &Loaded, watch: &mut dyn FnMut(usize, usize)) -> Vec<Find
     findings
 }
 
-/// More networks than a thread takes to start.
+/// More networks or reservations than a thread takes to start.
 const MANY: usize = 500;
 
-/// What the rules find in single values, and in the plan as a whole.
-fn whole_findings(plan: &Plan, watch: &mut dyn FnMut(usize, usize), findings: &mut Vec<Finding>) {
-    let expected = plan.expectations.iter().flat_map(|expect| &expect.told);
-    for sent in plan.layers().flat_map(|layer| &layer.sends).chain(expected) {
-        findings.extend(one_sent(sent));
+/// A look at a plan that needs no other.
+enum Job {
+    /// At each single value.
+    Values,
+    /// At what each network's devices are told.
+    Told,
+    /// A rule's at the plan as a whole.
+    Whole(fn(&Plan, &mut Vec<Finding>)),
+}
+
+/// All there is to do, the longest first.
+fn jobs() -> Vec<Job> {
+    let whole =
+        checks().filter_map(|check| if let Find::Plan(find) = check.find { Some(Job::Whole(find)) } else { None });
+    [Job::Told, Job::Values].into_iter().chain(whole).collect()
+}
+
+impl Job {
+    fn findings(&self, plan: &Plan) -> Vec<Finding> {
+        let mut findings = Vec::new();
+        match self {
+            Self::Told => findings = told_findings(plan),
+            Self::Values => {
+                let expected = plan.expectations.iter().flat_map(|expect| &expect.told);
+                for sent in plan.layers().flat_map(|layer| &layer.sends).chain(expected) {
+                    findings.extend(one_sent(sent));
+                }
+            }
+            Self::Whole(find) => find(plan, &mut findings),
+        }
+        findings
     }
-    let whole = checks().filter_map(|check| if let Find::Plan(find) = check.find { Some(find) } else { None });
-    let whole: Vec<_> = whole.collect();
-    for (done, find) in whole.iter().enumerate() {
-        watch(done, whole.len() + 1);
-        find(plan, findings);
-    }
-    watch(whole.len(), whole.len() + 1);
 }
 
 /// What the rules find in what a plan tells anybody; a line that several are told is spoken of once.

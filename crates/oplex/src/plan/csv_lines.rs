@@ -3,19 +3,16 @@
 use std::borrow::Cow;
 use std::ops::Range;
 
-use crate::finding::{FileId, Spot};
-
 /// The table and where its cells stand.
 #[derive(Clone, Copy)]
 pub(super) struct Grid<'t> {
-    pub(super) file: FileId,
     pub(super) text: &'t str,
     pub(super) separator: char,
 }
 
 impl Grid<'_> {
     /// Where a cell of the record that begins here stands, without blanks and quotes around it.
-    fn cell(&self, record: usize, wanted: usize) -> Spot {
+    fn cell(&self, record: usize, wanted: usize) -> Range<usize> {
         let (mut start, mut column, mut quoted) = (record, 0, false);
         let rest = self.text[record..].char_indices().map(|(at, c)| (record + at, c));
         let mut end = self.text.len();
@@ -33,8 +30,7 @@ impl Grid<'_> {
                 _ => {}
             }
         }
-        let span = if column == wanted { trimmed(self.text, start..end) } else { end..end };
-        Spot { file: self.file, span }
+        if column == wanted { trimmed(self.text, start..end) } else { end..end }
     }
 
     /// Where the record begins that the reader says begins here: after empty lines and remarks.
@@ -74,10 +70,10 @@ fn bare(cell: &str) -> &str {
     cell.trim()
 }
 
-/// How many lines a text has at most, counted in pieces that a processor counts at once.
-pub(super) fn lines_in(text: &str) -> usize {
-    let count = |piece: &[u8]| usize::from(piece.iter().map(|octet| u8::from(*octet == b'\n')).sum::<u8>());
-    text.as_bytes().chunks(255).map(count).sum::<usize>() + 1
+/// How many octets of a kind a text has, counted in pieces that a processor counts at once.
+pub(super) fn count(text: &str, wanted: u8) -> usize {
+    let count = |piece: &[u8]| usize::from(piece.iter().map(|octet| u8::from(*octet == wanted)).sum::<u8>());
+    text.as_bytes().chunks(255).map(count).sum()
 }
 
 /// One line of the table.
@@ -104,42 +100,41 @@ impl<'g, 't> Line<'g, 't> {
     }
 
     /// What a cell holds, without blanks around it, and where.
-    pub(super) fn cell(&self, column: usize) -> (Cow<'g, str>, Spot)
+    pub(super) fn cell(&self, column: usize) -> (Cow<'g, str>, Range<usize>)
     where
         't: 'g,
     {
         let text = match self.cells {
             Cells::Plain(cells) => {
-                let text = &self.grid.text[cells[column].clone()];
-                let inner = bare(text);
-                if inner.len() == text.len() {
-                    return (Cow::Borrowed(text), Spot { file: self.grid.file, span: cells[column].clone() });
-                }
-                Cow::Borrowed(inner)
+                let (text, span) = bare_at(self.grid.text, &cells[column]);
+                return (Cow::Borrowed(text), span);
             }
             Cells::Read(record, _) => match String::from_utf8_lossy(&record[column]) {
                 Cow::Borrowed(text) => Cow::Borrowed(text.trim()),
                 Cow::Owned(text) => Cow::Owned(text.trim().to_owned()),
             },
         };
-        (text, self.spot(column))
+        (text, self.span(column))
     }
 
     /// Where a cell stands; the first when there is none.
-    pub(super) fn spot(&self, column: usize) -> Spot {
-        let Grid { file, text, .. } = *self.grid;
+    pub(super) fn span(&self, column: usize) -> Range<usize> {
         match self.cells {
-            Cells::Plain(cells) => {
-                let span = cells.get(column).unwrap_or(&cells[0]).clone();
-                let cell = &text[span.clone()];
-                let inner = bare(cell).len();
-                let start =
-                    if inner == cell.len() { span.start } else { span.start + cell.len() - cell.trim_start().len() };
-                Spot { file, span: start..start + inner }
-            }
+            Cells::Plain(cells) => bare_at(self.grid.text, cells.get(column).unwrap_or(&cells[0])).1,
             Cells::Read(_, start) => self.grid.cell(start, column),
         }
     }
+}
+
+/// What stands there without the blanks around it, of which there are mostly none, and where.
+fn bare_at<'t>(text: &'t str, cell: &Range<usize>) -> (&'t str, Range<usize>) {
+    let whole = &text[cell.clone()];
+    let inner = bare(whole);
+    if inner.len() == whole.len() {
+        return (whole, cell.clone());
+    }
+    let start = cell.start + whole.len() - whole.trim_start().len();
+    (inner, start..start + inner.len())
 }
 
 impl Grid<'_> {
@@ -148,36 +143,43 @@ impl Grid<'_> {
     pub(super) fn each_line(&self, part: Range<usize>, see: impl FnMut(Line<'_, '_>) -> bool) -> usize {
         let text = &self.text[part.clone()];
         // Lines may also end in a carriage return alone, as they did long ago.
-        let old_ends = || text.matches('\r').count() > text.matches("\r\n").count();
-        let plain = !(text.contains('"') || text.contains('\r') && old_ends());
+        let old_ends = || match count(text, b'\r') {
+            0 => false,
+            returns => returns > text.matches("\r\n").count(),
+        };
+        let plain = count(text, b'"') == 0 && !old_ends();
         if plain { self.each_plain_line(part, see) } else { self.each_quoted_line(part, see) }
     }
 
     fn each_plain_line(&self, part: Range<usize>, mut see: impl FnMut(Line<'_, '_>) -> bool) -> usize {
         let mut cells: Vec<Range<usize>> = Vec::new();
         let (mut at, separator) = (part.start, self.separator as u8);
-        for whole in self.text[part].split_inclusive('\n') {
-            let line = whole.strip_suffix('\n').unwrap_or(whole);
-            let (start, line) = (at, line.strip_suffix('\r').unwrap_or(line));
-            at += whole.len();
-            if line.starts_with('#') || line.is_empty() {
+        let octets = &self.text.as_bytes()[..part.end];
+        while at < octets.len() {
+            cells.clear();
+            let (start, mut begin) = (at, at);
+            while let Some(octet) = octets.get(at).filter(|octet| **octet != b'\n') {
+                if *octet == separator {
+                    cells.push(begin..at);
+                    begin = at + 1;
+                }
+                at += 1;
+            }
+            let end = if at > begin && octets[at - 1] == b'\r' { at - 1 } else { at };
+            cells.push(begin..end);
+            at += 1;
+            if octets[start] == b'#' || self.is_blank(&cells) {
                 continue;
             }
-            cells.clear();
-            let mut begin = start;
-            for (end, octet) in (start..).zip(line.bytes()) {
-                if octet == separator {
-                    cells.push(begin..end);
-                    begin = end + 1;
-                }
-            }
-            cells.push(begin..start + line.len());
-            let blank = cells.iter().all(|cell| bare(&self.text[cell.clone()]).is_empty());
-            if !blank && !see(Line { grid: self, cells: Cells::Plain(&cells) }) {
+            if !see(Line { grid: self, cells: Cells::Plain(&cells) }) {
                 break;
             }
         }
-        at
+        at.min(part.end)
+    }
+
+    fn is_blank(&self, cells: &[Range<usize>]) -> bool {
+        cells.iter().all(|cell| bare(&self.text[cell.clone()]).is_empty())
     }
 
     fn each_quoted_line(&self, part: Range<usize>, mut see: impl FnMut(Line<'_, '_>) -> bool) -> usize {

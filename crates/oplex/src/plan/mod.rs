@@ -13,6 +13,7 @@ mod read;
 mod read_csv;
 mod read_fleets;
 mod reservation;
+mod rows;
 
 use std::net::Ipv4Addr;
 use std::sync::Arc;

@@ -6,9 +6,10 @@ use std::sync::Arc;
 use super::network::{Networks, net};
 use super::{Layer, Loaded, Network, Plan, Pool, Reservations, Sent, Subnet, Withheld};
 use crate::codebook::{Codebook, Definition};
-use crate::document::{Reader, Table};
+use crate::document::{Name, Node, Reader, Table};
 use crate::finding::{Example, FileId, Finding, Rule, Severity, Sources, Spot};
 use crate::layout::duration;
+use crate::parallel;
 
 /// An option that no codebook has.
 pub static UNKNOWN_OPTION: Rule = Rule {
@@ -79,6 +80,9 @@ const PLAN: [&str; 14] = [
     "check",
 ];
 const NETWORK: [&str; 8] = ["subnet", "pool", "exclude", "lease", "renew", "rebind", "send", "withhold"];
+
+/// More networks than a thread takes to start.
+const MANY: usize = 500;
 
 pub(super) fn plan(name: &str, text: &str, fetch: &mut dyn FnMut(&str) -> Result<String, String>) -> Loaded {
     let mut sources = Sources::default();
@@ -179,14 +183,7 @@ impl<'s> PlanReader<'s> {
         self.reader.only(table, &PLAN, "a plan");
         let title = self.reader.text(table, "title").map(|(title, _)| title.to_owned());
         let everyone = self.layer(table, "everyone".to_owned());
-        let mut networks = Vec::new();
-        let named = table.get("network").and_then(|node| self.reader.table(node, "network"));
-        for (name, node) in named.into_iter().flatten() {
-            let spot = self.reader.spot(name.span());
-            if let Some(inner) = self.reader.table(node, &format!("network.{}", name.get_ref())) {
-                networks.push(self.network(name.get_ref(), spot, inner));
-            }
-        }
+        let networks = self.networks(table);
         let known = Networks::new(&networks);
         let fleets = self.fleets(table, &known);
         let mut reservations = self.reservations(table, &known);
@@ -229,6 +226,41 @@ impl<'s> PlanReader<'s> {
         };
         self.reader.only(check, &["allow"], "check");
         self.reader.texts(check, "allow").into_iter().map(|(name, spot)| (name.to_owned(), spot)).collect()
+    }
+
+    /// The networks; of thousands each thread reads a share.
+    fn networks(&mut self, table: &Table<'s>) -> Vec<Network> {
+        let Some(named) = table.get("network").and_then(|node| self.reader.table(node, "network")) else {
+            return Vec::new();
+        };
+        let named: Vec<_> = named.iter().collect();
+        if named.len() < MANY {
+            return named.into_iter().filter_map(|(name, node)| self.one_network(name, node)).collect();
+        }
+        let threads = parallel::threads();
+        let shares: Vec<_> = named.chunks(named.len().div_ceil(threads)).collect();
+        let read = parallel::each(threads, &shares, |share| {
+            let mut other = self.fork();
+            let networks: Vec<_> = share.iter().filter_map(|(name, node)| other.one_network(name, node)).collect();
+            (networks, other.reader.findings)
+        });
+        let mut networks = Vec::with_capacity(named.len());
+        for (share, findings) in read {
+            networks.extend(share);
+            self.reader.findings.extend(findings);
+        }
+        networks
+    }
+
+    /// One that knows the same, and has found nothing yet.
+    fn fork(&self) -> Self {
+        Self { reader: self.reader.fork(), codebook: self.codebook.clone(), known: self.known.clone() }
+    }
+
+    fn one_network(&mut self, name: &Name<'s>, node: &Node<'s>) -> Option<Network> {
+        let spot = self.reader.spot(name.span());
+        let inner = self.reader.table(node, &format!("network.{}", name.get_ref()))?;
+        Some(self.network(name.get_ref(), spot, inner))
     }
 
     fn network(&mut self, name: &str, spot: Spot, table: &Table<'s>) -> Network {

@@ -3,14 +3,16 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::csv_lines::{Grid, Line, lines_in};
+use super::csv_lines::{Grid, Line, count};
 use super::fleet::mac;
 use super::read_fleets::client_id;
+use super::rows::Rows;
 use super::{ClientKey, Layer, Networks, PlanReader, Reservation, Sent};
 use crate::codebook::{Codebook, Definition};
 use crate::document::{MISSING_KEY, WRONG_KIND};
 use crate::finding::{FileId, Finding, Spot};
 use crate::layout::{Written, WrittenKind, address};
+use crate::parallel;
 
 /// What a column holds.
 enum Column {
@@ -26,9 +28,9 @@ enum Column {
 
 impl PlanReader<'_> {
     /// The reservations in a table: one a line, the columns named by the first.
-    pub(super) fn csv(&mut self, file: FileId, text: &str, networks: &Networks<'_>, all: &mut Vec<Reservation>) {
+    pub(super) fn csv(&mut self, file: FileId, text: &str, networks: &Networks<'_>, all: &mut Rows) {
         let bom = if text.starts_with('\u{feff}') { '\u{feff}'.len_utf8() } else { 0 };
-        let mut grid = Grid { file, text, separator: ',' };
+        let mut grid = Grid { text, separator: ',' };
         let heading = grid.record(bom);
         let first = text.get(heading..).and_then(|rest| rest.lines().next()).unwrap_or_default();
         if first.contains(';') && !first.contains(',') {
@@ -36,41 +38,36 @@ impl PlanReader<'_> {
         }
         let mut columns = None;
         let body = grid.each_line(bom..text.len(), |line| {
-            columns = Some(self.columns(&line));
+            columns = Some(self.columns(file, &line));
             false
         });
         let Some(columns) = columns else { return };
-        let sheet = Sheet { grid, columns, networks, codebook: &self.codebook };
-        for (mut rows, findings) in sheet.read(body) {
-            if all.is_empty() {
-                *all = rows;
-            } else {
-                // Exactly: doubling would take half as much again, for a moment.
-                all.reserve_exact(rows.len());
-                all.append(&mut rows);
-            }
+        let sheet = Sheet { file, grid, columns, networks, codebook: &self.codebook };
+        for (rows, findings) in sheet.read(body) {
+            all.add(rows);
             self.reader.findings.extend(findings);
         }
     }
 
-    fn columns(&mut self, line: &Line<'_, '_>) -> Vec<Column> {
+    fn columns(&mut self, file: FileId, line: &Line<'_, '_>) -> Vec<Column> {
         let mut columns = Vec::new();
         for at in 0..line.len() {
-            let (name, spot) = line.cell(at);
+            let (name, span) = line.cell(at);
             columns.push(match name.to_ascii_lowercase().as_str() {
                 "network" => Column::Network,
                 "mac" => Column::Mac,
                 "client-id" => Column::ClientId,
                 "address" => Column::Address,
                 "name" => Column::Name,
-                _ => match self.option(&name, "v4", &spot) {
+                _ => match self.option(&name, "v4", &Spot { file, span }) {
                     Some(definition) => Column::Option(definition),
                     None => Column::Unknown,
                 },
             });
         }
         if !columns.iter().any(|column| matches!(column, Column::Mac | Column::ClientId)) {
-            let finding = MISSING_KEY.finding("no column is called `mac` or `client-id`").at(line.spot(0));
+            let finding =
+                MISSING_KEY.finding("no column is called `mac` or `client-id`").at(Spot { file, span: line.span(0) });
             self.reader.findings.push(finding.instead("mac,address,name,network in the first line"));
         }
         columns
@@ -79,6 +76,7 @@ impl PlanReader<'_> {
 
 /// A table, and what its lines are read against.
 struct Sheet<'s> {
+    file: FileId,
     grid: Grid<'s>,
     columns: Vec<Column>,
     networks: &'s Networks<'s>,
@@ -93,10 +91,8 @@ impl Sheet<'_> {
     fn read(&self, body: usize) -> Vec<(Vec<Reservation>, Vec<Finding>)> {
         let text = self.grid.text;
         // A cell with quotes may go over several lines, so nobody can say where one begins without reading what is before.
-        let apart = text.len() > LARGE && !text.contains('"');
-        // How many there are is asked of the system, which takes longer than to read a small table.
-        let threads =
-            if apart { std::thread::available_parallelism().map_or(1, |threads| threads.get().min(8)) } else { 1 };
+        let apart = text.len() > LARGE && count(text, b'"') == 0;
+        let threads = if apart { parallel::threads() } else { 1 };
         let mut ends: Vec<usize> = (1..threads).map(|part| body + (text.len() - body) / threads * part).collect();
         for end in &mut ends {
             *end += text.as_bytes()[*end..].iter().position(|octet| *octet == b'\n').map_or(0, |newline| newline + 1);
@@ -104,30 +100,25 @@ impl Sheet<'_> {
         ends.push(text.len());
         let starts = std::iter::once(body).chain(ends.iter().copied());
         let parts: Vec<Range<usize>> = starts.zip(&ends).map(|(start, end)| start..*end).collect();
-        std::thread::scope(|scope| {
-            let (first, others) = (parts[0].clone(), &parts[1..]);
-            let others: Vec<_> = others.iter().map(|part| scope.spawn(|| self.part(part.clone()))).collect();
-            let mut read = vec![self.part(first)];
-            read.extend(others.into_iter().map(|part| match part.join() {
-                Ok(part) => part,
-                Err(panic) => std::panic::resume_unwind(panic),
-            }));
-            read
-        })
+        parallel::each(threads, &parts, |part| self.part(part.clone()))
     }
 
     fn part(&self, part: Range<usize>) -> (Vec<Reservation>, Vec<Finding>) {
         let (mut rows, mut findings) = (Vec::new(), Vec::new());
-        rows.reserve_exact(lines_in(&self.grid.text[part.clone()]));
+        rows.reserve_exact(count(&self.grid.text[part.clone()], b'\n') + 1);
         let mut last = 0;
         self.grid.each_line(part, |line| {
             match self.line(&line, &mut last, &mut findings) {
                 Ok(row) => rows.push(row),
-                Err((spot, message)) => findings.push(WRONG_KIND.finding(message).at(spot)),
+                Err((span, message)) => findings.push(WRONG_KIND.finding(message).at(self.spot(span))),
             }
             true
         });
         (rows, findings)
+    }
+
+    fn spot(&self, span: Range<usize>) -> Spot {
+        Spot { file: self.file, span }
     }
 
     /// What a line reserves. `last` is the network of the line before: mostly it is the same.
@@ -136,16 +127,16 @@ impl Sheet<'_> {
         line: &Line<'_, '_>,
         last: &mut usize,
         findings: &mut Vec<Finding>,
-    ) -> Result<Reservation, (Spot, String)> {
+    ) -> Result<Reservation, (Range<usize>, String)> {
         let columns = &self.columns;
         if line.len() > columns.len() {
             let message = format!("{} cells, and the first line has {} columns", line.len(), columns.len());
-            findings.push(WRONG_KIND.finding(message).at(line.spot(columns.len())));
+            findings.push(WRONG_KIND.finding(message).at(self.spot(line.span(columns.len()))));
         }
         let (mut network, mut client, mut given, mut name) = (None, None, None, None);
         let mut sends: Vec<Sent> = Vec::new();
         for (at, column) in columns.iter().enumerate().take(line.len()) {
-            let (text, spot) = line.cell(at);
+            let (text, span) = line.cell(at);
             if text.is_empty() {
                 continue;
             }
@@ -157,31 +148,31 @@ impl Sheet<'_> {
                     }
                     None => Err(format!("no network is called `{text}`")),
                 },
-                Column::Mac => mac(&text).map(|mac| client = Some((ClientKey::Mac(mac), spot.clone()))),
+                Column::Mac => mac(&text).map(|mac| client = Some((ClientKey::Mac(mac), span.clone()))),
                 // Of both, the hardware address counts only where there is no identifier (RFC 2131, section 4.2).
-                Column::ClientId => client_id(&text).map(|id| client = Some((ClientKey::ClientId(id), spot.clone()))),
-                Column::Address => address(&text).map(|address| given = Some((address, spot.clone()))),
+                Column::ClientId => client_id(&text).map(|id| client = Some((ClientKey::ClientId(id), span.clone()))),
+                Column::Address => address(&text).map(|address| given = Some((address, span.clone()))),
                 Column::Name => {
-                    name = Some((text, spot));
+                    name = Some((text, span));
                     continue;
                 }
                 Column::Option(definition) => {
-                    sends.push(self.sent(definition, &text, spot));
+                    sends.push(self.sent(definition, &text, self.spot(span)));
                     continue;
                 }
                 Column::Unknown => continue,
             };
-            outcome.map_err(|why| (spot, why))?;
+            outcome.map_err(|why| (span, why))?;
         }
-        let nothing = |message: &str| (line.spot(0), message.to_owned());
+        let nothing = |message: &str| (line.span(0), message.to_owned());
         let client = client.ok_or_else(|| nothing("this line names no client: neither `mac` nor `client-id`"));
-        let (client, client_spot) = client?;
+        let (client, client_at) = client?;
         // Without a network the address tells.
         let network = network.or_else(|| self.networks.holding(given.as_ref().map(|(address, _)| *address)?));
         let network = network.ok_or_else(|| nothing("this line names no network, and its address lies in none"))?;
-        let name = name.as_ref().map(|(name, spot)| (&**name, spot.clone()));
+        let name = name.as_ref().map(|(name, span)| (&**name, span.clone()));
         let layer = (!sends.is_empty()).then(|| Layer { sends, ..Layer::default() });
-        Ok(Reservation::new(network, client, client_spot).with(given, name, layer))
+        Ok(Reservation::new(network, client, self.spot(client_at)).with(given, name, layer))
     }
 
     fn sent(&self, definition: &Arc<Definition>, text: &str, spot: Spot) -> Sent {

@@ -1,6 +1,7 @@
 //! Reading fleets, reservations and expectations from a plan's tables.
 
 use super::fleet::mac;
+use super::rows::Rows;
 use super::{ClientKey, Expect, Fact, Fleet, FleetOn, Layer, Match, Networks, Pattern, PlanReader, Pool, Reservation};
 use crate::document::{Node, Table, kind};
 use crate::finding::Spot;
@@ -158,7 +159,7 @@ impl<'s> PlanReader<'s> {
         codes
     }
 
-    pub(super) fn reservations(&mut self, table: &Table<'s>, networks: &Networks<'_>) -> Vec<Reservation> {
+    pub(super) fn reservations(&mut self, table: &Table<'s>, networks: &Networks<'_>) -> Rows {
         let mut reservations = Vec::new();
         for (table, span) in self.reader.tables(table, "reservation") {
             self.reader.only(table, &RESERVATION, "a reservation");
@@ -170,11 +171,14 @@ impl<'s> PlanReader<'s> {
             let Some(network) = self.network_named(&name, &spot, networks) else { continue };
             let Some((client, client_spot)) = self.client_key(table, &span) else { continue };
             let address = self.reader.parsed(table, "address", crate::layout::address);
-            let name = self.reader.text(table, "name");
+            let address = address.map(|(address, spot)| (address, spot.span));
+            let name = self.reader.text(table, "name").map(|(name, spot)| (name, spot.span));
             let layer = Some(self.layer(table, String::new())).filter(|layer| !layer.is_empty());
             reservations.push(Reservation::new(network, client, client_spot).with(address, name, layer));
         }
-        reservations
+        let mut rows = Rows::default();
+        rows.add(reservations);
+        rows
     }
 
     fn client_key(&mut self, table: &Table<'s>, span: &std::ops::Range<usize>) -> Option<(ClientKey, Spot)> {

@@ -9,6 +9,7 @@ use std::ops::Range;
 use smol_str::SmolStr;
 
 use super::Layer;
+use super::rows::Rows;
 use crate::finding::{FileId, Spot};
 
 /// What a single client gets.
@@ -59,8 +60,8 @@ impl Reservation {
     /// Gives it an address, a name, and what only this client is told.
     pub(super) fn with(
         self,
-        address: Option<(Ipv4Addr, Spot)>,
-        name: Option<(&str, Spot)>,
+        address: Option<(Ipv4Addr, Range<usize>)>,
+        name: Option<(&str, Range<usize>)>,
         layer: Option<Layer>,
     ) -> Self {
         let called =
@@ -69,9 +70,9 @@ impl Reservation {
         let layer = layer.map(named);
         Self {
             address: address.as_ref().map(|(address, _)| *address),
-            address_at: address.map(|(_, spot)| spot.span.into()).unwrap_or_default(),
+            address_at: address.map(|(_, span)| span.into()).unwrap_or_default(),
             name: name.as_ref().map(|(name, _)| (*name).into()),
-            name_at: name.map(|(_, spot)| spot.span.into()).unwrap_or_default(),
+            name_at: name.map(|(_, span)| span.into()).unwrap_or_default(),
             layer,
             ..self
         }
@@ -150,20 +151,48 @@ impl std::fmt::Display for ClientKey {
     }
 }
 
+/// Where the clients of this number begin among those of one network, which are in the order of their numbers.
+///
+/// Devices bought together have neighbouring addresses, so the place where even steps would put it is mostly near: of
+/// thousands of networks each look costs a wait for memory.
+fn first_at(clients: &[(u32, u64, u32)], short: u64) -> usize {
+    let (Some((_, first, _)), Some((_, last, _))) = (clients.first(), clients.last()) else { return 0 };
+    if short <= *first || short > *last {
+        return if short <= *first { 0 } else { clients.len() };
+    }
+    let steps = u128::from(short - first) * (clients.len() - 1) as u128;
+    let (mut low, mut high) = (0, clients.len());
+    let (mut probe, mut stride) = ((steps / u128::from(last - first)) as usize, 1);
+    // From the guess outwards in steps that double, until it lies between two looks.
+    loop {
+        if clients[probe].1 < short {
+            low = probe + 1;
+            probe = probe.saturating_add(stride);
+        } else {
+            high = probe;
+            probe = probe.wrapping_sub(stride);
+        }
+        if !(low..high).contains(&probe) {
+            return low + clients[low..high].partition_point(|(_, known, _)| *known < short);
+        }
+        stride *= 2;
+    }
+}
+
 /// All reservations of a plan, in the order written, found by client and by address without a scan.
 ///
 /// The indexes are sorted, not hashed: tables mostly come in order already, and then cost next to nothing to sort.
 #[derive(Debug, Clone, Default)]
 pub struct Reservations {
-    rows: Vec<Reservation>,
+    rows: Rows,
     /// The ones that are told something of their own.
     telling: Vec<u32>,
     /// By network and client, those of one in the order written.
     by_client: Vec<(u32, u64, u32)>,
     /// Where each network begins in that.
     networks: Vec<u32>,
-    /// By address, those of one in the order written.
-    by_address: Vec<(Ipv4Addr, u32)>,
+    /// By address, those of one in the order written; each with its network.
+    by_address: Vec<(Ipv4Addr, u32, u32)>,
     /// For each network where its addresses lie.
     reach: Vec<Reach>,
 }
@@ -177,11 +206,11 @@ struct Reach {
     places: Range<u32>,
 }
 
-impl std::ops::Deref for Reservations {
-    type Target = [Reservation];
+impl std::ops::Index<usize> for Reservations {
+    type Output = Reservation;
 
-    fn deref(&self) -> &[Reservation] {
-        &self.rows
+    fn index(&self, at: usize) -> &Reservation {
+        self.rows.get(at).expect("a place of a reservation")
     }
 }
 
@@ -189,26 +218,32 @@ impl std::ops::Deref for Reservations {
 const MANY: usize = 50_000;
 
 impl Reservations {
-    pub(super) fn new(rows: Vec<Reservation>) -> Self {
+    pub(super) fn new(rows: Rows) -> Self {
         let numbered = || rows.iter().zip(0u32..);
         let addresses = || {
             let mut by_address = Vec::with_capacity(rows.iter().filter(|row| row.address.is_some()).count());
-            by_address.extend(numbered().filter_map(|(row, at)| Some((row.address?, at))));
+            by_address.extend(numbered().filter_map(|(row, at)| Some((row.address?, at, row.network))));
             by_address.sort_unstable();
             by_address
         };
         let clients = || {
-            let mut by_client: Vec<_> = numbered().map(|(row, at)| (row.network, row.client.short(), at)).collect();
+            let (mut by_client, mut telling) = (Vec::with_capacity(rows.len()), Vec::new());
+            for (row, at) in numbered() {
+                by_client.push((row.network, row.client.short(), at));
+                if row.layer.is_some() {
+                    telling.push(at);
+                }
+            }
             by_client.sort_unstable();
-            by_client
+            (by_client, telling)
         };
-        let (by_client, by_address) = if rows.len() < MANY {
+        let ((by_client, telling), by_address) = if rows.len() < MANY {
             (clients(), addresses())
         } else {
             std::thread::scope(|scope| {
                 let beside = scope.spawn(addresses);
-                let by_client = clients();
-                (by_client, beside.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)))
+                let of_clients = clients();
+                (of_clients, beside.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)))
             })
         };
         let mut networks = vec![0];
@@ -217,11 +252,10 @@ impl Reservations {
             networks.resize(of_one[0].0 as usize + 1, begin);
             networks.push(begin + of_one.len() as u32);
         }
-        let telling = numbered().filter(|(row, _)| row.layer.is_some()).map(|(_, at)| at).collect();
         let nowhere = Reach { first: Ipv4Addr::BROADCAST, last: Ipv4Addr::UNSPECIFIED, places: 0..0 };
         let mut reach = vec![nowhere; networks.len()];
-        for ((address, at), place) in by_address.iter().zip(0..) {
-            let Reach { first, last, places } = &mut reach[rows[*at as usize].network()];
+        for ((address, _, network), place) in by_address.iter().zip(0..) {
+            let Reach { first, last, places } = &mut reach[*network as usize];
             // The addresses come in order.
             *places = if places.start == places.end { place..place + 1 } else { places.start..place + 1 };
             (*first, *last) = ((*first).min(*address), *address);
@@ -235,7 +269,24 @@ impl Reservations {
     }
 
     fn row(&self, at: u32) -> &Reservation {
-        &self.rows[at as usize]
+        &self[at as usize]
+    }
+
+    /// How many there are.
+    #[must_use]
+    pub fn len(&self) -> usize {
+        self.rows.len()
+    }
+
+    /// Whether there is none.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.len() == 0
+    }
+
+    /// All of them, in the order written.
+    pub fn iter(&self) -> impl Iterator<Item = &Reservation> + Clone {
+        self.rows.iter()
     }
 
     /// The reservation of a client on a network; of two the first counts, and a rule speaks of the other.
@@ -244,7 +295,7 @@ impl Reservations {
         let (from, to) = (*self.networks.get(network)?, *self.networks.get(network + 1)?);
         let here = &self.by_client[from as usize..to as usize];
         let short = client.short();
-        let begin = here.partition_point(|(_, known, _)| *known < short);
+        let begin = first_at(here, short);
         let near = here[begin..].iter().take_while(|(_, known, _)| *known == short);
         near.map(|(.., at)| self.row(*at)).find(|row| row.client == *client)
     }
@@ -252,7 +303,7 @@ impl Reservations {
     /// The first reservation of an address, on any network.
     #[must_use]
     pub fn at(&self, address: Ipv4Addr) -> Option<&Reservation> {
-        self.all_at(address, &self.by_address).next()
+        all_at(address, &self.by_address).next().map(|(_, at, _)| self.row(*at))
     }
 
     /// Whether a reservation on this network has the address.
@@ -261,14 +312,8 @@ impl Reservations {
         let reach = self.reach.get(network).filter(|reach| reach.first <= address && address <= reach.last);
         reach.is_some_and(|Reach { places, .. }| {
             let near = &self.by_address[places.start as usize..places.end as usize];
-            self.all_at(address, near).any(|row| row.network() == network)
+            all_at(address, near).any(|(_, _, of)| *of as usize == network)
         })
-    }
-
-    fn all_at<'a>(&'a self, address: Ipv4Addr, among: &'a [(Ipv4Addr, u32)]) -> impl Iterator<Item = &'a Reservation> {
-        let begin = among.partition_point(|(known, _)| *known < address);
-        let same = among[begin..].iter().take_while(move |(known, _)| *known == address);
-        same.map(|(_, at)| self.row(*at))
     }
 
     /// The reservations on a network.
@@ -316,10 +361,15 @@ impl Reservations {
 
     /// Each reservation whose address another has already, with the first of these.
     pub fn of_one_address(&self) -> impl Iterator<Item = (&Reservation, &Reservation)> {
-        let same = self.by_address.chunk_by(|(one, _), (next, _)| one == next);
+        let same = self.by_address.chunk_by(|(one, ..), (next, ..)| one == next);
         same.flat_map(|same| {
             let (first, later) = same.split_first().unwrap_or((&same[0], &[]));
-            later.iter().map(|(_, at)| (self.row(*at), self.row(first.1)))
+            later.iter().map(|(_, at, _)| (self.row(*at), self.row(first.1)))
         })
     }
+}
+
+fn all_at(address: Ipv4Addr, among: &[(Ipv4Addr, u32, u32)]) -> impl Iterator<Item = &(Ipv4Addr, u32, u32)> {
+    let begin = among.partition_point(|(known, ..)| *known < address);
+    among[begin..].iter().take_while(move |(known, ..)| *known == address)
 }

@@ -101,13 +101,18 @@ fn many_networks_are_looked_at_one_by_one() {
     let plan = networks(700);
     let plan = plan.replace("reservations = \"r.csv\"\n", "");
     let plan = plan.replace("send.v4 = { router = \"10.2.10.1\" }", "send.v4 = { netbios-name-srv = \"10.255.0.64\" }");
+    let plan = ["3", "699"]
+        .iter()
+        .fold(plan, |plan, at| plan.replace(&format!("[network.n{at}]\n"), &format!("[network.n{at}]\nleese = 1\n")));
     let found = check::plan(&read(&plan, ""));
     let said: Vec<(&str, &str)> = found.iter().map(|finding| (finding.rule.name, finding.message.as_str())).collect();
     assert_eq!(
         said,
         [
+            ("unknown-key", "`leese` means nothing in a network"),
             ("no-router", "devices on n522 are told no router"),
             ("netbios-without-node-type", "n522: name servers, and no node type"),
+            ("unknown-key", "`leese` means nothing in a network"),
         ]
     );
 }
@@ -116,14 +121,14 @@ proptest! {
     /// The indexes against looking at every row.
     #[test]
     fn reservations_are_found_as_by_looking_at_all(
-        rows in prop::collection::vec((0usize..3, 0u8..6, prop::option::of(0u8..8), prop::option::of(0u8..4), any::<bool>()), 0..24),
+        rows in prop::collection::vec((0usize..3, 0u8..16, prop::option::of(0u8..8), prop::option::of(0u8..4), any::<bool>()), 0..60),
     ) {
         let plan = "[network.a]\nsubnet = \"10.64.0.0/24\"\n[network.b]\nsubnet = \"10.64.1.0/24\"\n[network.c]\nsubnet = \"10.64.2.0/24\"\n";
         let plan = format!("reservations = \"r.csv\"\n{plan}");
         let mut csv = "network,mac,client-id,address,name\n".to_owned();
         for (network, client, host, name, by_id) in &rows {
             let network_name = ["a", "b", "c"][*network];
-            let client = if *by_id { format!(",0{client}") } else { format!("02:00:5e:00:53:0{client},") };
+            let client = if *by_id { format!(",{client:02x}") } else { format!("02:00:5e:00:53:{:02x},", client * client) };
             let host = host.map(|host| format!("10.64.{}.{}", host & 1, host + 10)).unwrap_or_default();
             csv += &format!("{network_name},{client},{host},{}\n", name.map(|name| format!("name{name}")).unwrap_or_default());
         }
@@ -132,8 +137,8 @@ proptest! {
         let all = &loaded.plan.as_ref().unwrap().reservations;
         assert_eq!(all.len(), rows.len());
         for network in 0..4 {
-            for client in 0..7u8 {
-                for key in [ClientKey::Mac([2, 0, 0x5e, 0, 0x53, client]), ClientKey::ClientId([client].into())] {
+            for client in 0..16u8 {
+                for key in [ClientKey::Mac([2, 0, 0x5e, 0, 0x53, client * client]), ClientKey::ClientId([client].into())] {
                     let slow = all.iter().find(|row| row.network() == network && *row.client() == key);
                     assert_eq!(all.of(network, &key).map(|row| row.client_spot()), slow.map(|row| row.client_spot()));
                 }
