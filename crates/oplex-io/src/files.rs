@@ -103,6 +103,14 @@ pub fn specimen_v6(path: &Path) -> Result<Specimen, FileError> {
     Ok(Specimen::read_v6(&path.display().to_string(), &text(path)?, &mut |book| beside(path, book)))
 }
 
+/// Reads a router advertisement that was written down, as [`specimen`] does.
+///
+/// # Errors
+/// A file that cannot be read as text.
+pub fn specimen_ra(path: &Path) -> Result<Specimen, FileError> {
+    Ok(Specimen::read_ra(&path.display().to_string(), &text(path)?, &mut |book| beside(path, book)))
+}
+
 fn beside(path: &Path, book: &str) -> Result<String, String> {
     text(&path.parent().unwrap_or(Path::new("")).join(book)).map_err(|error| error.why)
 }

@@ -135,6 +135,14 @@ impl<'s> Reader<'s> {
         table
     }
 
+    /// A table, or the tables of a list of tables.
+    pub(crate) fn table_or_tables<'d>(&mut self, node: &'d Node<'s>, what: &str) -> Option<Vec<&'d Table<'s>>> {
+        match node.get_ref().as_array() {
+            Some(items) => Some(items.iter().filter_map(|item| self.table(item, what)).collect()),
+            None => self.table(node, what).map(|table| vec![table]),
+        }
+    }
+
     /// The text under a key.
     pub(crate) fn text<'d>(&mut self, table: &'d Table<'s>, key: &str) -> Option<(&'d str, Spot)> {
         let node = table.get(key)?;

@@ -9,6 +9,7 @@ use oplex::layout::{Fault, Layout, Value};
 use oplex::octets::hex;
 use serde::Serialize;
 
+use super::message::Family;
 use super::{argument, codebook, message, option};
 use crate::args::{Decode, Format};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
@@ -22,13 +23,9 @@ const LARGEST: usize = 65_535;
 pub(super) fn run(args: &Decode, out: &mut dyn Write) -> Outcome {
     let codebook = codebook(&args.books)?;
     if let (None, Some((family, rest))) = (&args.layout, args.given.split_first())
-        && matches!(&**family, "v4" | "v6")
+        && let Some(family) = Family::named(family)
     {
-        return if family == "v4" {
-            message::decode(args, &codebook, rest, out)
-        } else {
-            message::decode_v6(args, &codebook, rest, out)
-        };
+        return message::decode(family, args, &codebook, rest, out);
     }
     if args.request.is_some() {
         return because("--request goes with a whole message: oplex decode v4 OCTETS --request OCTETS");

@@ -9,6 +9,7 @@ use oplex::layout::{Misfit, Written};
 use oplex::octets::hex;
 use serde::Serialize;
 
+use super::message::Family;
 use super::{argument, codebook, message, option};
 use crate::args::{Encode, Format, OctetForm};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
@@ -16,8 +17,8 @@ use crate::render::json::{self, FindingForm};
 use crate::render::{clean, findings};
 
 pub(super) fn run(args: &Encode, out: &mut dyn Write) -> Outcome {
-    if matches!(&*args.option, "v4" | "v6") {
-        return message::encode(args, out);
+    if let Some(family) = Family::named(&args.option) {
+        return message::encode(family, args, out);
     }
     let codebook = codebook(&args.books)?;
     let definition = option(&codebook, &args.option)?;

@@ -106,12 +106,14 @@ fn names(node: &Node, named: &mut Vec<String>) {
         },
         Node::Bits(fields) => fields.iter().filter_map(|field| field.of.as_ref()).for_each(|of| add(of)),
         Node::Record(fields) => fields.iter().for_each(|field| names(&field.node, named)),
-        Node::Repeat(inner, _) | Node::Optional(inner) | Node::Sized(_, inner) => names(inner, named),
+        Node::Repeat(inner, _) | Node::Optional(inner) | Node::Sized(_, inner) | Node::Padded(_, inner) => {
+            names(inner, named);
+        }
         Node::Choice(choice) => {
             let arms = choice.arms.iter().map(|(_, node)| node).chain(choice.otherwise.as_deref());
             arms.for_each(|node| names(node, named));
         }
-        Node::Atom(_) | Node::Options(_) | Node::Pairs(_) => {}
+        Node::Atom(_) | Node::Zeros(_) | Node::Options(_) | Node::Pairs(_) => {}
     }
 }
 

@@ -65,9 +65,11 @@ fn whole(out: &mut dyn Write, rule: &Rule) -> std::io::Result<()> {
 
 fn example(rule: &Rule) -> String {
     match rule.example {
-        Example::Plan(text) | Example::Codebook(text) | Example::Message(text) | Example::MessageV6(text) => {
-            text.to_owned()
-        }
+        Example::Plan(text)
+        | Example::Codebook(text)
+        | Example::Message(text)
+        | Example::MessageV6(text)
+        | Example::Advertisement(text) => text.to_owned(),
         Example::Exchange(request, reply) => format!("{request}\n# and the answer:\n{reply}"),
         Example::PlanAndCodebook(plan, book) => format!("{plan}\n# and in the codebook:\n{book}"),
         Example::Payload(option, octets) => format!("oplex decode {option} {octets}"),

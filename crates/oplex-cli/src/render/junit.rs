@@ -48,7 +48,7 @@ pub(crate) fn write(out: &mut dyn Write, file: &str, loaded: &Loaded, found: &[F
 fn rules<'f>(loaded: &Loaded, found: &'f [Finding]) -> Vec<Test<'f>> {
     let about_files = |rule: &&Rule| match rule.example {
         Example::Codebook(_) => true,
-        Example::Message(_) | Example::MessageV6(_) | Example::Exchange(..) => false,
+        Example::Message(_) | Example::MessageV6(_) | Example::Advertisement(_) | Example::Exchange(..) => false,
         _ => !loaded.is_codebook,
     };
     let own = |rule: &&Rule| rule.name != EXPECTED;

@@ -1,5 +1,6 @@
 //! How results look: text for people, JSON for programs.
 
+pub(crate) mod advertisement;
 pub(crate) mod budget;
 pub(crate) mod clean;
 pub(crate) mod findings;

@@ -293,9 +293,9 @@ fn decode_speaks_of_what_reads_well_and_is_wrong_all_the_same() {
 
 #[test]
 fn lookup_counts_what_it_knows() {
-    oplex(&["lookup", "--count"]).assert().code(0).stdout_eq("406 options, 65 sub-options\n");
+    oplex(&["lookup", "--count"]).assert().code(0).stdout_eq("418 options, 65 sub-options\n");
     oplex(&["lookup", "--count", "--format", "json"]).assert().code(0).stdout_eq(str![[r#"
-{"options":406,"sub_options":65}
+{"options":418,"sub_options":65}
 
 "#]]);
     oplex(&["lookup", "tern", "--codebook", "demo/codebooks/tern-intercoms.toml"])
@@ -713,4 +713,35 @@ One address in an identity association, with its lifetimes.
         .code(0)
         .stdout_eq("0017001020010db8006400000000000000000053\n");
     oplex(&["decode", "v6:23", "20010db80064"]).assert().code(1).stdout_eq(file!["snapshots/decode-v6-option.txt"]);
+}
+
+/// A router's announcement, with its IPv6 header and without.
+#[test]
+fn router_advertisements_are_written_and_read() {
+    let hex = oplex(&["encode", "ra", "demo/messages/visitor-advertisement.toml"]).assert().code(0);
+    let hex = String::from_utf8(hex.get_output().stdout.clone()).unwrap();
+    oplex(&["decode", "ra", hex.trim()]).assert().code(0).stdout_eq(file!["snapshots/decode-ra.txt"]);
+    oplex(&["decode", "ra", &hex[80..].trim(), "--format", "json"])
+        .assert()
+        .code(0)
+        .stdout_eq(file!["snapshots/decode-ra.json"]);
+    oplex(&[
+        "decode",
+        "ra",
+        "8600 0000 40c8 0000 00000000 00000000",
+        "1903 0000 00000000 20010db8000000000000000000000053",
+        "0500",
+    ])
+    .assert()
+    .code(1)
+    .stdout_eq(file!["snapshots/decode-ra-broken.txt"]);
+    for (args, why) in [
+        (&["decode", "ra", "8600"][..], "these 2 octets are no router advertisement: its header alone has 16"),
+        (&["decode", "ra"], "octets are missing: oplex decode ra OCTETS"),
+        (&["decode", "ra", "8700000000000000"], "these octets begin with 87, so they are no router advertisement"),
+    ] {
+        let run = oplex(args).assert().code(2);
+        let err = String::from_utf8_lossy(&run.get_output().stderr).into_owned();
+        assert!(err.starts_with(&format!("oplex: {why}")), "{err}");
+    }
 }

@@ -10,6 +10,7 @@
 //! assert!(findings.iter().any(|finding| finding.rule.name == "subnet-host-bits-set"));
 //! ```
 
+mod advertisements;
 mod containers;
 mod expectations;
 mod fleets;
@@ -36,9 +37,10 @@ use crate::codebook::{Codebook, Definition};
 use crate::finding::{Finding, Rule};
 use crate::layout::{Topic, Value};
 use crate::packet::v4::Message;
-use crate::packet::v6;
+use crate::packet::{ra, v6};
 use crate::parallel;
 use crate::plan::{Fleet, Loaded, Network, Plan, Sent};
+use advertisements::Seen as SeenRa;
 use messages::Seen;
 use messages_v6::Seen as SeenV6;
 
@@ -66,6 +68,8 @@ enum Find {
     Message(fn(&Seen<'_>, &mut Vec<Finding>)),
     /// It looks at a whole message of DHCPv6, without the ones that it carries.
     MessageV6(fn(&SeenV6<'_>, &mut Vec<Finding>)),
+    /// It looks at a whole router advertisement or solicitation.
+    Advertisement(fn(&SeenRa<'_>, &mut Vec<Finding>)),
     /// It looks at a request and its answer.
     Exchange(fn(&Seen<'_>, &Seen<'_>, &mut Vec<Finding>)),
 }
@@ -77,28 +81,25 @@ struct OneValue<'v> {
 }
 
 impl OneValue<'_> {
-    /// Whether it is this option, or the one that is the same thing in DHCPv6.
+    /// Whether it is this option, or one that is the same thing in DHCPv6 or in advertisements.
     fn is(&self, id: &str) -> bool {
-        self.definition.has_id(id) || twin(id).is_some_and(|twin| self.definition.has_id(twin))
+        self.definition.has_id(id) || TWINS.iter().any(|(v4, twin)| *v4 == id && self.definition.has_id(twin))
     }
 }
 
-/// Options of DHCPv4 with a value of the same form and meaning in DHCPv6, and where that has it.
-const TWINS: [(&str, &str); 9] = [
+/// Options with a value of the same form and meaning as one of DHCPv4's.
+const TWINS: [(&str, &str); 10] = [
     ("v4:90", "v6:11"),
     ("v4:99", "v6:36"),
     ("v4:100", "v6:41"),
     ("v4:101", "v6:42"),
     ("v4:114", "v6:103"),
+    ("v4:114", "ra:37"),
     ("v4:143", "v6:136"),
     ("v4:159", "v6:93"),
     ("v4:161", "v6:112"),
     ("v4:221", "v6:68"),
 ];
-
-fn twin(id: &str) -> Option<&'static str> {
-    TWINS.iter().find(|(v4, _)| *v4 == id).map(|(_, v6)| *v6)
-}
 
 /// Who is told something.
 struct Whom<'p> {
@@ -146,7 +147,12 @@ static CHECKS: [&[&Check]; 14] = [
 ];
 
 fn checks() -> impl Iterator<Item = &'static Check> {
-    CHECKS.iter().chain(&messages::CHECKS).chain(&messages_v6::CHECKS).flat_map(|family| family.iter().copied())
+    CHECKS
+        .iter()
+        .chain(&messages::CHECKS)
+        .chain(&messages_v6::CHECKS)
+        .chain(&advertisements::CHECKS)
+        .flat_map(|family| family.iter().copied())
 }
 
 /// Every rule there is, in the order of their names.
@@ -279,6 +285,13 @@ pub fn message(codebook: &Codebook, message: Message<'_>) -> Vec<Finding> {
 #[must_use]
 pub fn message_v6(codebook: &Codebook, message: v6::Message<'_>) -> Vec<Finding> {
     messages_v6::message(codebook, message)
+}
+
+/// Everything the rules find in a router advertisement or solicitation, in the order of its octets, which the findings count
+/// from its start, or from that of the IPv6 header it was read with.
+#[must_use]
+pub fn advertisement(codebook: &Codebook, message: ra::Message<'_>) -> Vec<Finding> {
+    advertisements::message(codebook, message)
 }
 
 /// What the rules find in an answer only when they see what it answers; the octets are the answer's.

@@ -87,6 +87,8 @@ pub enum Sender {
     Both,
     /// Relay agents.
     Relay,
+    /// Routers, to the hosts on their links.
+    Router,
     /// Nobody: the code has no meaning.
     Nobody,
 }
@@ -98,6 +100,7 @@ impl fmt::Display for Sender {
             Self::Client => "clients",
             Self::Both => "clients and servers",
             Self::Relay => "relay agents",
+            Self::Router => "routers",
             Self::Nobody => "nobody",
         })
     }
@@ -134,11 +137,12 @@ pub(super) const STATUSES: [(&str, Status); 7] = [
 ];
 
 /// The words of a sender in codebook files.
-pub(super) const SENDERS: [(&str, Sender); 5] = [
+pub(super) const SENDERS: [(&str, Sender); 6] = [
     ("server", Sender::Server),
     ("client", Sender::Client),
     ("both", Sender::Both),
     ("relay", Sender::Relay),
+    ("router", Sender::Router),
     ("nobody", Sender::Nobody),
 ];
 
@@ -165,7 +169,7 @@ impl Definition {
     /// Whether it is out of one of the codebooks that come with Oplex.
     #[must_use]
     pub fn is_standard(&self) -> bool {
-        matches!(self.book(), "v4" | "v6")
+        matches!(self.book(), "v4" | "v6" | "ra")
     }
 
     /// Whether it stands among DHCPv4's own options.
@@ -178,6 +182,12 @@ impl Definition {
     #[must_use]
     pub fn is_v6(&self) -> bool {
         &*self.prefix == "v6:"
+    }
+
+    /// Whether it is one of the options of router advertisements.
+    #[must_use]
+    pub fn is_ra(&self) -> bool {
+        &*self.prefix == "ra:"
     }
 
     /// Whether it can travel in messages of DHCPv4: by itself, or in an option that carries it.

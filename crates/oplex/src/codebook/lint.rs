@@ -245,8 +245,10 @@ fn depends_on_field(node: &Node) -> bool {
     match node {
         Node::Choice(_) => true,
         Node::Record(fields) => fields.iter().any(|field| depends_on_field(&field.node)),
-        Node::Repeat(inner, _) | Node::Optional(inner) | Node::Sized(_, inner) => depends_on_field(inner),
-        Node::Atom(_) | Node::Options(_) | Node::Pairs(_) | Node::Bits(_) => false,
+        Node::Repeat(inner, _) | Node::Optional(inner) | Node::Sized(_, inner) | Node::Padded(_, inner) => {
+            depends_on_field(inner)
+        }
+        Node::Atom(_) | Node::Zeros(_) | Node::Options(_) | Node::Pairs(_) | Node::Bits(_) => false,
     }
 }
 

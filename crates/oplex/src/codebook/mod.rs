@@ -167,6 +167,12 @@ impl Codebook {
         there.or_else(|| self.space_named("v6"))?.get(code).map(|definition| &**definition)
     }
 
+    /// The option of this code among those of router advertisements.
+    #[must_use]
+    pub fn ra(&self, code: u8) -> Option<&Definition> {
+        self.space_named("ra")?.get(code.into()).map(|definition| &**definition)
+    }
+
     /// All options, sub-options and vendors' options, in the order of spaces and codes.
     pub fn definitions(&self) -> impl Iterator<Item = &Definition> {
         // An option that a vendor's book puts among DHCPv4's own stands in both; it is counted with its book.
@@ -239,6 +245,11 @@ impl Codebook {
     pub fn framed(&self, definition: &Definition, octets: &[u8]) -> Vec<u8> {
         let space = self.spaces.iter().find(|space| space.prefix == definition.prefix);
         let (code, length) = space.map_or((1, 1), |space| (space.code_octets, space.length_octets));
+        if definition.is_ra() {
+            // Lengths of these count the whole option in units of eight octets (RFC 4861, section 4.6).
+            let units = (2 + octets.len()).div_ceil(8) as u8;
+            return [&[definition.code as u8, units], octets].concat();
+        }
         let most = (1 << (8 * length)) - 1;
         let mut framed = Vec::with_capacity(octets.len() + code + length);
         for part in octets.chunks(most).chain(octets.is_empty().then_some(octets)) {

@@ -70,6 +70,8 @@ pub enum Example {
     Message(&'static str),
     /// A whole message of DHCPv6, written down as a specimen.
     MessageV6(&'static str),
+    /// A router advertisement, as it is written down in a file.
+    Advertisement(&'static str),
     /// A request and its answer, both written down as specimens.
     Exchange(&'static str, &'static str),
 }

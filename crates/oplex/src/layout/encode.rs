@@ -4,6 +4,7 @@ use std::fmt;
 use std::ops::Range;
 
 use super::node::{Atom, BitField, Meaning, Names, Nested, Node, Number, Pairs, Prefix, Run, SLOTS, Slots};
+use super::sound::padding;
 use super::value::{SubOption, Value};
 use super::{Layout, Nesting, name};
 use crate::octets::{number, put_number};
@@ -83,6 +84,7 @@ impl Encoder<'_> {
                     match (found, &field.node) {
                         (Some(value), node) => self.node(node, value).map_err(at(&field.name))?,
                         (None, Node::Optional(_) | Node::Choice(_)) => {}
+                        (None, Node::Zeros(count)) => self.out.octets.resize(start + count, 0),
                         (None, _) => return wrong(format!("the field `{}` is missing", field.name)),
                     }
                     if let Some(slot) = field.keep {
@@ -101,6 +103,13 @@ impl Encoder<'_> {
             }
             (Node::Optional(inner), _) => self.node(inner, value),
             (Node::Sized(prefix, inner), _) => self.sized(*prefix, |encoder| encoder.node(inner, value)),
+            (Node::Padded(before, inner), _) => {
+                let start = self.out.octets.len();
+                self.node(inner, value)?;
+                let zeros = padding(before + self.out.octets.len() - start);
+                self.out.octets.resize(self.out.octets.len() + zeros, 0);
+                Ok(())
+            }
             (Node::Options(nested), Value::Options(options)) => self.options(nested, options),
             (Node::Choice(choice), _) => match choice.arm(choice.by.pick(&self.slots)) {
                 Some(node) => self.node(node, value),
@@ -257,6 +266,17 @@ impl Encoder<'_> {
                 let mut octets = vec![*length];
                 octets.extend_from_slice(&prefix.octets()[..usize::from(*length).div_ceil(8)]);
                 self.leaf(&octets);
+            }
+            (Atom::Ipv6Head(count), Value::Ipv6(address)) => {
+                let octets = address.octets();
+                let needed = 16 - u128::from_be_bytes(octets).trailing_zeros() as usize / 8;
+                let count = count.unwrap_or(needed.next_multiple_of(8));
+                if needed > count {
+                    return wrong(format!(
+                        "only the first {count} octets of `{address}` can stand here; the others are zero"
+                    ));
+                }
+                self.leaf(&octets[..count]);
             }
             (_, value) => return wrong(format!("`{value}` is not of this layout's form")),
         }

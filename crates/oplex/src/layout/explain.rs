@@ -158,6 +158,7 @@ impl<'l, 'o> Visitor<'l, 'o> for Explainer {
             Frame::Length(length) => ("length", length.to_string()),
             Frame::Code(code) => ("code", code.to_string()),
             Frame::Pad => ("pad", String::new()),
+            Frame::Reserved => ("reserved", String::new()),
             Frame::End => ("end", "of these options".to_owned()),
             Frame::AfterEnd => ("after the end", "not read".to_owned()),
             Frame::Sign => ("sign", String::new()),

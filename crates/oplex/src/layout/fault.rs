@@ -4,7 +4,7 @@ use std::fmt;
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::node::{Bound, Enumeration};
+use super::node::{Bound, Enumeration, PADDED_TO};
 
 /// One thing wrong, and the octets it is about.
 #[derive(Debug, Clone, PartialEq)]
@@ -34,6 +34,10 @@ pub enum FaultKind {
     TooMany { max: usize, have: usize },
     /// A choice that the layout gives no form for.
     NoChoice { by: Box<str>, number: u64 },
+    /// Octets behind a part that should be zeros up to a multiple of eight.
+    NotPadded { have: usize },
+    /// Octets that must be zero are not.
+    NotZero,
     /// Options nested deeper than anything real.
     TooDeep,
     /// A number outside its range.
@@ -151,7 +155,9 @@ impl FaultKind {
     pub fn topic(&self) -> Topic {
         match self {
             Self::OutOfBounds { .. } => Topic::Bound,
-            Self::NotMember { .. } | Self::UndefinedBits { .. } | Self::NotBool { .. } => Topic::Meaning,
+            Self::NotMember { .. } | Self::UndefinedBits { .. } | Self::NotBool { .. } | Self::NotZero => {
+                Topic::Meaning
+            }
             Self::NotAscii | Self::ControlCharacter { .. } => Topic::Ascii,
             Self::NulAtEnd => Topic::Nul,
             Self::LabelTooLong { .. } | Self::NameTooLong { .. } => Topic::LabelLength,
@@ -189,6 +195,10 @@ impl fmt::Display for FaultKind {
             Self::TooFew { min, have } => write!(f, "at least {min} must stand here, found {have}"),
             Self::TooMany { max, have } => write!(f, "at most {max} may stand here, found {have}"),
             Self::NoChoice { by, number } => write!(f, "no form is defined for `{by}` = {number}"),
+            Self::NotPadded { have } => {
+                write!(f, "{} here; zeros must bring them to a multiple of {PADDED_TO}", octets(*have))
+            }
+            Self::NotZero => f.write_str("these octets are reserved and must be zero"),
             Self::TooDeep => f.write_str("options are nested deeper here than can be read"),
             Self::OutOfBounds { number, bound } => write!(f, "{number} is out of range; it must be {bound}"),
             Self::NotMember { number, of } => {

@@ -15,6 +15,11 @@ pub enum Node {
     Optional(Box<Self>),
     /// A part with its length in front: `len8(X)`, `len16(X)`.
     Sized(Prefix, Box<Self>),
+    /// A part with zeros behind it, up to a multiple of eight octets: `padded8(X)`. The number is how many octets before
+    /// it count, too.
+    Padded(usize, Box<Self>),
+    /// So many octets that must be zero and hold no value: `zeros{2}`.
+    Zeros(usize),
     /// Options with code and length, of the named space: `options(relay-agent)`.
     Options(Nested),
     /// One of several parts, chosen by an earlier field: `by encoding { 0 => name+, else => bytes }`.
@@ -105,6 +110,9 @@ impl Selector {
 
 /// The numbers that a walk keeps for later choices.
 pub type Slots = [u64; SLOTS];
+
+/// What padding goes up to.
+pub(super) const PADDED_TO: usize = 8;
 
 /// How many fields of one layout may decide something later.
 pub(super) const SLOTS: usize = 4;
@@ -213,6 +221,8 @@ pub enum Atom {
     Route4,
     /// A length octet and as many octets of an IPv6 prefix as it needs.
     Prefix6,
+    /// The leading octets of an IPv6 address whose others are zero: so many, or else none, 8 or all 16.
+    Ipv6Head(Option<usize>),
 }
 
 /// A number of one to eight octets.

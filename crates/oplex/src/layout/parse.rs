@@ -4,7 +4,9 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::lex::{Token, tokens};
-use super::node::{Atom, Choice, Count, Enumeration, Field, Meaning, Nested, Node, Number, Prefix, SLOTS, Selector};
+use super::node::{
+    Atom, Choice, Count, Enumeration, Field, Meaning, Nested, Node, Number, PADDED_TO, Prefix, SLOTS, Selector,
+};
 use super::{LayoutError, Vocabulary, sound};
 use crate::nearest;
 
@@ -13,7 +15,8 @@ const DEPTH: usize = 24;
 /// As deep as parentheses may stand in each other, most of which add nothing to the layout.
 const PARENTHESES: usize = 64;
 
-pub(super) const ATOMS: [&str; 27] = [
+pub(super) const ATOMS: [&str; 28] = [
+    "ipv6-head",
     "u8",
     "u16",
     "u24",
@@ -43,7 +46,7 @@ pub(super) const ATOMS: [&str; 27] = [
     "i8",
 ];
 
-pub(super) const FORMS: [&str; 6] = ["len8", "len16", "options", "by", "pairs", "bits"];
+pub(super) const FORMS: [&str; 8] = ["len8", "len16", "padded8", "zeros", "options", "by", "pairs", "bits"];
 
 pub(super) fn parse(text: &str, vocabulary: &dyn Vocabulary) -> Result<Node, LayoutError> {
     let tokens = tokens(text)?;
@@ -208,6 +211,8 @@ impl<'t> Parser<'t> {
         match word {
             "len8" => self.sized(1),
             "len16" => self.sized(2),
+            "padded8" => self.padded(),
+            "zeros" => self.zeros(span),
             "options" => self.options(),
             "by" => self.choice(),
             "pairs" => self.pairs(),
@@ -256,6 +261,26 @@ impl<'t> Parser<'t> {
         let inner = self.layout()?;
         self.expect(")")?;
         Ok(Node::Sized(Prefix { octets, extra }, Box::new(inner)))
+    }
+
+    /// `padded8(X)`, and `padded8+2(X)` where two octets before it count, too.
+    fn padded(&mut self) -> Parsed<Node> {
+        let span = self.span();
+        let before: usize = if self.eat("+") { self.number("how many octets before it count, too")? } else { 0 };
+        if before >= PADDED_TO {
+            return Err(LayoutError::new(span, format!("{before} octets before it; {} is the most", PADDED_TO - 1)));
+        }
+        self.expect("(")?;
+        let inner = self.layout()?;
+        self.expect(")")?;
+        Ok(Node::Padded(before, Box::new(inner)))
+    }
+
+    fn zeros(&mut self, span: Range<usize>) -> Parsed<Node> {
+        match self.count()? {
+            Count { min, max: Some(max) } if min == max && (1..=16).contains(&min) => Ok(Node::Zeros(min)),
+            _ => Err(LayoutError::new(span, "write how many, 1 to 16: `zeros{2}`".to_owned())),
+        }
     }
 
     fn options(&mut self) -> Parsed<Node> {
@@ -369,6 +394,9 @@ fn repeated(node: Node, count: Count) -> Node {
     match node {
         Node::Options(nested) if nested.count == Count::SOME => Node::Options(Nested { count, ..nested }),
         Node::Atom(Atom::Run(run, Count::SOME)) => Node::Atom(Atom::Run(run, count)),
+        Node::Atom(Atom::Ipv6Head(None)) if count.fixed().is_some_and(|count| count <= 16) => {
+            Node::Atom(Atom::Ipv6Head(count.fixed()))
+        }
         node => Node::Repeat(Box::new(node), count),
     }
 }

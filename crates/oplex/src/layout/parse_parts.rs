@@ -122,6 +122,7 @@ impl Parser<'_> {
             "uuid" => Atom::Uuid,
             "route4" => Atom::Route4,
             "prefix6" => Atom::Prefix6,
+            "ipv6-head" => Atom::Ipv6Head(None),
             _ => return Err(self.unknown(span, "layout", word, ATOMS.into_iter().chain(FORMS).collect())),
         };
         let Atom::Number(number) = atom else { return Ok(atom) };

@@ -36,7 +36,7 @@ pub(super) fn has_text(atom: &Atom) -> bool {
     match atom {
         Atom::Run(run, _) => *run != Run::Bytes,
         Atom::Number(number) => !matches!(number.meaning, Meaning::Flags(_)),
-        Atom::Bool | Atom::Seconds | Atom::Ipv4 | Atom::Ipv6 | Atom::Netmask | Atom::Mac => true,
+        Atom::Bool | Atom::Seconds | Atom::Ipv4 | Atom::Ipv6 | Atom::Ipv6Head(_) | Atom::Netmask | Atom::Mac => true,
         _ => false,
     }
 }
@@ -76,7 +76,7 @@ pub(super) fn scalar<'t>(atom: &Atom, text: &'t str) -> Result<Scalar<'t>, Wrong
             .ok_or_else(|| Wrong::all(text, format!("`{text}` is neither `true` nor `false`"))),
         Atom::Seconds => seconds(text).map(Scalar::Seconds),
         Atom::Ipv4 => ipv4(text).map(Scalar::Ipv4),
-        Atom::Ipv6 => text
+        Atom::Ipv6 | Atom::Ipv6Head(_) => text
             .parse()
             .map(Scalar::Ipv6)
             .map_err(|_| Wrong::all(text, format!("`{text}` is not an IPv6 address; write it like `2001:db8::53`"))),

@@ -37,6 +37,16 @@ fn node(f: &mut Formatter<'_>, at: &Node) -> fmt::Result {
             node(f, inner)?;
             f.write_char(')')
         }
+        Node::Padded(before, inner) => {
+            f.write_str("padded8")?;
+            if *before > 0 {
+                write!(f, "+{before}")?;
+            }
+            f.write_char('(')?;
+            node(f, inner)?;
+            f.write_char(')')
+        }
+        Node::Zeros(many) => write!(f, "zeros{{{many}}}"),
         Node::Options(nested) => {
             write!(f, "options({}", nested.space)?;
             if let Some(by) = &nested.by {
@@ -94,7 +104,9 @@ fn braced<T>(f: &mut Formatter<'_>, open: &str, items: &[T], put: Put<T>) -> fmt
 fn repeatable(f: &mut Formatter<'_>, item: &Node) -> fmt::Result {
     let plain = match item {
         Node::Atom(Atom::Number(number)) => number.bound.is_none() && number.meaning == Meaning::Plain,
-        Node::Repeat(..) | Node::Optional(_) | Node::Options(_) | Node::Atom(Atom::Run(..)) => false,
+        Node::Repeat(..) | Node::Optional(_) | Node::Options(_) | Node::Atom(Atom::Run(..) | Atom::Ipv6Head(_)) => {
+            false
+        }
         _ => true,
     };
     if plain {
@@ -143,6 +155,8 @@ fn atom(f: &mut Formatter<'_>, atom: &Atom) -> fmt::Result {
         Atom::Uuid => "uuid",
         Atom::Route4 => "route4",
         Atom::Prefix6 => "prefix6",
+        Atom::Ipv6Head(None) => "ipv6-head",
+        Atom::Ipv6Head(Some(many)) => return write!(f, "ipv6-head{{{many}}}"),
     })
 }
 

@@ -81,7 +81,8 @@ impl Reader<'_> {
             Node::Atom(Atom::Names(_)) => self.repeat(&Node::Atom(Atom::Name), written),
             Node::Atom(atom) => self.atom(atom, written),
             Node::Repeat(item, _) => self.repeat(item, written),
-            Node::Optional(inner) | Node::Sized(_, inner) => self.node(inner, written),
+            Node::Optional(inner) | Node::Sized(_, inner) | Node::Padded(_, inner) => self.node(inner, written),
+            Node::Zeros(_) => self.misfit(&written.span, "these octets are zero, and hold no value"),
             Node::Choice(choice) => self.choice(choice, written),
             Node::Record(_) | Node::Options(_) | Node::Pairs(_) | Node::Bits(_) => self.composite(node, written),
         }
@@ -181,10 +182,11 @@ impl Reader<'_> {
     }
 
     fn record(&mut self, fields: &[Field], values: &[(Key, Written)], whole: &Written) -> Option<Value> {
-        let known: Vec<&str> = fields.iter().map(|field| &*field.name).collect();
+        let telling = fields.iter().filter(|field| !matches!(field.node, Node::Zeros(_)));
+        let known: Vec<&str> = telling.clone().map(|field| &*field.name).collect();
         self.unknown_names(values, &known, "field");
         let mut record = Vec::new();
-        for field in fields {
+        for field in telling {
             let found = values.iter().find(|(key, _)| *key.name == *field.name);
             let Some((_, written)) = found else {
                 if !self.may_be_absent(&field.node) {

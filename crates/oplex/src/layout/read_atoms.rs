@@ -59,7 +59,7 @@ pub(super) fn atom_form(atom: &Atom) -> &'static str {
         Atom::Bool => "`true` or `false`",
         Atom::Seconds => "seconds or a duration such as \"8h\"",
         Atom::Ipv4 => "an address in quotes, \"10.64.4.1\"",
-        Atom::Ipv6 => "an address in quotes, \"2001:db8::53\"",
+        Atom::Ipv6 | Atom::Ipv6Head(_) => "an address in quotes, \"2001:db8::53\"",
         Atom::Netmask => "a mask in quotes, \"255.255.254.0\"",
         Atom::Mac => "a hardware address in quotes, \"02:00:5e:00:53:11\"",
         Atom::Run(Run::Bytes, _) => "octets in quotes, \"0a:40:04:01\"",

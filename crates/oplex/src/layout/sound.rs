@@ -1,6 +1,6 @@
 //! What can be told from a layout alone: how many octets it takes, and whether every payload reads one way only.
 
-use super::node::{Atom, Bound, Count, Meaning, Node};
+use super::node::{Atom, Bound, Count, Meaning, Node, PADDED_TO, Run};
 
 /// The least and the greatest number of octets; `None` is no limit of its own.
 pub(super) type Lengths = (usize, Option<usize>);
@@ -18,6 +18,12 @@ pub(super) fn lengths(node: &Node) -> Lengths {
             let limit = (1usize << (8 * prefix.octets)) - 1 - prefix.extra;
             (min.saturating_add(prefix.octets), Some(prefix.octets + max.map_or(limit, |max| max.min(limit))))
         }
+        Node::Padded(before, inner) => {
+            let padded = |octets: usize| octets.saturating_add(padding(octets.saturating_add(*before)));
+            let (min, max) = lengths(inner);
+            (padded(min), max.map(padded))
+        }
+        Node::Zeros(count) => (*count, Some(*count)),
         Node::Options(nested) => (nested.count.min.saturating_mul(nested.header), None),
         Node::Choice(choice) => {
             let arms = choice.arms.iter().map(|(_, node)| node).chain(choice.otherwise.as_deref());
@@ -29,6 +35,11 @@ pub(super) fn lengths(node: &Node) -> Lengths {
             (octets, Some(octets))
         }
     }
+}
+
+/// How many zeros bring so many octets to the next multiple.
+pub(super) fn padding(octets: usize) -> usize {
+    octets.wrapping_neg() % PADDED_TO
 }
 
 fn times((min, max): Lengths, count: Count) -> Lengths {
@@ -53,6 +64,8 @@ fn atom_lengths(atom: &Atom) -> Lengths {
         Atom::Duid => (3, Some(130)),
         Atom::Route4 => (5, Some(9)),
         Atom::Prefix6 => (1, Some(17)),
+        Atom::Ipv6Head(Some(count)) => exactly(*count),
+        Atom::Ipv6Head(None) => (0, Some(16)),
     }
 }
 
@@ -60,11 +73,13 @@ fn atom_lengths(atom: &Atom) -> Lengths {
 pub(super) fn depth(node: &Node) -> usize {
     let inner = match node {
         Node::Record(fields) => fields.iter().map(|field| depth(&field.node)).max(),
-        Node::Repeat(inner, _) | Node::Optional(inner) | Node::Sized(_, inner) => Some(depth(inner)),
+        Node::Repeat(inner, _) | Node::Optional(inner) | Node::Sized(_, inner) | Node::Padded(_, inner) => {
+            Some(depth(inner))
+        }
         Node::Choice(choice) => {
             choice.arms.iter().map(|(_, node)| node).chain(choice.otherwise.as_deref()).map(depth).max()
         }
-        Node::Atom(_) | Node::Options(_) | Node::Pairs(_) | Node::Bits(_) => None,
+        Node::Atom(_) | Node::Zeros(_) | Node::Options(_) | Node::Pairs(_) | Node::Bits(_) => None,
     };
     1 + inner.unwrap_or(0)
 }
@@ -73,11 +88,12 @@ pub(super) fn depth(node: &Node) -> usize {
 fn takes_the_rest(node: &Node) -> bool {
     match node {
         Node::Atom(Atom::Run(_, count)) => count.fixed().is_none(),
-        Node::Atom(Atom::PartialName | Atom::Names(_) | Atom::Duid)
+        Node::Atom(Atom::PartialName | Atom::Names(_) | Atom::Duid | Atom::Ipv6Head(None))
+        | Node::Padded(..)
         | Node::Optional(_)
         | Node::Options(_)
         | Node::Pairs(_) => true,
-        Node::Atom(_) | Node::Sized(..) | Node::Bits(_) => false,
+        Node::Atom(_) | Node::Sized(..) | Node::Zeros(_) | Node::Bits(_) => false,
         Node::Record(fields) => fields.last().is_some_and(|field| takes_the_rest(&field.node)),
         Node::Repeat(_, count) => count.fixed().is_none(),
         Node::Choice(choice) => {
@@ -91,6 +107,11 @@ pub(super) fn unsound(node: &Node) -> Option<String> {
     match node {
         Node::Atom(atom) => atom_unsound(atom),
         Node::Options(_) | Node::Pairs(_) => None,
+        Node::Zeros(_) => Some("zeros hold no value, so they can only be a field of a record".to_owned()),
+        Node::Padded(_, inner) if !ends_before_zeros(inner) => {
+            Some("nobody could tell where this part ends and the zeros behind it begin".to_owned())
+        }
+        Node::Padded(_, inner) => unsound(inner),
         Node::Bits(fields) => fields.iter().find_map(|field| {
             let bound = field.bound.filter(|_| field.fraction.is_none())?;
             let max = if field.signed { 1i128 << (field.width - 1) } else { 1i128 << field.width };
@@ -116,6 +137,20 @@ pub(super) fn unsound(node: &Node) -> Option<String> {
     }
 }
 
+/// Whether it shows where the part ends when zeros follow: text has none, a name ends in one, and what has a length or a
+/// fixed number of octets needs no end.
+fn ends_before_zeros(node: &Node) -> bool {
+    match node {
+        Node::Atom(Atom::Run(run, _)) => *run != Run::Bytes,
+        Node::Repeat(item, count) => {
+            **item == Node::Atom(Atom::Name) || count.fixed().is_some() && ends_before_zeros(item)
+        }
+        Node::Optional(inner) => !takes_the_rest(inner),
+        Node::Record(fields) => fields.iter().all(|field| ends_before_zeros(&field.node)),
+        other => !takes_the_rest(other),
+    }
+}
+
 fn record_unsound(fields: &[super::node::Field]) -> Option<String> {
     for (index, field) in fields.iter().enumerate() {
         let later = &fields[index + 1..];
@@ -129,6 +164,9 @@ fn record_unsound(fields: &[super::node::Field]) -> Option<String> {
                 "`{}` takes all octets that are left, so `{}` never gets any; put it last or give it a length",
                 field.name, later[0].name
             ));
+        }
+        if matches!(field.node, Node::Zeros(_)) {
+            continue;
         }
         if let Some(why) = unsound(&field.node) {
             return Some(why);

@@ -8,6 +8,7 @@ use std::ops::Range;
 use super::fault::{Fault, FaultKind};
 use super::node::{Atom, BitField, Choice, Count, Field, Nested, Node, Prefix, Run, SLOTS, Slots};
 use super::scalar::Scalar;
+use super::sound::padding;
 use super::{DefinitionRef, Layout, Nesting, SpaceRef};
 use crate::octets::number;
 
@@ -51,8 +52,10 @@ pub enum Frame {
     Length(usize),
     /// The code of a nested option.
     Code(u16),
-    /// A pad octet between nested options.
+    /// Pad octets between nested options, or behind a part.
     Pad,
+    /// Octets that must be zero.
+    Reserved,
     /// The end of nested options.
     End,
     /// Octets after that end.
@@ -86,7 +89,7 @@ pub(super) fn walk<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized>(
     octets: &'o [u8],
     visitor: &mut V,
 ) {
-    let mut walker = Walker { octets, base: 0, nesting, visitor, slots: [0; SLOTS], depth: 0 };
+    let mut walker = Walker { octets, base: 0, nesting, visitor, slots: [0; SLOTS], depth: 0, zeros_from: usize::MAX };
     walker.region(layout.root(), 0, octets.len());
 }
 
@@ -107,6 +110,8 @@ pub(super) struct Walker<'l, 'o, 'v, V, N: ?Sized> {
     pub(super) visitor: &'v mut V,
     slots: Slots,
     depth: u8,
+    /// Where the zeros begin that bring the part that is being read to its length.
+    pub(super) zeros_from: usize,
 }
 
 impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
@@ -142,9 +147,11 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
             Node::Atom(atom) => self.atom(atom, at, end),
             Node::Repeat(item, count) => self.repeat(item, *count, at, end),
             Node::Record(fields) => self.record(fields, at, end),
-            Node::Optional(inner) if at < end => self.node(inner, at, end),
+            Node::Optional(inner) if at < end.min(self.zeros_from) => self.node(inner, at, end),
             Node::Optional(_) => Ok(at),
             Node::Sized(prefix, inner) => self.sized(*prefix, inner, at, end),
+            Node::Padded(before, inner) => self.padded(*before, inner, at, end),
+            Node::Zeros(count) => self.zeros(*count, at, end),
             Node::Options(nested) => self.options(nested, at, end),
             Node::Choice(choice) => self.choice(choice, at, end),
             Node::Pairs(pairs) => self.pairs(pairs, at, end),
@@ -158,10 +165,12 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
         self.visitor.begin(Shape::Record, at);
         let mut next = at;
         for field in fields {
-            if matches!(field.node, Node::Optional(_)) && next == end {
+            if matches!(field.node, Node::Optional(_)) && next >= end.min(self.zeros_from) {
                 continue;
             }
-            self.visitor.field(&field.name);
+            if !matches!(field.node, Node::Zeros(_)) {
+                self.visitor.field(&field.name);
+            }
             let start = next;
             next = self.node(&field.node, next, end).inspect_err(|_| self.visitor.end(end))?;
             if let Some(slot) = field.keep {
@@ -177,7 +186,8 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
         self.visitor.begin(Shape::List, at);
         let mut next = at;
         let mut have = 0;
-        while next < end && count.max.is_none_or(|max| have < max) {
+        let end_of_items = end.min(self.zeros_from);
+        while next < end_of_items && count.max.is_none_or(|max| have < max) {
             next = self.node(item, next, end).inspect_err(|_| self.visitor.end(end))?;
             have += 1;
         }
@@ -203,8 +213,38 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
             self.region(inner, start, end);
             return Err(Stop);
         }
+        let outer = std::mem::replace(&mut self.zeros_from, usize::MAX);
         self.region(inner, start, stop);
+        self.zeros_from = outer;
         Ok(stop)
+    }
+
+    #[inline(never)]
+    fn padded(&mut self, before: usize, inner: &'l Node, at: usize, end: usize) -> Walked {
+        if padding(before + end - at) != 0 {
+            self.fault(at..end, FaultKind::NotPadded { have: before + end - at });
+        }
+        let zeros = self.octets[at..end].iter().rev().take_while(|octet| **octet == 0).count();
+        let outer = std::mem::replace(&mut self.zeros_from, end - zeros);
+        let next = self.node(inner, at, end);
+        self.zeros_from = outer;
+        let next = next?;
+        // A name takes the first of the zeros for its own.
+        if next < end && next >= end - zeros {
+            self.visitor.frame(Frame::Pad, next..end);
+            return Ok(end);
+        }
+        Ok(next)
+    }
+
+    #[inline(never)]
+    fn zeros(&mut self, count: usize, at: usize, end: usize) -> Walked {
+        let next = self.need("what is reserved", count, at, end)?;
+        self.visitor.frame(Frame::Reserved, at..next);
+        if self.octets[at..next].iter().any(|octet| *octet != 0) {
+            self.fault(at..next, FaultKind::NotZero);
+        }
+        Ok(next)
     }
 
     #[inline(never)]
@@ -282,12 +322,12 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
     /// The payload of a nested option: pointers count from its start, and its fields are its own.
     #[inline(never)]
     fn payload(&mut self, root: &'l Node, start: usize, stop: usize) {
-        let outer = (self.base, self.slots);
-        self.base = start;
+        let outer = (self.base, self.slots, self.zeros_from);
+        (self.base, self.zeros_from) = (start, usize::MAX);
         self.depth += 1;
         self.region(root, start, stop);
         self.depth -= 1;
-        (self.base, self.slots) = outer;
+        (self.base, self.slots, self.zeros_from) = outer;
     }
 
     #[inline(never)]

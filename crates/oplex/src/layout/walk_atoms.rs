@@ -72,6 +72,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
             Atom::Names(_) => return self.names(atom, at, end),
             Atom::Route4 => self.route4(at, end)?,
             Atom::Prefix6 => self.prefix6(at, end)?,
+            Atom::Ipv6Head(count) => self.ipv6_head(*count, at, end)?,
         };
         self.visitor.scalar(Form::Atom(atom), scalar, at..next);
         Ok(next)
@@ -108,6 +109,16 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
         let next = self.need("the route's router", 4, middle, end)?;
         let router = Ipv4Addr::from(self.array::<4>(middle));
         Ok((next, Scalar::Route4 { destination, length, router }))
+    }
+
+    /// As many octets of an IPv6 address as there are: the count, or none, 8 or 16.
+    fn ipv6_head(&mut self, count: Option<usize>, at: usize, end: usize) -> Result<(usize, Scalar<'o>), Stop> {
+        let have = end - at;
+        let count = count.unwrap_or(if have >= 8 { have.min(16) & !7 } else { 0 });
+        let next = self.need("the address's octets", count, at, end)?;
+        let mut octets = [0; 16];
+        octets[..count].copy_from_slice(&self.octets[at..next]);
+        Ok((next, Scalar::Ipv6(Ipv6Addr::from(octets))))
     }
 
     fn prefix6(&mut self, at: usize, end: usize) -> Result<(usize, Scalar<'o>), Stop> {

@@ -20,7 +20,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
     pub(super) fn run(&mut self, run: Run, count: Count, atom: &'l Atom, at: usize, end: usize) -> Walked {
         let next = match count.fixed() {
             Some(fixed) => self.need("this text", fixed, at, end)?,
-            None => end,
+            None => end.min(self.zeros_from).max(at),
         };
         let have = next - at;
         if have < count.min {

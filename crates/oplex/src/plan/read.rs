@@ -29,7 +29,7 @@ pub static OPTION_OF_OTHER_FAMILY: Rule = Rule {
     name: "option-of-other-family",
     severity: Severity::Error,
     rfc: "",
-    summary: "an option of DHCPv6 where those of DHCPv4 stand, or the other way round",
+    summary: "an option of DHCPv6 where those of DHCPv4 stand, or the other way round, or of router advertisements",
     why: "The codes of the two mean different things, and nothing of it would ever be sent.",
     example: Example::Plan(
         "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\"v6:dns-servers\" = \"2001:db8:64::53\"\n\
@@ -331,11 +331,18 @@ impl<'s> PlanReader<'s> {
         for (key, node) in options {
             let spot = self.reader.spot(key.span());
             let Some(definition) = self.option(key.get_ref(), family, &spot) else { continue };
-            let travels = if family == "v6" { definition.travels_in_v6() } else { definition.travels_in_v4() };
+            let travels = match family {
+                "v6" => definition.travels_in_v6(),
+                "ra" => definition.is_ra(),
+                _ => definition.travels_in_v4(),
+            };
             if !travels {
-                let other = if family == "v6" { "DHCPv4" } else { "DHCPv6" };
-                let message =
-                    format!("{} travels in {other}, and these are options of the other family", definition.label());
+                let here = match family {
+                    "v6" => "DHCPv6",
+                    "ra" => "router advertisements",
+                    _ => "DHCPv4",
+                };
+                let message = format!("{} does not travel in {here}, whose options stand here", definition.label());
                 self.reader.findings.push(OPTION_OF_OTHER_FAMILY.finding(message).at(spot));
                 continue;
             }

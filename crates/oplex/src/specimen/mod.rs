@@ -17,6 +17,7 @@
 //! assert_eq!(octets[240..256], [53, 1, 2, 54, 4, 10, 64, 0, 67, 51, 4, 0, 0, 112, 128, 255]);
 //! ```
 
+mod ra;
 mod v6;
 
 use std::net::Ipv4Addr;
@@ -82,6 +83,13 @@ impl Specimen {
     #[must_use]
     pub fn read_v6(name: &str, text: &str, fetch: &mut dyn FnMut(&str) -> Result<String, String>) -> Self {
         Self::made(name, text, fetch, |reader, table, file| Some((v6::message(reader, table, file)?, None)))
+    }
+
+    /// Reads a router advertisement or solicitation and writes its octets, as [`Specimen::read`] does; with an IPv6 header
+    /// in front when the file says who sends it.
+    #[must_use]
+    pub fn read_ra(name: &str, text: &str, fetch: &mut dyn FnMut(&str) -> Result<String, String>) -> Self {
+        Self::made(name, text, fetch, |reader, table, file| Some((ra::message(reader, table, file)?, None)))
     }
 
     fn made(

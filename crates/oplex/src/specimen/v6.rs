@@ -81,16 +81,6 @@ fn message_type<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>) -> Option<Me
 
 /// The options in the order written: a table, or a list of tables where one stands twice.
 fn options<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>) -> Vec<Sent> {
-    let Some(node) = table.get("options") else { return Vec::new() };
-    match node.get_ref().as_array() {
-        Some(items) => {
-            let tables: Vec<&Table<'s>> =
-                items.iter().filter_map(|item| reader.reader.table(item, "options")).collect();
-            tables.into_iter().flat_map(|table| reader.options(table, "v6")).collect()
-        }
-        None => match reader.reader.table(node, "options") {
-            Some(table) => reader.options(table, "v6"),
-            None => Vec::new(),
-        },
-    }
+    let tables = table.get("options").and_then(|node| reader.reader.table_or_tables(node, "options"));
+    tables.into_iter().flatten().flat_map(|table| reader.options(table, "v6")).collect()
 }

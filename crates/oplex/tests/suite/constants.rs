@@ -1,8 +1,9 @@
 //! The constants of the standard codebooks, against the files they are generated from.
 
-const BOOKS: [(&str, &str); 2] = [
+const BOOKS: [(&str, &str); 3] = [
     ("dhcpv4.toml", include_str!("../../codebooks/dhcpv4.toml")),
     ("dhcpv6.toml", include_str!("../../codebooks/dhcpv6.toml")),
+    ("router-advertisements.toml", include_str!("../../codebooks/router-advertisements.toml")),
 ];
 
 /// `GENERATE=1` writes the constants; otherwise they must be what would be written.

@@ -37,7 +37,7 @@ impl Maker<'_> {
             Node::Atom(atom) => self.atom(atom),
             Node::Record(fields) => {
                 let mut record = Vec::new();
-                for field in fields {
+                for field in fields.iter().filter(|field| !matches!(field.node, Node::Zeros(_))) {
                     // Once one optional part is absent, so are those after it.
                     if matches!(field.node, Node::Optional(_)) && self.up_to(2) == 0 {
                         break;
@@ -70,6 +70,8 @@ impl Maker<'_> {
                 }
                 Value::Record(record)
             }
+            Node::Padded(_, inner) => self.node(inner),
+            Node::Zeros(_) => Value::Empty,
             Node::Bits(fields) => {
                 Value::Record(fields.iter().map(|field| (field.name.clone(), self.bits(field))).collect())
             }
@@ -170,6 +172,12 @@ impl Maker<'_> {
                 let kept = u32::MAX.unbounded_shl(u32::from(32 - length));
                 let destination = (self.random() as u32 & kept).into();
                 Value::Route4 { destination, length, router: (self.random() as u32).into() }
+            }
+            Atom::Ipv6Head(count) => {
+                let octets = count.unwrap_or(8 * self.up_to(2)) as u32;
+                Value::Ipv6(
+                    ((u128::from(self.random()) << 64 | 1 << 64) & u128::MAX.unbounded_shl(128 - 8 * octets)).into(),
+                )
             }
             Atom::Prefix6 => {
                 let length = self.up_to(128) as u8;

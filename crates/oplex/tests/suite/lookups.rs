@@ -39,7 +39,7 @@ fn the_nearest_is_offered_for_what_is_unknown() {
 fn searches_rank_what_is_named_before_what_is_mentioned() {
     assert_eq!(found("gateway"), ["v4:3"]);
     assert_eq!(found("121")[0], "v4:121");
-    assert_eq!(found("rfc 8910"), ["v4:114", "v6:103", "v4:160"]);
+    assert_eq!(found("rfc 8910"), ["v4:114", "v6:103", "ra:37", "v4:160"]);
     assert_eq!(found("RFC3397"), ["v4:119"]);
     let phones = found("phone");
     for wanted in ["v4:43", "v4:66", "v4:120", "v4:125", "v4:150"] {
@@ -48,7 +48,7 @@ fn searches_rank_what_is_named_before_what_is_mentioned() {
     let radios = found("radio");
     assert!(radios.contains(&"v4:138".to_owned()) && radios.contains(&"v4:43".to_owned()), "{radios:?}");
     assert_eq!(found("circuit")[0], "v4:82/1");
-    assert_eq!(found("route").last().map(String::as_str), Some("v6:25"));
+    assert_eq!(found("route").last().map(String::as_str), Some("ra:26"));
     let routes = found("static");
     let place = |id: &str| routes.iter().position(|at| at == id);
     assert!(place("v4:121") < place("v4:33"), "what is obsolete comes after what took its place: {routes:?}");

@@ -2,6 +2,7 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
 
+mod advertisements;
 mod allocations;
 mod answers;
 mod clients;

@@ -732,7 +732,7 @@ fn boot_servers_agree_and_a_device_of_two_vendors_is_found() {
 
 #[test]
 fn options_of_the_other_family_are_told_from_this_one() {
-    let message = "v6:23 dns-servers travels in DHCPv6, and these are options of the other family";
+    let message = "v6:23 dns-servers does not travel in DHCPv4, whose options stand here";
     finds(in_plan, &around("", "«\"v6:23\"» = \"2001:db8:64::53\""), "option-of-other-family", message);
     finds(in_plan, &around("", "«\"v6:dns-servers\"» = \"2001:db8:64::53\""), "option-of-other-family", message);
     let fleet = "[fleet.boot]\nmatch = { arch = 7 }\n[fleet.boot.send.v4]\n«\"v6:bootfile-url\"» = \"http://boot.tarnfell.example/a.efi\"\n";
@@ -740,7 +740,7 @@ fn options_of_the_other_family_are_told_from_this_one() {
         in_plan,
         &(around("", "") + fleet),
         "option-of-other-family",
-        "v6:59 bootfile-url travels in DHCPv6, and these are options of the other family",
+        "v6:59 bootfile-url does not travel in DHCPv4, whose options stand here",
     );
     // A vendor's option that travels in DHCPv6 alone is none of DHCPv4's either.
     let found = |carriers: &str| {

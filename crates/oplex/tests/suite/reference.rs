@@ -63,6 +63,14 @@ fn the_message_in_the_documentation_can_be_written() {
     assert_eq!(oplex::check::message(Codebook::standard(), message), []);
     assert_eq!(message.options().map(|option| option.code()).collect::<Vec<_>>(), [53, 54, 51, 1, 3, 6, 15]);
     assert!(message.file().starts_with(b"domes/controller.efi\0"));
+
+    let text = page.split("## Router advertisements").nth(1).unwrap().split("```toml\n").nth(1).unwrap();
+    let specimen = Specimen::read_ra("ra.toml", text.split("```").next().unwrap(), &mut |path| panic!("{path}"));
+    assert_eq!(specimen.findings, []);
+    let octets = specimen.octets.unwrap();
+    let message = oplex::packet::ra::Message::read(&octets).unwrap();
+    assert_eq!(oplex::check::advertisement(Codebook::standard(), message), []);
+    assert_eq!(message.options().map(|option| option.code).collect::<Vec<_>>(), [3, 25, 37]);
 }
 
 /// The plan of `docs/plans.md` is one that nothing is wrong with, and every key of its table is one.

@@ -7,7 +7,7 @@ use oplex::codebook::Codebook;
 use oplex::finding::{Example, Finding, Rule, Sources};
 use oplex::octets::hex;
 use oplex::packet::v4::Message;
-use oplex::packet::v6;
+use oplex::packet::{ra, v6};
 use oplex::plan::Plan;
 use oplex::specimen::Specimen;
 
@@ -34,6 +34,11 @@ fn findings(example: Example) -> Vec<Finding> {
             let specimen = Specimen::read_v6("message.toml", text, &mut |_| Err("no such file".to_owned()));
             assert_eq!(specimen.findings, [], "{text}");
             check::message_v6(Codebook::standard(), v6::Message::read(&specimen.octets.unwrap()).unwrap())
+        }
+        Example::Advertisement(text) => {
+            let specimen = Specimen::read_ra("message.toml", text, &mut |_| Err("no such file".to_owned()));
+            assert_eq!(specimen.findings, [], "{text}");
+            check::advertisement(Codebook::standard(), ra::Message::read(&specimen.octets.unwrap()).unwrap())
         }
         Example::Exchange(request, reply) => {
             let (request, reply) = (specimen(request), specimen(reply));

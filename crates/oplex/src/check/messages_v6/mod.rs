@@ -86,11 +86,13 @@ fn holds_options(codebook: &Codebook, definition: &Definition) -> bool {
         match node {
             Node::Options(nested) => *nested.space == *"v6",
             Node::Record(fields) => fields.iter().any(|field| any(&field.node)),
-            Node::Repeat(inner, _) | Node::Optional(inner) | Node::Sized(_, inner) => any(inner),
+            Node::Repeat(inner, _) | Node::Optional(inner) | Node::Sized(_, inner) | Node::Padded(_, inner) => {
+                any(inner)
+            }
             Node::Choice(choice) => {
                 choice.arms.iter().map(|(_, node)| node).chain(choice.otherwise.as_deref()).any(any)
             }
-            Node::Atom(_) | Node::Pairs(_) | Node::Bits(_) => false,
+            Node::Atom(_) | Node::Zeros(_) | Node::Pairs(_) | Node::Bits(_) => false,
         }
     }
     any(codebook.layout(definition).root())

@@ -166,7 +166,7 @@ fn rust_type(node: &Node) -> &'static str {
         Node::Atom(Atom::Bool) => "bool",
         Node::Atom(Atom::Seconds) => "Duration",
         Node::Atom(Atom::Ipv4 | Atom::Netmask) => "Ipv4Addr",
-        Node::Atom(Atom::Ipv6) => "Ipv6Addr",
+        Node::Atom(Atom::Ipv6 | Atom::Ipv6Head(_)) => "Ipv6Addr",
         Node::Atom(Atom::Run(Run::Bytes, _)) => "Vec<u8>",
         Node::Atom(Atom::Run(..) | Atom::Name | Atom::PartialName) => "String",
         Node::Atom(Atom::Names(_)) => "Vec<String>",
