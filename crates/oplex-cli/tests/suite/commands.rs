@@ -721,7 +721,7 @@ fn router_advertisements_are_written_and_read() {
     let hex = oplex(&["encode", "ra", "demo/messages/visitor-advertisement.toml"]).assert().code(0);
     let hex = String::from_utf8(hex.get_output().stdout.clone()).unwrap();
     oplex(&["decode", "ra", hex.trim()]).assert().code(0).stdout_eq(file!["snapshots/decode-ra.txt"]);
-    oplex(&["decode", "ra", &hex[80..].trim(), "--format", "json"])
+    oplex(&["decode", "ra", hex[80..].trim(), "--format", "json"])
         .assert()
         .code(0)
         .stdout_eq(file!["snapshots/decode-ra.json"]);
