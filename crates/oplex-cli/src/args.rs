@@ -129,30 +129,45 @@ pub(crate) struct Rehearse {
     #[arg(long, value_name = "NAME")]
     pub(crate) network: String,
     /// The client's hardware address
+    #[arg(long, required_unless_present = "duid")]
+    pub(crate) mac: Option<String>,
+    /// Its DUID (DHCPv6), in hexadecimal; made of its hardware address where nothing is said
+    #[arg(long, value_name = "OCTETS")]
+    pub(crate) duid: Option<String>,
+    /// Only what happens by DHCPv4; a network with both families shows both
+    #[arg(long, conflicts_with = "v6")]
+    pub(crate) v4: bool,
+    /// Only what happens by IPv6: the announcement, and what follows by DHCPv6
     #[arg(long)]
-    pub(crate) mac: String,
-    /// Its vendor class (60)
+    pub(crate) v6: bool,
+    /// By DHCPv6, take an address by two messages in place of four
+    #[arg(long)]
+    pub(crate) rapid: bool,
+    /// By DHCPv6, ask for a prefix to hand on, too
+    #[arg(long)]
+    pub(crate) delegation: bool,
+    /// Its vendor class (60, v6:16)
     #[arg(long, value_name = "TEXT")]
     pub(crate) vendor_class: Option<String>,
-    /// Its user class (77)
+    /// Its user class (77, v6:15)
     #[arg(long, value_name = "TEXT")]
     pub(crate) user_class: Option<String>,
-    /// The architecture it boots by (93): a name such as x64-uefi, or a number
+    /// The architecture it boots by (93, v6:61): a name such as x64-uefi, or a number
     #[arg(long, value_name = "NAME")]
     pub(crate) arch: Option<String>,
-    /// Its host name (12)
+    /// Its host name (12, v6:39)
     #[arg(long, value_name = "NAME")]
     pub(crate) hostname: Option<String>,
     /// Its identifier (61), in hexadecimal
     #[arg(long, value_name = "OCTETS")]
     pub(crate) client_id: Option<String>,
-    /// The circuit its relay names (82): text, or 0x and hexadecimal
+    /// The circuit its relay names (82, v6:18): text, or 0x and hexadecimal
     #[arg(long, value_name = "TEXT")]
     pub(crate) circuit_id: Option<String>,
-    /// The remote end its relay names (82): text, or 0x and hexadecimal
+    /// The remote end its relay names (82, v6:37): text, or 0x and hexadecimal
     #[arg(long, value_name = "TEXT")]
     pub(crate) remote_id: Option<String>,
-    /// What it asks for (55), codes and names with commas between; without it, it is told everything
+    /// What it asks for (55, v6:6), codes and names with commas between; without it, it is told everything
     #[arg(long, value_name = "CODES")]
     pub(crate) wants: Option<String>,
     /// The largest datagram it accepts (57)

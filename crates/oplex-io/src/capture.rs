@@ -2,11 +2,11 @@
 
 use std::fs::File;
 use std::io::{BufWriter, Write};
-use std::net::SocketAddr;
+use std::net::{Ipv6Addr, SocketAddr};
 use std::path::Path;
 use std::time::{Duration, SystemTime};
 
-use etherparse::PacketBuilder;
+use etherparse::{EtherType, Ethernet2Header, IpNumber, Ipv6Header, PacketBuilder};
 use pcap_file::DataLink;
 use pcap_file::pcapng::PcapNgWriter;
 use pcap_file::pcapng::blocks::enhanced_packet::EnhancedPacketBlock;
@@ -38,6 +38,30 @@ pub fn frame(source: End, destination: End, message: &[u8]) -> Option<Vec<u8>> {
     let mut frame = Vec::with_capacity(packet.size(message.len()));
     packet.write(&mut frame, message).ok()?;
     Some(frame)
+}
+
+/// An ICMPv6 message, with its checksum, as the frame it travels in: Ethernet and IPv6, with the hop limit that Neighbor
+/// Discovery wants (RFC 4861, section 6.1). None when it is longer than a packet can be.
+#[must_use]
+pub fn frame_icmpv6(source: ([u8; 6], Ipv6Addr), destination: ([u8; 6], Ipv6Addr), message: &[u8]) -> Option<Vec<u8>> {
+    let length = u16::try_from(message.len()).ok()?;
+    let header = Ipv6Header {
+        payload_length: length,
+        next_header: IpNumber::IPV6_ICMP,
+        hop_limit: 255,
+        source: source.1.octets(),
+        destination: destination.1.octets(),
+        ..Ipv6Header::default()
+    };
+    let link = Ethernet2Header { source: source.0, destination: destination.0, ether_type: EtherType::IPV6 };
+    Some([&link.to_bytes()[..], &header.to_bytes(), message].concat())
+}
+
+/// The hardware address that stands for a multicast address (RFC 2464, section 7).
+#[must_use]
+pub fn multicast(address: Ipv6Addr) -> Option<[u8; 6]> {
+    let [.., a, b, c, d] = address.octets();
+    address.is_multicast().then_some([0x33, 0x33, a, b, c, d])
 }
 
 /// Writes frames into a new capture file (pcapng), a millisecond apart from `start` on.

@@ -509,7 +509,7 @@ fn a_rehearsal_of_nobody_is_refused() {
     let mac = ["--mac", "02:00:5e:00:53:33"];
     refused(
         &[&mac[..], &["--network", "visitor"]].concat(),
-        "no network of the plan is called `visitor`; there are control-room, intercoms, radios, domes, visitors",
+        "no network of the plan is called `visitor`; there are control-room, intercoms, radios, domes, visitors, mast",
     );
     refused(&["--mac", "02:00", "--network", "domes"], "`02:00` is not a MAC such as 02:00:5e:00:53:11");
     let on = [&mac[..], &["--network", "domes"]].concat();

@@ -4,7 +4,7 @@ use std::net::Ipv4Addr;
 
 use super::{SaidBy, Timers, Told, assembled, timers_of, told_by};
 use crate::codebook::Assembled;
-use crate::plan::{ClientFacts, Fleet, FleetOn, Layer, Match, Network, Plan, Pool, Reservation};
+use crate::plan::{ClientFacts, Family, Fleet, FleetOn, Layer, Match, Network, Plan, Pool, Reservation};
 
 /// What one client gets under a plan.
 #[derive(Debug, Clone)]
@@ -77,7 +77,8 @@ impl std::fmt::Display for NoAddress {
 /// What one client gets.
 pub(super) fn answer<'p>(plan: &'p Plan, facts: &ClientFacts) -> Option<Answer<'p>> {
     let network = plan.networks.get(facts.network)?;
-    let fleets: Vec<Recognised<'p>> = plan.fleets.iter().filter_map(|fleet| recognise(plan, fleet, facts)).collect();
+    let fleets: Vec<Recognised<'p>> =
+        plan.fleets.iter().filter_map(|fleet| recognise(plan, fleet, facts, Family::V4)).collect();
     let on: Vec<(&Fleet, &FleetOn)> =
         fleets.iter().filter_map(|known| Some((known.fleet, known.fleet.on(facts.network)?))).collect();
     let reservation = facts.keys().find_map(|key| plan.reservations.of(facts.network, &key));
@@ -85,25 +86,30 @@ pub(super) fn answer<'p>(plan: &'p Plan, facts: &ClientFacts) -> Option<Answer<'
     layers.extend(fleets.iter().map(|known| &known.fleet.layer));
     layers.extend(on.iter().map(|(_, on)| &on.layer));
     layers.extend(reservation.and_then(Reservation::layer));
-    let told = told_by(&layers);
+    let told = told_by(&layers, Family::V4);
     let timers = timers_of(&layers, &told);
     let payloads = assembled(plan, network, &timers, &told);
     let address = address(plan, network, facts, reservation, &on);
     Some(Answer { network, fleets, reservation, address, timers, told, payloads })
 }
 
-fn recognise<'p>(plan: &Plan, fleet: &'p Fleet, facts: &ClientFacts) -> Option<Recognised<'p>> {
+pub(super) fn recognise<'p>(
+    plan: &Plan,
+    fleet: &'p Fleet,
+    facts: &ClientFacts,
+    family: Family,
+) -> Option<Recognised<'p>> {
     let mut by = Vec::new();
-    holds(plan, &fleet.recognised, facts, &mut by).then_some(Recognised { fleet, by })
+    holds(plan, &fleet.recognised, (facts, family), &mut by).then_some(Recognised { fleet, by })
 }
 
-fn holds(plan: &Plan, wanted: &Match, facts: &ClientFacts, by: &mut Vec<Fit>) -> bool {
+fn holds(plan: &Plan, wanted: &Match, client: (&ClientFacts, Family), by: &mut Vec<Fit>) -> bool {
     match wanted {
         // A fleet that says nothing is recognised by nothing.
-        Match::All(all) => !all.is_empty() && all.iter().all(|one| holds(plan, one, facts, by)),
-        Match::Any(any) => any.iter().any(|one| holds(plan, one, facts, by)),
+        Match::All(all) => !all.is_empty() && all.iter().all(|one| holds(plan, one, client, by)),
+        Match::Any(any) => any.iter().any(|one| holds(plan, one, client, by)),
         Match::None(none) => {
-            let hit = none.iter().any(|one| holds(plan, one, facts, &mut Vec::new()));
+            let hit = none.iter().any(|one| holds(plan, one, client, &mut Vec::new()));
             if !hit {
                 let fact = "none of".to_owned();
                 by.push(Fit { fact, seen: String::new(), pattern: format!("{} others", none.len()) });
@@ -111,7 +117,7 @@ fn holds(plan: &Plan, wanted: &Match, facts: &ClientFacts, by: &mut Vec<Fit>) ->
             !hit
         }
         Match::Sends { fact, patterns, .. } => {
-            let texts = facts.texts(&plan.codebook, fact);
+            let texts = client.0.texts(&plan.codebook, fact, client.1);
             let pairs = texts.iter().flat_map(|text| patterns.iter().map(move |pattern| (text, pattern)));
             let mut fitting = pairs.filter(|(text, pattern)| pattern.fits(text));
             let Some((text, pattern)) = fitting.next() else { return false };

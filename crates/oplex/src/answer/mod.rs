@@ -1,7 +1,10 @@
 //! What a plan's layers come to: who is told what, and which layer says so.
 
+mod announce;
 mod client;
+mod client_v6;
 mod exchange;
+mod exchange_v6;
 
 use std::sync::Arc;
 
@@ -9,10 +12,13 @@ use crate::codebook::{Assembled, Definition, assemble};
 use crate::finding::Spot;
 use crate::layout::Value;
 use crate::packet::v4::{Budget, COOKIE, Composer, Draft, HEADER, Limit, MessageType};
-use crate::plan::{ClientFacts, DEFAULT_LEASE, Fleet, FleetOn, Layer, Network, Plan, Sent};
+use crate::plan::{ClientFacts, DEFAULT_LEASE, Family, Fleet, FleetOn, Layer, Network, Plan, Sent};
 
+pub use announce::announcement;
 pub use client::{Answer, Fit, Given, NoAddress, Recognised};
+pub use client_v6::{AnswerV6, Asks, By, GivenV6, HostAddress, NoAddressV6, TimersV6};
 pub use exchange::{Exchange, Sent as SentMessage};
+pub use exchange_v6::{Carried, ExchangeV6, SentV6};
 
 impl Plan {
     /// What one client gets; `None` when it is on no network of the plan.
@@ -34,6 +40,27 @@ impl Plan {
     }
 }
 
+impl Plan {
+    /// What one client gets by IPv6; `None` when it is on no network of the plan, or on one without a prefix.
+    #[must_use]
+    pub fn answer_v6(&self, facts: &ClientFacts) -> Option<AnswerV6<'_>> {
+        client_v6::answer(self, facts)
+    }
+
+    /// The messages by which a client gets its answer by IPv6, octet for octet: its router's announcement, and what follows
+    /// from that by DHCPv6.
+    ///
+    /// # Errors
+    /// Options in the plan that no message can hold.
+    pub fn exchange_v6(
+        &self,
+        facts: &ClientFacts,
+        answer: &AnswerV6<'_>,
+    ) -> Result<ExchangeV6, crate::packet::v6::ComposeError> {
+        exchange_v6::exchange(self, facts, answer)
+    }
+}
+
 /// One option that a device is told.
 #[derive(Debug, Clone)]
 pub struct Told<'p> {
@@ -49,13 +76,31 @@ pub struct Told<'p> {
 /// what it withholds is not told.
 #[must_use]
 pub fn told<'p>(plan: &'p Plan, network: &'p Network) -> Vec<Told<'p>> {
-    told_by(&[&plan.everyone, &network.layer])
+    told_by(&[&plan.everyone, &network.layer], Family::V4)
 }
 
 /// What the devices of a fleet are told on a network, or those of none.
 #[must_use]
 pub fn told_on<'p>(plan: &'p Plan, network: &'p Network, fleet: Option<&'p Fleet>) -> Vec<Told<'p>> {
-    told_by(&layers_on(plan, network, fleet))
+    told_by(&layers_on(plan, network, fleet), Family::V4)
+}
+
+/// What the devices of a fleet are told on a network by DHCPv6, or those of none.
+#[must_use]
+pub fn told_v6_on<'p>(plan: &'p Plan, network: &'p Network, fleet: Option<&'p Fleet>) -> Vec<Told<'p>> {
+    told_by(&layers_on(plan, network, fleet), Family::V6)
+}
+
+/// The payloads of everything a network's devices are told by DHCPv6, vendors' options in what carries them.
+#[must_use]
+pub fn payloads_v6<'p>(plan: &'p Plan, network: &'p Network) -> Vec<Assembled<SaidBy<'p>>> {
+    client_v6::payloads(&told_v6_on(plan, network, None))
+}
+
+/// The times of what a network lends by DHCPv6.
+#[must_use]
+pub fn timers_v6<'p>(plan: &'p Plan, network: &'p Network) -> TimersV6<'p> {
+    client_v6::timers(&[&plan.everyone, &network.layer])
 }
 
 fn layers_on<'p>(plan: &'p Plan, network: &'p Network, fleet: Option<&'p Fleet>) -> Vec<&'p Layer> {
@@ -66,11 +111,12 @@ fn layers_on<'p>(plan: &'p Plan, network: &'p Network, fleet: Option<&'p Fleet>)
 }
 
 /// What these layers come to, from wide to narrow.
-fn told_by<'p>(layers: &[&'p Layer]) -> Vec<Told<'p>> {
+fn told_by<'p>(layers: &[&'p Layer], family: Family) -> Vec<Told<'p>> {
     let mut told: Vec<Told<'p>> = Vec::new();
     for layer in layers {
         told.retain(|told| !layer.withheld.iter().any(|out| same(&out.definition, &told.sent.definition)));
-        for sent in &layer.sends {
+        let sends = if family == Family::V6 { &layer.sends_v6 } else { &layer.sends };
+        for sent in sends {
             match told.iter_mut().find(|told| same(&told.sent.definition, &sent.definition)) {
                 Some(wider) => {
                     wider.overrides.insert(0, (wider.layer, wider.sent));
@@ -213,7 +259,7 @@ pub fn largest_reply<'p>(plan: &'p Plan, network: &'p Network) -> Option<Largest
     let mut largest: Option<Largest<'p>> = None;
     for fleet in std::iter::once(None).chain(plan.fleets.iter().map(Some)) {
         let layers = layers_on(plan, network, fleet);
-        let told = told_by(&layers);
+        let told = told_by(&layers, Family::V4);
         let payloads = assembled(plan, network, &timers_of(&layers, &told), &told);
         let budget = composed(&payloads)?;
         let size = |budget: &Budget| budget.used + budget.left_out.iter().map(|out| out.cost).sum::<usize>();

@@ -6,7 +6,7 @@ use crate::answer::Told;
 use crate::codebook::{Carrier, Definition, Sender, Status};
 use crate::finding::{Example, Finding, Rule, Severity};
 use crate::layout::Value;
-use crate::plan::Sent;
+use crate::plan::{Layer, Sent};
 
 pub(super) static CHECKS: [&Check; 10] = [
     &SAME_VALUE_ON_TWO_LAYERS,
@@ -55,9 +55,9 @@ static WITHHOLDS_NOTHING: Check = Check {
     },
     find: Find::Plan(|plan, findings| {
         for layer in plan.layers() {
-            let wider = if std::ptr::eq(layer, &plan.everyone) { &[][..] } else { &plan.everyone.sends[..] };
+            let wider = || plan.everyone.all_sends().filter(|_| !std::ptr::eq(layer, &plan.everyone));
             for out in &layer.withheld {
-                if !wider.iter().any(|sent| std::sync::Arc::ptr_eq(&sent.definition, &out.definition)) {
+                if !wider().any(|sent| std::sync::Arc::ptr_eq(&sent.definition, &out.definition)) {
                     let message =
                         format!("no wider layer sends {}, so there is nothing to withhold", out.definition.name);
                     let finding = WITHHOLDS_NOTHING.rule.finding(message).at(out.spot.clone());
@@ -216,7 +216,7 @@ static CODE_IS_MACHINERY: Check = Check {
         example: otherwise_fine!("", "router = \"10.64.4.1\"\ndhcp-server-id = \"10.64.0.10\"\n"),
     },
     find: Find::Plan(|plan, findings| {
-        for sent in plan.layers().flat_map(|layer| &layer.sends).filter(|sent| is_machinery(&sent.definition)) {
+        for sent in plan.layers().flat_map(Layer::all_sends).filter(|sent| is_machinery(&sent.definition)) {
             let definition = &sent.definition;
             let who = if definition.sent_by == Sender::Both {
                 "servers and clients"
@@ -244,7 +244,7 @@ static OPTION_NO_LONGER_USED: Check = Check {
     find: Find::Plan(|plan, findings| {
         let old =
             |status| matches!(status, Status::Deprecated | Status::Obsolete | Status::Tentative | Status::Undocumented);
-        for sent in plan.layers().flat_map(|layer| &layer.sends).filter(|sent| old(sent.definition.status)) {
+        for sent in plan.layers().flat_map(Layer::all_sends).filter(|sent| old(sent.definition.status)) {
             let definition = &sent.definition;
             let finding =
                 OPTION_NO_LONGER_USED.rule.finding(format!("{} is {}", definition.label(), definition.status));
@@ -269,9 +269,13 @@ static CODE_NOT_ASSIGNED: Check = Check {
     },
     find: Find::Plan(|plan, findings| {
         let nobodys = |status| matches!(status, Status::Unassigned | Status::Removed);
-        for sent in plan.layers().flat_map(|layer| &layer.sends).filter(|sent| nobodys(sent.definition.status)) {
+        for sent in plan.layers().flat_map(Layer::all_sends).filter(|sent| nobodys(sent.definition.status)) {
             let finding = CODE_NOT_ASSIGNED.rule.finding(format!("the code {} is not assigned", sent.definition.code));
-            findings.push(finding.at(sent.key.clone()).instead("a code from 224 to 254, defined in a codebook"));
+            let instead = match sent.definition.is_v6() {
+                true => "an option of a vendor, defined in a codebook that travels in v6:17",
+                false => "a code from 224 to 254, defined in a codebook",
+            };
+            findings.push(finding.at(sent.key.clone()).instead(instead));
         }
     }),
 };

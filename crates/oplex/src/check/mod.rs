@@ -13,6 +13,7 @@
 mod advertisements;
 mod containers;
 mod expectations;
+mod families;
 mod fleets;
 mod formats;
 mod layers;
@@ -21,6 +22,7 @@ mod messages_v6;
 mod parts;
 mod payload;
 mod pools;
+mod prefixes;
 mod replies;
 mod reservations;
 mod subnets;
@@ -32,14 +34,14 @@ use std::collections::HashSet;
 use std::sync::LazyLock;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
-use crate::answer::{Told, told_on};
+use crate::answer::{Told, told_on, told_v6_on};
 use crate::codebook::{Codebook, Definition};
 use crate::finding::{Finding, Rule};
 use crate::layout::{Topic, Value};
 use crate::packet::v4::Message;
 use crate::packet::{ra, v6};
 use crate::parallel;
-use crate::plan::{Fleet, Loaded, Network, Plan, Sent};
+use crate::plan::{Fleet, Layer, Loaded, Network, Plan, Sent};
 use advertisements::Seen as SeenRa;
 use messages::Seen;
 use messages_v6::Seen as SeenV6;
@@ -64,6 +66,8 @@ enum Find {
     Plan(fn(&Plan, &mut Vec<Finding>)),
     /// It looks at what a network's devices are told, those of no fleet and those of each.
     Told(fn(&Whom<'_>, &[Told<'_>], &mut Vec<Finding>)),
+    /// It looks at what a network's devices are told by DHCPv4 and by DHCPv6, where there is a prefix.
+    BothFamilies(fn(&Whom<'_>, &[Told<'_>], &[Told<'_>], &mut Vec<Finding>)),
     /// It looks at a whole message.
     Message(fn(&Seen<'_>, &mut Vec<Finding>)),
     /// It looks at a whole message of DHCPv6, without the ones that it carries.
@@ -129,7 +133,7 @@ impl std::fmt::Display for Whom<'_> {
 }
 
 /// Topic rules that pick some options stand before those that take all.
-static CHECKS: [&[&Check]; 14] = [
+static CHECKS: [&[&Check]; 16] = [
     &parts::CHECKS,
     &payload::CHECKS,
     &values::CHECKS,
@@ -137,6 +141,8 @@ static CHECKS: [&[&Check]; 14] = [
     &containers::CHECKS,
     &subnets::CHECKS,
     &pools::CHECKS,
+    &prefixes::CHECKS,
+    &families::CHECKS,
     &layers::CHECKS,
     &timers::CHECKS,
     &replies::CHECKS,
@@ -221,7 +227,9 @@ impl Job {
             Self::Told => findings = told_findings(plan),
             Self::Values => {
                 let expected = plan.expectations.iter().flat_map(|expect| &expect.told);
-                for sent in plan.layers().flat_map(|layer| &layer.sends).chain(expected) {
+                let announced = plan.networks.iter().filter_map(|network| network.v6.advertise.as_ref());
+                let announced = announced.flat_map(|said| &said.sends);
+                for sent in plan.layers().flat_map(Layer::all_sends).chain(announced).chain(expected) {
                     findings.extend(one_sent(sent));
                 }
             }
@@ -236,12 +244,20 @@ fn told_findings(plan: &Plan) -> Vec<Finding> {
     let mut findings = Vec::new();
     let finds = checks().filter_map(|check| if let Find::Told(find) = check.find { Some(find) } else { None });
     let finds: Vec<_> = finds.collect();
+    let both = checks().filter_map(|check| if let Find::BothFamilies(find) = check.find { Some(find) } else { None });
+    let both: Vec<_> = both.collect();
     for network in &plan.networks {
         for fleet in std::iter::once(None).chain(plan.fleets.iter().map(Some)) {
             let whom = Whom { plan, network, fleet };
             let told = told_on(plan, network, fleet);
             for find in &finds {
                 find(&whom, &told, &mut findings);
+            }
+            if network.v6.prefix.is_some() {
+                let told_v6 = told_v6_on(plan, network, fleet);
+                for find in &both {
+                    find(&whom, &told, &told_v6, &mut findings);
+                }
             }
         }
     }
@@ -376,3 +392,11 @@ macro_rules! otherwise_fine {
     };
 }
 use otherwise_fine;
+
+/// A plan with one IPv6 network, which goes on with these lines.
+macro_rules! v6_plan {
+    ($lines:literal) => {
+        crate::finding::Example::Plan(concat!("[network.mast]\nprefix = \"2001:db8:64:40::/64\"\n", $lines))
+    };
+}
+use v6_plan;

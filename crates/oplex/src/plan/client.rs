@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::{ClientKey, Fact, Pool, Sent};
+use super::{ClientKey, Fact, Family, Pool, Sent};
 use crate::codebook::{Codebook, Definition};
 use crate::finding::Spot;
 use crate::layout::{Value, Vocabulary};
@@ -17,6 +17,16 @@ pub struct ClientFacts {
     pub mac: Option<[u8; 6]>,
     /// The options it sends, by code, besides those that follow from the rest.
     pub sends: Vec<(u8, Vec<u8>)>,
+    /// Its DUID; made of its hardware address where nothing is said (RFC 8415, section 11.4).
+    pub duid: Option<Vec<u8>>,
+    /// The options of DHCPv6 that it sends, by code, besides those that follow from the rest.
+    pub sends_v6: Vec<(u16, Vec<u8>)>,
+    /// The codes of DHCPv6 it asks for; `None` is a client that does not say, and is told everything.
+    pub wants_v6: Option<Vec<u16>>,
+    /// Whether it takes an address by two messages of DHCPv6 in place of four (RFC 8415, section 21.14).
+    pub rapid: bool,
+    /// Whether it asks for a prefix to hand on.
+    pub delegation: bool,
     /// The codes it asks for; `None` is a client that does not say, and is told everything.
     pub wants: Option<Vec<u8>>,
     /// The largest datagram it accepts.
@@ -30,18 +40,40 @@ type Set = fn(&mut ClientFacts, &Codebook, &str) -> Result<(), String>;
 
 impl ClientFacts {
     /// What can be described by a text, by the keys of plans and the flags of the command.
-    pub const TEXTS: [(&'static str, Set); 7] = [
-        ("vendor-class", |facts, _, text| facts.send(60, text.as_bytes().to_vec())),
+    pub const TEXTS: [(&'static str, Set); 8] = [
+        ("vendor-class", |facts, _, text| {
+            facts.send_vendor_class_v6(text)?;
+            facts.send(60, text.as_bytes().to_vec())
+        }),
         // RFC 3004, section 4: each class has its length in front.
         ("user-class", |facts, _, text| {
             let length = u8::try_from(text.len()).map_err(|_| "a user class has 255 octets at most".to_owned())?;
+            // RFC 8415, section 21.15: there it has two octets.
+            facts.send_v6(15, [&[0, length], text.as_bytes()].concat());
             facts.send(77, [&[length], text.as_bytes()].concat())
         }),
-        ("arch", |facts, codebook, text| facts.send(93, architecture(codebook, text)?.to_be_bytes().to_vec())),
-        ("hostname", |facts, _, text| facts.send(12, text.as_bytes().to_vec())),
+        ("arch", |facts, codebook, text| {
+            let octets = architecture(codebook, text)?.to_be_bytes().to_vec();
+            facts.send_v6(61, octets.clone());
+            facts.send(93, octets)
+        }),
+        ("hostname", |facts, codebook, text| {
+            facts.send_hostname_v6(codebook, text);
+            facts.send(12, text.as_bytes().to_vec())
+        }),
+        ("duid", |facts, _, text| {
+            facts.duid = Some(super::fleet::duid(text)?.into_vec());
+            Ok(())
+        }),
         ("client-id", |facts, _, text| facts.send(61, super::read_fleets::client_id(text)?.into_vec())),
-        ("circuit-id", |facts, _, text| facts.relay(1, text)),
-        ("remote-id", |facts, _, text| facts.relay(2, text)),
+        ("circuit-id", |facts, _, text| {
+            facts.send_v6(18, identifier(text)?);
+            facts.relay(1, text)
+        }),
+        ("remote-id", |facts, _, text| {
+            facts.send_remote_id_v6(&identifier(text)?);
+            facts.relay(2, text)
+        }),
     ];
 
     /// A client on the network of this place in the plan, of which nothing else is known.
@@ -58,10 +90,7 @@ impl ClientFacts {
 
     /// Adds a sub-option that the relay puts in (82): text, or octets as `0x…`.
     fn relay(&mut self, code: u8, text: &str) -> Result<(), String> {
-        let octets = match text.strip_prefix("0x") {
-            Some(digits) => hex::parse(digits).map_err(|error| format!("`{text}` is not hexadecimal: {error}"))?,
-            None => text.as_bytes().to_vec(),
-        };
+        let octets = identifier(text)?;
         let length = u8::try_from(octets.len()).map_err(|_| "a sub-option has 255 octets at most".to_owned())?;
         let mut all = self.sent(82).map(<[u8]>::to_vec).unwrap_or_default();
         all.extend([code, length]);
@@ -82,10 +111,14 @@ impl ClientFacts {
         id.into_iter().chain(self.mac.map(ClientKey::Mac))
     }
 
-    /// What it sends, as the texts that patterns are held against.
+    /// What it sends by DHCPv4 or DHCPv6, as the texts that patterns are held against.
     #[must_use]
-    pub fn texts(&self, codebook: &Codebook, fact: &Fact) -> Vec<String> {
+    pub fn texts(&self, codebook: &Codebook, fact: &Fact, family: Family) -> Vec<String> {
+        if family == Family::V6 {
+            return self.texts_v6(codebook, fact);
+        }
         match fact {
+            Fact::Duid => Vec::new(),
             Fact::Mac => self.mac.iter().map(|mac| hex::colon(mac)).collect(),
             Fact::VendorClass => self.sent(60).map(spelled).unwrap_or_default(),
             Fact::Enterprise => self.decoded(codebook, 124).map(|value| numbers(&value)).unwrap_or_default(),
@@ -128,8 +161,16 @@ impl ClientFacts {
     }
 }
 
+/// What a relay says: text, or octets as `0x…`.
+fn identifier(text: &str) -> Result<Vec<u8>, String> {
+    match text.strip_prefix("0x") {
+        Some(digits) => hex::parse(digits).map_err(|error| format!("`{text}` is not hexadecimal: {error}")),
+        None => Ok(text.as_bytes().to_vec()),
+    }
+}
+
 /// Octets as what they spell, if they spell something, and in hexadecimal.
-fn spelled(octets: &[u8]) -> Vec<String> {
+pub(super) fn spelled(octets: &[u8]) -> Vec<String> {
     let text = str::from_utf8(octets).ok().filter(|text| !text.chars().any(char::is_control));
     text.map(str::to_owned).into_iter().chain([hex::colon(octets)]).collect()
 }
@@ -148,7 +189,7 @@ fn classes(octets: &[u8]) -> Vec<String> {
     classes
 }
 
-fn architectures(codebook: &Codebook, octets: &[u8]) -> Vec<String> {
+pub(super) fn architectures(codebook: &Codebook, octets: &[u8]) -> Vec<String> {
     let names = codebook.enumeration("architecture");
     let mut texts = Vec::new();
     for pair in octets.chunks_exact(2) {
@@ -186,7 +227,7 @@ fn sub_option(octets: &[u8], wanted: u8) -> Vec<String> {
 }
 
 /// All numbers in a value.
-fn numbers(value: &Value) -> Vec<String> {
+pub(super) fn numbers(value: &Value) -> Vec<String> {
     let mut numbers = Vec::new();
     value.leaves(&mut |leaf, name| {
         if let (Value::Number(number), Some("enterprise")) = (leaf, name) {

@@ -3,7 +3,7 @@
 use std::fmt;
 use std::sync::Arc;
 
-use super::{Layer, Pool};
+use super::{Layer, Pool, PoolV6};
 use crate::codebook::Definition;
 use crate::finding::Spot;
 
@@ -33,6 +33,8 @@ pub struct FleetOn {
     pub spot: Spot,
     /// The addresses that the fleet has for itself there.
     pub pools: Vec<Pool>,
+    /// The IPv6 addresses that it has for itself there.
+    pub pools_v6: Vec<PoolV6>,
     /// What its devices are told there.
     pub layer: Layer,
 }
@@ -108,6 +110,8 @@ pub enum Fact {
     Hostname,
     /// Its identifier (61).
     ClientId,
+    /// Its DUID (DHCPv6).
+    Duid,
     /// The relay's circuit (82, sub-option 1).
     CircuitId,
     /// The relay's remote identifier (82, sub-option 2).
@@ -118,7 +122,7 @@ pub enum Fact {
 
 impl Fact {
     /// The facts that have keys of their own in a plan.
-    pub(super) const KEYS: [(&'static str, Self); 9] = [
+    pub(super) const KEYS: [(&'static str, Self); 10] = [
         ("mac", Self::Mac),
         ("vendor-class", Self::VendorClass),
         ("enterprise", Self::Enterprise),
@@ -126,6 +130,7 @@ impl Fact {
         ("arch", Self::Architecture),
         ("hostname", Self::Hostname),
         ("client-id", Self::ClientId),
+        ("duid", Self::Duid),
         ("circuit-id", Self::CircuitId),
         ("remote-id", Self::RemoteId),
     ];
@@ -214,6 +219,16 @@ pub(super) fn mac(text: &str) -> Result<[u8; 6], String> {
     }
     let octets = crate::octets::hex::parse(text.trim()).map_err(|error| format!("`{text}` is not a MAC: {error}"))?;
     <[u8; 6]>::try_from(octets).map_err(|octets| format!("`{text}` has {} octets, and a MAC has 6", octets.len()))
+}
+
+/// A DUID in hexadecimal.
+pub(super) fn duid(text: &str) -> Result<Box<[u8]>, String> {
+    match crate::octets::hex::parse(text.trim()) {
+        // RFC 8415, section 11.1.
+        Ok(octets) if (3..=130).contains(&octets.len()) => Ok(octets.into()),
+        Ok(octets) => Err(format!("`{text}` has {} octets, and a DUID has 3 to 130", octets.len())),
+        Err(error) => Err(format!("`{text}` is not a DUID in hexadecimal: {error}")),
+    }
 }
 
 /// A hardware address as almost everybody writes it: a table may have a million.

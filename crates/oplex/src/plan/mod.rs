@@ -4,6 +4,7 @@
 //! its place in the file, so that whatever is said about it later can point there.
 
 mod client;
+mod client_v6;
 mod csv_lines;
 mod fleet;
 mod network;
@@ -12,8 +13,10 @@ mod ranges;
 mod read;
 mod read_csv;
 mod read_fleets;
+mod read_v6;
 mod reservation;
 mod rows;
+mod v6;
 
 use std::net::Ipv4Addr;
 use std::sync::Arc;
@@ -23,6 +26,7 @@ use crate::finding::{FileId, Finding, Rule, Sources, Spot};
 use crate::layout::Misfit;
 
 pub use client::{ClientFacts, Expect};
+pub use client_v6::Family;
 pub use fleet::{Fact, Fleet, FleetOn, Match, Pattern};
 use network::Networks;
 pub use network::{Network, Pool, Subnet};
@@ -30,6 +34,7 @@ pub(crate) use ranges::Ranges;
 pub(crate) use read::PlanReader;
 pub use read::{CODEBOOK_NOT_READ, OPTION_OF_OTHER_FAMILY, RESERVATIONS_NOT_READ, UNKNOWN_OPTION};
 pub use reservation::{ClientKey, Reservation, Reservations};
+pub use v6::{Advertise, Delegation, NetworkV6, PoolV6, Prefix};
 
 pub(crate) static RULES: [&Rule; 4] =
     [&UNKNOWN_OPTION, &OPTION_OF_OTHER_FAMILY, &CODEBOOK_NOT_READ, &RESERVATIONS_NOT_READ];
@@ -48,6 +53,10 @@ pub struct Plan {
     pub codebook: Codebook,
     /// The server that answers, as it calls itself (54), and where that is written.
     pub server: Option<(Ipv4Addr, Spot)>,
+    /// The address from which the server answers relays by DHCPv6.
+    pub server_v6: Option<std::net::Ipv6Addr>,
+    /// The server's DUID, as DHCPv6 knows it.
+    pub server_duid: Option<Box<[u8]>>,
     /// What everyone is told.
     pub everyone: Layer,
     /// The networks, in the order written.
@@ -80,16 +89,27 @@ pub struct Loaded {
 pub struct Layer {
     /// How messages call it: `everyone`, `network control-room`.
     pub name: String,
-    /// The options it sends, in the order written.
+    /// The options of DHCPv4 that it sends, in the order written.
     pub sends: Vec<Sent>,
+    /// The options of DHCPv6 that it sends, in the order written.
+    pub sends_v6: Vec<Sent>,
     /// The options of wider layers that it takes away again.
     pub withheld: Vec<Withheld>,
     /// How long addresses are lent, in seconds.
     pub lease: Option<(u32, Spot)>,
+    /// How long IPv6 addresses and prefixes are preferred, in seconds.
+    pub preferred: Option<(u32, Spot)>,
     /// When clients start to renew (T1), in seconds.
     pub renew: Option<(u32, Spot)>,
     /// When clients start to rebind (T2), in seconds.
     pub rebind: Option<(u32, Spot)>,
+}
+
+impl Layer {
+    /// What it sends by DHCPv4, and then by DHCPv6.
+    pub fn all_sends(&self) -> impl Iterator<Item = &Sent> {
+        self.sends.iter().chain(&self.sends_v6)
+    }
 }
 
 /// One option that a layer sends.
@@ -160,6 +180,8 @@ impl Plan {
             expectations: Vec::new(),
             allowed: Vec::new(),
             server: None,
+            server_v6: None,
+            server_duid: None,
         }
     }
 

@@ -5,7 +5,7 @@ use std::net::Ipv4Addr;
 
 use ipnet::Ipv4Net;
 
-use super::{Layer, Ranges};
+use super::{Layer, NetworkV6, Ranges};
 use crate::finding::Spot;
 
 /// One link: its addresses, and what its devices are told.
@@ -21,6 +21,8 @@ pub struct Network {
     pub pools: Vec<Pool>,
     /// Addresses in the pools that it does not lend.
     pub excluded: Vec<Pool>,
+    /// Its IPv6 side.
+    pub v6: NetworkV6,
     /// What its devices are told.
     pub layer: Layer,
 }

@@ -4,7 +4,7 @@ use std::collections::HashMap;
 use std::sync::Arc;
 
 use super::network::{Networks, net};
-use super::{Layer, Loaded, Network, Plan, Pool, Reservations, Sent, Subnet, Withheld};
+use super::{Layer, Loaded, Network, NetworkV6, Plan, Reservations, Sent, Subnet, Withheld};
 use crate::codebook::{Codebook, Definition};
 use crate::document::{Name, Node, Reader, Table};
 use crate::finding::{Example, FileId, Finding, Rule, Severity, Sources, Spot};
@@ -63,13 +63,16 @@ pub static RESERVATIONS_NOT_READ: Rule = Rule {
     ),
 };
 
-const PLAN: [&str; 14] = [
+const PLAN: [&str; 17] = [
     "title",
     "server",
+    "server-v6",
+    "server-duid",
     "codebooks",
     "send",
     "withhold",
     "lease",
+    "preferred",
     "renew",
     "rebind",
     "network",
@@ -79,7 +82,20 @@ const PLAN: [&str; 14] = [
     "expect",
     "check",
 ];
-const NETWORK: [&str; 8] = ["subnet", "pool", "exclude", "lease", "renew", "rebind", "send", "withhold"];
+const NETWORK: [&str; 12] = [
+    "subnet",
+    "prefix",
+    "pool",
+    "exclude",
+    "delegate",
+    "advertise",
+    "lease",
+    "preferred",
+    "renew",
+    "rebind",
+    "send",
+    "withhold",
+];
 
 /// More networks than a thread takes to start.
 const MANY: usize = 500;
@@ -204,11 +220,15 @@ impl<'s> PlanReader<'s> {
         let expectations = self.expectations(table, &known);
         drop(known);
         let server = self.reader.parsed(table, "server", crate::layout::address);
+        let server_duid = self.reader.parsed(table, "server-duid", super::fleet::duid).map(|(duid, _)| duid);
+        let server_v6 = self.reader.parsed(table, "server-v6", super::v6::address).map(|(server, _)| server);
         let allowed = self.allowed(table);
         let empty = Plan::empty(self.reader.file);
         Plan {
             title,
             server,
+            server_v6,
+            server_duid,
             everyone,
             networks,
             fleets,
@@ -265,33 +285,25 @@ impl<'s> PlanReader<'s> {
 
     fn network(&mut self, name: &str, spot: Spot, table: &Table<'s>) -> Network {
         self.reader.only(table, &NETWORK, "a network");
-        if !table.contains_key("subnet") {
+        if !table.contains_key("subnet") && !table.contains_key("prefix") {
             self.reader.missing(spot.span.clone(), "subnet", "\"10.64.4.0/23\"");
         }
         let subnet = self.reader.parsed(table, "subnet", net).map(|(net, spot)| Subnet { net, spot });
+        let (pools, pools_v6) = self.both_pools(table, "pool");
+        let (excluded, excluded_v6) = self.both_pools(table, "exclude");
         Network {
             name: name.to_owned(),
             subnet,
-            pools: self.pools(table, "pool"),
-            excluded: self.pools(table, "exclude"),
+            pools,
+            excluded,
+            v6: NetworkV6 { pools: pools_v6, excluded: excluded_v6, ..self.network_v6(table) },
             layer: self.layer(table, format!("network {name}")),
             spot,
         }
     }
 
-    pub(super) fn pools(&mut self, table: &Table<'s>, key: &str) -> Vec<Pool> {
-        let mut pools = Vec::new();
-        for (text, spot) in self.reader.texts(table, key) {
-            match Pool::parse(text, &spot) {
-                Ok(pool) => pools.push(pool),
-                Err(why) => self.reader.wrong_kind(spot.span, why),
-            }
-        }
-        pools
-    }
-
     pub(super) fn layer(&mut self, table: &Table<'s>, name: String) -> Layer {
-        let sends = self.sends(table);
+        let (sends, sends_v6) = self.sends(table);
         let withheld = self.reader.texts(table, "withhold").into_iter().filter_map(|(asked, spot)| {
             let definition = self.option(asked, "v4", &spot)?;
             Some(Withheld { definition, spot })
@@ -299,7 +311,9 @@ impl<'s> PlanReader<'s> {
         Layer {
             name,
             sends,
+            sends_v6,
             withheld: withheld.collect(),
+            preferred: self.duration(table, "preferred"),
             lease: self.duration(table, "lease"),
             renew: self.duration(table, "renew"),
             rebind: self.duration(table, "rebind"),
@@ -316,13 +330,17 @@ impl<'s> PlanReader<'s> {
         self.reader.parsed(table, key, duration)
     }
 
-    fn sends(&mut self, table: &Table<'s>) -> Vec<Sent> {
-        let Some(send) = table.get("send").and_then(|node| self.reader.table(node, "send")) else { return Vec::new() };
-        self.reader.only(send, &["v4"], "send");
-        let Some(options) = send.get("v4").and_then(|node| self.reader.table(node, "send.v4")) else {
-            return Vec::new();
+    /// What it sends, by DHCPv4 and by DHCPv6.
+    fn sends(&mut self, table: &Table<'s>) -> (Vec<Sent>, Vec<Sent>) {
+        let Some(send) = table.get("send").and_then(|node| self.reader.table(node, "send")) else {
+            return Default::default();
         };
-        self.options(options, "v4")
+        self.reader.only(send, &["v4", "v6"], "send");
+        let mut sends = |family: &str| {
+            let options = send.get(family).and_then(|node| self.reader.table(node, &format!("send.{family}")));
+            options.map(|options| self.options(options, family)).unwrap_or_default()
+        };
+        (sends("v4"), sends("v6"))
     }
 
     /// Options by name or id, with their values.

@@ -4,7 +4,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::csv_lines::{Grid, Line, count};
-use super::fleet::mac;
+use super::fleet::{duid, mac};
 use super::read_fleets::client_id;
 use super::rows::Rows;
 use super::{ClientKey, Layer, Networks, PlanReader, Reservation, Sent};
@@ -19,7 +19,9 @@ enum Column {
     Network,
     Mac,
     ClientId,
+    Duid,
     Address,
+    AddressV6,
     Name,
     Option(Arc<Definition>),
     /// A heading that means nothing, which is a finding already.
@@ -57,7 +59,9 @@ impl PlanReader<'_> {
                 "network" => Column::Network,
                 "mac" => Column::Mac,
                 "client-id" => Column::ClientId,
+                "duid" => Column::Duid,
                 "address" => Column::Address,
+                "address-v6" => Column::AddressV6,
                 "name" => Column::Name,
                 _ => match self.option(&name, "v4", &Spot { file, span }) {
                     Some(definition) => Column::Option(definition),
@@ -65,9 +69,10 @@ impl PlanReader<'_> {
                 },
             });
         }
-        if !columns.iter().any(|column| matches!(column, Column::Mac | Column::ClientId)) {
-            let finding =
-                MISSING_KEY.finding("no column is called `mac` or `client-id`").at(Spot { file, span: line.span(0) });
+        if !columns.iter().any(|column| matches!(column, Column::Mac | Column::ClientId | Column::Duid)) {
+            let finding = MISSING_KEY
+                .finding("no column is called `mac`, `client-id` or `duid`")
+                .at(Spot { file, span: line.span(0) });
             self.reader.findings.push(finding.instead("mac,address,name,network in the first line"));
         }
         columns
@@ -133,7 +138,7 @@ impl Sheet<'_> {
             let message = format!("{} cells, and the first line has {} columns", line.len(), columns.len());
             findings.push(WRONG_KIND.finding(message).at(self.spot(line.span(columns.len()))));
         }
-        let (mut network, mut client, mut given, mut name) = (None, None, None, None);
+        let (mut network, mut client, mut given, mut given_v6, mut name) = (None, None, None, None, None);
         let mut sends: Vec<Sent> = Vec::new();
         for (at, column) in columns.iter().enumerate().take(line.len()) {
             let (text, span) = line.cell(at);
@@ -151,6 +156,8 @@ impl Sheet<'_> {
                 Column::Mac => mac(&text).map(|mac| client = Some((ClientKey::Mac(mac), span.clone()))),
                 // Of both, the hardware address counts only where there is no identifier (RFC 2131, section 4.2).
                 Column::ClientId => client_id(&text).map(|id| client = Some((ClientKey::ClientId(id), span.clone()))),
+                Column::Duid => duid(&text).map(|id| client = Some((ClientKey::Duid(id), span.clone()))),
+                Column::AddressV6 => super::v6::address(&text).map(|address| given_v6 = Some((address, span.clone()))),
                 Column::Address => address(&text).map(|address| given = Some((address, span.clone()))),
                 Column::Name => {
                     name = Some((text, span));
@@ -165,14 +172,15 @@ impl Sheet<'_> {
             outcome.map_err(|why| (span, why))?;
         }
         let nothing = |message: &str| (line.span(0), message.to_owned());
-        let client = client.ok_or_else(|| nothing("this line names no client: neither `mac` nor `client-id`"));
+        let client =
+            client.ok_or_else(|| nothing("this line names no client: neither `mac` nor `client-id` nor `duid`"));
         let (client, client_at) = client?;
         // Without a network the address tells.
         let network = network.or_else(|| self.networks.holding(given.as_ref().map(|(address, _)| *address)?));
         let network = network.ok_or_else(|| nothing("this line names no network, and its address lies in none"))?;
         let name = name.as_ref().map(|(name, span)| (&**name, span.clone()));
         let layer = (!sends.is_empty()).then(|| Layer { sends, ..Layer::default() });
-        Ok(Reservation::new(network, client, self.spot(client_at)).with(given, name, layer))
+        Ok(Reservation::new(network, client, self.spot(client_at)).with((given, given_v6), name, layer))
     }
 
     fn sent(&self, definition: &Arc<Definition>, text: &str, spot: Spot) -> Sent {

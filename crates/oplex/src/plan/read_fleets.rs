@@ -1,6 +1,6 @@
 //! Reading fleets, reservations and expectations from a plan's tables.
 
-use super::fleet::mac;
+use super::fleet::{duid, mac};
 use super::rows::Rows;
 use super::{ClientKey, Expect, Fact, Fleet, FleetOn, Layer, Match, Networks, Pattern, PlanReader, Pool, Reservation};
 use crate::document::{Node, Table, kind};
@@ -9,9 +9,10 @@ use crate::layout::WrittenKind;
 use crate::nearest;
 use crate::octets::hex;
 
-const FLEET: [&str; 8] = ["match", "send", "withhold", "lease", "renew", "rebind", "asks", "on"];
-const ON: [&str; 6] = ["pool", "send", "withhold", "lease", "renew", "rebind"];
-const RESERVATION: [&str; 7] = ["network", "mac", "client-id", "address", "name", "send", "withhold"];
+const FLEET: [&str; 9] = ["match", "send", "withhold", "lease", "preferred", "renew", "rebind", "asks", "on"];
+const ON: [&str; 7] = ["pool", "send", "withhold", "lease", "preferred", "renew", "rebind"];
+const RESERVATION: [&str; 9] =
+    ["network", "mac", "client-id", "duid", "address", "address-v6", "name", "send", "withhold"];
 const EXPECT: [&str; 6] = ["client", "address", "told", "not-told", "fleets", "title"];
 const CLIENT: [&str; 12] = [
     "network",
@@ -60,7 +61,8 @@ impl<'s> PlanReader<'s> {
             let Some(index) = self.network_named(network.get_ref(), &at, networks) else { continue };
             self.reader.only(inner, &ON, "a fleet on a network");
             let layer = self.layer(inner, format!("fleet {name} on {}", network.get_ref()));
-            on.push(FleetOn { network: index, spot: at, pools: self.pools(inner, "pool"), layer });
+            let (pools, pools_v6) = self.both_pools(inner, "pool");
+            on.push(FleetOn { network: index, spot: at, pools, pools_v6, layer });
         }
         let layer = self.layer(table, format!("fleet {name}"));
         Some(Fleet { name: name.to_owned(), spot, recognised: recognised?, layer, asks, on })
@@ -172,9 +174,11 @@ impl<'s> PlanReader<'s> {
             let Some((client, client_spot)) = self.client_key(table, &span) else { continue };
             let address = self.reader.parsed(table, "address", crate::layout::address);
             let address = address.map(|(address, spot)| (address, spot.span));
+            let address_v6 = self.reader.parsed(table, "address-v6", super::v6::address);
+            let address_v6 = address_v6.map(|(address, spot)| (address, spot.span));
             let name = self.reader.text(table, "name").map(|(name, spot)| (name, spot.span));
             let layer = Some(self.layer(table, String::new())).filter(|layer| !layer.is_empty());
-            reservations.push(Reservation::new(network, client, client_spot).with(address, name, layer));
+            reservations.push(Reservation::new(network, client, client_spot).with((address, address_v6), name, layer));
         }
         let mut rows = Rows::default();
         rows.add(reservations);
@@ -185,8 +189,11 @@ impl<'s> PlanReader<'s> {
         if let Some((mac, spot)) = self.reader.parsed(table, "mac", mac) {
             return Some((ClientKey::Mac(mac), spot));
         }
+        if let Some((duid, spot)) = self.reader.parsed(table, "duid", duid) {
+            return Some((ClientKey::Duid(duid), spot));
+        }
         let id = self.reader.parsed(table, "client-id", client_id);
-        if id.is_none() && !table.contains_key("mac") && !table.contains_key("client-id") {
+        if id.is_none() && !["mac", "client-id", "duid"].iter().any(|key| table.contains_key(*key)) {
             self.reader.missing(span.clone(), "mac", "\"02:00:5e:00:53:11\"");
         }
         id.map(|(id, spot)| (ClientKey::ClientId(id), spot))
@@ -268,7 +275,10 @@ pub(super) fn client_id(text: &str) -> Result<Box<[u8]>, String> {
 impl Layer {
     /// Whether it says nothing.
     pub(super) fn is_empty(&self) -> bool {
-        let times = [&self.lease, &self.renew, &self.rebind];
-        self.sends.is_empty() && self.withheld.is_empty() && times.iter().all(|time| time.is_none())
+        let times = [&self.lease, &self.preferred, &self.renew, &self.rebind];
+        self.sends.is_empty()
+            && self.sends_v6.is_empty()
+            && self.withheld.is_empty()
+            && times.iter().all(|time| time.is_none())
     }
 }

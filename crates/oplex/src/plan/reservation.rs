@@ -3,7 +3,7 @@
 use std::collections::HashMap;
 use std::collections::hash_map::Entry;
 use std::hash::{DefaultHasher, Hash, Hasher};
-use std::net::Ipv4Addr;
+use std::net::{Ipv4Addr, Ipv6Addr};
 use std::ops::Range;
 
 use smol_str::SmolStr;
@@ -21,10 +21,21 @@ pub struct Reservation {
     address: Option<Ipv4Addr>,
     /// Short names need no memory of their own in this.
     name: Option<SmolStr>,
-    layer: Option<Box<Layer>>,
+    /// What most have not.
+    more: Option<Box<More>>,
     client_at: Stretch,
     address_at: Stretch,
     name_at: Stretch,
+}
+
+/// An address that may be written, and where.
+type Placed<A> = Option<(A, Range<usize>)>;
+
+/// What few reservations have.
+#[derive(Debug, Clone, Default)]
+struct More {
+    layer: Option<Layer>,
+    address_v6: Option<(Ipv6Addr, Stretch)>,
 }
 
 /// Characters of a file that is never larger than 4 GB.
@@ -50,7 +61,7 @@ impl Reservation {
             client,
             address: None,
             name: None,
-            layer: None,
+            more: None,
             client_at: at.span.into(),
             address_at: Stretch::default(),
             name_at: Stretch::default(),
@@ -60,20 +71,22 @@ impl Reservation {
     /// Gives it an address, a name, and what only this client is told.
     pub(super) fn with(
         self,
-        address: Option<(Ipv4Addr, Range<usize>)>,
+        (address, address_v6): (Placed<Ipv4Addr>, Placed<Ipv6Addr>),
         name: Option<(&str, Range<usize>)>,
         layer: Option<Layer>,
     ) -> Self {
         let called =
             |client: &ClientKey| name.as_ref().map_or_else(|| client.to_string(), |(name, _)| (*name).to_owned());
-        let named = |layer| Box::new(Layer { name: format!("reservation {}", called(&self.client)), ..layer });
-        let layer = layer.map(named);
+        let named = |layer| Layer { name: format!("reservation {}", called(&self.client)), ..layer };
+        let address_v6 = address_v6.map(|(address, span)| (address, span.into()));
+        let has_more = layer.is_some() || address_v6.is_some();
+        let more = has_more.then(|| Box::new(More { layer: layer.map(named), address_v6 }));
         Self {
             address: address.as_ref().map(|(address, _)| *address),
             address_at: address.map(|(_, span)| span.into()).unwrap_or_default(),
             name: name.as_ref().map(|(name, _)| (*name).into()),
             name_at: name.map(|(_, span)| span.into()).unwrap_or_default(),
-            layer,
+            more,
             ..self
         }
     }
@@ -111,7 +124,14 @@ impl Reservation {
     /// What it is told; most are told nothing of their own.
     #[must_use]
     pub fn layer(&self) -> Option<&Layer> {
-        self.layer.as_deref()
+        self.more.as_ref()?.layer.as_ref()
+    }
+
+    /// The IPv6 address it gets, and where that is written.
+    #[must_use]
+    pub fn address_v6(&self) -> Option<(Ipv6Addr, Spot)> {
+        let (address, at) = self.more.as_ref()?.address_v6?;
+        Some((address, self.spot(at)))
     }
 
     fn spot(&self, at: Stretch) -> Spot {
@@ -126,6 +146,8 @@ pub enum ClientKey {
     Mac([u8; 6]),
     /// By the identifier it sends (61).
     ClientId(Box<[u8]>),
+    /// By its DUID (RFC 8415, section 11).
+    Duid(Box<[u8]>),
 }
 
 impl ClientKey {
@@ -133,7 +155,7 @@ impl ClientKey {
     fn short(&self) -> u64 {
         match self {
             Self::Mac([a, b, c, d, e, f]) => u64::from_be_bytes([0, 0, *a, *b, *c, *d, *e, *f]),
-            Self::ClientId(id) => {
+            Self::ClientId(id) | Self::Duid(id) => {
                 let mut hasher = DefaultHasher::new();
                 id.hash(&mut hasher);
                 hasher.finish()
@@ -146,6 +168,7 @@ impl std::fmt::Display for ClientKey {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {
             Self::Mac(mac) => f.write_str(&crate::octets::hex::colon(mac)),
+            Self::Duid(duid) => write!(f, "duid {}", crate::octets::hex::colon(duid)),
             Self::ClientId(id) => write!(f, "client {}", crate::octets::hex::colon(id)),
         }
     }
@@ -185,7 +208,7 @@ fn first_at(clients: &[(u32, u64, u32)], short: u64) -> usize {
 #[derive(Debug, Clone, Default)]
 pub struct Reservations {
     rows: Rows,
-    /// The ones that are told something of their own.
+    /// The ones that have more than most.
     telling: Vec<u32>,
     /// By network and client, those of one in the order written.
     by_client: Vec<(u32, u64, u32)>,
@@ -230,7 +253,7 @@ impl Reservations {
             let (mut by_client, mut telling) = (Vec::with_capacity(rows.len()), Vec::new());
             for (row, at) in numbered() {
                 by_client.push((row.network, row.client.short(), at));
-                if row.layer.is_some() {
+                if row.more.is_some() {
                     telling.push(at);
                 }
             }
@@ -266,6 +289,12 @@ impl Reservations {
     /// The layers of those that are told something of their own.
     pub(super) fn layers(&self) -> impl Iterator<Item = &Layer> {
         self.telling.iter().filter_map(|at| self.row(*at).layer())
+    }
+
+    /// The reservations with an IPv6 address.
+    pub fn with_v6(&self) -> impl Iterator<Item = (&Reservation, Ipv6Addr, Spot)> {
+        let rows = self.telling.iter().map(|at| self.row(*at));
+        rows.filter_map(|row| row.address_v6().map(|(address, spot)| (row, address, spot)))
     }
 
     fn row(&self, at: u32) -> &Reservation {

@@ -226,7 +226,7 @@ fn faults_in_reservations_are_found_at_their_cells() {
             "4 cells, and the first line has 3 columns",
         ),
         ("mac,hostname,network\n02:00:5e:00:53:11,«dome!»,domes\n", "not-a-host-name", ""),
-        ("«address»,name\n", "missing-key", "no column is called `mac` or `client-id`"),
+        ("«address»,name\n", "missing-key", "no column is called `mac`, `client-id` or `duid`"),
         (
             "mac,address\n02:00:5e:00:53:11,10.64.8.11\n«02:00:5e:00:53:11»,10.64.8.12\n",
             "reserved-twice",

@@ -4,7 +4,7 @@ use oplex::codebook::{Assembled, Codebook, Definition, assemble};
 use oplex::finding::Sources;
 use oplex::layout::Written;
 use oplex::packet::v4::{Field, Limit, LimitFrom};
-use oplex::plan::{ClientFacts, ClientKey, Fact, Plan};
+use oplex::plan::{ClientFacts, ClientKey, Fact, Family, Plan};
 
 /// A client described by key and text, or the first thing that is wrong with that.
 fn described(texts: &[(&str, &str)]) -> Result<ClientFacts, String> {
@@ -64,7 +64,11 @@ fn every_fact_is_seen_as_the_texts_that_a_person_would_write() {
     let codebook = Codebook::standard();
     let seen = |fact: &Fact, sends: &[(u8, &[u8])]| {
         let sends = sends.iter().map(|(code, octets)| (*code, octets.to_vec())).collect();
-        ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 0x11]), sends, ..ClientFacts::on(0) }.texts(codebook, fact)
+        ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 0x11]), sends, ..ClientFacts::on(0) }.texts(
+            codebook,
+            fact,
+            Family::V4,
+        )
     };
     assert_eq!(seen(&Fact::Mac, &[]), ["02:00:5e:00:53:11"]);
     assert_eq!(seen(&Fact::VendorClass, &[(60, b"Tern")]), ["Tern", "54:65:72:6e"]);

@@ -22,6 +22,7 @@ mod messages_v6;
 mod payload_rules;
 mod plan_rules;
 mod plans;
+mod plans_v6;
 mod reference;
 mod registry;
 mod releases;

@@ -1,136 +1,50 @@
-//! `oplex rehearse`: what one client gets under a plan, and why, octet for octet.
+//! What one client gets by DHCPv4.
 
 use std::io::Write;
-use std::path::Path;
-use std::time::SystemTime;
 
-use oplex::answer::{Answer, Exchange, Recognised, SaidBy, Told};
-use oplex::codebook::{Assembled, Carrier, Codebook};
-use oplex::finding::{Sources, Spot};
+use oplex::answer::{Answer, Exchange, SaidBy, Told};
+use oplex::codebook::{Assembled, Carrier};
 use oplex::layout::duration_text;
 use oplex::octets::hex;
-use oplex::plan::{ClientFacts, Loaded, Plan};
-use oplex_io::capture;
+use oplex::plan::ClientFacts;
 use serde_json::{Value as Json, json};
 
-use crate::args::{Format, Rehearse};
-use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
+use super::page::{Page, fleets_as_json, origin};
+use crate::exit::{Failure, because};
 use crate::render::budget::{self, BudgetForm};
-use crate::render::json;
 use crate::render::octets::facts;
 use crate::render::style::{DIM, STRONG, in_style};
 use crate::render::{clean, message};
 
-pub(super) fn run(args: &Rehearse, out: &mut dyn Write) -> Outcome {
-    let loaded = oplex_io::files::plan(&args.plan)?;
-    let Some(plan) = &loaded.plan else {
-        return because(format!("{} cannot be read as a plan; oplex check says why", super::shown(&args.plan)));
-    };
-    let client = client(args, plan)?;
-    let Some(answer) = plan.answer(&client) else { return because("the network is not in the plan") };
-    let exchange = plan.exchange(&client, &answer).or_else(because)?;
-    if let Some(path) = &args.capture {
-        write_capture(path, &client, &exchange)?;
-    }
-    let rehearsal = Rehearsal {
-        loaded: &loaded,
-        plan,
-        client: &client,
-        answer: &answer,
-        exchange: &exchange,
-        capture: args.capture.as_deref(),
-    };
-    match (&args.explain, args.format.format) {
-        (Some(option), _) => rehearsal.explain(option, out)?,
-        (None, Format::Json) => json::line(out, &rehearsal.as_json())?,
-        (None, Format::Text) => rehearsal.draw(out)?,
-    }
-    Ok(if answer.address.is_err() || !exchange.budget.left_out.is_empty() { ERRORS } else { DONE })
-}
-
-/// The exchange as frames, a millisecond apart.
-fn write_capture(path: &Path, client: &ClientFacts, exchange: &Exchange) -> Result<(), Failure> {
-    let frames = exchange.messages.iter().map(|sent| {
-        let near =
-            if sent.source.port() == sent.destination.port() { capture::RELAY } else { client.mac.unwrap_or_default() };
-        let far = if sent.destination.ip().is_broadcast() { [0xff; 6] } else { capture::SERVER };
-        let reply = sent.message_type.is_reply() == Some(true);
-        let (from, to) = if reply { (capture::SERVER, near) } else { (near, far) };
-        capture::frame((from, sent.source.into()), (to, sent.destination.into()), &sent.octets)
-    });
-    let Some(frames) = frames.collect::<Option<Vec<_>>>() else {
-        return because("a message is longer than a datagram");
-    };
-    Ok(capture::write(path, SystemTime::now(), &frames)?)
-}
-
-/// The client that the flags describe.
-fn client(args: &Rehearse, plan: &Plan) -> Result<ClientFacts, Failure> {
-    let Some(network) = plan.network(&args.network) else {
-        let known: Vec<&str> = plan.networks.iter().map(|network| network.name.as_str()).collect();
-        return because(format!("no network of the plan is called `{}`; there are {}", args.network, known.join(", ")));
-    };
-    let mut client = ClientFacts::on(network);
-    let mac = hex::parse(&args.mac).ok().and_then(|octets| <[u8; 6]>::try_from(octets).ok());
-    client.mac =
-        Some(mac.map_or_else(|| because(format!("`{}` is not a MAC such as 02:00:5e:00:53:11", args.mac)), Ok)?);
-    let given = [
-        ("vendor-class", &args.vendor_class),
-        ("user-class", &args.user_class),
-        ("arch", &args.arch),
-        ("hostname", &args.hostname),
-        ("client-id", &args.client_id),
-        ("circuit-id", &args.circuit_id),
-        ("remote-id", &args.remote_id),
-    ];
-    for (key, text) in given {
-        let set = ClientFacts::TEXTS.iter().find(|(known, _)| *known == key).map(|(_, set)| set);
-        if let (Some(text), Some(set)) = (text, set) {
-            set(&mut client, &plan.codebook, text).or_else(because)?;
-        }
-    }
-    client.wants = args.wants.as_deref().map(|wants| codes(wants, &plan.codebook)).transpose()?;
-    client.max_size = args.max_size;
-    client.leased = args.leased;
-    Ok(client)
-}
-
-/// `1,3,router`: codes and names.
-fn codes(text: &str, codebook: &Codebook) -> Result<Vec<u8>, Failure> {
-    let code = |word: &str| match word.parse() {
-        Ok(code) => Ok(code),
-        Err(_) => match codebook.find(&if word.contains(':') { word.to_owned() } else { format!("v4:{word}") }) {
-            Ok(option) => u8::try_from(option.code).or_else(|_| because(format!("{word} cannot be asked for"))),
-            Err(unknown) => because(unknown),
-        },
-    };
-    text.split([',', ' ']).filter(|word| !word.is_empty()).map(code).collect()
-}
-
-struct Rehearsal<'r> {
-    loaded: &'r Loaded,
-    plan: &'r Plan,
-    client: &'r ClientFacts,
-    answer: &'r Answer<'r>,
-    exchange: &'r Exchange,
-    /// The file with its frames.
-    capture: Option<&'r Path>,
+pub(super) struct Rehearsal<'r> {
+    pub(super) page: Page<'r>,
+    pub(super) client: &'r ClientFacts,
+    pub(super) answer: Answer<'r>,
+    pub(super) exchange: Exchange,
 }
 
 impl Rehearsal<'_> {
-    fn draw(&self, out: &mut dyn Write) -> std::io::Result<()> {
+    /// The answer in a line.
+    pub(super) fn headline(&self) -> String {
         let Self { answer, exchange, .. } = self;
         let network = clean::line(&answer.network.name);
         match &answer.address {
             Ok(given) => {
                 let lease = duration_text(answer.timers.lease.seconds);
                 let told = exchange.budget.lines().filter(|line| line.code != 53).count();
-                let line = format!("{} on {network} for {lease}, with {told} options", given.address);
-                writeln!(out, "{}", in_style(STRONG, line))?;
+                format!("{} on {network} for {lease}, with {told} options", given.address)
             }
-            Err(why) => writeln!(out, "{}", in_style(STRONG, format!("no address on {network}: {why}")))?,
+            Err(why) => format!("no address on {network}: {why}"),
         }
-        writeln!(out)?;
+    }
+
+    /// Whether the client is without an address, or something had no room.
+    pub(super) fn falls_short(&self) -> bool {
+        self.answer.address.is_err() || !self.exchange.budget.left_out.is_empty()
+    }
+
+    pub(super) fn draw(&self, out: &mut dyn Write) -> std::io::Result<()> {
+        let exchange = &self.exchange;
         facts(out, &self.facts())?;
         writeln!(out, "\n{}", in_style(DIM, format!("{:>4}  {:<24}  {:<48}  from", "code", "option", "value")))?;
         for line in exchange.budget.lines().filter(|line| self.told(line.code).is_some()) {
@@ -143,14 +57,11 @@ impl Rehearsal<'_> {
         }
         writeln!(out)?;
         budget::draw(out, &exchange.budget)?;
-        budget::draw_left_out(out, &exchange.budget, &self.plan.codebook)?;
+        budget::draw_left_out(out, &exchange.budget, &self.page.plan.codebook)?;
         writeln!(out)?;
         for sent in &exchange.messages {
             let kind = sent.message_type.to_string();
             writeln!(out, "  {kind:<13} {:>4} octets", sent.octets.len())?;
-        }
-        if let Some(path) = self.capture {
-            writeln!(out, "  as frames in {}", super::shown(path))?;
         }
         Ok(())
     }
@@ -159,21 +70,8 @@ impl Rehearsal<'_> {
     fn facts(&self) -> Vec<(&'static str, String)> {
         let Self { answer, client, .. } = self;
         let mut lines = vec![("client", client.mac.map(|mac| hex::colon(&mac)).unwrap_or_default())];
-        for Recognised { fleet, by } in &answer.fleets {
-            let why: Vec<String> =
-                by.iter().map(|fit| format!("{} {} fits {}", fit.fact, fit.seen, fit.pattern)).collect();
-            lines.push(("fleet", format!("{}, as {}", fleet.name, why.join(", and "))));
-        }
-        if answer.fleets.is_empty() && !self.plan.fleets.is_empty() {
-            lines.push(("fleet", "none of the plan's".to_owned()));
-        }
-        if let Some(reservation) = answer.reservation {
-            let name = reservation.name().map(|(name, _)| format!(" ({name})")).unwrap_or_default();
-            lines.push((
-                "reserved",
-                format!("{}{name}, {}", reservation.client(), self.place(&reservation.client_spot())),
-            ));
-        }
+        self.page.fleets(&answer.fleets, &mut lines);
+        self.page.reserved(answer.reservation, &mut lines);
         if let Ok(given) = &answer.address {
             lines.push(("address", self.why(given)));
         }
@@ -196,7 +94,7 @@ impl Rehearsal<'_> {
             0 => "the first free one of".to_owned(),
             leased => format!("free after {leased} others, of"),
         };
-        format!("{}, {after} the pool {pool}{whose}, {}", given.address, self.place(&pool.spot))
+        format!("{}, {after} the pool {pool}{whose}, {}", given.address, self.page.place(&pool.spot))
     }
 
     fn told(&self, code: u8) -> Option<&Assembled<SaidBy<'_>>> {
@@ -204,27 +102,19 @@ impl Rehearsal<'_> {
     }
 
     fn name(&self, code: u8) -> String {
-        let known = self.plan.codebook.v4(code.into());
+        let known = self.page.plan.codebook.v4(code.into());
         known.map_or_else(|| code.to_string(), |definition| clean::line(&definition.name).into_owned())
     }
 
-    fn place(&self, spot: &Spot) -> String {
-        let place = self.loaded.sources.place(spot);
-        format!("{}:{}", clean::line(&place.file), place.line)
-    }
-
     fn draw_told(&self, told: &Assembled<SaidBy<'_>>, out: &mut dyn Write) -> std::io::Result<()> {
-        let codebook = &self.plan.codebook;
+        let codebook = &self.page.plan.codebook;
         let (value, subs) = codebook
             .v4(told.code)
             .map(|definition| message::meaning(codebook, definition, &told.octets, self.book(told)))
             .unwrap_or_default();
         let shown =
             if subs.is_empty() { value.as_ref().map(message::shown).unwrap_or_default() } else { String::new() };
-        let from = |by: &SaidBy<'_>| match &by.spot {
-            Some(spot) => format!("{}, {}", clean::line(by.layer), self.place(spot)),
-            None => "nobody says otherwise".to_owned(),
-        };
+        let from = |by: &SaidBy<'_>| self.page.from(by);
         let first = told.from.first().map(from).unwrap_or_default();
         let over = self.overridden(told);
         let row = |code: String, name: &str, value: &str, from: &str| {
@@ -261,15 +151,15 @@ impl Rehearsal<'_> {
         let over = own.into_iter().flat_map(|told| &told.overrides);
         over.map(|(layer, sent)| {
             let value = sent.payload().map(|payload| payload.value.to_string()).unwrap_or_default();
-            format!("{value} of {}, {}", clean::line(&layer.name), self.place(&sent.key))
+            format!("{value} of {}, {}", clean::line(&layer.name), self.page.place(&sent.key))
         })
         .collect()
     }
 
     /// The whole chain for one option.
-    fn explain(&self, asked: &str, out: &mut dyn Write) -> Result<(), Failure> {
+    pub(super) fn explain(&self, asked: &str, out: &mut dyn Write) -> Result<(), Failure> {
         let full = if asked.contains(':') { asked.to_owned() } else { format!("v4:{asked}") };
-        let definition = self.plan.codebook.find(&full).or_else(because)?;
+        let definition = self.page.plan.codebook.find(&full).or_else(because)?;
         let told = self.answer.told.iter().find(|told| told.sent.definition.has_id(&definition.id()));
         let computed = self.told(definition.code as u8).filter(|_| definition.is_top_level());
         let label = clean::line(&definition.label()).into_owned();
@@ -286,7 +176,7 @@ impl Rehearsal<'_> {
                 for (at, (layer, sent)) in lines.into_iter().enumerate() {
                     let says = if at == 0 { "says" } else { "would say" };
                     let (name, text) = (clean::line(&layer.name), value(sent));
-                    writeln!(out, "  {name} {says} {}  {}", clean::line(&text), self.place(&sent.spot))?;
+                    writeln!(out, "  {name} {says} {}  {}", clean::line(&text), self.page.place(&sent.spot))?;
                 }
             }
             (None, Some(computed)) => {
@@ -296,6 +186,7 @@ impl Rehearsal<'_> {
             (None, None) => {
                 writeln!(out, "{}", in_style(STRONG, format!("{label} is not told")))?;
                 let layers = self
+                    .page
                     .plan
                     .layers()
                     .filter(|layer| layer.withheld.iter().any(|at| at.definition.has_id(&definition.id())));
@@ -307,10 +198,10 @@ impl Rehearsal<'_> {
         Ok(())
     }
 
-    fn as_json(&self) -> Json {
-        let Self { answer, exchange, loaded, .. } = self;
-        let codebook = &self.plan.codebook;
-        let by = |by: &SaidBy<'_>| origin(&loaded.sources, by.layer, by.spot.as_ref());
+    pub(super) fn as_json(&self) -> Json {
+        let Self { answer, exchange, page, .. } = self;
+        let codebook = &self.page.plan.codebook;
+        let by = |by: &SaidBy<'_>| origin(&page.loaded.sources, by.layer, by.spot.as_ref());
         let lines = exchange.budget.lines().filter_map(|line| self.told(line.code));
         let options: Vec<Json> = lines
             .map(|told| {
@@ -324,20 +215,8 @@ impl Rehearsal<'_> {
                     "value": value,
                     "hex": hex::plain(&told.octets),
                     "from": told.from.first().map(by),
-                    "overrides": over.map(|(layer, sent)| origin(&loaded.sources, &layer.name, Some(&sent.key))).collect::<Vec<_>>(),
+                    "overrides": over.map(|(layer, sent)| origin(&page.loaded.sources, &layer.name, Some(&sent.key))).collect::<Vec<_>>(),
                 })
-            })
-            .collect();
-        let fleets: Vec<Json> = answer
-            .fleets
-            .iter()
-            .map(|known| {
-                let by: Vec<Json> = known
-                    .by
-                    .iter()
-                    .map(|fit| json!({"fact": fit.fact, "seen": fit.seen, "pattern": fit.pattern}))
-                    .collect();
-                json!({"name": known.fleet.name, "by": by})
             })
             .collect();
         let messages: Vec<Json> = exchange
@@ -347,7 +226,7 @@ impl Rehearsal<'_> {
             .collect();
         json!({
             "network": answer.network.name,
-            "fleets": fleets,
+            "fleets": fleets_as_json(&answer.fleets),
             "address": answer.address.as_ref().ok().map(|given| given.address),
             "no_address": answer.address.as_ref().err().map(ToString::to_string),
             "lease": answer.timers.lease.seconds,
@@ -359,10 +238,4 @@ impl Rehearsal<'_> {
             "exchange": messages,
         })
     }
-}
-
-/// A layer and the line that says so.
-fn origin(sources: &Sources, layer: &str, spot: Option<&Spot>) -> Json {
-    let place = spot.map(|spot| sources.place(spot));
-    json!({"layer": layer, "file": place.as_ref().map(|place| &place.file), "line": place.as_ref().map(|place| place.line)})
 }

@@ -1,0 +1,308 @@
+//! The IPv6 side of plans: what is announced, lent and told, and what the rules say of it.
+
+use oplex::answer::{Asks, By, Carried, NoAddressV6};
+use oplex::check;
+use oplex::codebook::Codebook;
+use oplex::packet::{ra, v6};
+use oplex::plan::{ClientFacts, Plan};
+use proptest::prelude::*;
+
+use crate::marked;
+
+fn read(text: &str) -> Plan {
+    let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("{path}: no such file")));
+    assert_eq!(
+        check::plan(&loaded).iter().filter(|one| one.rule.severity == oplex::finding::Severity::Error).count(),
+        0,
+        "{text}"
+    );
+    loaded.plan.unwrap()
+}
+
+/// A client of the first network with this last octet of its hardware address.
+fn client(plan: &Plan, last: u8, texts: &[(&str, &str)]) -> ClientFacts {
+    let mut facts = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, last]), ..ClientFacts::on(0) };
+    for (key, text) in texts {
+        let (_, set) = ClientFacts::TEXTS.iter().find(|(known, _)| known == key).unwrap();
+        set(&mut facts, &plan.codebook, text).unwrap();
+    }
+    facts
+}
+
+const MANAGED: &str = "[network.desk]\nprefix = \"2001:db8:64:4::/64\"\npool = \"2001:db8:64:4::20-2001:db8:64:4::2f\"\n\
+    advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\nlease = \"8h\"\npreferred = \"4h\"\n\
+    send.v6 = { dns-servers = \"2001:db8:64::53\" }\n";
+
+/// RFC 4861, section 4.2: what the flags M and O make a host do, and by which messages.
+#[test]
+fn the_flags_decide_who_asks_for_what() {
+    for (advertise, asks, messages) in [
+        ("managed = true", Asks::Addresses, &["Solicit", "Advertise", "Request", "Reply"][..]),
+        ("managed = true, other = true", Asks::Addresses, &["Solicit", "Advertise", "Request", "Reply"]),
+        ("other = true", Asks::Other, &["Information-request", "Reply"]),
+        ("", Asks::Nothing, &[]),
+    ] {
+        let plan = read(&MANAGED.replace("managed = true", advertise).replace("{ ,", "{"));
+        let facts = client(&plan, 0x11, &[]);
+        let answer = plan.answer_v6(&facts).unwrap();
+        assert_eq!(answer.asks, asks);
+        assert_eq!(answer.lent.is_ok(), asks == Asks::Addresses);
+        let exchange = plan.exchange_v6(&facts, &answer).unwrap();
+        let names: Vec<&str> = exchange.messages.iter().map(|sent| sent.name.as_str()).collect();
+        assert_eq!(names, [&["Router Solicitation", "Router Advertisement"], messages].concat());
+    }
+    let unknown = read(&MANAGED.replace("advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n", ""));
+    let answer = unknown.answer_v6(&client(&unknown, 0x11, &[])).unwrap();
+    assert_eq!((answer.asks, answer.lent.is_ok()), (Asks::Unknown, true));
+}
+
+#[test]
+fn a_host_has_the_addresses_that_it_makes_and_is_lent() {
+    let plan = read(&MANAGED.replace("managed = true", "managed = true, autonomous = true"));
+    let answer = plan.answer_v6(&client(&plan, 0x11, &[])).unwrap();
+    let shown: Vec<_> = answer.addresses.iter().map(|at| (at.by, at.address.map(|at| at.to_string()))).collect();
+    assert_eq!(
+        shown,
+        [
+            // RFC 4291, appendix A: ff:fe in the middle, and the universal bit turned over.
+            (By::LinkLocal, Some("fe80::5eff:fe00:5311".to_owned())),
+            (By::HardwareAddress, Some("2001:db8:64:4:0:5eff:fe00:5311".to_owned())),
+            (By::Secret, None),
+            (By::Lent, Some("2001:db8:64:4::20".to_owned())),
+        ]
+    );
+    let times = &answer.timers;
+    assert_eq!((times.valid.0, times.preferred.0, times.renew, times.rebind), (28_800, 14_400, 7_200, 11_520));
+}
+
+/// The first free address: without exclusions, reservations, fleets' pools, others' leases, and the routers' anycast.
+#[test]
+fn an_address_is_lent_that_nobody_else_may_have() {
+    let lent =
+        |plan: &Plan, facts: &ClientFacts| plan.answer_v6(facts).unwrap().lent.map(|given| given.address.to_string());
+    let plan = read(
+        &(MANAGED.replace("2001:db8:64:4::20-2001:db8:64:4::2f", "2001:db8:64:4::-2001:db8:64:4::9")
+            + "exclude = \"2001:db8:64:4::1-2001:db8:64:4::2\"\n\
+               [fleet.phones]\nmatch = { vendor-class = \"Tern *\" }\n[fleet.phones.on.desk]\npool = \"2001:db8:64:4::3\"\n\
+               [[reservation]]\nnetwork = \"desk\"\nmac = \"02:00:5e:00:53:aa\"\naddress-v6 = \"2001:db8:64:4::4\"\n\
+               [[reservation]]\nnetwork = \"desk\"\nduid = \"00:02:00:00:7e:d9:01\"\naddress-v6 = \"2001:db8:64:4::5\"\n"),
+    );
+    assert_eq!(lent(&plan, &client(&plan, 0x11, &[])), Ok("2001:db8:64:4::6".to_owned()));
+    assert_eq!(lent(&plan, &ClientFacts { leased: 3, ..client(&plan, 0x11, &[]) }), Ok("2001:db8:64:4::9".to_owned()));
+    assert_eq!(lent(&plan, &ClientFacts { leased: 4, ..client(&plan, 0x11, &[]) }), Err(NoAddressV6::AllTaken));
+    assert_eq!(lent(&plan, &client(&plan, 0x11, &[("vendor-class", "Tern D2")])), Ok("2001:db8:64:4::3".to_owned()));
+    assert_eq!(lent(&plan, &client(&plan, 0xaa, &[])), Ok("2001:db8:64:4::4".to_owned()));
+    // A DUID made of the hardware address says the same (RFC 8415, sections 11.2 and 11.4).
+    for duid in ["00:03:00:01:02:00:5e:00:53:aa", "00:01:00:01:2b:1f:40:80:02:00:5e:00:53:aa"] {
+        let facts = ClientFacts { mac: None, ..client(&plan, 0, &[("duid", duid)]) };
+        assert_eq!(lent(&plan, &facts), Ok("2001:db8:64:4::4".to_owned()));
+    }
+    assert_eq!(
+        lent(&plan, &client(&plan, 0x11, &[("duid", "00:02:00:00:7e:d9:01")])),
+        Ok("2001:db8:64:4::5".to_owned())
+    );
+    let without = read("[network.desk]\nprefix = \"2001:db8:64:4::/64\"\n");
+    assert_eq!(lent(&without, &client(&without, 1, &[])), Err(NoAddressV6::NoPool));
+    assert!(read("[network.desk]\nsubnet = \"10.64.4.0/24\"\n").answer_v6(&ClientFacts::on(0)).is_none());
+}
+
+/// One description of a device is recognised in both families, by what each carries of it.
+#[test]
+fn fleets_are_recognised_in_both_families() {
+    for (matched, key, text) in [
+        ("vendor-class = \"Tern *\"", "vendor-class", "Tern D2"),
+        ("user-class = \"tel\"", "user-class", "tel"),
+        ("arch = \"x64-uefi\"", "arch", "x64-uefi"),
+        ("hostname = \"dome-?\"", "hostname", "dome-3"),
+        ("circuit-id = \"port*\"", "circuit-id", "port7"),
+        ("remote-id = \"00:07\"", "remote-id", "0x0007"),
+        ("mac = \"02:00:5e:00:53:10-02:00:5e:00:53:1f\"", "hostname", "dome-3"),
+        ("duid = \"00:03:00:01:02:*\"", "hostname", "dome-3"),
+        ("\"v6:user-class\" = \"*tel*\"", "user-class", "tel"),
+        ("enterprise = 32473", "vendor-class", "Tern D2"),
+    ] {
+        let plan = read(&format!("{MANAGED}subnet = \"10.64.4.0/24\"\n[fleet.these]\nmatch = {{ {matched} }}\n"));
+        let (this, other) = (client(&plan, 0x11, &[(key, text)]), client(&plan, 0x77, &[]));
+        let names = |facts: &ClientFacts| plan.answer_v6(facts).unwrap().fleets.len();
+        assert_eq!(names(&this), 1, "{matched}");
+        assert_eq!(names(&other), usize::from(matched.starts_with("duid")), "{matched}");
+        let v4 = plan.answer(&this).unwrap().fleets.len();
+        assert_eq!(
+            v4,
+            usize::from(!matched.contains("duid") && !matched.contains("v6:") && !matched.contains("enter")),
+            "{matched}"
+        );
+    }
+}
+
+/// The octets of every exchange are messages that no rule has anything against, and say what the plan says.
+#[test]
+fn exchanges_are_messages_that_nothing_is_wrong_with() {
+    let text = format!(
+        "server-duid = \"00:03:00:01:00:00:5e:00:53:67\"\nserver-v6 = \"2001:db8:64::67\"\n{MANAGED}delegate = \"2001:db8:6400::/40 as /56\"\n"
+    );
+    let plan = read(&text);
+    let codebook = Codebook::standard();
+    let base = || client(&plan, 0x11, &[("vendor-class", "Tern D2"), ("user-class", "tel"), ("hostname", "desk-7")]);
+    let relayed = client(&plan, 0x11, &[("circuit-id", "port7"), ("remote-id", "0x0007")]);
+    for (facts, last, named) in [
+        (base(), "Reply", 6),
+        (ClientFacts { rapid: true, ..base() }, "Reply", 4),
+        (ClientFacts { delegation: true, ..base() }, "Reply", 6),
+        (ClientFacts { wants_v6: Some(vec![24]), ..base() }, "Reply", 6),
+        (ClientFacts { leased: 16, ..base() }, "Advertise", 4),
+        (relayed, "Reply, in a Relay-reply", 6),
+    ] {
+        let answer = plan.answer_v6(&facts).unwrap();
+        let exchange = plan.exchange_v6(&facts, &answer).unwrap();
+        assert_eq!((exchange.messages.last().unwrap().name.as_str(), exchange.messages.len()), (last, named));
+        for sent in &exchange.messages {
+            let found = match sent.carried {
+                Carried::Icmp(ends) => {
+                    let packet = ra::Packet { ends, hop_limit: 255 }.around(&sent.octets);
+                    check::advertisement(codebook, ra::Message::read(&packet).unwrap())
+                }
+                Carried::Udp(..) => check::message_v6(codebook, v6::Message::read(&sent.octets).unwrap()),
+            };
+            assert_eq!(found, [], "{}", sent.name);
+        }
+        let reply = v6::Message::read(&exchange.messages.last().unwrap().octets).unwrap().innermost().unwrap();
+        assert_eq!(reply.option(2).unwrap().octets, [0, 3, 0, 1, 0, 0, 0x5e, 0, 0x53, 0x67]);
+        assert_eq!(reply.option(14).is_some(), facts.rapid);
+        // What is not asked for is not sent.
+        let asked = facts.wants_v6.is_none();
+        assert_eq!((reply.option(23).is_some(), exchange.unasked.len()), (asked, usize::from(!asked)));
+        let association = reply.option(3).unwrap().octets;
+        let lent = answer.lent.as_ref().ok().map(|given| given.address.octets());
+        match lent {
+            Some(address) => assert_eq!(association[16..32], address),
+            None => assert_eq!(association[12..], [0, 13, 0, 2, 0, 2]),
+        }
+        assert_eq!(reply.option(25).map(|option| option.octets[24]), facts.delegation.then_some(56));
+        assert_eq!(answer.delegated.is_some(), facts.delegation);
+    }
+}
+
+/// What each key of `advertise` becomes.
+#[test]
+fn an_announcement_says_what_the_plan_says() {
+    let plan = read(
+        "[network.desk]\nprefix = \"2001:db8:64:4::/64\"\n[network.desk.advertise]\nother = true\nfrom = \"fe80::7\"\n\
+         interval = \"5m\"\nlifetime = \"20m\"\npreference = \"high\"\nhop-limit = 32\nreachable = 30000\nretransmit = 1000\n\
+         valid = \"2h\"\npreferred = \"1h\"\non-link = false\ndns-lifetime = \"10m\"\nname-servers = [\"2001:db8:64::53\"]\n\
+         search = [\"a.example\"]\nportal = \"https://a.example\"\nmtu = 1400\npref64 = \"2001:db8:6464::/64\"\n",
+    );
+    let (octets, ends) = oplex::answer::announcement(&plan.networks[0]).unwrap().unwrap();
+    assert_eq!((ends.source.to_string(), ends.destination.to_string()), ("fe80::7".to_owned(), "ff02::1".to_owned()));
+    let message = ra::Message::read(&octets).unwrap();
+    let said = message.advertisement().unwrap();
+    assert_eq!((said.other, said.managed, said.router_lifetime, said.hop_limit), (true, false, 1200, 32));
+    assert_eq!((said.preference.name(), said.reachable_time, said.retrans_timer), ("high", 30_000, 1000));
+    let codebook = Codebook::standard();
+    let shown = |option: ra::MessageOption<'_>| {
+        let definition = codebook.ra(option.code).unwrap();
+        format!("{} {}", definition.name, codebook.decode(definition, option.octets).0.unwrap())
+    };
+    assert_eq!(
+        message.options().map(shown).collect::<Vec<_>>(),
+        [
+            "prefix-information { length = 64, flags = autonomous, valid = 2h, preferred = 1h, prefix = 2001:db8:64:4:: }",
+            "rdnss { lifetime = 10m, servers = [2001:db8:64::53] }",
+            "dnssl { lifetime = 10m, domains = [a.example] }",
+            "captive-portal https://a.example",
+            "mtu { mtu = 1400 }",
+            "pref64 { scale = { lifetime = 150, length = /64 }, prefix = 2001:db8:6464:: }",
+        ]
+    );
+}
+
+/// What is wrong is found, and pointed at where it is written.
+#[test]
+fn rules_point_at_what_is_written() {
+    let fine = "name-servers = \"2001:db8:64::53\"";
+    for (network, rule) in [
+        ("prefix = «\"2001:db8:64:40::1/64\"»\nadvertise = { FINE }", "prefix-bits-set"),
+        ("prefix = «\"2001:db8:64:40::/129\"»", "wrong-kind"),
+        (
+            "prefix = \"2001:db8:64:40::/64\"\npool = «\"2001:db8:64:4::1\"»\nadvertise = { managed = true, FINE }",
+            "v6-outside-prefix",
+        ),
+        ("prefix = \"2001:db8:64:40::/64\"\nexclude = «\"2001:db8:64:40::1\"»\nadvertise = { FINE }", "v6-ranges-meet"),
+        (
+            "prefix = \"2001:db8:64:40::/64\"\ndelegate = «\"2001:db8:6400::/40 to 56\"»\nadvertise = { FINE }",
+            "wrong-kind",
+        ),
+        (
+            "prefix = \"2001:db8:64:40::/64\"\ndelegate = «\"2001:db8:6400::/40 as /32\"»\nadvertise = { FINE }",
+            "wrong-kind",
+        ),
+        ("prefix = \"2001:db8:64:40::/64\"\nadvertise = { «mangaed» = true, FINE }", "unknown-key"),
+        ("prefix = \"2001:db8:64:40::/64\"\nadvertise = { preference = «\"highest\"», FINE }", "wrong-kind"),
+        ("prefix = \"2001:db8:64:40::/64\"\nadvertise = { FINE, search = [«\"a..example\"»] }", "not-a-host-name"),
+        (
+            "prefix = \"2001:db8:64:40::/64\"\nadvertise = { FINE, portal = «\"http://portal.example\"» }",
+            "uri-not-https",
+        ),
+        ("prefix = \"2001:db8:64:40::/64\"\nadvertise = { FINE, mtu = «500» }", "value-out-of-range"),
+        ("prefix = \"2001:db8:64:40::/64\"\nadvertise = { FINE, pref64 = «\"64:ff9b::/95\"» }", "wrong-kind"),
+        ("prefix = \"2001:db8:64:40::/64\"\nadvertise = { name-servers = «\"ff02::1\"» }", "address-is-no-host"),
+        ("prefix = «\"2001:db8:64::/56\"»\nadvertise = { FINE }", "autonomous-prefix-not-64"),
+        (
+            "prefix = \"2001:db8:64:40::/64\"\nadvertise = { FINE, valid = \"1h\", preferred = «\"2h\"» }",
+            "prefix-preferred-over-valid",
+        ),
+        (
+            "prefix = \"2001:db8:64:40::/64\"\nadvertise = { other = «false», FINE }\nsend.v6 = { dns-servers = \"2001:db8:64::53\" }",
+            "dhcpv6-asked-by-nobody",
+        ),
+        (
+            "prefix = \"2001:db8:64:40::/64\"\nadvertise = { other = true, FINE }\nsend.v6 = { dns-servers = \"«fe80::1::2»\" }",
+            "value-does-not-fit-layout",
+        ),
+        (
+            "prefix = \"2001:db8:64:40::/64\"\nadvertise = { other = true, FINE }\nsend.v6 = { «sntp-servers» = \"2001:db8:64::123\" }",
+            "option-no-longer-used",
+        ),
+        (
+            "prefix = \"2001:db8:64:40::/64\"\nadvertise = { other = true, FINE }\nsend.v6 = { «elapsed-time» = 1 }",
+            "code-is-machinery",
+        ),
+        (
+            "prefix = \"2001:db8:64:40::/64\"\nadvertise = { other = true, FINE }\nsend.v6 = { information-refresh-time = «10» }",
+            "value-out-of-range",
+        ),
+    ] {
+        let (text, span) = marked::unmarked(&format!("[network.mast]\n{}\n", network.replace("FINE", fine)));
+        let found = marked::in_plan(&text);
+        let [finding] = &found[..] else { panic!("{text}\n{found:#?}") };
+        let at = finding.spot.as_ref().unwrap().span.clone();
+        assert_eq!((finding.rule.name, &text[at]), (rule, &text[span.unwrap()]), "{text}");
+    }
+}
+
+proptest! {
+    /// What one host is told does not depend on the order of keys, and another's reservation changes nothing of it but
+    /// its address.
+    #[test]
+    fn answers_stay_as_they_are(last in 0u8..4, other in 4u8..8, address in 0x20u16..0x30, flags in prop::sample::subsequence(vec!["managed = true", "other = true", "autonomous = true"], 0..3)) {
+        let flags = [&flags[..], &["name-servers = \"2001:db8:64::53\""]].concat();
+        let turned: Vec<&str> = flags.iter().rev().copied().collect();
+        let with = |flags: &[&str], more: &str| {
+            let advertise = format!("advertise = {{ {} }}", flags.join(", "));
+            let text = MANAGED.replace("advertise = { managed = true, name-servers = \"2001:db8:64::53\" }", &advertise) + more;
+            Plan::read("plan.toml", &text, &mut |path| Err(path.to_owned())).plan.unwrap()
+        };
+        let octets = |plan: &Plan| {
+            let facts = client(plan, last, &[]);
+            let answer = plan.answer_v6(&facts).unwrap();
+            let messages = plan.exchange_v6(&facts, &answer).unwrap().messages;
+            let told: Vec<_> = answer.payloads.iter().map(|told| (told.code, told.octets.clone())).collect();
+            (messages, told, answer.asks)
+        };
+        let plain = octets(&with(&flags, ""));
+        prop_assert_eq!(&plain, &octets(&with(&turned, "")));
+        let reserved = format!("[[reservation]]\nnetwork = \"desk\"\nmac = \"02:00:5e:00:53:0{other}\"\naddress-v6 = \"2001:db8:64:4::{address:x}\"\n");
+        let (messages, told, asks) = octets(&with(&flags, &reserved));
+        prop_assert_eq!((messages.len(), told, asks), (plain.0.len(), plain.1, plain.2));
+    }
+}
