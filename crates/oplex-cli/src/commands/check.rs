@@ -2,11 +2,11 @@
 
 use std::io::Write;
 
-use oplex::answer::Largest;
+use oplex::answer::{Asks, Largest};
 use oplex::finding::{Finding, any_error};
 use oplex::layout::duration_text;
 use oplex::packet::v4::DATAGRAM_HEADERS;
-use oplex::plan::{Loaded, Plan};
+use oplex::plan::{Loaded, Network, Plan};
 use oplex::{answer, check};
 use unicode_width::UnicodeWidthStr;
 
@@ -69,7 +69,7 @@ fn extent(loaded: &Loaded, plan: &Plan) -> String {
         let own = plan.codebook.definitions().filter(|definition| !definition.is_standard()).count();
         return format!("a codebook of {}", counted(own, "option"));
     }
-    let options: usize = plan.layers().map(|layer| layer.sends.len()).sum();
+    let options: usize = plan.layers().map(|layer| layer.all_sends().count()).sum();
     let mut parts = vec![counted(plan.networks.len(), "network"), counted(options, "option")];
     let more = [
         (plan.fleets.len(), "fleet"),
@@ -92,9 +92,13 @@ fn overview(out: &mut dyn Write, plan: &Plan) -> std::io::Result<()> {
     );
     writeln!(out, "\n{}", in_style(DIM, head))?;
     for (at, network) in plan.networks.iter().enumerate().take(MOST) {
-        let Some(Largest { fleet, budget, .. }) = answer::largest_reply(plan, network) else { continue };
         let name = clean::line(&network.name).into_owned();
         let gap = " ".repeat(width.saturating_sub(name.width()));
+        let Some(Largest { fleet, budget, .. }) = answer::largest_reply(plan, network) else {
+            let name = format!("{}{gap}", in_style(AID, name));
+            by_ipv6(out, plan, network, &name)?;
+            continue;
+        };
         let lease = duration_text(answer::timers(plan, network).lease.seconds);
         let told = budget.lines().count();
         let used = budget.used + DATAGRAM_HEADERS;
@@ -113,9 +117,25 @@ fn overview(out: &mut dyn Write, plan: &Plan) -> std::io::Result<()> {
                 in_style(DIM, format!("for {name} alone, {share}% of all"))
             )?;
         }
+        by_ipv6(out, plan, network, &" ".repeat(width))?;
     }
     match plan.networks.len().saturating_sub(MOST) {
         0 => Ok(()),
         more => writeln!(out, "  and {more} more networks"),
     }
+}
+
+/// What hosts do by IPv6 on a network that has a prefix.
+fn by_ipv6(out: &mut dyn Write, plan: &Plan, network: &Network, name: &str) -> std::io::Result<()> {
+    let Some(prefix) = &network.v6.prefix else { return Ok(()) };
+    let hosts = match Asks::on(network) {
+        Asks::Unknown => "announcement not said",
+        Asks::Nothing => "autonomous, DHCPv6 not asked",
+        Asks::Other => "stateless",
+        Asks::Addresses => "stateful",
+    };
+    let announced = network.v6.advertise.as_ref().map_or(0, |said| said.sends.len());
+    let told = answer::payloads_v6(plan, network).len();
+    let line = format!("{}  {hosts}; {announced} options announced, {told} by DHCPv6", prefix.net.trunc());
+    writeln!(out, "  {name}  {}", in_style(DIM, line))
 }

@@ -98,7 +98,7 @@ impl Shower<'_> {
         let name = whom.strip_prefix("network ")?;
         let lends = |plan: &Plan| {
             let (own, fleets) = plan.lends(plan.network(name)?);
-            Some(own + fleets.iter().map(|(_, count)| count).sum::<u64>())
+            Some(own + fleets.iter().map(|(_, count)| count).sum::<u64>()).filter(|count| *count > 0)
         };
         lends(self.after).or_else(|| lends(self.before))
     }

@@ -10,13 +10,14 @@ use crate::exit::{DONE, Failure, Outcome, because};
 use crate::render::style::{DIM, STRONG, in_style};
 
 /// The demo, so that the tour needs nothing but the command itself.
-const DEMO: [(&str, &str); 7] = [
+const DEMO: [(&str, &str); 8] = [
     ("demo/plan.toml", include_str!("../../../../demo/plan.toml")),
     ("demo/broken.toml", include_str!("../../../../demo/broken.toml")),
     ("demo/codebooks/tern-intercoms.toml", include_str!("../../../../demo/codebooks/tern-intercoms.toml")),
     ("demo/codebooks/gannet-radios.toml", include_str!("../../../../demo/codebooks/gannet-radios.toml")),
     ("demo/codebooks/tarnfell-domes.toml", include_str!("../../../../demo/codebooks/tarnfell-domes.toml")),
     ("demo/reservations.csv", include_str!("../../../../demo/reservations.csv")),
+    ("demo/messages/visitor-advertisement.toml", include_str!("../../../../demo/messages/visitor-advertisement.toml")),
     ("demo/messages/intercom-ack.toml", include_str!("../../../../demo/messages/intercom-ack.toml")),
 ];
 
@@ -27,7 +28,7 @@ struct Step {
     code: u8,
 }
 
-const STEPS: [Step; 16] = [
+const STEPS: [Step; 18] = [
     Step {
         story: "The domes have a router of their own now, and the control room needs a way there.\n\
                 Somebody remembers there is an option for routes. Which one?",
@@ -82,9 +83,19 @@ const STEPS: [Step; 16] = [
         code: 0,
     },
     Step {
-        story: "A visitor's laptop must learn nothing of the house; the portal is all it gets. A packet analyser shows the same:\n\
-                the frames are kept in a file.",
-        typed: "oplex rehearse demo/plan.toml --network visitors --mac 02:00:5e:00:53:77 --hostname laptop --wants 1,3,6,15,42,114,121 --leased 40 --capture visitor.pcapng",
+        story: "A visitor's laptop speaks both families, and must learn nothing of the house; the portal is all it gets. A packet\n\
+                analyser shows the same: the frames are kept in a file.",
+        typed: "oplex rehearse demo/plan.toml --network visitors --mac 02:00:5e:00:53:77 --hostname laptop --wants 1,3,6,15,42,114,121,v6:23,v6:24,v6:103 --leased 40 --capture visitor.pcapng",
+        code: 0,
+    },
+    Step {
+        story: "The sensors on the weather mast speak IPv6 alone. Nobody lends them an address: will they ask for the time at all?",
+        typed: "oplex rehearse demo/plan.toml --network mast --mac 02:00:5e:00:53:41",
+        code: 0,
+    },
+    Step {
+        story: "They do, as the router sets O. What exactly does a router say, then? This is the visitors', as a whole packet.",
+        typed: "oplex encode ra demo/messages/visitor-advertisement.toml | oplex decode ra -",
         code: 0,
     },
     Step {

@@ -185,14 +185,14 @@ fn publish_numbers_and_seals_and_refuses_what_has_errors() {
 Release 1 of Tarn Fell Observatory
   file   [..]release-000001.json
   seal   sha256:[..]
-  holds  control-room (10 options), intercoms (8 options), radios (8 options), domes (10 options), visitors (8 options), fleet intercoms (4 options), fleet radios (3 options), fleet boot (2 options), 6 reservations
+  holds  control-room (15 options), intercoms (8 options), radios (8 options), domes (16 options), visitors (15 options), mast (8 options), fleet intercoms (4 options), fleet radios (3 options), fleet boot (3 options), 6 reservations
 
 "#]]);
     publish("demo/plan.toml").code(0).stdout_eq(str![[r#"
 Release 2 of Tarn Fell Observatory
   file     [..]release-000002.json
   seal     sha256:[..]
-  holds    control-room (10 options), intercoms (8 options), radios (8 options), domes (10 options), visitors (8 options), fleet intercoms (4 options), fleet radios (3 options), fleet boot (2 options), 6 reservations
+  holds    control-room (15 options), intercoms (8 options), radios (8 options), domes (16 options), visitors (15 options), mast (8 options), fleet intercoms (4 options), fleet radios (3 options), fleet boot (3 options), 6 reservations
   same as  release 1: the plan comes to the same octets
 
 "#]]);
@@ -743,5 +743,145 @@ fn router_advertisements_are_written_and_read() {
         let run = oplex(args).assert().code(2);
         let err = String::from_utf8_lossy(&run.get_output().stderr).into_owned();
         assert!(err.starts_with(&format!("oplex: {why}")), "{err}");
+    }
+}
+
+/// IPv6 alone, by a network that has nothing else; both families in one page; and for programs.
+#[test]
+fn a_rehearsal_shows_what_happens_by_ipv6() {
+    let sensor = ["rehearse", "demo/plan.toml", "--network", "mast", "--mac", "02:00:5e:00:53:41"];
+    oplex(&sensor).assert().code(0).stdout_eq(file!["snapshots/rehearse-v6.txt"]);
+    let json = oplex(&[&sensor[..], &["--format", "json"]].concat()).assert().code(0);
+    let json: serde_json::Value = serde_json::from_slice(&json.get_output().stdout).unwrap();
+    let v6 = &json["v6"];
+    assert_eq!((&json["network"], &v6["mode"]), (&"mast".into(), &"stateless".into()));
+    let by = |key: &str, what: &str| -> Vec<String> {
+        v6[key].as_array().unwrap().iter().map(|one| one[what].as_str().unwrap_or("-").to_owned()).collect()
+    };
+    assert_eq!(by("addresses", "by"), ["link-local", "eui-64", "stable-private"]);
+    assert_eq!(by("addresses", "address"), ["fe80::5eff:fe00:5341", "2001:db8:64:40:0:5eff:fe00:5341", "-"]);
+    assert_eq!(by("announced", "option"), ["ra:3", "ra:25", "ra:31", "ra:5"]);
+    assert_eq!(by("options", "option"), ["v6:23", "v6:24", "v6:32", "v6:56"]);
+    assert_eq!(by("exchange", "type"), ["Router Solicitation", "Router Advertisement", "Information-request", "Reply"]);
+    assert_eq!(v6["options"][3]["from"]["line"], v6["options"][2]["from"]["line"].as_u64().unwrap() - 1);
+    assert_eq!(v6["budget"]["limit"], 1232);
+
+    let dome = ["rehearse", "demo/plan.toml", "--network", "domes", "--mac", "02:00:5e:00:53:33", "--arch", "x64-uefi"];
+    oplex(&dome).assert().code(0).stdout_eq(file!["snapshots/rehearse-both.txt"]);
+    let one = |flag: &str| {
+        let run = oplex(&[&dome[..], &[flag]].concat()).assert().code(0);
+        String::from_utf8(run.get_output().stdout.clone()).unwrap()
+    };
+    let (v4, v6) = (one("--v4"), one("--v6"));
+    assert!(
+        v4.starts_with("10.64.8.13 on domes for 2d") && !v4.contains("DHCPv6") && !v4.contains("By DHCPv4"),
+        "{v4}"
+    );
+    assert!(v6.starts_with("2001:db8:64:8::13 on domes for 2d") && !v6.contains("DHCPOFFER"), "{v6}");
+}
+
+#[test]
+fn a_rehearsal_by_ipv6_explains_and_refuses() {
+    let mast = ["rehearse", "demo/plan.toml", "--network", "mast"];
+    let with = |more: &[&str]| oplex(&[&mast[..], more].concat());
+    with(&["--duid", "00:02:00:00:7e:d9:07", "--explain", "dns-servers"]).assert().code(0).stdout_eq(str![[r#"
+v6:23 dns-servers is 2001:db8:64::53, 2001:db8:64::54
+  everyone says 2001:db8:64::53, 2001:db8:64::54  demo/plan.toml:20
+
+"#]]);
+    let unasked = with(&["--mac", "02:00:5e:00:53:41", "--wants", "v6:56", "--explain", "v6:23"]).assert().code(0);
+    let text = String::from_utf8_lossy(&unasked.get_output().stdout).into_owned();
+    assert!(
+        text.starts_with("v6:23 dns-servers is 2001:db8:64::53, 2001:db8:64::54, but the client does not ask"),
+        "{text}"
+    );
+    let page = with(&["--mac", "02:00:5e:00:53:41", "--wants", "v6:56", "--delegation", "--rapid"]).assert().code(0);
+    let text = String::from_utf8_lossy(&page.get_output().stdout).into_owned();
+    assert!(text.contains("not asked for, so not sent: dns-servers, domain-list, information-refresh-time"), "{text}");
+    assert!(text.contains("none to hand on") && text.contains("Solicit") && !text.contains("Advertise "), "{text}");
+    for (args, why) in [
+        (&["--duid", "00:01"][..], "oplex: `00:01` has 2 octets, and a DUID has 3 to 130"),
+        (&[], "error: the following required arguments were not provided"),
+        (&["--mac", "02:00:5e:00:53:41", "--v4", "--v6"], "error: the argument '--v4' cannot be used with '--v6'"),
+    ] {
+        let run = with(args).assert().code(2);
+        let err = String::from_utf8_lossy(&run.get_output().stderr).into_owned();
+        assert!(err.starts_with(why), "{err}");
+    }
+    let run = oplex(&["rehearse", "demo/plan.toml", "--network", "radios", "--mac", "02:00:5e:00:53:41", "--v6"])
+        .assert()
+        .code(2);
+    assert!(String::from_utf8_lossy(&run.get_output().stderr).contains("the network radios has no prefix"));
+}
+
+/// Hosts without an address, and what the plan says in vain, end with 1 and say why.
+#[test]
+fn a_rehearsal_by_ipv6_says_what_falls_short() {
+    let place = tempfile::tempdir().unwrap();
+    let plan = place.path().join("plan.toml");
+    let run = |advertise: &str, pool: &str| {
+        let text = format!(
+            "[network.desk]\nprefix = \"2001:db8:64:4::/64\"\n{pool}{advertise}\nsend.v6 = {{ dns-servers = \"2001:db8:64::53\" }}\n"
+        );
+        std::fs::write(&plan, text).unwrap();
+        let path = plan.to_str().unwrap();
+        let run = oplex(&["rehearse", path, "--network", "desk", "--mac", "02:00:5e:00:53:11"]).assert();
+        (run.get_output().status.code(), String::from_utf8_lossy(&run.get_output().stdout).into_owned())
+    };
+    let (code, text) = run("advertise = {}", "");
+    assert_eq!(code, Some(1), "{text}");
+    assert!(
+        text.contains("made by itself; DHCPv6 is not asked")
+            && text.contains("neither M nor O is announced: dns-servers"),
+        "{text}"
+    );
+    assert!(text.contains("no name server: neither the announcement nor DHCPv6 tells one"), "{text}");
+    let (code, text) = run("advertise = { managed = true }", "");
+    assert_eq!(code, Some(1), "{text}");
+    assert!(
+        text.starts_with("no IPv6 address on desk: the network lends no IPv6 addresses, and no prefix is autonomous"),
+        "{text}"
+    );
+    let (code, text) = run("", "pool = \"2001:db8:64:4::20\"\n");
+    assert_eq!(code, Some(0), "{text}");
+    assert!(text.contains("no line says what the router announces"), "{text}");
+}
+
+/// What changes by IPv6 is told like everything else, and is part of a release.
+#[test]
+fn differences_by_ipv6_are_told_and_published() {
+    let place = tempfile::tempdir().unwrap();
+    let next = place.path().join("next.toml");
+    let text = std::fs::read_to_string("../../demo/plan.toml").unwrap();
+    let text = text
+        .replace("codebooks/", "../../demo/codebooks/")
+        .replace("\"reservations.csv\"", "\"../../demo/reservations.csv\"");
+    let here = std::env::current_dir().unwrap().join("../../demo");
+    let text = text.replace("../../demo", here.to_str().unwrap());
+    let text = text
+        .replace("information-refresh-time = 43200", "information-refresh-time = 86400")
+        .replace("search = [\"visitors.tarnfell.example\"]", "search = [\"tarnfell.example\"]")
+        .replace("2001:db8:64:8::13", "2001:db8:64:8::14")
+        .replace("advertise = { other = true, name-servers", "advertise = { managed = true, name-servers");
+    std::fs::write(&next, text).unwrap();
+    let run = oplex(&["diff", "demo/plan.toml", next.to_str().unwrap()]).assert();
+    let said = String::from_utf8_lossy(&run.get_output().stdout).into_owned();
+    for line in [
+        "information-refresh-time    43200  →  86400",
+        "domains = [visitors.tarnfell.example] }  →  { lifetime = 30m, domains = [tarnfell.example] }",
+        "advertise                   other, router for 30m, every 10m, from fe80::1, hop limit 64  →  managed,",
+        "address-v6                  2001:db8:64:8::13  →  2001:db8:64:8::14",
+    ] {
+        assert!(said.contains(line), "{line}\n{said}");
+    }
+    assert_eq!(said.matches("\nnetwork ").count(), 2, "{said}");
+    let store = place.path().join("releases");
+    oplex(&["publish", "demo/plan.toml", "--store", store.to_str().unwrap()]).assert().code(0);
+    let file = std::fs::read_dir(&store).unwrap().next().unwrap().unwrap().path();
+    let release = std::fs::read_to_string(file).unwrap();
+    for part in
+        ["2001:db8:64:40::/64", "\"ra:25\"", "\"v6:56\"", "\"address_v6\"", "2001:db8:64:8::20-2001:db8:64:8::7f"]
+    {
+        assert!(release.contains(part), "{part}");
     }
 }

@@ -60,6 +60,8 @@ pub struct Definition {
 pub enum Carrier {
     /// Among DHCPv4's own options.
     TopLevel,
+    /// Among DHCPv6's own options.
+    TopLevelV6,
     /// Among the relay agent's sub-options (82).
     Relay,
     /// In a DHCPv4 option for vendors.
@@ -181,7 +183,7 @@ impl Definition {
     /// Whether it is one of DHCPv6's options, at the top of a message or in another.
     #[must_use]
     pub fn is_v6(&self) -> bool {
-        &*self.prefix == "v6:"
+        &*self.prefix == "v6:" || self.carriers.contains(&Carrier::TopLevelV6)
     }
 
     /// Whether it is one of the options of router advertisements.
@@ -193,7 +195,8 @@ impl Definition {
     /// Whether it can travel in messages of DHCPv4: by itself, or in an option that carries it.
     #[must_use]
     pub fn travels_in_v4(&self) -> bool {
-        self.book() == "v4" || self.carriers.iter().any(|carrier| !matches!(carrier, Carrier::VendorV6 { .. }))
+        self.book() == "v4"
+            || self.carriers.iter().any(|carrier| !matches!(carrier, Carrier::VendorV6 { .. } | Carrier::TopLevelV6))
     }
 
     /// Whether it can travel in messages of DHCPv6.

@@ -126,12 +126,13 @@ impl<'s> Book<'s, '_> {
         self.codebook.spaces.len() - 1
     }
 
-    /// `v4` (an option of its own), `v4:82`, `v4:43`, and with the book's enterprise number `v4:124`, `v4:125` and `v6:17`.
+    /// `v4` and `v6` (an option of its own), `v4:82`, `v4:43`, and with the book's enterprise number `v4:124`, `v4:125` and `v6:17`.
     fn carriers_of(&mut self, table: &Table<'s>, key: &str, enterprise: Option<u32>) -> Vec<Carrier> {
         let mut carriers = Vec::new();
         for (text, spot) in self.reader.texts(table, key) {
             carriers.push(match (text, enterprise) {
                 ("v4", _) => Carrier::TopLevel,
+                ("v6", _) => Carrier::TopLevelV6,
                 ("v4:82", _) => Carrier::Relay,
                 ("v4:43", _) => Carrier::Vendor { code: 43, enterprise: None },
                 ("v4:124", Some(_)) => Carrier::Vendor { code: 124, enterprise },
@@ -144,7 +145,7 @@ impl<'s> Book<'s, '_> {
                 }
                 _ => {
                     let message = format!(
-                        "nothing travels in `{text}`; v4, v4:43, v4:82, v4:124, v4:125 and v6:17 carry options"
+                        "nothing travels in `{text}`; v4, v4:43, v4:82, v4:124, v4:125, v6 and v6:17 carry options"
                     );
                     self.reader.wrong_kind(spot.span, message);
                     continue;
@@ -243,6 +244,7 @@ impl<'s> Book<'s, '_> {
         self.check_layout(definition, layout);
         let place = match definition.carriers.first() {
             Some(Carrier::TopLevel) => Place::TopLevel(self.codebook.v4(definition.code)),
+            Some(Carrier::TopLevelV6) => Place::TopLevelV6(self.codebook.v6(definition.code)),
             Some(Carrier::Relay) => Place::Relay(
                 self.codebook.space_named("relay-agent").and_then(|at| at.get(definition.code)).map(|at| &**at),
             ),
@@ -380,7 +382,8 @@ impl<'s> Book<'s, '_> {
 
     fn insert(&mut self, space: usize, definition: Definition) {
         let definition = Arc::new(definition);
-        for (carrier, among) in [(Carrier::TopLevel, "v4"), (Carrier::Relay, "relay-agent")] {
+        let places = [(Carrier::TopLevel, "v4"), (Carrier::TopLevelV6, "v6"), (Carrier::Relay, "relay-agent")];
+        for (carrier, among) in places {
             let standard = self.codebook.spaces.iter().position(|space| *space.name == *among);
             if let Some(standard) = standard.filter(|_| definition.carriers.contains(&carrier)) {
                 self.codebook.spaces[standard].insert(definition.clone());

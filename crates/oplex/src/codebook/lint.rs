@@ -195,6 +195,8 @@ pub(super) fn option(codebook: &Codebook, option: &Definition, place: Place<'_>)
 pub(super) enum Place<'p> {
     /// Among DHCPv4's own options, where this one has the code so far.
     TopLevel(Option<&'p Definition>),
+    /// Among DHCPv6's own options, where this one has the code so far.
+    TopLevelV6(Option<&'p Definition>),
     /// Among the relay agent's sub-options, where this one has the code so far.
     Relay(Option<&'p Definition>),
     /// Inside option 43.
@@ -206,7 +208,7 @@ pub(super) enum Place<'p> {
 }
 
 fn code(option: &Definition, place: Place<'_>) -> Option<Finding> {
-    let (Place::TopLevel(taken) | Place::Relay(taken)) = place else {
+    let (Place::TopLevel(taken) | Place::TopLevelV6(taken) | Place::Relay(taken)) = place else {
         let reserved = matches!(place, Place::PadAndEnd) && matches!(option.code, 0 | 255);
         let too_large = option.code > 255 && !matches!(place, Place::InsideV6);
         return (reserved || too_large).then(|| {
@@ -214,7 +216,12 @@ fn code(option: &Definition, place: Place<'_>) -> Option<Finding> {
             CODE_CANNOT_STAND_THERE.finding(format!("the code {} {why}", option.code)).instead("a code from 1 to 254")
         });
     };
-    let range = if matches!(place, Place::Relay(_)) { "a sub-option of v4:82/9" } else { "a code from 224 to 254" };
+    let range = match place {
+        Place::Relay(_) => "a sub-option of v4:82/9",
+        // DHCPv6 keeps no codes for sites (RFC 8415, section 24): vendors have their own inside option 17.
+        Place::TopLevelV6(_) => "an option that travels in v6:17",
+        _ => "a code from 224 to 254",
+    };
     let assigned = taken.filter(|taken| !matches!(taken.status, Status::Unassigned | Status::Removed));
     let private = matches!(place, Place::TopLevel(_)) && (224..=254).contains(&option.code);
     match assigned {
@@ -225,7 +232,10 @@ fn code(option: &Definition, place: Place<'_>) -> Option<Finding> {
         }
         None => {
             let message = format!("the code {} is not a site's to use", option.code);
-            Some(CODE_OUTSIDE_PRIVATE_RANGE.finding(message).instead(range))
+            let finding = CODE_OUTSIDE_PRIVATE_RANGE.finding(message).instead(range);
+            // The registry may have given it away since.
+            let in_v6 = matches!(place, Place::TopLevelV6(_));
+            Some(if in_v6 { finding.as_severity(Severity::Warning).by("RFC 8415, section 24") } else { finding })
         }
     }
 }

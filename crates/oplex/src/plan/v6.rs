@@ -6,7 +6,8 @@ use ipnet::Ipv6Net;
 
 use super::Sent;
 use crate::finding::Spot;
-use crate::packet::ra::Advertisement;
+use crate::layout::duration_text;
+use crate::packet::ra::{Advertisement, Preference};
 
 /// The IPv6 side of a network.
 #[derive(Debug, Clone, Default)]
@@ -90,6 +91,33 @@ impl Advertise {
     #[must_use]
     pub fn flag_spot(&self, flag: &str) -> &Spot {
         self.flags.iter().find(|(name, _)| *name == flag).map_or(&self.spot, |(_, spot)| spot)
+    }
+}
+
+/// What it says in front of its options: `managed, router for 30m, every 10m, from fe80::1`.
+impl std::fmt::Display for Advertise {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let Advertisement {
+            managed, other, preference, router_lifetime, hop_limit, reachable_time, retrans_timer, ..
+        } = self.header;
+        match (managed, other) {
+            (true, true) => f.write_str("managed, other")?,
+            (true, false) => f.write_str("managed")?,
+            (false, true) => f.write_str("other")?,
+            (false, false) => f.write_str("no flag")?,
+        }
+        let (lifetime, every) = (duration_text(router_lifetime.into()), duration_text(self.interval));
+        write!(f, ", router for {lifetime}, every {every}, from {}", self.source)?;
+        if preference != Preference::Medium {
+            write!(f, ", preference {}", preference.name())?;
+        }
+        write!(f, ", hop limit {hop_limit}")?;
+        for (what, milliseconds) in [("reachable", reachable_time), ("retransmit", retrans_timer)] {
+            if milliseconds > 0 {
+                write!(f, ", {what} {milliseconds} ms")?;
+            }
+        }
+        Ok(())
     }
 }
 

@@ -92,7 +92,8 @@ fn contents(plan: &Compiled) -> Vec<(String, Content)> {
 }
 
 fn of_network(network: &CompiledNetwork) -> Content {
-    let CompiledNetwork { name: _, subnet, pools, excluded, lease, options } = network;
+    let CompiledNetwork { name: _, subnet, prefix, delegates, announces, pools, excluded, lease, preferred, options } =
+        network;
     let mut content = Content::new();
     let mut fact = |what: &str, text: String| {
         if !text.is_empty() {
@@ -103,12 +104,20 @@ fn of_network(network: &CompiledNetwork) -> Content {
     fact("pool", pools.join(", "));
     fact("exclude", excluded.join(", "));
     fact("lease", crate::layout::duration_text(*lease));
+    fact("prefix", prefix.clone().unwrap_or_default());
+    fact("delegate", delegates.join(", "));
+    fact("advertise", announces.clone().unwrap_or_default());
+    fact("preferred", preferred.map(crate::layout::duration_text).unwrap_or_default());
     add_options(&mut content, options);
     content
 }
 
 fn add_options(content: &mut Content, options: &[CompiledOption]) {
-    content.extend(options.iter().map(|option| ((true, option.option.clone()), option.hex.clone())));
+    for option in options {
+        // Several of one code stand for one after the other.
+        let hex = content.entry((true, option.option.clone())).or_default();
+        hex.push_str(&option.hex);
+    }
 }
 
 fn of_layer(layer: &CompiledLayer) -> Content {
@@ -136,7 +145,7 @@ fn of_fleet(fleet: &CompiledFleet) -> Vec<(String, Content)> {
 
 fn reserved(one: &CompiledReservation) -> Content {
     let mut content = of_layer(&one.says);
-    for (what, text) in [("address", &one.address), ("name", &one.name)] {
+    for (what, text) in [("address", &one.address), ("address-v6", &one.address_v6), ("name", &one.name)] {
         content.extend(text.clone().map(|text| ((false, what.to_owned()), text)));
     }
     content

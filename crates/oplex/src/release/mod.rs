@@ -8,7 +8,7 @@ use serde::{Deserialize, Serialize};
 use crate::answer::{self, SaidBy};
 use crate::finding::Sources;
 use crate::octets::hex;
-use crate::plan::{FleetOn, Layer, Network, Plan};
+use crate::plan::{FleetOn, Layer, Network, Plan, Pool, PoolV6};
 
 pub use compare::{Change, Changed, Sides, compare};
 
@@ -68,6 +68,9 @@ pub struct CompiledReservation {
     /// The address it gets.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub address: Option<String>,
+    /// The IPv6 address it gets.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub address_v6: Option<String>,
     /// What people call it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub name: Option<String>,
@@ -95,15 +98,28 @@ pub struct CompiledLayer {
 pub struct CompiledNetwork {
     /// Its name.
     pub name: String,
-    /// Its subnet, `10.64.4.0/23`.
+    /// Its subnet, `10.64.4.0/23`; empty when it has none.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
     pub subnet: String,
-    /// The addresses it lends.
+    /// Its prefix, `2001:db8:64:4::/64`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub prefix: Option<String>,
+    /// The prefixes it hands on.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub delegates: Vec<String>,
+    /// What stands in front of the options of its router's announcement.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub announces: Option<String>,
+    /// The addresses it lends, of both families.
     pub pools: Vec<String>,
     /// Those among them that it does not lend.
     pub excluded: Vec<String>,
     /// How long addresses are lent, in seconds.
     pub lease: u32,
-    /// What its devices are told, in the order of the codes.
+    /// How long IPv6 addresses are preferred, in seconds.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub preferred: Option<u32>,
+    /// What its devices are told: by DHCPv4 in the order of the codes, by its router's announcement, and by DHCPv6.
     pub options: Vec<CompiledOption>,
 }
 
@@ -145,6 +161,7 @@ pub fn compile(plan: &Plan, sources: &Sources) -> Compiled {
         network: plan.networks[one.network()].name.clone(),
         client: one.client().to_string(),
         address: one.address().map(|(address, _)| address.to_string()),
+        address_v6: one.address_v6().map(|(address, _)| address.to_string()),
         name: one.name().map(|(name, _)| name.to_owned()),
         says: one.layer().map(|at| layer(sources, at)).unwrap_or_default(),
     });
@@ -160,7 +177,7 @@ pub fn compile(plan: &Plan, sources: &Sources) -> Compiled {
 fn compile_on(plan: &Plan, sources: &Sources, on: &FleetOn) -> CompiledFleetOn {
     CompiledFleetOn {
         network: plan.networks[on.network].name.clone(),
-        pools: on.pools.iter().map(ToString::to_string).collect(),
+        pools: both(&on.pools, &on.pools_v6),
         says: layer(sources, &on.layer),
     }
 }
@@ -179,28 +196,48 @@ fn layer(sources: &Sources, layer: &Layer) -> CompiledLayer {
     };
     CompiledLayer {
         lease: layer.lease.as_ref().map(|(lease, _)| *lease),
-        options: layer.sends.iter().filter_map(option).collect(),
+        options: layer.all_sends().filter_map(option).collect(),
         withheld: layer.withheld.iter().map(|out| out.definition.id()).collect(),
     }
 }
 
 fn compile_network(plan: &Plan, network: &Network, sources: &Sources) -> Option<CompiledNetwork> {
-    let subnet = network.subnet.as_ref()?;
-    let told = answer::payloads(plan, network)?;
-    let options = told.into_iter().map(|told| CompiledOption {
-        option: format!("v4:{}", told.code),
-        name: plan.codebook.v4(told.code).map(|definition| definition.name.to_string()).unwrap_or_default(),
-        hex: hex::plain(&told.octets),
-        from: told.from.iter().map(|by| origin(sources, by)).collect(),
+    let (v4, v6) = (&network.subnet, &network.v6);
+    if v4.is_none() && v6.prefix.is_none() {
+        return None;
+    }
+    let compiled = |id: String, octets: &[u8], from: &[SaidBy<'_>]| CompiledOption {
+        name: plan.codebook.find(&id).map(|definition| definition.name.to_string()).unwrap_or_default(),
+        option: id,
+        hex: hex::plain(octets),
+        from: from.iter().map(|by| origin(sources, by)).collect(),
+    };
+    let told = answer::payloads(plan, network).unwrap_or_default();
+    let by_v4 = told.iter().map(|told| compiled(format!("v4:{}", told.code), &told.octets, &told.from));
+    let said = v6.advertise.as_ref();
+    let announced = said.into_iter().flat_map(|said| &said.sends).filter_map(|sent| {
+        let by = SaidBy { layer: &network.layer.name, spot: Some(sent.key.clone()) };
+        Some(compiled(sent.definition.id(), &sent.payload()?.octets, &[by]))
     });
+    let told_v6 = if v6.prefix.is_some() { answer::payloads_v6(plan, network) } else { Vec::new() };
+    let by_v6 = told_v6.iter().map(|told| compiled(format!("v6:{}", told.code), &told.octets, &told.from));
     Some(CompiledNetwork {
         name: network.name.clone(),
-        subnet: subnet.net.trunc().to_string(),
-        pools: network.pools.iter().map(ToString::to_string).collect(),
-        excluded: network.excluded.iter().map(ToString::to_string).collect(),
+        subnet: v4.as_ref().map(|subnet| subnet.net.trunc().to_string()).unwrap_or_default(),
+        prefix: v6.prefix.as_ref().map(|prefix| prefix.net.trunc().to_string()),
+        delegates: v6.delegates.iter().map(ToString::to_string).collect(),
+        announces: said.map(ToString::to_string),
+        pools: both(&network.pools, &v6.pools),
+        excluded: both(&network.excluded, &v6.excluded),
         lease: answer::timers(plan, network).lease.seconds,
-        options: options.collect(),
+        preferred: v6.prefix.as_ref().map(|_| answer::timers_v6(plan, network).preferred.0),
+        options: by_v4.chain(announced).chain(by_v6).collect(),
     })
+}
+
+/// The ranges of both families.
+fn both(v4: &[Pool], v6: &[PoolV6]) -> Vec<String> {
+    v4.iter().map(ToString::to_string).chain(v6.iter().map(ToString::to_string)).collect()
 }
 
 fn origin(sources: &Sources, by: &SaidBy<'_>) -> Origin {

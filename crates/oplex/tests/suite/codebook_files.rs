@@ -174,7 +174,7 @@ fn carriers_must_be_able_to_carry() {
     refused(
         "book = \"tern\"\ncarriers = [«\"v4:44\"»]\n",
         "wrong-kind",
-        "nothing travels in `v4:44`; v4, v4:43, v4:82, v4:124, v4:125 and v6:17 carry options",
+        "nothing travels in `v4:44`; v4, v4:43, v4:82, v4:124, v4:125, v6 and v6:17 carry options",
     );
     refused(
         "book = \"tern\"\ncarriers = [«\"v4:125\"»]\n",
@@ -383,4 +383,28 @@ fn vendors_options_go_into_one_option_17_for_each_enterprise() {
         "wrong-kind",
         "v6:17 needs the vendor's number; give `enterprise`, too",
     );
+}
+
+/// One definition may be an option of both families; what the registry has given away cannot be taken.
+#[test]
+fn an_option_may_stand_in_both_families() {
+    let mut sources = Sources::default();
+    let mut codebook = Codebook::standard().clone();
+    let option = "[[option]]\ncode = 250\nname = \"slope\"\nlayout = \"u8 in 1..\"\nreference = \"the hill's notes\"\n";
+    let file = sources.add("hill.toml", format!("book = \"hill\"\ncarriers = [\"v4\", \"v6\"]\n{option}"));
+    assert_eq!(codebook.add(&sources, file), []);
+    let slope = codebook.find("hill:slope").unwrap();
+    assert!(slope.is_v6() && slope.is_top_level() && slope.travels_in_v4() && slope.travels_in_v6());
+    assert_eq!(codebook.v6(250).map(|option| option.id()), Some("hill:250".to_owned()));
+    let assembled = oplex::codebook::assemble_v6([(&**slope, &[3][..], ())]);
+    assert_eq!((assembled[0].code, &assembled[0].octets[..]), (250, &[3][..]));
+
+    let only =
+        |code: u16| format!("book = \"hill\"\ncarriers = [\"v6\"]\n{}", option.replace("250", &code.to_string()));
+    let found = in_codebook(&only(40_000));
+    let said: Vec<_> = found.iter().map(|one| (one.rule.name, one.severity)).collect();
+    assert_eq!(said, [("code-outside-private-range", oplex::finding::Severity::Warning)]);
+    let found = in_codebook(&only(23));
+    let said: Vec<_> = found.iter().map(|one| (one.rule.name, one.message.as_str())).collect();
+    assert_eq!(said, [("code-already-assigned", "the code 23 is dns-servers (RFC 3646, section 3)")]);
 }

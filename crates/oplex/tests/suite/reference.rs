@@ -79,12 +79,20 @@ fn the_plan_in_the_documentation_is_right() {
     let page = include_str!("../../../../docs/plans.md");
     let text = page.split("```toml\n").nth(1).unwrap().split("```").next().unwrap();
     assert_eq!(crate::marked::in_plan(text), []);
-    let keys = page.split("| any option |").next().unwrap().lines().filter_map(|line| line.strip_prefix("| `"));
+    let keys = page
+        .split("## What a fleet is recognised by")
+        .nth(1)
+        .unwrap()
+        .split("| any option |")
+        .next()
+        .unwrap()
+        .lines()
+        .filter_map(|line| line.strip_prefix("| `"));
     let keys: Vec<&str> = keys
         .flat_map(|line| line.split('|').next().unwrap().split(['`', ',', ' ']))
         .filter(|key| !key.is_empty())
         .collect();
-    assert_eq!(keys.len(), 9);
+    assert_eq!(keys.len(), 10);
     for key in keys {
         let value = if key == "mac" { "06:*" } else { "x" };
         let fleet = format!("{text}\n[fleet.other]\nmatch = {{ {key} = \"{value}\" }}\n");
