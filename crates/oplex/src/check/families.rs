@@ -7,7 +7,7 @@ use crate::finding::{Finding, Rule, Severity};
 use crate::layout::{Value, duration_text};
 use crate::plan::{Advertise, Sent};
 
-pub(super) static CHECKS: [&Check; 9] = [
+pub(super) static CHECKS: [&Check; 8] = [
     &ANNOUNCEMENT_MISSING,
     &NOBODY_ASKS,
     &MANAGED_WITHOUT_POOL,
@@ -16,7 +16,6 @@ pub(super) static CHECKS: [&Check; 9] = [
     &ANNOUNCED_TOO_SHORTLY,
     &FAMILIES_DISAGREE,
     &V6_ONLY_WITHOUT_NAT64,
-    &NO_ADDRESS_V6,
 ];
 
 /// The option of this code among what DHCPv6 tells.
@@ -139,23 +138,6 @@ static MANAGED_WITHOUT_POOL: Check = Check {
             let finding = MANAGED_WITHOUT_POOL.rule.finding(message).at(said.flag_spot("managed").clone());
             findings.push(finding.instead("a pool of IPv6 addresses, or other = true in place of managed"));
         }
-    }),
-};
-
-static NO_ADDRESS_V6: Check = Check {
-    rule: Rule {
-        name: "no-ipv6-address",
-        severity: Severity::Warning,
-        rfc: "RFC 4861, section 4.2",
-        summary: "hosts get no IPv6 address: none by DHCPv6, and the prefix is not autonomous",
-        why: "They stay with their link-local addresses, and reach nothing beyond the link.",
-        example: v6_plan!("advertise = { other = true, autonomous = false, name-servers = \"2001:db8:64::53\" }\n"),
-    },
-    find: Find::BothFamilies(|whom, _, _, findings| {
-        let Some(said) = announced(whom).filter(|said| !said.header.managed && !said.autonomous) else { return };
-        let message = format!("hosts on {} get no IPv6 address", whom.network.name);
-        let finding = NO_ADDRESS_V6.rule.finding(message).at(said.flag_spot("autonomous").clone());
-        findings.push(finding.instead("autonomous = true, or managed = true and a pool"));
     }),
 };
 

@@ -194,9 +194,11 @@ static FLEETS_DISAGREE: Check = Check {
 fn disagreements(earlier: &Fleet, later: &Fleet) -> Vec<Finding> {
     let octets = |sent: &Sent| sent.payload().map(|payload| payload.octets.clone());
     let mut findings = Vec::new();
-    for sent in &later.layer.sends {
+    let by_v4 = later.layer.sends.iter().map(|sent| (sent, &earlier.layer.sends));
+    let by_v6 = later.layer.sends_v6.iter().map(|sent| (sent, &earlier.layer.sends_v6));
+    for (sent, others) in by_v4.chain(by_v6) {
         let same = |known: &&Sent| std::sync::Arc::ptr_eq(&known.definition, &sent.definition);
-        let Some(known) = earlier.layer.sends.iter().find(same).filter(|known| octets(known) != octets(sent)) else {
+        let Some(known) = others.iter().find(same).filter(|known| octets(known) != octets(sent)) else {
             continue;
         };
         let message = format!(

@@ -2,7 +2,7 @@
 
 use super::together::told as find_told;
 use super::{Check, Find, Whom, otherwise_fine};
-use crate::answer::Told;
+use crate::answer::{Told, told_v6_on};
 use crate::codebook::{Carrier, Definition, Sender, Status};
 use crate::finding::{Example, Finding, Rule, Severity};
 use crate::layout::Value;
@@ -31,7 +31,9 @@ static SAME_VALUE_ON_TWO_LAYERS: Check = Check {
         example: otherwise_fine!("", "router = \"10.64.4.1\"\ndomain-server = \"10.64.0.53\"\n"),
     },
     find: Find::Told(|whom, told, findings| {
-        for told in told.iter().filter(|_| whom.fleet.is_none()) {
+        let prefixed = whom.network.v6.prefix.is_some() && whom.fleet.is_none();
+        let by_v6 = if prefixed { told_v6_on(whom.plan, whom.network, None) } else { Vec::new() };
+        for told in told.iter().filter(|_| whom.fleet.is_none()).chain(&by_v6) {
             let Some((layer, wider)) = told.overrides.first() else { continue };
             let octets = |sent: &Sent| sent.payload().map(|payload| payload.octets.clone());
             if octets(told.sent).is_some() && octets(told.sent) == octets(wider) {

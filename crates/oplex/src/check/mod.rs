@@ -29,6 +29,7 @@ mod subnets;
 mod timers;
 mod together;
 mod values;
+mod values_v6;
 
 use std::collections::HashSet;
 use std::sync::LazyLock;
@@ -133,10 +134,11 @@ impl std::fmt::Display for Whom<'_> {
 }
 
 /// Topic rules that pick some options stand before those that take all.
-static CHECKS: [&[&Check]; 16] = [
+static CHECKS: [&[&Check]; 17] = [
     &parts::CHECKS,
     &payload::CHECKS,
     &values::CHECKS,
+    &values_v6::CHECKS,
     &formats::CHECKS,
     &containers::CHECKS,
     &subnets::CHECKS,
@@ -252,6 +254,9 @@ fn told_findings(plan: &Plan) -> Vec<Finding> {
             let told = told_on(plan, network, fleet);
             for find in &finds {
                 find(&whom, &told, &mut findings);
+            }
+            if fleet.is_none() {
+                findings.extend(advertisements::of_network(plan, network));
             }
             if network.v6.prefix.is_some() {
                 let told_v6 = told_v6_on(plan, network, fleet);

@@ -233,8 +233,8 @@ impl Encoder<'_> {
                 self.leaf(&raw.to_be_bytes()[8 - number.octets..]);
             }
             (Atom::Bool, Value::Bool(on)) => self.leaf(&[u8::from(*on)]),
-            (Atom::Seconds, Value::Seconds(seconds)) => self.leaf(&seconds.to_be_bytes()),
-            (Atom::Seconds, Value::Number(seconds)) => match u32::try_from(*seconds) {
+            (Atom::Seconds(_), Value::Seconds(seconds)) => self.leaf(&seconds.to_be_bytes()),
+            (Atom::Seconds(_), Value::Number(seconds)) => match u32::try_from(*seconds) {
                 Ok(seconds) => self.leaf(&seconds.to_be_bytes()),
                 Err(_) => return wrong(format!("{seconds} seconds do not fit in 32 bits")),
             },

@@ -193,8 +193,8 @@ pub enum Atom {
     Number(Number),
     /// One octet, 0 or 1.
     Bool,
-    /// A 32-bit number of seconds, all ones being for ever.
-    Seconds,
+    /// A 32-bit number of seconds, all ones being for ever, in a range or in any.
+    Seconds(Option<Bound>),
     /// An IPv4 address.
     Ipv4,
     /// An IPv6 address.

@@ -103,7 +103,7 @@ impl Parser<'_> {
             "i8" => number(1, true),
             "i32" => number(4, true),
             "bool" => Atom::Bool,
-            "seconds" => Atom::Seconds,
+            "seconds" => Atom::Seconds(if self.eat_word("in") { Some(self.bound()?) } else { None }),
             "ipv4" => Atom::Ipv4,
             "ipv6" => Atom::Ipv6,
             "netmask" => Atom::Netmask,

@@ -36,7 +36,7 @@ pub(super) fn has_text(atom: &Atom) -> bool {
     match atom {
         Atom::Run(run, _) => *run != Run::Bytes,
         Atom::Number(number) => !matches!(number.meaning, Meaning::Flags(_)),
-        Atom::Bool | Atom::Seconds | Atom::Ipv4 | Atom::Ipv6 | Atom::Ipv6Head(_) | Atom::Netmask | Atom::Mac => true,
+        Atom::Bool | Atom::Seconds(_) | Atom::Ipv4 | Atom::Ipv6 | Atom::Ipv6Head(_) | Atom::Netmask | Atom::Mac => true,
         _ => false,
     }
 }
@@ -44,6 +44,10 @@ pub(super) fn has_text(atom: &Atom) -> bool {
 /// What a number's layout has against it: out of range, or without meaning.
 #[inline]
 pub(super) fn objection(atom: &Atom, scalar: &Scalar<'_>) -> Option<FaultKind> {
+    if let (Atom::Seconds(Some(bound)), Scalar::Seconds(seconds)) = (atom, scalar) {
+        let number = i128::from(*seconds);
+        return (!bound.holds(number)).then_some(FaultKind::OutOfBounds { number, bound: *bound });
+    }
     let Atom::Number(form) = atom else { return None };
     if form.meaning == Meaning::Plain && form.bound.is_none() {
         return None;
@@ -74,7 +78,7 @@ pub(super) fn scalar<'t>(atom: &Atom, text: &'t str) -> Result<Scalar<'t>, Wrong
         Atom::Bool => bool(text)
             .map(Scalar::Bool)
             .ok_or_else(|| Wrong::all(text, format!("`{text}` is neither `true` nor `false`"))),
-        Atom::Seconds => seconds(text).map(Scalar::Seconds),
+        Atom::Seconds(_) => seconds(text).map(Scalar::Seconds),
         Atom::Ipv4 => ipv4(text).map(Scalar::Ipv4),
         Atom::Ipv6 | Atom::Ipv6Head(_) => text
             .parse()

@@ -104,6 +104,7 @@ fn braced<T>(f: &mut Formatter<'_>, open: &str, items: &[T], put: Put<T>) -> fmt
 fn repeatable(f: &mut Formatter<'_>, item: &Node) -> fmt::Result {
     let plain = match item {
         Node::Atom(Atom::Number(number)) => number.bound.is_none() && number.meaning == Meaning::Plain,
+        Node::Atom(Atom::Seconds(Some(_))) => false,
         Node::Repeat(..) | Node::Optional(_) | Node::Options(_) | Node::Atom(Atom::Run(..) | Atom::Ipv6Head(_)) => {
             false
         }
@@ -141,7 +142,10 @@ fn atom(f: &mut Formatter<'_>, atom: &Atom) -> fmt::Result {
             return if *many == Count::SOME { Ok(()) } else { count(f, *many) };
         }
         Atom::Bool => "bool",
-        Atom::Seconds => "seconds",
+        Atom::Seconds(range) => {
+            f.write_str("seconds")?;
+            return bound(f, *range);
+        }
         Atom::Ipv4 => "ipv4",
         Atom::Ipv6 => "ipv6",
         Atom::Netmask => "netmask",

@@ -369,7 +369,7 @@ impl Reader<'_> {
             (WrittenKind::Integer(number), Atom::Number(form)) => plain::fit(form, *number)
                 .map(|scalar| Value::of(Form::Atom(atom), scalar))
                 .map_err(|message| Wrong { topic: Topic::Bound, ..Wrong::all("", message) }),
-            (WrittenKind::Integer(number), Atom::Seconds) => plain::seconds(&number.to_string()).map(Value::Seconds),
+            (WrittenKind::Integer(number), Atom::Seconds(_)) => plain::seconds(&number.to_string()).map(Value::Seconds),
             (WrittenKind::Bool(on), Atom::Bool) => Ok(Value::Bool(*on)),
             (WrittenKind::Bool(true), Atom::Empty) => Ok(Value::Empty),
             (WrittenKind::List(items), Atom::Number(form)) if matches!(form.meaning, Meaning::Flags(_)) => {

@@ -57,7 +57,7 @@ pub(super) fn atom_form(atom: &Atom) -> &'static str {
     match atom {
         Atom::Number(_) => "a whole number",
         Atom::Bool => "`true` or `false`",
-        Atom::Seconds => "seconds or a duration such as \"8h\"",
+        Atom::Seconds(_) => "seconds or a duration such as \"8h\"",
         Atom::Ipv4 => "an address in quotes, \"10.64.4.1\"",
         Atom::Ipv6 | Atom::Ipv6Head(_) => "an address in quotes, \"2001:db8::53\"",
         Atom::Netmask => "a mask in quotes, \"255.255.254.0\"",

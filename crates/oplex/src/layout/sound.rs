@@ -52,7 +52,7 @@ fn atom_lengths(atom: &Atom) -> Lengths {
     match atom {
         Atom::Number(number) => exactly(number.octets),
         Atom::Bool => exactly(1),
-        Atom::Seconds | Atom::Ipv4 | Atom::Netmask => exactly(4),
+        Atom::Seconds(_) | Atom::Ipv4 | Atom::Netmask => exactly(4),
         Atom::Ipv6 | Atom::Uuid => exactly(16),
         Atom::Mac => exactly(6),
         Atom::Run(_, count) => (count.min, count.max),
@@ -176,6 +176,9 @@ fn record_unsound(fields: &[super::node::Field]) -> Option<String> {
 }
 
 fn atom_unsound(atom: &Atom) -> Option<String> {
+    if let Atom::Seconds(bound) = atom {
+        return bound.and_then(|bound| never(bound, 0, u32::MAX.into()));
+    }
     let Atom::Number(number) = atom else { return None };
     let bits = 8 * number.octets as u32;
     let (min, max) = match (&number.meaning, number.signed) {

@@ -35,9 +35,13 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
                 }
                 (next, Scalar::Bool(octet != 0))
             }
-            Atom::Seconds => {
+            Atom::Seconds(_) => {
                 let next = self.need("a number of seconds", 4, at, end)?;
-                (next, Scalar::Seconds(u32::from_be_bytes(self.array(at))))
+                let scalar = Scalar::Seconds(u32::from_be_bytes(self.array(at)));
+                if let Some(kind) = plain::objection(atom, &scalar) {
+                    self.fault(at..next, kind);
+                }
+                (next, scalar)
             }
             Atom::Netmask => {
                 let next = self.need("a mask", 4, at, end)?;

@@ -131,7 +131,10 @@ impl Maker<'_> {
         match atom {
             Atom::Number(form) => self.number(form),
             Atom::Bool => Value::Bool(self.up_to(1) == 1),
-            Atom::Seconds => Value::Seconds(if self.up_to(9) == 0 { u32::MAX } else { self.random() as u32 >> 1 }),
+            Atom::Seconds(Some(bound)) => Value::Seconds(self.within(Some(*bound), 0, u32::MAX.into()) as u32),
+            Atom::Seconds(None) => {
+                Value::Seconds(if self.up_to(9) == 0 { u32::MAX } else { self.random() as u32 >> 1 })
+            }
             Atom::Ipv4 => Value::Ipv4((self.random() as u32).into()),
             Atom::Netmask => Value::Ipv4(u32::MAX.unbounded_shl(self.up_to(32) as u32).into()),
             Atom::Ipv6 => Value::Ipv6((u128::from(self.random()) << 64 | u128::from(self.random())).into()),

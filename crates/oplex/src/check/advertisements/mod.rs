@@ -7,10 +7,12 @@ mod values;
 use std::ops::Range;
 
 use super::{Check, Find, checks};
+use crate::answer::announcement;
 use crate::codebook::Codebook;
 use crate::finding::Finding;
 use crate::layout::Value;
 use crate::packet::ra::{Message, MessageOption};
+use crate::plan::{Network, Plan};
 
 pub(super) static CHECKS: [&[&Check]; 3] = [&frames::CHECKS, &options::CHECKS, &values::CHECKS];
 
@@ -41,6 +43,22 @@ impl<'m> Seen<'m> {
             (option, value)
         })
     }
+}
+
+/// What the rules find in what a network's router announces, besides what they find in single values, at the line that says
+/// so.
+pub(super) fn of_network(plan: &Plan, network: &Network) -> Vec<Finding> {
+    let (Some(said), Ok(Some((octets, _)))) = (&network.v6.advertise, announcement(network)) else { return Vec::new() };
+    let Ok(message) = Message::read(&octets) else { return Vec::new() };
+    let seen = Seen { message, codebook: &plan.codebook };
+    let mut findings = Vec::new();
+    for check in checks() {
+        if let Find::Advertisement(find) = check.find {
+            find(&seen, &mut findings);
+        }
+    }
+    let here = |finding: Finding| Finding { octets: None, ..finding }.at(said.spot.clone());
+    findings.into_iter().map(here).collect()
 }
 
 /// Everything the rules find in a message, in the order of the octets, which count from where it was read.

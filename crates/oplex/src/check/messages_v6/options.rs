@@ -8,7 +8,8 @@ use crate::finding::{Example, Rule, Severity};
 use crate::layout::duration_text;
 use crate::packet::v6::MessageType;
 
-pub(super) static CHECKS: [&Check; 6] = [
+pub(super) static CHECKS: [&Check; 7] = [
+    &EXCLUDED_PREFIX,
     &IDENTITY_TWICE,
     &IDENTITY_TIMES,
     &REQUEST_NAMES_UNASKABLE,
@@ -42,6 +43,38 @@ static IDENTITY_TWICE: Check = Check {
                     format!("{} has the identity {identity} of the one at octet {first}", seen.label(place.code));
                 findings.push(IDENTITY_TWICE.rule.finding(message).on(place.payload.start..place.payload.start + 4));
             }
+        }
+    }),
+};
+
+static EXCLUDED_PREFIX: Check = Check {
+    rule: Rule {
+        name: "excluded-prefix-does-not-fit",
+        severity: Severity::Error,
+        rfc: "RFC 6603, section 4.2",
+        summary: "a prefix that is left out of one that is handed on is not longer than it, or has other octets than it needs",
+        why: "The router cannot tell which prefix to leave to the link it came by, and numbers its own network with it.",
+        example: Example::MessageV6(
+            "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\
+             ia-pd = { iaid = 1, t1 = \"4h\", t2 = \"6h\", options = { iaprefix = { preferred-lifetime = \"8h\", valid-lifetime = \"12h\", \
+             prefix-length = 56, prefix = \"2001:db8:64:100::\", options = { pd-exclude = { prefix-length = 56, subnet-id = \"01\" } } } } }\n",
+        ),
+    },
+    find: Find::MessageV6(|seen, findings| {
+        for place in seen.options.iter().filter(|place| place.code == 67) {
+            let outer = place.inside.map(|at| &seen.options[at]).filter(|outer| outer.code == 26);
+            let lengths = outer.and_then(|outer| Some((*seen.octets(outer).get(8)?, *seen.octets(place).first()?)));
+            let Some((outer, length)) = lengths else { continue };
+            let has = place.payload.len() - 1;
+            let needed = usize::from(length.saturating_sub(outer)).div_ceil(8);
+            let message = if length <= outer {
+                format!("a prefix of {length} bits cannot be left out of one of {outer}")
+            } else if has != needed {
+                format!("{needed} octets say which prefix of {length} bits in one of {outer}, and these are {has}")
+            } else {
+                continue;
+            };
+            findings.push(EXCLUDED_PREFIX.rule.finding(message).on(place.whole()));
         }
     }),
 };

@@ -164,7 +164,7 @@ fn rust_type(node: &Node) -> &'static str {
         Node::Atom(Atom::Number(Number { signed: true, .. })) => "i32",
         Node::Atom(Atom::Number(Number { octets, .. })) => ["u8", "u8", "u16", "u32", "u32"][*octets],
         Node::Atom(Atom::Bool) => "bool",
-        Node::Atom(Atom::Seconds) => "Duration",
+        Node::Atom(Atom::Seconds(_)) => "Duration",
         Node::Atom(Atom::Ipv4 | Atom::Netmask) => "Ipv4Addr",
         Node::Atom(Atom::Ipv6 | Atom::Ipv6Head(_)) => "Ipv6Addr",
         Node::Atom(Atom::Run(Run::Bytes, _)) => "Vec<u8>",
