@@ -1,8 +1,10 @@
 //! What the author of a plan believes, held against what the plan says.
 
+use std::net::Ipv6Addr;
+
 use super::{Check, Find, otherwise_fine};
-use crate::answer::{Answer, Told};
-use crate::finding::{Finding, Rule, Severity};
+use crate::answer::{Answer, By, Told};
+use crate::finding::{Finding, Rule, Severity, Spot};
 use crate::plan::{Expect, Plan, Sent};
 
 pub(super) static CHECKS: [&Check; 1] = [&EXPECTATION_NOT_MET];
@@ -25,6 +27,7 @@ static EXPECTATION_NOT_MET: Check = Check {
             if let Some(answer) = plan.answer(&expect.client) {
                 findings.extend(unmet(plan, expect, &answer));
             }
+            findings.extend(unmet_v6(plan, expect));
         }
     }),
 };
@@ -36,7 +39,7 @@ fn unmet(plan: &Plan, expect: &Expect, answer: &Answer<'_>) -> Vec<Finding> {
         findings.extend(untold(wanted, answer, &find));
     }
     for (definition, spot) in &expect.not_told {
-        if let Some(told) = told(answer, |sent| std::sync::Arc::ptr_eq(&sent.definition, definition)) {
+        if let Some(told) = told(&answer.told, |sent| std::sync::Arc::ptr_eq(&sent.definition, definition)) {
             let finding = find(format!("{} is told: {}", definition.name, shown(told.sent))).at(spot.clone());
             findings.push(finding.related(told.sent.key.clone(), format!("{} says so", told.layer.name)));
         }
@@ -66,8 +69,66 @@ fn unmet(plan: &Plan, expect: &Expect, answer: &Answer<'_>) -> Vec<Finding> {
     findings
 }
 
-fn told<'a, 'p>(answer: &'a Answer<'p>, is: impl Fn(&Sent) -> bool) -> Option<&'a Told<'p>> {
-    answer.told.iter().find(|told| is(told.sent))
+/// What is expected by IPv6, where anything is.
+fn unmet_v6(plan: &Plan, expect: &Expect) -> Vec<Finding> {
+    let find = |message: String| EXPECTATION_NOT_MET.rule.finding(message);
+    let about = |wanted: &Sent| find(format!("{} is not told", wanted.definition.name)).at(wanted.key.clone());
+    let Some(answer) = plan.answer_v6(&expect.client) else {
+        let nowhere = |spot: &Spot| find("the network has no prefix".to_owned()).at(spot.clone());
+        let told = expect.told_v6.iter().map(|wanted| nowhere(&wanted.key));
+        return told.chain(expect.address_v6.first().map(|range| nowhere(&range.spot))).collect();
+    };
+    let mut findings = Vec::new();
+    // What nobody asks for is not told.
+    let all: &[Told<'_>] = if answer.asks.asks() { &answer.told } else { &[] };
+    for wanted in &expect.told_v6 {
+        match told(all, |sent| std::sync::Arc::ptr_eq(&sent.definition, &wanted.definition)) {
+            Some(told) => findings.extend(otherwise(wanted, told, &find)),
+            None if answer.asks.asks() => findings.push(about(wanted)),
+            None => {
+                let said = answer.network.v6.advertise.as_ref().map(|said| said.spot.clone());
+                let finding = about(wanted);
+                findings.push(match said {
+                    Some(said) => finding.related(said, "neither M nor O is announced, so nobody asks"),
+                    None => finding,
+                });
+            }
+        }
+    }
+    for (definition, spot) in expect.not_told.iter().filter(|(definition, _)| definition.travels_in_v6()) {
+        if let Some(told) = told(all, |sent| std::sync::Arc::ptr_eq(&sent.definition, definition)) {
+            let finding = find(format!("{} is told: {}", definition.name, shown(told.sent))).at(spot.clone());
+            findings.push(finding.related(told.sent.key.clone(), format!("{} says so", told.layer.name)));
+        }
+    }
+    if let Some(range) = expect.address_v6.first() {
+        let in_range = |address: Ipv6Addr| expect.address_v6.iter().any(|range| range.holds(address));
+        // What a host makes of a prefix lies anywhere in it.
+        let own = answer.addresses.iter().filter(|at| at.by != By::LinkLocal);
+        let own: Vec<Ipv6Addr> = own.filter_map(|at| at.address).collect();
+        if !own.iter().copied().any(in_range) {
+            let has: Vec<String> = own.iter().map(ToString::to_string).collect();
+            let has = if has.is_empty() { "none".to_owned() } else { has.join(" and ") };
+            findings.push(find(format!("the IPv6 address is {has}")).at(range.spot.clone()));
+        }
+    }
+    findings
+}
+
+/// What is told, when it is not what is wanted.
+fn otherwise(wanted: &Sent, told: &Told<'_>, find: &dyn Fn(String) -> Finding) -> Option<Finding> {
+    let octets = |sent: &Sent| sent.payload().map(|payload| payload.octets.clone());
+    let wanted_octets = octets(wanted)?;
+    (octets(told.sent) != Some(wanted_octets)).then(|| {
+        let name = &wanted.definition.name;
+        let message = format!("{name} should be {}, and is {}", shown(wanted), shown(told.sent));
+        let says = format!("{} says so", told.layer.name);
+        find(message).at(wanted.spot.clone()).related(told.sent.spot.clone(), says)
+    })
+}
+
+fn told<'a, 'p>(all: &'a [Told<'p>], is: impl Fn(&Sent) -> bool) -> Option<&'a Told<'p>> {
+    all.iter().find(|told| is(told.sent))
 }
 
 fn shown(sent: &Sent) -> String {
@@ -78,14 +139,8 @@ fn shown(sent: &Sent) -> String {
 fn untold(wanted: &Sent, answer: &Answer<'_>, find: &dyn Fn(String) -> Finding) -> Option<Finding> {
     let name = &wanted.definition.name;
     let octets = &wanted.payload()?.octets;
-    if let Some(told) = told(answer, |sent| std::sync::Arc::ptr_eq(&sent.definition, &wanted.definition)) {
-        let same = told.sent.payload().is_some_and(|payload| payload.octets == *octets);
-        return (!same).then(|| {
-            let message = format!("{name} should be {}, and is {}", shown(wanted), shown(told.sent));
-            find(message)
-                .at(wanted.spot.clone())
-                .related(told.sent.spot.clone(), format!("{} says so", told.layer.name))
-        });
+    if let Some(told) = told(&answer.told, |sent| std::sync::Arc::ptr_eq(&sent.definition, &wanted.definition)) {
+        return otherwise(wanted, told, find);
     }
     let computed =
         answer.payloads.iter().find(|at| wanted.definition.is_top_level() && at.code == wanted.definition.code);

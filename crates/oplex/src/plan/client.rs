@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::{ClientKey, Fact, Family, Pool, Sent};
+use super::{ClientKey, Fact, Family, Pool, PoolV6, Sent};
 use crate::codebook::{Codebook, Definition};
 use crate::finding::Spot;
 use crate::layout::{Value, Vocabulary};
@@ -248,8 +248,12 @@ pub struct Expect {
     pub client: ClientFacts,
     /// Where its address must come from; any where nothing is said.
     pub address: Vec<Pool>,
-    /// What it must be told.
+    /// Where its IPv6 address must come from; any where nothing is said.
+    pub address_v6: Vec<PoolV6>,
+    /// What it must be told by DHCPv4.
     pub told: Vec<Sent>,
+    /// What it must be told by DHCPv6.
+    pub told_v6: Vec<Sent>,
     /// What it must not be told.
     pub not_told: Vec<(Arc<Definition>, Spot)>,
     /// The fleets it must be recognised as, all of them.

@@ -347,35 +347,40 @@ impl<'s> PlanReader<'s> {
     pub(crate) fn options(&mut self, options: &Table<'s>, family: &str) -> Vec<Sent> {
         let mut sends: Vec<Sent> = Vec::new();
         for (key, node) in options {
-            let spot = self.reader.spot(key.span());
-            let Some(definition) = self.option(key.get_ref(), family, &spot) else { continue };
-            let travels = match family {
-                "v6" => definition.travels_in_v6(),
-                "ra" => definition.is_ra(),
-                _ => definition.travels_in_v4(),
-            };
-            if !travels {
-                let here = match family {
-                    "v6" => "DHCPv6",
-                    "ra" => "router advertisements",
-                    _ => "DHCPv4",
-                };
-                let message = format!("{} does not travel in {here}, whose options stand here", definition.label());
-                self.reader.findings.push(OPTION_OF_OTHER_FAMILY.finding(message).at(spot));
-                continue;
-            }
-            if let Some(earlier) = sends.iter().find(|sent| Arc::ptr_eq(&sent.definition, &definition)) {
-                let message = format!("{} is sent twice here, under two of its names", definition.label());
-                self.reader.findings.push(
-                    crate::document::WRONG_KIND.finding(message).at(spot).related(earlier.key.clone(), "first here"),
-                );
-                continue;
-            }
-            let written = self.reader.written(node);
-            let outcome = self.codebook.encode(&definition, &written);
-            sends.push(Sent { definition, key: spot, spot: self.reader.spot(node.span()), outcome });
+            self.add_option(key, node, family, &mut sends);
         }
         sends
+    }
+
+    /// One option, behind those that stand before it.
+    pub(super) fn add_option(&mut self, key: &Name<'s>, node: &Node<'s>, family: &str, sends: &mut Vec<Sent>) {
+        let spot = self.reader.spot(key.span());
+        let Some(definition) = self.option(key.get_ref(), family, &spot) else { return };
+        let travels = match family {
+            "v6" => definition.travels_in_v6(),
+            "ra" => definition.is_ra(),
+            _ => definition.travels_in_v4(),
+        };
+        if !travels {
+            let here = match family {
+                "v6" => "DHCPv6",
+                "ra" => "router advertisements",
+                _ => "DHCPv4",
+            };
+            let message = format!("{} does not travel in {here}, whose options stand here", definition.label());
+            self.reader.findings.push(OPTION_OF_OTHER_FAMILY.finding(message).at(spot));
+            return;
+        }
+        if let Some(earlier) = sends.iter().find(|sent| Arc::ptr_eq(&sent.definition, &definition)) {
+            let message = format!("{} is sent twice here, under two of its names", definition.label());
+            self.reader
+                .findings
+                .push(crate::document::WRONG_KIND.finding(message).at(spot).related(earlier.key.clone(), "first here"));
+            return;
+        }
+        let written = self.reader.written(node);
+        let outcome = self.codebook.encode(&definition, &written);
+        sends.push(Sent { definition, key: spot, spot: self.reader.spot(node.span()), outcome });
     }
 
     /// The option of this name or id; names without a prefix are the family's.

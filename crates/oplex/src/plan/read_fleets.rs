@@ -2,7 +2,7 @@
 
 use super::fleet::{duid, mac};
 use super::rows::Rows;
-use super::{ClientKey, Expect, Fact, Fleet, FleetOn, Layer, Match, Networks, Pattern, PlanReader, Pool, Reservation};
+use super::{ClientKey, Expect, Fact, Fleet, FleetOn, Layer, Match, Networks, Pattern, PlanReader, Reservation};
 use crate::document::{Node, Table, kind};
 use crate::finding::Spot;
 use crate::layout::WrittenKind;
@@ -209,25 +209,26 @@ impl<'s> PlanReader<'s> {
             };
             let Some(client) = self.client(client, &span, networks) else { continue };
             let told = table.get("told").and_then(|node| self.reader.table(node, "told"));
-            let told = told.map(|table| self.options(table, "v4")).unwrap_or_default();
+            let (mut told_v4, mut told_v6) = (Vec::new(), Vec::new());
+            for (key, node) in told.into_iter().flatten() {
+                match key.get_ref().starts_with("v6:") {
+                    true => self.add_option(key, node, "v6", &mut told_v6),
+                    false => self.add_option(key, node, "v4", &mut told_v4),
+                }
+            }
             let not_told = self.reader.texts(table, "not-told");
             let not_told =
                 not_told.into_iter().filter_map(|(asked, spot)| Some((self.option(asked, "v4", &spot)?, spot)));
             let not_told = not_told.collect();
-            let mut address = Vec::new();
-            for (text, spot) in self.reader.texts(table, "address") {
-                match Pool::parse(text, &spot) {
-                    Ok(pool) => address.push(pool),
-                    Err(why) => self.reader.wrong_kind(spot.span, why),
-                }
-            }
+            let (address, address_v6) = self.both_pools(table, "address");
             let fleets = table.contains_key("fleets").then(|| {
                 let names = self.reader.texts(table, "fleets").into_iter();
                 names.map(|(name, spot)| (name.to_owned(), spot)).collect()
             });
             let title = self.reader.text(table, "title").map(|(title, _)| title.to_owned());
             let spot = self.reader.spot(span);
-            expectations.push(Expect { title, spot, client, address, told, not_told, fleets });
+            let told = told_v4;
+            expectations.push(Expect { title, spot, client, address, address_v6, told, told_v6, not_told, fleets });
         }
         expectations
     }

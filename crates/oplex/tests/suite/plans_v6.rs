@@ -280,6 +280,137 @@ fn rules_point_at_what_is_written() {
     }
 }
 
+/// What the author believes of the IPv6 side is proved like the rest; what nobody asks for does not arrive.
+#[test]
+fn expectations_hold_for_what_arrives_by_ipv6() {
+    let stateless = "[network.desk]\nprefix = \"2001:db8:64:4::/64\"\nadvertise = { FLAG, name-servers = \"2001:db8:64::53\" }\n\
+        send.v6 = { dns-servers = \"2001:db8:64::53\" }\n[[expect]]\nclient = { network = \"desk\", mac = \"02:00:5e:00:53:11\" }\n";
+    let own = "the IPv6 address is 2001:db8:64:4:0:5eff:fe00:5311";
+    for (flag, lines, message) in [
+        ("other = true", "address = \"2001:db8:64:4::/64\"\ntold = { \"v6:dns-servers\" = \"2001:db8:64::53\" }", ""),
+        ("other = true", "address = «\"2001:db8:64:5::/64\"»", own),
+        ("other = true, autonomous = false", "address = «\"2001:db8:64:4::/64\"»", "the IPv6 address is none"),
+        (
+            "other = true",
+            "told = { \"v6:dns-servers\" = «\"2001:db8:64::54\"» }",
+            "dns-servers should be 2001:db8:64::54, and is 2001:db8:64::53",
+        ),
+        ("other = true", "told = { «\"v6:domain-list\"» = \"tarnfell.example\" }", "domain-list is not told"),
+        ("other = true", "not-told = [«\"v6:dns-servers\"»]", "dns-servers is told: 2001:db8:64::53"),
+        ("other = false", "told = { «\"v6:dns-servers\"» = \"2001:db8:64::53\" }", "dns-servers is not told"),
+        ("other = false", "not-told = [\"v6:dns-servers\"]", ""),
+        ("other = true", "told = { «\"v6:router\"» = \"10.64.4.1\" }", "no option is known as `v6:router`"),
+    ] {
+        let (text, span) = marked::unmarked(&(stateless.replace("FLAG", flag) + lines + "\n"));
+        let expected =
+            |one: &&oplex::finding::Finding| matches!(one.rule.name, "expectation-not-met" | "unknown-option");
+        let found = marked::in_plan(&text);
+        let found: Vec<_> =
+            found.iter().filter(expected).map(|one| (&*one.message, one.spot.clone().map(|at| at.span))).collect();
+        assert_eq!(found, if message.is_empty() { vec![] } else { vec![(message, span)] }, "{text}");
+    }
+    let elsewhere = "[network.desk]\nsubnet = \"10.64.4.0/24\"\n[[expect]]\nclient = { network = \"desk\", mac = \"02:00:5e:00:53:11\" }\n\
+        address = \"2001:db8:64:4::/64\"\n";
+    assert!(marked::in_plan(elsewhere).iter().any(|one| one.message == "the network has no prefix"));
+}
+
+/// RFC 8415, section 11; RFC 6355, section 4: each type has its octets.
+#[test]
+fn duids_have_the_octets_of_their_type() {
+    let codebook = Codebook::standard();
+    let serverid = codebook.v6(2).unwrap();
+    for (duid, wrong) in [
+        ("0001 0001 2b1f4080 02005e005311", false),
+        ("0001 0001 2b1f4080 02005e0053", true),
+        ("0001 0020 2b1f4080 01", false),
+        ("0002 00007ed9 01", false),
+        ("0002 00007ed9", true),
+        ("0003 0001 02005e005311", false),
+        ("0003 0001 02005e00531100", true),
+        ("0003 0020 01", false),
+        ("0004 000102030405060708090a0b0c0d0e0f", false),
+        ("0004 00010203", true),
+        ("00ff 01", false),
+    ] {
+        let found = check::payload(codebook, serverid, &oplex::octets::hex::parse(duid).unwrap());
+        assert_eq!(
+            found.iter().map(|one| one.rule.name).collect::<Vec<_>>(),
+            if wrong { vec!["duid-form"] } else { vec![] },
+            "{duid}"
+        );
+    }
+}
+
+/// RFC 6603, section 4.2: the octets that tell the excluded prefix from others in the delegated one.
+#[test]
+fn an_excluded_prefix_has_the_octets_that_it_needs() {
+    for (outer, excluded, subnet, wrong) in [
+        (56, 64, "01", None),
+        (56, 57, "80", None),
+        (48, 64, "0001", None),
+        (48, 64, "01", Some("a prefix of 64 bits in one of 48 is told by 2 octets, and 1 stand here")),
+        (56, 56, "01", Some("a prefix of 56 bits cannot be left out of one of 56")),
+        (60, 64, "0100", Some("a prefix of 64 bits in one of 60 is told by 1 octet, and 2 stand here")),
+    ] {
+        let text = format!(
+            "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\nia-pd = {{ iaid = 1, t1 = \"4h\", t2 = \"6h\", \
+             options = {{ iaprefix = {{ preferred-lifetime = \"8h\", valid-lifetime = \"12h\", prefix-length = {outer}, prefix = \"2001:db8::\", \
+             options = {{ pd-exclude = {{ prefix-length = {excluded}, subnet-id = \"{subnet}\" }} }} }} }} }}\n"
+        );
+        let specimen = oplex::specimen::Specimen::read_v6("reply.toml", &text, &mut |_| Err(String::new()));
+        let octets = specimen.octets.unwrap();
+        let found = check::message_v6(Codebook::standard(), v6::Message::read(&octets).unwrap());
+        assert_eq!(
+            found.iter().map(|one| one.message.as_str()).collect::<Vec<_>>(),
+            wrong.into_iter().collect::<Vec<_>>(),
+            "{text}"
+        );
+    }
+}
+
+/// Across what is announced, DHCPv6 and DHCPv4: what is right is met with silence, and each contradiction is named.
+#[test]
+fn families_and_announcements_are_held_against_each_other() {
+    let both = "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"a.example\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\nprefix = \"2001:db8:64:4::/64\"\n\
+        advertise = { other = true, name-servers = [\"2001:db8:64::53\"] ANNOUNCED }\n[network.desk.send.v4]\nrouter = \"10.64.4.1\"\nV4\n[network.desk.send.v6]\ndns-servers = [\"2001:db8:64::53\"]\nV6\n";
+    for (announced, v4, v6, rules) in [
+        ("", "", "", &[][..]),
+        (", search = \"a.example\"", "domain-search = \"a.example\"", "domain-list = \"a.example\"", &[]),
+        (", search = \"b.example\"", "", "domain-list = \"a.example\"", &["announced-otherwise"]),
+        (", portal = \"https://a.example\"", "", "captive-portal = \"https://b.example\"", &["announced-otherwise"]),
+        ("", "domain-search = \"A.example\"", "domain-list = \"a.example\"", &[]),
+        ("", "domain-search = \"b.example\"", "domain-list = \"a.example\"", &["families-disagree"]),
+        (
+            "",
+            "dhcp-captive-portal = \"https://a.example\"",
+            "captive-portal = \"https://b.example\"",
+            &["families-disagree"],
+        ),
+        ("", "tcode = \"Europe/Oslo\"", "new-tzdb-timezone = \"Europe/Rome\"", &["families-disagree"]),
+        (
+            "",
+            "server-name = \"boot.example\"\nbootfile-name = \"x/a.efi\"",
+            "bootfile-url = \"http://boot.example/b.efi\"",
+            &["families-disagree"],
+        ),
+        (
+            "",
+            "server-name = \"boot.example\"\nbootfile-name = \"x/a.efi\"",
+            "bootfile-url = \"http://boot.example/a.efi\"",
+            &[],
+        ),
+        ("", "ipv6-only-preferred = 1800", "", &["v6-only-without-nat64"]),
+        (", pref64 = \"64:ff9b::/96\"", "ipv6-only-preferred = 1800", "", &[]),
+        (", interval = \"1h\", dns-lifetime = \"30m\"", "", "", &["announced-too-shortly"]),
+        (", interval = \"1h\", valid = \"30m\"", "", "", &["announced-too-shortly"]),
+        (", lifetime = 0", "", "", &[]),
+    ] {
+        let text = both.replace("ANNOUNCED", announced).replace("V4", v4).replace("V6", v6);
+        let found = marked::in_plan(&text);
+        assert_eq!(found.iter().map(|one| one.rule.name).collect::<Vec<_>>(), rules, "{text}\n{found:#?}");
+    }
+}
+
 proptest! {
     /// What one host is told does not depend on the order of keys, and another's reservation changes nothing of it but
     /// its address.

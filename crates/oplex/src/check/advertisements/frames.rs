@@ -160,8 +160,9 @@ static REACHABLE_TIME_TOO_LONG: Check = Check {
     find: Find::Advertisement(|seen, findings| {
         let reachable = seen.message.advertisement().map_or(0, |said| said.reachable_time);
         if reachable > 3_600_000 {
-            let finding =
-                REACHABLE_TIME_TOO_LONG.rule.finding(format!("{reachable} milliseconds; 3600000 is the most"));
+            let finding = REACHABLE_TIME_TOO_LONG
+                .rule
+                .finding(format!("the reachable time is {reachable} milliseconds; 3600000 is the most"));
             findings.push(finding.on(seen.at(8..12)));
         }
     }),

@@ -70,7 +70,8 @@ static EXCLUDED_PREFIX: Check = Check {
             let message = if length <= outer {
                 format!("a prefix of {length} bits cannot be left out of one of {outer}")
             } else if has != needed {
-                format!("{needed} octets say which prefix of {length} bits in one of {outer}, and these are {has}")
+                let octets = if needed == 1 { "1 octet" } else { &format!("{needed} octets") };
+                format!("a prefix of {length} bits in one of {outer} is told by {octets}, and {has} stand here")
             } else {
                 continue;
             };
