@@ -13,6 +13,7 @@ use std::net::Ipv6Addr;
 
 use oplex::codebook::Codebook;
 use oplex::layout::{Fault, Form, Scalar, Visitor, Written};
+use oplex::packet::ra;
 use oplex::packet::v6::{Draft, Header, Message, MessageType, Relay, compose};
 use turns::in_turns;
 
@@ -52,6 +53,8 @@ fn main() {
         println!("{what:<34} {time:>7.1} ns {:>6.2}x", time / times[0]);
     }
 
+    announcements(codebook);
+
     println!("\n{:<34} {:>10} {:>10} {:>10}", "read through all relays", "octets", "time", "per relay");
     for relays in [1, 4, 8, 32] {
         let whole = relayed(&message, relays);
@@ -73,6 +76,81 @@ fn main() {
         let time = in_turns((600_000 / octets) as u32, &mut [&mut || iterate(black_box(&whole))])[0];
         println!("{:<34} {:>10} {:>7.0} ns {:>7.2} ns", "", whole.len(), time, time / whole.len() as f64);
     }
+}
+
+/// The same for a router advertisement.
+fn announcements(codebook: &Codebook) {
+    let payloads: Vec<(u8, Vec<u8>)> = ANNOUNCED
+        .iter()
+        .map(|(name, value)| {
+            let option = codebook.find(&format!("ra:{name}")).unwrap();
+            (option.code as u8, codebook.encode(option, &Written::from_text(value)).unwrap().octets)
+        })
+        .collect();
+    let options: Vec<(u8, &[u8])> = payloads.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
+    let header =
+        ra::Header::Advertisement(ra::Advertisement { other: true, router_lifetime: 1800, ..Default::default() });
+    let draft = ra::Draft { header, options: &options };
+    let ends = ra::Ends { source: Ipv6Addr::LOCALHOST, destination: ra::ALL_NODES };
+    let mut message = Vec::new();
+    ra::compose(&draft, ends, &mut message).unwrap();
+    println!("\nAn advertisement with {} options, {} octets\n", options.len(), message.len());
+    let (mut buffer, mut seen) = (Vec::new(), Sum::default());
+    let times = in_turns(
+        2000,
+        &mut [
+            &mut || walk_bare_ra(black_box(&message), 16),
+            &mut || {
+                let message = ra::Message::read(black_box(&message)).unwrap();
+                message.options().map(|option| u64::from(option.code) + sum(option.octets)).sum()
+            },
+            &mut || {
+                for option in ra::Message::read(black_box(&message)).unwrap().options() {
+                    let definition = codebook.ra(option.code).unwrap();
+                    codebook.layout(definition).walk(codebook, option.octets, &mut seen);
+                }
+                seen.0
+            },
+            &mut || {
+                buffer.clear();
+                ra::compose(black_box(&draft), ends, &mut buffer).unwrap();
+                buffer.len() as u64
+            },
+        ],
+    );
+    let what = [
+        "W: bare walk",
+        "read, and iterate all options",
+        "read, and validate every option",
+        "compose, with the checksum",
+    ];
+    for (what, time) in what.iter().zip(&times) {
+        println!("{what:<34} {time:>7.1} ns {:>6.2}x", time / times[0]);
+    }
+}
+
+/// What a router of a network with public Wi-Fi announces.
+const ANNOUNCED: [(&str, &str); 6] = [
+    ("source-link-layer-address", "00:00:5e:00:53:01"),
+    ("mtu", "{ mtu = 1500 }"),
+    (
+        "prefix-information",
+        "{ length = 64, flags = on-link+autonomous, valid = 30d, preferred = 7d, prefix = 2001:db8:64:10:: }",
+    ),
+    ("rdnss", "{ lifetime = 30m, servers = [2001:db8:64::53, 2001:db8:64::54] }"),
+    ("dnssl", "{ lifetime = 30m, domains = [tarnfell.example, domes.tarnfell.example] }"),
+    ("captive-portal", "https://portal.tarnfell.example/api"),
+];
+
+/// The yardstick for advertisements, whose lengths count eight octets.
+fn walk_bare_ra(message: &[u8], mut at: usize) -> u64 {
+    let mut total = 0;
+    while at < message.len() {
+        let end = at + 8 * usize::from(message[at + 1]);
+        total += u64::from(message[at]) + sum(&message[at + 2..end]);
+        at = end;
+    }
+    total
 }
 
 /// What a client with an address and a prefix is told.

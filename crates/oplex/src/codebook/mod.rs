@@ -117,6 +117,9 @@ impl std::error::Error for Unknown {}
 /// Where the space of DHCPv6's own options is in the standard codebook.
 const V6: usize = 9;
 
+/// Where that of the options of router advertisements is.
+const RA: usize = 14;
+
 static STANDARD: LazyLock<Codebook> = LazyLock::new(constants::standard);
 
 impl Codebook {
@@ -170,7 +173,8 @@ impl Codebook {
     /// The option of this code among those of router advertisements.
     #[must_use]
     pub fn ra(&self, code: u8) -> Option<&Definition> {
-        self.space_named("ra")?.get(code.into()).map(|definition| &**definition)
+        let there = self.spaces.get(RA).filter(|space| *space.name == *"ra");
+        there.or_else(|| self.space_named("ra"))?.get(code.into()).map(|definition| &**definition)
     }
 
     /// All options, sub-options and vendors' options, in the order of spaces and codes.

@@ -4,7 +4,7 @@ use std::net::{Ipv4Addr, Ipv6Addr};
 
 use super::Nesting;
 use super::fault::FaultKind;
-use super::node::{Atom, Number};
+use super::node::{Atom, Meaning, Number};
 use super::plain;
 use super::scalar::Scalar;
 use super::walk::{Form, Stop, Visitor, Walked, Walker, signed};
@@ -35,10 +35,12 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
                 }
                 (next, Scalar::Bool(octet != 0))
             }
-            Atom::Seconds(_) => {
+            Atom::Seconds(bound) => {
                 let next = self.need("a number of seconds", 4, at, end)?;
                 let scalar = Scalar::Seconds(u32::from_be_bytes(self.array(at)));
-                if let Some(kind) = plain::objection(atom, &scalar) {
+                if bound.is_some()
+                    && let Some(kind) = plain::objection(atom, &scalar)
+                {
                     self.fault(at..next, kind);
                 }
                 (next, scalar)
@@ -88,7 +90,9 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
         let raw = number(&self.octets[at..next]);
         let signed = if form.signed { signed(raw, 8 * form.octets as u32) } else { 0 };
         let scalar = if form.signed { Scalar::Integer(signed) } else { Scalar::Number(raw) };
-        if let Some(kind) = plain::objection(atom, &scalar) {
+        // To ask takes longer than to read the number, so only those are asked that may object.
+        let may_object = form.bound.is_some() || form.meaning != Meaning::Plain;
+        if may_object && let Some(kind) = plain::objection(atom, &scalar) {
             self.fault(at..next, kind);
         }
         self.visitor.scalar(Form::Atom(atom), scalar, at..next);

@@ -17,6 +17,7 @@ const NAME: usize = 255;
 const JUMPS: usize = 127;
 
 impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
+    #[inline(never)]
     pub(super) fn run(&mut self, run: Run, count: Count, atom: &'l Atom, at: usize, end: usize) -> Walked {
         let next = match count.fixed() {
             Some(fixed) => self.need("this text", fixed, at, end)?,
@@ -58,6 +59,10 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
 
     #[cold]
     fn odd_characters(&mut self, run: Run, octets: &[u8], at: usize) {
+        // Mostly there are none. All are looked at, as a processor does many at once that way.
+        if octets.iter().fold(true, |fine, octet| fine & (b' '..0x7f).contains(octet)) {
+            return;
+        }
         if let Some(first) = octets.iter().position(|octet| *octet < b' ' || *octet == 0x7f) {
             let octet = octets[first];
             self.fault(at + first..at + first + 1, FaultKind::ControlCharacter { octet });
@@ -126,6 +131,8 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
         Ok(next)
     }
 
+    // What it keeps on the stack would otherwise be kept for every part of a layout.
+    #[inline(never)]
     pub(super) fn names(&mut self, atom: &'l Atom, at: usize, end: usize) -> Walked {
         debug_assert!(matches!(atom, Atom::Names(Names::Compressed | Names::Lenient)));
         self.visitor.begin(Shape::List, at);
