@@ -93,6 +93,34 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 //!
+//! **In IPv6 the router decides who asks.** [`packet::ra`] reads and writes its announcements, a plan says what they say, and
+//! [`plan::Plan::answer_v6`] what a host makes of that, with the octets in [`plan::Plan::exchange_v6`].
+//!
+//! ```
+//! use oplex::answer::Asks;
+//! use oplex::check;
+//! use oplex::plan::{ClientFacts, Plan};
+//!
+//! let text = r#"
+//! [network.mast]
+//! prefix = "2001:db8:64:40::/64"
+//! advertise = { name-servers = ["2001:db8:64::53"] }
+//! [network.mast.send.v6]
+//! ntp-server = { srv-addr = "2001:db8:64::123" }
+//! "#;
+//! let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}")));
+//! let findings = check::plan(&loaded);
+//! assert_eq!(findings[0].rule.name, "dhcpv6-asked-by-nobody");
+//!
+//! let plan = loaded.plan.expect("it is TOML");
+//! let sensor = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 0x41]), ..ClientFacts::on(0) };
+//! let answer = plan.answer_v6(&sensor).expect("the network has a prefix");
+//! assert_eq!(answer.asks, Asks::Nothing);
+//! let names: Vec<String> = plan.exchange_v6(&sensor, &answer)?.messages.into_iter().map(|sent| sent.name).collect();
+//! assert_eq!(names, ["Router Solicitation", "Router Advertisement"]);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+//!
 //! # Input safety
 //!
 //! Nothing here reads files or sockets, and there is no `unsafe`. Octets, layouts, codebooks and plans from strangers

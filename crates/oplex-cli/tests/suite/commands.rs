@@ -859,7 +859,7 @@ fn differences_by_ipv6_are_told_and_published() {
     let here = std::env::current_dir().unwrap().join("../../demo");
     let text = text.replace("../../demo", here.to_str().unwrap());
     let text = text
-        .replace("information-refresh-time = 43200", "information-refresh-time = 86400")
+        .replace("information-refresh-time = \"12h\"", "information-refresh-time = \"1d\"")
         .replace("search = [\"visitors.tarnfell.example\"]", "search = [\"tarnfell.example\"]")
         .replace("2001:db8:64:8::13", "2001:db8:64:8::14")
         .replace("advertise = { other = true, name-servers", "advertise = { managed = true, name-servers");
@@ -867,7 +867,7 @@ fn differences_by_ipv6_are_told_and_published() {
     let run = oplex(&["diff", "demo/plan.toml", next.to_str().unwrap()]).assert();
     let said = String::from_utf8_lossy(&run.get_output().stdout).into_owned();
     for line in [
-        "information-refresh-time    43200  →  86400",
+        "information-refresh-time    12h  →  1d",
         "domains = [visitors.tarnfell.example] }  →  { lifetime = 30m, domains = [tarnfell.example] }",
         "advertise                   other, router for 30m, every 10m, from fe80::1, hop limit 64  →  managed,",
         "address-v6                  2001:db8:64:8::13  →  2001:db8:64:8::14",
