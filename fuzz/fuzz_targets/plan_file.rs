@@ -1,8 +1,8 @@
-//! Any text as a plan, checked and compiled.
+//! Any text as a plan, checked, compiled, and played by both families for a client of each network.
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use oplex::plan::Plan;
+use oplex::plan::{ClientFacts, Plan};
 use oplex::{check, release};
 
 fuzz_target!(|text: &str| {
@@ -13,5 +13,14 @@ fuzz_target!(|text: &str| {
     }
     if let Some(plan) = &loaded.plan {
         let _ = release::compile(plan, &loaded.sources);
+        for network in 0..plan.networks.len().min(4) {
+            let facts = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 7]), delegation: true, ..ClientFacts::on(network) };
+            if let Some(answer) = plan.answer(&facts) {
+                let _ = plan.exchange(&facts, &answer);
+            }
+            if let Some(answer) = plan.answer_v6(&facts) {
+                let _ = plan.exchange_v6(&facts, &answer);
+            }
+        }
     }
 });

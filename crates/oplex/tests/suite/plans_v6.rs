@@ -411,6 +411,110 @@ fn families_and_announcements_are_held_against_each_other() {
     }
 }
 
+/// A spreadsheet may name clients by DUID and give them addresses of both families.
+#[test]
+fn spreadsheets_reserve_ipv6_addresses() {
+    let plan = "reservations = \"r.csv\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\nprefix = \"2001:db8:64:4::/64\"\n";
+    let csv = "duid;address-v6;address;mac;name;network;v6:domain-list\n\
+        00:03:00:01:02:00:5e:00:53:11;2001:db8:64:4::11;;;one;desk;\n\
+        ;2001:db8:64:4::12;10.64.4.12;02:00:5e:00:53:12;two;desk;\n\
+        00:01;2001:db8:64:4::13;;;three;desk;\n\
+        ;2001:db8:64:4:13;;02:00:5e:00:53:14;four;desk;\n";
+    let csv = csv.replace(";v6:domain-list", "").replace(";desk;\n", ";desk\n");
+    let loaded = Plan::read("plan.toml", plan, &mut |_| Ok(csv.clone()));
+    let messages: Vec<&str> = loaded.findings.iter().map(|one| one.message.as_str()).collect();
+    assert_eq!(
+        messages,
+        [
+            "`00:01` has 2 octets, and a DUID has 3 to 130",
+            "`2001:db8:64:4:13` is not an IPv6 address; write it like `2001:db8:64::53`",
+        ]
+    );
+    let plan = loaded.plan.unwrap();
+    for (last, address, v4) in [(0x11, "2001:db8:64:4::11", None), (0x12, "2001:db8:64:4::12", Some("10.64.4.12"))] {
+        let facts = client(&plan, last, &[]);
+        assert_eq!(plan.answer_v6(&facts).unwrap().lent.unwrap().address.to_string(), address);
+        let given = plan.answer(&facts).unwrap().address.ok().map(|given| given.address.to_string());
+        assert_eq!(given.as_deref(), v4);
+    }
+}
+
+/// A release has both sides, is read back as it was, and differs where either does.
+#[test]
+fn releases_hold_and_compare_the_ipv6_side() {
+    use oplex::release::{compare, compile};
+    let text = format!(
+        "codebooks = [\"hill.toml\"]\n{MANAGED}delegate = \"2001:db8:6400::/40 as /56\"\n[send.v6]\n\"hill:slope\" = 7\n\
+         [fleet.phones]\nmatch = {{ duid = \"00:03:*\" }}\nsend.v6 = {{ domain-list = \"a.example\" }}\n\
+         [fleet.phones.on.desk]\npool = \"2001:db8:64:4::90\"\n\
+         [[reservation]]\nnetwork = \"desk\"\nduid = \"00:02:00:00:7e:d9:07\"\naddress-v6 = \"2001:db8:64:4::7\"\n"
+    );
+    let book = "book = \"hill\"\nenterprise = 32473\ncarriers = [\"v6:17\"]\n[[option]]\ncode = 1\nname = \"slope\"\nlayout = \"u8\"\nreference = \"notes\"\n";
+    let compiled = |text: &str| {
+        let loaded = Plan::read("plan.toml", text, &mut |_| Ok(book.to_owned()));
+        assert_eq!(loaded.findings, []);
+        compile(loaded.plan.as_ref().unwrap(), &loaded.sources)
+    };
+    let one = compiled(&text);
+    let network = &one.networks[0];
+    assert_eq!((network.subnet.as_str(), network.prefix.as_deref()), ("", Some("2001:db8:64:4::/64")));
+    assert_eq!(
+        (&network.delegates[..], network.preferred),
+        (&["2001:db8:6400::/40 as /56".to_owned()][..], Some(14_400))
+    );
+    let ids: Vec<&str> = network.options.iter().map(|option| option.option.as_str()).collect();
+    assert_eq!(ids, ["ra:3", "ra:25", "v6:23", "v6:17"]);
+    assert_eq!(network.options[3].hex, "00007ed90001000107");
+    assert_eq!(one.fleets[0].on[0].pools, ["2001:db8:64:4::90"]);
+    assert_eq!(one.reservations[0].client, "duid 00:02:00:00:7e:d9:07");
+    assert_eq!(compare(&one, &compiled(&text.replace("  ", " "))), []);
+    for (was, is, whom, what) in [
+        ("\"hill:slope\" = 7", "\"hill:slope\" = 8", "network desk", "v6:17"),
+        ("managed = true", "other = true", "network desk", "advertise"),
+        ("preferred = \"4h\"", "preferred = \"5h\"", "network desk", "preferred"),
+        ("as /56", "as /60", "network desk", "delegate"),
+        ("a.example", "b.example", "fleet phones", "v6:24"),
+        ("::90", "::91", "fleet phones on desk", "pool"),
+        ("::7\"", "::8\"", "duid 00:02:00:00:7e:d9:07 on desk", "address-v6"),
+        ("64:4::/64", "64:4::/63", "network desk", "prefix"),
+    ] {
+        let changed = compare(&one, &compiled(&text.replace(was, is)));
+        let said: Vec<_> =
+            changed.iter().map(|one| (one.whom.as_str(), one.changes.iter().any(|at| at.what == what))).collect();
+        assert_eq!(said, [(whom, true)], "{was}: {changed:#?}");
+    }
+}
+
+/// What two layers and two fleets say alike or differently is found in DHCPv6, too.
+#[test]
+fn layers_and_fleets_are_compared_in_dhcpv6() {
+    let fine = "[network.desk]\nprefix = \"2001:db8:64:4::/64\"\nadvertise = { other = true, name-servers = \"2001:db8:64::53\" }\n";
+    let fleets = "[fleet.a]\nmatch = { vendor-class = \"A*\" }\nsend.v6 = { sip-server-d = \"a.example\" }\n\
+        [fleet.b]\nmatch = { mac = \"02:*\" }\nsend.v6 = { «sip-server-d» = \"b.example\" }\n";
+    for (text, rule) in [
+        (
+            format!(
+                "[send.v6]\ndns-servers = \"2001:db8:64::53\"\n{fine}send.v6 = {{ «dns-servers» = \"2001:db8:64::53\" }}\n"
+            ),
+            "same-value-on-two-layers",
+        ),
+        (format!("{fine}withhold = [«\"v6:domain-list\"»]\n"), "withholds-nothing"),
+        (format!("{fine}{fleets}"), "fleets-disagree"),
+        (format!("{fine}send.v6 = {{ «\"v4:router\"» = \"10.64.4.1\" }}\n"), "option-of-other-family"),
+        (format!("{fine}send.v6 = {{ «\"ra:mtu\"» = {{ mtu = 1500 }} }}\n"), "option-of-other-family"),
+        (format!("{fine}send.v6 = {{ «\"v6:199\"» = {{ hex = \"01\" }} }}\n"), "unknown-option"),
+    ] {
+        let (text, span) = marked::unmarked(&text);
+        let found = marked::in_plan(&text);
+        let [finding] = &found[..] else { panic!("{text}\n{found:#?}") };
+        let at = finding.spot.as_ref().unwrap().span.clone();
+        assert_eq!((finding.rule.name, &text[at]), (rule, &text[span.unwrap()]), "{text}");
+    }
+    let withheld = format!("[send.v6]\ndomain-list = \"a.example\"\n{fine}withhold = [\"v6:domain-list\"]\n");
+    let plan = read(&withheld);
+    assert!(plan.answer_v6(&client(&plan, 1, &[])).unwrap().told.is_empty());
+}
+
 proptest! {
     /// What one host is told does not depend on the order of keys, and another's reservation changes nothing of it but
     /// its address.
