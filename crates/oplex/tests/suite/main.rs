@@ -19,6 +19,7 @@ mod marked;
 mod message_rules;
 mod messages;
 mod messages_v6;
+mod padding;
 mod payload_rules;
 mod plan_rules;
 mod plans;
