@@ -85,11 +85,20 @@ static LISTED_TWICE: Check = Check {
         example: Example::Payload("v4:6", "0a4000350a400035"),
     },
     find: Find::Value(|one| {
-        let Value::List(items) = one.value else { return None };
-        let twice = items.iter().enumerate().find(|(at, item)| item.is_leaf() && items[..*at].contains(item));
-        twice.map(|(_, item)| LISTED_TWICE.rule.finding(format!("{item} stands in the list twice")))
+        let item = match one.value {
+            Value::Record(fields) => fields.iter().find_map(|(_, field)| twice(field)),
+            value => twice(value),
+        };
+        item.map(|item| LISTED_TWICE.rule.finding(format!("{item} stands in the list twice")))
     }),
 };
+
+/// The first single thing that stands in a list again.
+fn twice(value: &Value) -> Option<&Value> {
+    let Value::List(items) = value else { return None };
+    let again = |(at, item): &(usize, &Value)| item.is_leaf() && items[..*at].contains(item);
+    items.iter().enumerate().find(again).map(|(_, item)| item)
+}
 
 static V6_ONLY_WAIT_TOO_SHORT: Check = Check {
     rule: Rule {

@@ -196,6 +196,106 @@ fn findings_point_at_their_octets() {
     assert_eq!(findings(&solicitation), []);
 }
 
+/// What is written down wrongly is pointed at, and no message is made of it.
+#[test]
+fn announcements_that_cannot_be_written_down_are_refused() {
+    for (text, message) in [
+        ("type = «\"redirect\"»\n", "`redirect` is neither `advertisement` nor `solicitation`"),
+        ("preference = «\"hi\"»\n", "no preference is called `hi`; did you mean `high`?"),
+        ("source = «\"fe80\"»\n", "`fe80` is not an IPv6 address such as `fe80::1`"),
+        ("lifetime = «70000»\n", "`lifetime` lies between 0 and 65535, 70000 does not"),
+        ("managed = «1»\n", "`managed` is `true` or `false`, not a number"),
+        ("«mangaed» = true\n", "`mangaed` means nothing in a router advertisement"),
+        ("options = { «dns» = 1 }\n", "no option is known as `dns`"),
+        (
+            "options = { «\"v6:dns-servers\"» = \"2001:db8::1\" }\n",
+            "v6:23 dns-servers does not travel in router advertisements, whose options stand here",
+        ),
+        (
+            "options = { rdnss = { lifetime = \"1h\", servers = [\"«10.64.0.53»\"] } }\n",
+            "rdnss: `10.64.0.53` is not an IPv6 address; write it like `2001:db8::53`",
+        ),
+        ("options = { rdnss = «{ servers = [\"2001:db8::1\"] }» }\n", "rdnss: the field `lifetime` is missing"),
+        (
+            "options = { route-information = { length = 48, preference = \"«best»\", lifetime = 1, prefix = \"::\" } }\n",
+            "route-information: `best`",
+        ),
+        (
+            "after-options = «\"0g\"»\n",
+            "`after-options` is not hexadecimal: 'g' at character 2 is not a hexadecimal digit (0-9, a-f)",
+        ),
+    ] {
+        let (text, span) = crate::marked::unmarked(text);
+        let specimen = Specimen::read_ra("message.toml", &text, &mut |_| Err("no such file".to_owned()));
+        let [finding] = &specimen.findings[..] else { panic!("{text}\n{:#?}", specimen.findings) };
+        let at = finding.spot.as_ref().unwrap().span.clone();
+        assert!(finding.message.starts_with(message), "{text}: {}", finding.message);
+        assert_eq!((&text[at], specimen.octets), (&text[span.unwrap()], None), "{text}");
+    }
+    // Padding that is missing cannot be sent; the message says which option.
+    let text =
+        "options = { expanded-flags = \"80:00:00:00:00:00\", captive-portal = { hex = \"68747470733a2f2f61\" } }\n";
+    let specimen = Specimen::read_ra("message.toml", text, &mut |_| Err("no such file".to_owned()));
+    assert_eq!(
+        specimen.findings[0].message,
+        "option 37 has 11 octets with its type and length, which is no multiple of 8"
+    );
+}
+
+/// What the rules say of whole announcements, and what they leave alone.
+#[test]
+fn rules_look_at_whole_announcements() {
+    let prefix = |length: u8, flags: &str, prefix: &str| {
+        format!(
+            "[[options]]\nprefix-information = {{ length = {length}, flags = \"{flags}\", valid = \"2h\", preferred = \"1h\", prefix = \"{prefix}\" }}\n"
+        )
+    };
+    let route = |length: u8, preference: &str, prefix: &str| {
+        format!(
+            "[[options]]\nroute-information = {{ length = {length}, preference = \"{preference}\", lifetime = \"1h\", prefix = \"{prefix}\" }}\n"
+        )
+    };
+    let own = prefix(64, "on-link+autonomous", "2001:db8:64:10::");
+    for (text, rules) in [
+        (own.clone(), &[][..]),
+        ("managed = true\n".to_owned() + &prefix(64, "on-link", "2001:db8:64:10::"), &[]),
+        ("managed = true\n".to_owned() + &own, &["ra-addresses-two-ways"]),
+        (prefix(64, "on-link", "2001:db8:64:10::"), &["ra-addresses-no-way"]),
+        // A router that is no default router may only add to what another says.
+        ("lifetime = 0\n".to_owned() + &prefix(64, "on-link", "2001:db8:64:10::"), &[]),
+        (own.clone() + &own, &["ra-prefix-twice"]),
+        (own.clone() + &prefix(64, "on-link+autonomous", "2001:db8:64:11::"), &[]),
+        (own.clone() + &route(48, "high", "2001:db8:64::") + &route(48, "low", "2001:db8:65::"), &[]),
+        (own.clone() + &route(48, "high", "2001:db8:64::") + &route(48, "low", "2001:db8:64::"), &["ra-prefix-twice"]),
+        (own.clone() + &route(48, "high", "2001:db8:64:1::"), &["ra-bits-below-prefix"]),
+        (own.clone() + &route(0, "medium", "::"), &[]),
+        (prefix(65, "on-link+autonomous", "2001:db8:64:10::"), &["autonomous-prefix-not-64"]),
+        (own.clone() + &prefix(48, "on-link", "2001:db8:64::"), &[]),
+        // With R the whole address of the router stands there (RFC 6275, section 7.2).
+        (own.clone() + &prefix(64, "router-address", "2001:db8:64:12::1"), &[]),
+        (own.clone() + &prefix(64, "on-link", "2001:db8:64:12::1"), &["ra-bits-below-prefix"]),
+        (own.clone() + &prefix(64, "on-link", "fe80::"), &["prefix-link-local"]),
+        (own.clone() + "[[options]]\nmtu = { mtu = 1500 }\n[[options]]\nmtu = { mtu = 1500 }\n", &["ra-option-twice"]),
+        (own.clone() + "[[options]]\nrdnss = { lifetime = 0, servers = [\"2001:db8::1\"] }\n", &["ra-lifetime-zero"]),
+        (
+            own.clone() + "[[options]]\nrdnss = { lifetime = 1, servers = [\"2001:db8::1\", \"2001:db8::1\"] }\n",
+            &["listed-twice"],
+        ),
+        (own.clone() + "[[options]]\ncaptive-portal = \"https://10.64.0.1/\"\n", &["portal-is-an-address"]),
+        ("reachable = 3600000\n".to_owned() + &own, &[]),
+        ("reachable = 3600001\n".to_owned() + &own, &["ra-reachable-time-too-long"]),
+        ("type = \"solicitation\"\n".to_owned() + &own, &["ra-option-in-solicitation"]),
+    ] {
+        let found = findings(&specimen(&text));
+        assert_eq!(found.iter().map(|one| one.rule.name).collect::<Vec<_>>(), rules, "{text}\n{found:#?}");
+    }
+    // What nobody defined is passed over (RFC 4861, section 4.2).
+    assert_eq!(findings(&specimen(&(own + "[[options]]\n\"ra:5\" = { mtu = 1500 }\n"))), []);
+    let unknown =
+        specimen("managed = true\nafter-options = \"fe010000000000000\"\n".replace("00000\"", "0000\"").as_str());
+    assert_eq!(findings(&unknown), []);
+}
+
 #[test]
 fn reading_allocates_nothing() {
     let text = include_str!("../../../../demo/messages/visitor-advertisement.toml");
