@@ -294,3 +294,28 @@ fn differences_by_ipv6_are_told_and_published() {
         assert!(release.contains(part), "{part}");
     }
 }
+
+/// What is written down wrongly on purpose is written all the same; what cannot be read makes no message.
+#[test]
+fn announcements_written_down_wrongly_are_told() {
+    let place = tempfile::tempdir().unwrap();
+    let path = place.path().join("ra.toml");
+    let encode = |text: &str, code: i32| {
+        std::fs::write(&path, text).unwrap();
+        let run = oplex(&["encode", "ra", path.to_str().unwrap()]).assert().code(code);
+        let [out, err] = [&run.get_output().stdout, &run.get_output().stderr];
+        (String::from_utf8(out.clone()).unwrap(), String::from_utf8_lossy(err).into_owned())
+    };
+    let (out, err) = encode("managed = true\nhop-limit = 64\nlifetime = 0\n", 0);
+    // The checksum of a message without a packet is that between nobody and all nodes.
+    assert_eq!((out.trim().len(), &out[8..], err.as_str()), (32, "408000000000000000000000\n", ""));
+    let (out, err) = encode("managed = true\nsource = \"2001:db8::1\"\n", 1);
+    assert!(out.starts_with("6000000000103aff20010db8"), "{out}");
+    assert!(err.starts_with("error 2001:db8::1 is no link-local address  ra-source-not-link-local"), "{err}");
+    let (out, err) = encode("managed = true\noptions = { mtu = { mtu = \"big\" } }\n", 2);
+    assert_eq!(out, "");
+    assert!(err.contains("no message can be made of") && err.contains("`big` is not a whole number"), "{err}");
+    let missing = place.path().join("none.toml");
+    let run = oplex(&["encode", "ra", missing.to_str().unwrap()]).assert().code(2);
+    assert!(String::from_utf8_lossy(&run.get_output().stderr).contains("no such file"));
+}

@@ -95,6 +95,36 @@ fn a_large_table_with_quotes_and_mistakes_is_read_whole() {
     );
 }
 
+/// Reservations in the plan and in several tables are one list, in the order written.
+#[test]
+fn tables_stand_one_behind_the_other() {
+    let plan = "reservations = [\"a.csv\", \"none.csv\", \"b.csv\"]\n[network.a]\nsubnet = \"10.64.0.0/24\"\n\
+        [[reservation]]\nnetwork = \"a\"\nmac = \"02:00:5e:00:53:00\"\naddress = \"10.64.0.10\"\n\
+        [[reservation]]\nnetwork = \"a\"\nmac = \"02:00:5e:00:53:01\"\naddress = \"10.64.0.11\"\nsend.v4 = { hostname = \"one\" }\n";
+    let table = |from: u8, to: u8| {
+        let lines = (from..to).map(|at| format!("02:00:5e:00:53:{at:02x},10.64.0.{}\n", at + 10));
+        "mac,address\n".to_owned() + &lines.collect::<String>()
+    };
+    let loaded = Plan::read("plan.toml", plan, &mut |path| match path {
+        "a.csv" => Ok(table(2, 5)),
+        "b.csv" => Ok(table(5, 9)),
+        _ => Ok("mac,address\n".to_owned()),
+    });
+    assert_eq!(loaded.findings, []);
+    let plan = loaded.plan.unwrap();
+    let all = &plan.reservations;
+    assert_eq!((all.len(), all.is_empty(), all.iter().count()), (9, false, 9));
+    for at in 0..9u8 {
+        let key = ClientKey::Mac([2, 0, 0x5e, 0, 0x53, at]);
+        assert_eq!(*all[usize::from(at)].client(), key);
+        let address = Ipv4Addr::new(10, 64, 0, at + 10);
+        assert_eq!(all.of(0, &key).and_then(|row| row.address()).map(|(address, _)| address), Some(address));
+        assert_eq!(all.at(address).map(|row| row.client().clone()), Some(key));
+    }
+    assert_eq!(plan.layers().filter(|layer| layer.name.starts_with("reservation ")).count(), 1);
+    assert!(all.of(0, &ClientKey::Mac([2, 0, 0x5e, 0, 0x53, 9])).is_none() && all.of_network(0).count() == 9);
+}
+
 /// With so many networks, what is told on them is looked at beside the rest.
 #[test]
 fn many_networks_are_looked_at_one_by_one() {

@@ -540,4 +540,37 @@ proptest! {
         let (messages, told, asks) = octets(&with(&flags, &reserved));
         prop_assert_eq!((messages.len(), told, asks), (plain.0.len(), plain.1, plain.2));
     }
+
+    /// The address that is lent, against trying one after the other.
+    #[test]
+    fn the_first_free_address_is_lent(
+        pools in prop::collection::vec((0u16..40, 0u16..12), 1..4),
+        excluded in prop::collection::vec((0u16..40, 0u16..6), 0..3),
+        own in prop::collection::vec((0u16..40, 0u16..6), 0..2),
+        reserved in prop::collection::btree_set(0u16..40, 0..5),
+        leased in 0u32..6,
+    ) {
+        let range = |(first, more): &(u16, u16)| format!("\"2001:db8:64:4::{first:x}-2001:db8:64:4::{:x}\"", first + more);
+        let ranges = |all: &[(u16, u16)]| all.iter().map(range).collect::<Vec<_>>().join(", ");
+        let rows = reserved.iter().enumerate().map(|(at, address)| {
+            format!("[[reservation]]\nnetwork = \"desk\"\nmac = \"02:00:5e:00:53:{:02x}\"\naddress-v6 = \"2001:db8:64:4::{address:x}\"\n", at + 0x80)
+        });
+        let text = format!(
+            "[network.desk]\nprefix = \"2001:db8:64:4::/64\"\npool = [{}]\nexclude = [{}]\nadvertise = {{ managed = true }}\n\
+             [fleet.own]\nmatch = {{ vendor-class = \"Tern\" }}\n[fleet.own.on.desk]\npool = [{}]\n{}",
+            ranges(&pools), ranges(&excluded), ranges(&own), rows.collect::<String>()
+        );
+        let plan = Plan::read("plan.toml", &text, &mut |path| Err(path.to_owned())).plan.unwrap();
+        let within = |all: &[(u16, u16)], at: u16| all.iter().any(|(first, more)| (*first..=first + more).contains(&at));
+        let free = |of: &[(u16, u16)], also: &[(u16, u16)]| {
+            let tried = of.iter().flat_map(|(first, more)| *first..=first + more);
+            let mut free = tried.filter(|at| *at > 0 && !within(&excluded, *at) && !within(also, *at) && !reserved.contains(at));
+            free.nth(leased as usize).map(|at| format!("2001:db8:64:4::{at:x}"))
+        };
+        for (texts, expected) in [(&[][..], free(&pools, &own)), (&[("vendor-class", "Tern")], if own.is_empty() { free(&pools, &own) } else { free(&own, &[]) })] {
+            let facts = ClientFacts { leased, ..client(&plan, 0x11, texts) };
+            let lent = plan.answer_v6(&facts).unwrap().lent;
+            prop_assert_eq!(lent.ok().map(|given| given.address.to_string()), expected, "{}", text);
+        }
+    }
 }
