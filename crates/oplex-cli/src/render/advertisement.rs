@@ -11,11 +11,8 @@ use oplex::octets::hex;
 use oplex::packet::ra::{Advertisement, Message, MessageOption, checksum};
 use serde::Serialize;
 
-use super::findings;
 use super::json::FindingForm;
-use super::message::{draw_findings, draw_line, shown};
-use super::octets::facts;
-use super::style::{DIM, GOOD, STRONG, in_style};
+use super::message::{draw_findings, draw_head, draw_line, shown};
 
 /// The message: what it is, what is wrong with it, what hosts take from its flags, and its options.
 pub(crate) fn draw(
@@ -25,16 +22,7 @@ pub(crate) fn draw(
     octets: &[u8],
     found: &[Finding],
 ) -> io::Result<()> {
-    writeln!(out, "{}", in_style(STRONG, message))?;
-    let verdict =
-        if found.is_empty() { in_style(GOOD, "nothing wrong") } else { in_style(STRONG, findings::tally(found)) };
-    writeln!(out, "{verdict}\n")?;
-    facts(out, &header_facts(message))?;
-    writeln!(
-        out,
-        "\n{}",
-        in_style(DIM, format!("{:>5}  {:>4}  {:<28}  {:<26}  value", "at", "code", "option", "octets"))
-    )?;
+    draw_head(out, message, found, &header_facts(message))?;
     for option in message.options() {
         let (name, value) = meaning(codebook, &option);
         let text = value.as_ref().map(shown).unwrap_or_default();

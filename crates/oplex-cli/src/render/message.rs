@@ -1,6 +1,7 @@
 //! Whole messages, as tables for people and as JSON.
 
 use std::borrow::Cow;
+use std::fmt::Display;
 use std::io::{self, Write};
 use std::net::Ipv4Addr;
 use std::ops::Range;
@@ -34,16 +35,7 @@ pub(crate) fn draw(
     budget: &Budget,
     found: &[Finding],
 ) -> io::Result<()> {
-    writeln!(out, "{}", in_style(STRONG, message))?;
-    let verdict =
-        if found.is_empty() { in_style(GOOD, "nothing wrong") } else { in_style(STRONG, findings::tally(found)) };
-    writeln!(out, "{verdict}\n")?;
-    facts(out, &header_facts(codebook, message))?;
-    writeln!(
-        out,
-        "\n{}",
-        in_style(DIM, format!("{:>5}  {:>4}  {:<28}  {:<26}  value", "at", "code", "option", "octets"))
-    )?;
+    draw_head(out, message, found, &header_facts(codebook, message))?;
     let mut field = Field::Options;
     for option in message.options() {
         if option.first().field != field {
@@ -55,6 +47,22 @@ pub(crate) fn draw(
     writeln!(out)?;
     budget::draw(out, budget)?;
     draw_findings(out, found, message.octets())
+}
+
+/// What a message is, what is wrong with it, what its header says, and the head of the table of its options.
+pub(crate) fn draw_head(
+    out: &mut dyn Write,
+    message: &dyn Display,
+    found: &[Finding],
+    header: &[(&'static str, String)],
+) -> io::Result<()> {
+    writeln!(out, "{}", in_style(STRONG, message))?;
+    let verdict =
+        if found.is_empty() { in_style(GOOD, "nothing wrong") } else { in_style(STRONG, findings::tally(found)) };
+    writeln!(out, "{verdict}\n")?;
+    facts(out, header)?;
+    let head = format!("{:>5}  {:>4}  {:<28}  {:<26}  value", "at", "code", "option", "octets");
+    writeln!(out, "\n{}", in_style(DIM, head))
 }
 
 /// The findings with their octets, as many as anybody reads.

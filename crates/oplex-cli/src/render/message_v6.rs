@@ -12,11 +12,9 @@ use oplex::packet::v6::{Message, MessageOption, MessageType, RELAY_MESSAGE, UNFR
 use serde::Serialize;
 
 use super::budget::bar;
-use super::findings;
 use super::json::FindingForm;
-use super::message::{MOST, draw_findings, draw_line, meaning, shown};
-use super::octets::facts;
-use super::style::{DIM, GOOD, STRONG, in_style};
+use super::message::{MOST, draw_findings, draw_head, draw_line, meaning, shown};
+use super::style::{DIM, in_style};
 
 /// As many relays as are drawn inside each other; more no message passes.
 const DEEPEST: usize = 40;
@@ -28,16 +26,7 @@ pub(crate) fn draw(
     message: &Message<'_>,
     found: &[Finding],
 ) -> io::Result<()> {
-    writeln!(out, "{}", in_style(STRONG, message))?;
-    let verdict =
-        if found.is_empty() { in_style(GOOD, "nothing wrong") } else { in_style(STRONG, findings::tally(found)) };
-    writeln!(out, "{verdict}\n")?;
-    facts(out, &header_facts(message))?;
-    writeln!(
-        out,
-        "\n{}",
-        in_style(DIM, format!("{:>5}  {:>4}  {:<28}  {:<26}  value", "at", "code", "option", "octets"))
-    )?;
+    draw_head(out, message, found, &header_facts(message))?;
     draw_options(out, codebook, message, 0, 0)?;
     let (used, most) = (message.octets().len(), UNFRAGMENTED);
     let room = match most.checked_sub(used) {

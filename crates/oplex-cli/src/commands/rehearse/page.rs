@@ -1,11 +1,14 @@
 //! What pages of both families share.
 
-use oplex::answer::{Recognised, SaidBy};
+use std::io::Write;
+
+use oplex::answer::{Recognised, SaidBy, Told};
 use oplex::finding::{Sources, Spot};
-use oplex::plan::{Loaded, Plan, Reservation};
+use oplex::plan::{Loaded, Plan, Reservation, Sent};
 use serde_json::{Value as Json, json};
 
 use crate::render::clean;
+use crate::render::style::{STRONG, in_style};
 
 /// The plan that is rehearsed, and where it stands.
 #[derive(Clone, Copy)]
@@ -27,6 +30,20 @@ impl Page<'_> {
             Some(spot) => format!("{}, {}", clean::line(by.layer), self.place(spot)),
             None => "nobody says otherwise".to_owned(),
         }
+    }
+
+    /// The whole chain for one option: who says so, and who would say what otherwise.
+    pub(super) fn chain(&self, out: &mut dyn Write, label: &str, told: &Told<'_>, but: &str) -> std::io::Result<()> {
+        let value = |sent: &Sent| sent.payload().map(|payload| payload.value.to_string()).unwrap_or_default();
+        writeln!(out, "{}{but}", in_style(STRONG, format!("{label} is {}", clean::line(&value(told.sent)))))?;
+        let mut lines = vec![(told.layer, told.sent)];
+        lines.extend(told.overrides.iter().copied());
+        for (at, (layer, sent)) in lines.into_iter().enumerate() {
+            let says = if at == 0 { "says" } else { "would say" };
+            let (name, text) = (clean::line(&layer.name), value(sent));
+            writeln!(out, "  {name} {says} {}  {}", clean::line(&text), self.place(&sent.spot))?;
+        }
+        Ok(())
     }
 
     /// The fleets that a client belongs to, and why.

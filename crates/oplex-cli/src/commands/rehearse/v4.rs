@@ -165,19 +165,9 @@ impl Rehearsal<'_> {
         let label = clean::line(&definition.label()).into_owned();
         match (told, computed) {
             (Some(told), _) => {
-                let value = |sent: &oplex::plan::Sent| {
-                    sent.payload().map(|payload| payload.value.to_string()).unwrap_or_default()
-                };
                 let unasked = self.exchange.unasked.contains(&(definition.code as u8)) && definition.is_top_level();
-                let sent = if unasked { ", but the client does not ask for it" } else { "" };
-                writeln!(out, "{}{sent}", in_style(STRONG, format!("{label} is {}", clean::line(&value(told.sent)))))?;
-                let mut lines = vec![(told.layer, told.sent)];
-                lines.extend(told.overrides.iter().copied());
-                for (at, (layer, sent)) in lines.into_iter().enumerate() {
-                    let says = if at == 0 { "says" } else { "would say" };
-                    let (name, text) = (clean::line(&layer.name), value(sent));
-                    writeln!(out, "  {name} {says} {}  {}", clean::line(&text), self.page.place(&sent.spot))?;
-                }
+                let but = if unasked { ", but the client does not ask for it" } else { "" };
+                self.page.chain(out, &label, told, but)?;
             }
             (None, Some(computed)) => {
                 writeln!(out, "{}", in_style(STRONG, format!("{label} follows from the network")))?;

@@ -239,22 +239,13 @@ impl Rehearsal<'_> {
             writeln!(out, "{}", in_style(STRONG, format!("{label} is not told")))?;
             return Ok(());
         };
-        let value = |sent: &Sent| sent.payload().map(|payload| payload.value.to_string()).unwrap_or_default();
         let unasked = self.exchange.unasked.contains(&definition.code);
-        let asked = match (self.answer.asks.asks(), unasked) {
+        let but = match (self.answer.asks.asks(), unasked) {
             (false, _) => ", but nobody asks DHCPv6 here",
             (true, true) => ", but the client does not ask for it",
             (true, false) => "",
         };
-        writeln!(out, "{}{asked}", in_style(STRONG, format!("{label} is {}", clean::line(&value(told.sent)))))?;
-        let mut lines = vec![(told.layer, told.sent)];
-        lines.extend(told.overrides.iter().copied());
-        for (at, (layer, sent)) in lines.into_iter().enumerate() {
-            let says = if at == 0 { "says" } else { "would say" };
-            let (name, text) = (clean::line(&layer.name), value(sent));
-            writeln!(out, "  {name} {says} {}  {}", clean::line(&text), self.page.place(&sent.spot))?;
-        }
-        Ok(())
+        Ok(self.page.chain(out, &label, told, but)?)
     }
 
     pub(super) fn as_json(&self) -> Json {
