@@ -183,6 +183,28 @@ fn exchanges_are_messages_that_nothing_is_wrong_with() {
     }
 }
 
+/// RFC 8415, sections 7.1, 7.2 and 19: a host asks all servers on its link, a relay all of the site, and each is answered.
+#[test]
+fn messages_go_where_they_should() {
+    let plan = read(&format!("server-v6 = \"2001:db8:64::67\"\n{MANAGED}"));
+    let ends = |facts: &ClientFacts| {
+        let answer = plan.answer_v6(facts).unwrap();
+        let messages = plan.exchange_v6(facts, &answer).unwrap().messages;
+        let ends = messages.into_iter().filter_map(|sent| match sent.carried {
+            Carried::Udp(from, to) => Some((sent.from_host, from.to_string(), to.to_string())),
+            Carried::Icmp(_) => None,
+        });
+        ends.collect::<Vec<_>>()
+    };
+    let line = |from_host, from: &str, to: &str| (from_host, from.to_owned(), to.to_owned());
+    let direct = ends(&client(&plan, 0x11, &[]));
+    assert_eq!(direct[0], line(true, "[fe80::5eff:fe00:5311]:546", "[ff02::1:2]:547"));
+    assert_eq!(direct[1], line(false, "[fe80::1]:547", "[fe80::5eff:fe00:5311]:546"));
+    let relayed = ends(&client(&plan, 0x11, &[("remote-id", "0x07")]));
+    assert_eq!(relayed[2], line(true, "[2001:db8:64:4::1]:547", "[ff05::1:3]:547"));
+    assert_eq!(relayed[3], line(false, "[2001:db8:64::67]:547", "[2001:db8:64:4::1]:547"));
+}
+
 /// What each key of `advertise` becomes.
 #[test]
 fn an_announcement_says_what_the_plan_says() {
