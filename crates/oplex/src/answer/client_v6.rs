@@ -8,7 +8,9 @@ use super::client::{Recognised, recognise};
 use super::{SaidBy, Told, told_by};
 use crate::codebook::{Assembled, assemble_v6};
 use crate::finding::Spot;
-use crate::plan::{ClientFacts, DEFAULT_LEASE, Family, Fleet, FleetOn, Layer, Network, Plan, PoolV6, Reservation};
+use crate::plan::{
+    ClientFacts, DEFAULT_LEASE, Delegation, Family, Fleet, FleetOn, Layer, Network, Plan, PoolV6, Reservation,
+};
 
 /// What one client gets by IPv6 under a plan.
 #[derive(Debug, Clone)]
@@ -183,7 +185,7 @@ pub(super) fn answer<'p>(plan: &'p Plan, facts: &ClientFacts) -> Option<AnswerV6
         if asks.for_addresses() { lend(plan, network, facts, reservation, &on) } else { Err(NoAddressV6::NotAsked) };
     // A router that hands prefixes on asks for one whatever the flags say (RFC 7084, section 4.2).
     let delegated = network.v6.delegates.first().filter(|_| facts.delegation);
-    let delegated = delegated.and_then(|known| known.within.subnets(known.length).ok()?.nth(facts.leased as usize));
+    let delegated = delegated.and_then(|known| nth_prefix(known, facts.leased));
     Some(AnswerV6 {
         network,
         asks,
@@ -196,6 +198,18 @@ pub(super) fn answer<'p>(plan: &'p Plan, facts: &ClientFacts) -> Option<AnswerV6
         payloads: payloads(&told),
         told,
     })
+}
+
+/// The prefix that is handed on when so many others are already.
+fn nth_prefix(known: &Delegation, others: u32) -> Option<Ipv6Net> {
+    let within = known.within.trunc();
+    let step = 128 - u32::from(known.length);
+    let room = u32::from(known.length - within.prefix_len());
+    if room < 32 && others >> room != 0 {
+        return None;
+    }
+    let offset = u128::from(others).unbounded_shl(step);
+    Ipv6Net::new((u128::from(within.network()) | offset).into(), known.length).ok()
 }
 
 /// The octets of what is told, vendors' options in what carries them.
@@ -272,41 +286,37 @@ fn lend<'p>(
     if pools.is_empty() {
         return Err(NoAddressV6::NoPool);
     }
-    let mut left = facts.leased;
+    let blocked = blocked(plan, facts.network, fleet.is_some());
+    let mut left = u128::from(facts.leased);
     for pool in pools {
-        let mut at = u128::from(pool.first);
-        while at <= u128::from(pool.last) {
-            if let Some(end) = taken(plan, facts.network, at.into(), fleet.is_some()) {
-                match u128::from(end).checked_add(1) {
-                    Some(next) => at = next.max(at + 1),
-                    None => break,
-                }
-                continue;
+        // Free are the gaps between what is blocked; there may be more addresses than anybody counts.
+        let (mut at, last) = (u128::from(pool.first), u128::from(pool.last));
+        for (from, to) in blocked.iter().copied().chain([(u128::MAX, u128::MAX)]) {
+            let end = from.min(last.saturating_add(1));
+            let free = end.saturating_sub(at);
+            if left < free {
+                return Ok(GivenV6 { address: (at + left).into(), pool: Some(pool), fleet });
             }
-            if left == 0 {
-                return Ok(GivenV6 { address: at.into(), pool: Some(pool), fleet });
-            }
-            left -= 1;
-            match at.checked_add(1) {
-                Some(next) => at = next,
-                None => break,
-            }
+            left -= free;
+            at = at.max(to.saturating_add(1));
         }
     }
     Err(NoAddressV6::AllTaken)
 }
 
-/// Up to where, from this address on, none may be lent; `None` when it may.
-fn taken(plan: &Plan, network: usize, address: Ipv6Addr, of_fleet: bool) -> Option<Ipv6Addr> {
+/// What may not be lent on a network, in the order of the addresses: exclusions, reservations, the pools of fleets for
+/// devices of none, and the first address of the prefix, which is that of its routers (RFC 4291, section 2.6.1).
+fn blocked(plan: &Plan, network: usize, of_fleet: bool) -> Vec<(u128, u128)> {
     let v6 = &plan.networks[network].v6;
     let fleets = plan.fleets.iter().filter(|_| !of_fleet).filter_map(|fleet| fleet.on(network));
-    let mut ranges = v6.excluded.iter().chain(fleets.flat_map(|on| &on.pools_v6));
-    if let Some(range) = ranges.find(|range| range.holds(address)) {
-        return Some(range.last);
-    }
-    // The first address of a prefix is that of its routers (RFC 4291, section 2.6.1).
-    let anycast =
-        v6.prefix.as_ref().is_some_and(|prefix| prefix.net.prefix_len() < 127 && prefix.net.network() == address);
-    let reserved = || plan.reservations.with_v6().any(|(row, known, _)| row.network() == network && known == address);
-    (anycast || reserved()).then_some(address)
+    let ranges = v6.excluded.iter().chain(fleets.flat_map(|on| &on.pools_v6));
+    let mut blocked: Vec<(u128, u128)> =
+        ranges.map(|range| (range.first.into(), range.last.into())).filter(|(from, to)| from <= to).collect();
+    let single = |address: Ipv6Addr| (u128::from(address), u128::from(address));
+    let here = plan.reservations.with_v6().filter(|(row, ..)| row.network() == network);
+    blocked.extend(here.map(|(_, address, _)| single(address)));
+    let routers = v6.prefix.as_ref().filter(|prefix| prefix.net.prefix_len() < 127);
+    blocked.extend(routers.map(|prefix| single(prefix.net.network())));
+    blocked.sort_unstable();
+    blocked
 }

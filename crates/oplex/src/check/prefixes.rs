@@ -11,7 +11,8 @@ use crate::finding::{Example, Finding, Rule, Severity, Spot};
 use crate::layout::duration_text;
 use crate::plan::{Network, Plan, PoolV6, Reservation};
 
-pub(super) static CHECKS: [&Check; 8] = [
+pub(super) static CHECKS: [&Check; 9] = [
+    &FAMILY_WITHOUT_NETWORK,
     &PREFIX_BITS_SET,
     &PREFIXES_OVERLAP,
     &V6_OUTSIDE_PREFIX,
@@ -27,6 +28,45 @@ fn prefixed(plan: &Plan) -> impl Iterator<Item = (usize, &Network, Ipv6Net)> {
     let networks = plan.networks.iter().enumerate();
     networks.filter_map(|(at, network)| Some((at, network, network.v6.prefix.as_ref()?.net.trunc())))
 }
+
+static FAMILY_WITHOUT_NETWORK: Check = Check {
+    rule: Rule {
+        name: "family-without-network",
+        severity: Severity::Error,
+        rfc: "",
+        summary: "a network sends, lends or announces something of one family, and has no subnet or prefix of it",
+        why: "Nobody there speaks that family, so nothing of it is ever sent. Usually the line belongs to another network, or \
+              the subnet or prefix was forgotten.",
+        example: Example::Plan(
+            "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
+             send.v4 = { router = \"10.64.4.1\" }\nsend.v6 = { dns-servers = \"2001:db8:64::53\" }\n",
+        ),
+    },
+    find: Find::Plan(|plan, findings| {
+        for network in &plan.networks {
+            let v6 = &network.v6;
+            // A network with neither lacks a key, and is spoken of there.
+            let lacking = match (&network.subnet, &v6.prefix) {
+                (Some(_), None) => {
+                    let said = v6.advertise.as_ref().map(|said| &said.spot);
+                    let sent = network.layer.sends_v6.first().map(|sent| &sent.key);
+                    said.or(v6.delegates.first().map(|handed| &handed.spot)).or(sent).map(|at| (at, "prefix"))
+                }
+                (None, Some(_)) => {
+                    let lent = network.pools.first().or(network.excluded.first()).map(|pool| &pool.spot);
+                    lent.or(network.layer.sends.first().map(|sent| &sent.key)).map(|at| (at, "subnet"))
+                }
+                _ => None,
+            };
+            if let Some((at, what)) = lacking {
+                let message = format!("{} has no {what}, so this reaches nobody", network.name);
+                let finding = FAMILY_WITHOUT_NETWORK.rule.finding(message).at(at.clone());
+                findings
+                    .push(finding.instead(format!("{what} = \"…\" in [network.{}], or leave this out", network.name)));
+            }
+        }
+    }),
+};
 
 static PREFIX_BITS_SET: Check = Check {
     rule: Rule {
