@@ -52,7 +52,7 @@ static EXCLUDED_PREFIX: Check = Check {
         name: "excluded-prefix-does-not-fit",
         severity: Severity::Error,
         rfc: "RFC 6603, section 4.2",
-        summary: "a prefix that is left out of one that is handed on is not longer than it, or has other octets than it needs",
+        summary: "a prefix left out of one that is handed on is not longer, or has too few or too many octets",
         why: "The router cannot tell which prefix to leave to the link it came by, and numbers its own network with it.",
         example: Example::MessageV6(
             "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\
