@@ -246,6 +246,17 @@ static FAMILIES_DISAGREE: Check = Check {
         ),
     },
     find: Find::BothFamilies(|whom, v4, v6, findings| {
+        // What DHCPv6 says of a portal is held against the announcement already.
+        let announced = whom.network.v6.advertise.as_ref().and_then(|said| said.sent(37));
+        if let (Some(one), Some(announced), None) = (find_v4(v4, 114), announced, find_v6(v6, 103)) {
+            let both = one.sent.payload().is_some() && announced.payload().is_some();
+            if both && leaves(one.sent, is_name) != leaves(announced, is_name) {
+                let message = format!("{whom}: another portal by DHCPv4 than is announced");
+                let finding = FAMILIES_DISAGREE.rule.finding(message).at(announced.spot.clone());
+                let finding = finding.related(one.sent.spot.clone(), "by DHCPv4");
+                findings.push(finding.by("RFC 8910, section 2"));
+            }
+        }
         if !Asks::on(whom.network).asks() {
             return;
         }

@@ -165,8 +165,10 @@ impl<'s> PlanReader<'s> {
             sends.extend(self.announced(5, fields, &spot));
         }
         if let Some((prefix, spot)) = self.reader.parsed(table, "pref64", net) {
-            // RFC 8781, section 4.1: three intervals in units of 8 seconds, rounded up, of what 13 bits hold.
-            let units = u64::from(said.router_lifetime.max(8)).div_ceil(8).min(8191);
+            // RFC 8781, section 4.1: three intervals, and no less than the router's lifetime; in units of 8 seconds, rounded
+            // up, of what 13 bits hold.
+            let lasts = u64::from(interval).saturating_mul(3).max(said.router_lifetime.into());
+            let units = lasts.div_ceil(8).clamp(1, 8191);
             match [96, 64, 56, 48, 40, 32].iter().position(|length| *length == prefix.prefix_len()) {
                 None => {
                     let message =

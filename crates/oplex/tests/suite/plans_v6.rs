@@ -421,6 +421,8 @@ fn families_and_announcements_are_held_against_each_other() {
             "bootfile-url = \"http://boot.example/a.efi\"",
             &[],
         ),
+        (", portal = \"https://a.example\"", "dhcp-captive-portal = \"https://b.example\"", "", &["families-disagree"]),
+        (", portal = \"https://a.example\"", "dhcp-captive-portal = \"https://a.example\"", "", &[]),
         ("", "ipv6-only-preferred = 1800", "", &["v6-only-without-nat64"]),
         (", pref64 = \"64:ff9b::/96\"", "ipv6-only-preferred = 1800", "", &[]),
         (", interval = \"1h\", dns-lifetime = \"30m\"", "", "", &["announced-too-shortly"]),
