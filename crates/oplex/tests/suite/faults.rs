@@ -3,6 +3,7 @@
 use oplex::codebook::Codebook;
 use oplex::layout::Layout;
 use oplex::octets::hex;
+use proptest::prelude::*;
 
 /// The faults of these octets, each as `first..last+1: message`.
 fn faults(layout: &str, octets: &str) -> Vec<String> {
@@ -223,4 +224,18 @@ fn options_inside_options_have_a_limit() {
     assert_eq!(layout.faults(&codebook, &nested(12)), []);
     let found = layout.faults(&codebook, &nested(120));
     assert_eq!(found[0].kind.to_string(), "options are nested deeper here than can be read");
+}
+
+proptest! {
+    /// URIs of the commonest form are seen at a glance; whatever the text is, the grammar of RFC 3986 has the last word.
+    #[test]
+    fn uris_are_what_the_grammar_says(
+        plain in "[a-z]{0,3}(://|:/|:)[a-zA-Z0-9.-]{0,6}(:[0-9]{0,3}|:x)?(/[a-zA-Z0-9/._~-]{0,8})?",
+        odd in "[a-z:/?#@%\\[\\] 0-9]{1,14}",
+    ) {
+        for text in [plain, odd] {
+            let found = faults("uri", &hex::plain(text.as_bytes()));
+            prop_assert_eq!(found.is_empty(), iri_string::types::UriStr::new(&text).is_ok(), "{}", text);
+        }
+    }
 }
