@@ -118,6 +118,11 @@ fn text_that_is_not_what_it_should_be() {
         "68747470733a2f2f61205b",
         "0..11: this is not a URI; it needs a scheme, as in https://portal.example/api",
     );
+    // `a://b`, `a://b:8/c`, `a://b/%7e`, and `a://b/%7`.
+    none("uri", "613a2f2f62");
+    none("uri", "613a2f2f623a382f63");
+    none("uri", "613a2f2f622f253765");
+    one("uri", "613a2f2f622f2537", "0..8: this is not a URI; it needs a scheme, as in https://portal.example/api");
     one("dotted-name", "612e2e62", "1..3: a name with nothing between two dots");
     one("dotted-name", "2e61", "0..1: a name with nothing between two dots");
     one("dotted-name", "612d2e62", "0..2: a label of a name may not begin or end in a hyphen");
