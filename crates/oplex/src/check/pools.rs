@@ -1,5 +1,7 @@
 //! Rules about pools, exclusions and the addresses that must stay out of them.
 
+use ipnet::Ipv6Net;
+
 use super::{Check, Find, otherwise_fine};
 use crate::finding::{Finding, Rule, Severity};
 use crate::plan::{Network, Plan, Pool, Ranges, Reservation};
@@ -253,5 +255,34 @@ static TOLD_ADDRESS_IS_LEASABLE: Check = Check {
                 );
             }
         }
+        leasable_v6(plan, findings);
     }),
 };
+
+/// The same for IPv6, and for what routers announce.
+fn leasable_v6(plan: &Plan, findings: &mut Vec<Finding>) {
+    let lending = plan.networks.iter().filter(|network| !network.v6.pools.is_empty());
+    let mut lending: Vec<(Ipv6Net, &Network)> =
+        lending.filter_map(|network| Some((network.v6.prefix.as_ref()?.net.trunc(), network))).collect();
+    // Prefixes do not overlap, or that is an error already: an address lies in the last one that begins before it.
+    lending.sort_by_key(|(net, _)| (net.network(), net.prefix_len()));
+    let announced = plan.networks.iter().filter_map(|network| network.v6.advertise.as_ref());
+    let announced = announced.flat_map(|said| &said.sends).filter(|sent| sent.definition.code == 25);
+    for sent in plan.layers().flat_map(|layer| &layer.sends_v6).chain(announced) {
+        for (address, field, spot) in sent.addresses_v6() {
+            let place = field.is_some_and(|field| field.ends_with("prefix"));
+            let at = lending.partition_point(|(net, _)| net.network() <= address);
+            let near = at.checked_sub(1).map(|at| lending[at].1).filter(|_| !place && !sent.definition.any_address);
+            let Some(network) = near.filter(|near| near.v6.lends(address)) else { continue };
+            let name = &sent.definition.name;
+            let message = format!("{address} is told as {name}, and {} may lend it to a device", network.name);
+            let finding = TOLD_ADDRESS_IS_LEASABLE.rule.finding(message).at(spot);
+            let finding = match network.v6.pools.iter().find(|pool| pool.holds(address)) {
+                Some(pool) => finding.related(pool.spot.clone(), format!("the pool that holds {address}")),
+                None => finding,
+            };
+            let instead = format!("exclude = [\"{address}\"] in [network.{}], or a smaller pool", network.name);
+            findings.push(finding.instead(instead));
+        }
+    }
+}

@@ -18,7 +18,7 @@ mod reservation;
 mod rows;
 mod v6;
 
-use std::net::Ipv4Addr;
+use std::net::{Ipv4Addr, Ipv6Addr};
 use std::sync::Arc;
 
 use crate::codebook::{Codebook, Definition, Payload};
@@ -54,7 +54,7 @@ pub struct Plan {
     /// The server that answers, as it calls itself (54), and where that is written.
     pub server: Option<(Ipv4Addr, Spot)>,
     /// The address from which the server answers relays by DHCPv6.
-    pub server_v6: Option<std::net::Ipv6Addr>,
+    pub server_v6: Option<Ipv6Addr>,
     /// The server's DUID, as DHCPv6 knows it.
     pub server_duid: Option<Box<[u8]>>,
     /// What everyone is told.
@@ -137,6 +137,19 @@ impl Sent {
     pub fn spot_of(&self, octets: &std::ops::Range<usize>) -> Spot {
         let span = self.payload().and_then(|payload| payload.source_of(octets));
         span.map_or_else(|| self.spot.clone(), |span| Spot { span, ..self.spot.clone() })
+    }
+
+    /// The IPv6 addresses in its value, each with the name of the field it stands in and its place.
+    pub fn addresses_v6(&self) -> Vec<(Ipv6Addr, Option<&str>, Spot)> {
+        let Some(payload) = self.payload() else { return Vec::new() };
+        let mut leaves = Vec::new();
+        payload.value.leaves(&mut |leaf, name| leaves.push((leaf, name)));
+        let placed = leaves.into_iter().zip(payload.sources());
+        let address = |((leaf, name), span): ((&crate::layout::Value, Option<_>), _)| match leaf {
+            crate::layout::Value::Ipv6(address) => Some((*address, name, Spot { span, ..self.spot.clone() })),
+            _ => None,
+        };
+        placed.filter_map(address).collect()
     }
 
     /// The IPv4 addresses in its value, each with the name of the field it stands in and its place.

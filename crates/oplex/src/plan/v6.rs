@@ -24,6 +24,14 @@ pub struct NetworkV6 {
     pub advertise: Option<Advertise>,
 }
 
+impl NetworkV6 {
+    /// Whether the address may be lent: it lies in a pool and is not excluded.
+    #[must_use]
+    pub fn lends(&self, address: Ipv6Addr) -> bool {
+        self.pools.iter().any(|pool| pool.holds(address)) && !self.excluded.iter().any(|out| out.holds(address))
+    }
+}
+
 /// An IPv6 prefix as it was written.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Prefix {

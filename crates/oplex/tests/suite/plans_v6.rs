@@ -534,6 +534,18 @@ fn layers_and_fleets_are_compared_in_dhcpv6() {
         let at = finding.spot.as_ref().unwrap().span.clone();
         assert_eq!((finding.rule.name, &text[at]), (rule, &text[span.unwrap()]), "{text}");
     }
+    let lends = "[network.desk]\nprefix = \"2001:db8:64:4::/64\"\npool = \"2001:db8:64:4::20-2001:db8:64:4::2f\"\nEXCLUDE\n\
+        advertise = { managed = true, name-servers = [\"SERVER\"] }\nsend.v6 = { dns-servers = \"SERVER\" }\n";
+    for (server, exclude, count) in [
+        ("2001:db8:64:4::20", "", 2),
+        ("2001:db8:64:4::20", "exclude = \"2001:db8:64:4::20\"", 0),
+        ("2001:db8:64:4::30", "", 0),
+        ("2001:db8:64:3::20", "", 0),
+    ] {
+        let found = marked::in_plan(&lends.replace("SERVER", server).replace("EXCLUDE", exclude));
+        let rules: Vec<&str> = found.iter().map(|one| one.rule.name).collect();
+        assert_eq!(rules, vec!["told-address-is-leasable"; count], "{server} {exclude}: {found:#?}");
+    }
     let withheld = format!("[send.v6]\ndomain-list = \"a.example\"\n{fine}withhold = [\"v6:domain-list\"]\n");
     let plan = read(&withheld);
     assert!(plan.answer_v6(&client(&plan, 1, &[])).unwrap().told.is_empty());
