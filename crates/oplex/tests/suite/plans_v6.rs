@@ -101,6 +101,10 @@ fn an_address_is_lent_that_nobody_else_may_have() {
         lent(&plan, &client(&plan, 0x11, &[("duid", "00:02:00:00:7e:d9:01")])),
         Ok("2001:db8:64:4::5".to_owned())
     );
+    // Nobody counts the addresses of a whole prefix one by one.
+    let whole = read(&MANAGED.replace("2001:db8:64:4::20-2001:db8:64:4::2f", "2001:db8:64:4::/64"));
+    let far = ClientFacts { leased: u32::MAX, ..client(&whole, 0x11, &[]) };
+    assert_eq!(lent(&whole, &far), Ok("2001:db8:64:4:0:1::".to_owned()));
     let without = read("[network.desk]\nprefix = \"2001:db8:64:4::/64\"\n");
     assert_eq!(lent(&without, &client(&without, 1, &[])), Err(NoAddressV6::NoPool));
     assert!(read("[network.desk]\nsubnet = \"10.64.4.0/24\"\n").answer_v6(&ClientFacts::on(0)).is_none());
