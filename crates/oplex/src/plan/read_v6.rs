@@ -1,10 +1,12 @@
 //! Reading the IPv6 side of a network, and what its router announces.
 
+use std::ops::RangeInclusive;
+
 use super::v6::{Advertise, Delegation, INTERVAL, NetworkV6, PoolV6, Prefix, ROUTER, address, delegation, net};
 use super::{PlanReader, Sent};
 use crate::document::{Table, WRONG_KIND};
 use crate::finding::Spot;
-use crate::layout::{Key, Written, WrittenKind, duration};
+use crate::layout::{Key, Written, WrittenKind, duration, duration_text};
 use crate::nearest;
 use crate::packet::ra::{Advertisement, Preference};
 
@@ -71,7 +73,8 @@ impl<'s> PlanReader<'s> {
         self.reader.only(table, &ADVERTISE, "what a router announces");
         let key_spot = network.get_key_value("advertise").map_or(node.span(), |(key, _)| key.span());
         let spot = self.reader.spot(key_spot);
-        let interval = self.seconds(table, "interval").unwrap_or(INTERVAL);
+        // RFC 4861, section 6.2.1, with the upper end that RFC 8319 gave it.
+        let interval = self.seconds_in(table, "interval", 4..=u16::MAX.into()).unwrap_or(INTERVAL);
         let header = self.header(table, interval);
         let flags = ["managed", "other", "autonomous"].into_iter();
         let flags = flags.filter_map(|flag| Some((flag, self.reader.spot(table.get(flag)?.span())))).collect();
@@ -100,7 +103,8 @@ impl<'s> PlanReader<'s> {
         let hop_limit = given("hop-limit", u8::MAX.into()).unwrap_or(64) as u8;
         let (reachable, retransmit) = (given("reachable", u32::MAX), given("retransmit", u32::MAX));
         // RFC 4861, section 6.2.1: three intervals, of what the field can hold.
-        let lifetime = self.seconds(table, "lifetime").unwrap_or_else(|| interval.saturating_mul(3));
+        let lifetime = self.seconds_in(table, "lifetime", 0..=u16::MAX.into());
+        let lifetime = lifetime.unwrap_or_else(|| interval.saturating_mul(3));
         Advertisement {
             hop_limit,
             managed: self.reader.flag(table, "managed"),
@@ -120,6 +124,18 @@ impl<'s> PlanReader<'s> {
             return self.reader.number(table, key, u32::MAX.into()).map(|(seconds, _)| seconds as u32);
         }
         self.reader.parsed(table, key, duration).map(|(seconds, _)| seconds)
+    }
+
+    /// The same, of what the field or its RFC has room for.
+    fn seconds_in(&mut self, table: &Table<'s>, key: &str, range: RangeInclusive<u32>) -> Option<u32> {
+        let seconds = self.seconds(table, key)?;
+        if range.contains(&seconds) {
+            return Some(seconds);
+        }
+        let (least, most) = (duration_text(*range.start()), duration_text(*range.end()));
+        let message = format!("`{key}` lies between {least} and {most}, {} does not", duration_text(seconds));
+        self.reader.wrong_kind(table.get(key)?.span(), message);
+        None
     }
 
     fn announced_prefix(&mut self, table: &Table<'s>, prefix: &Prefix, autonomous: bool) -> Option<Sent> {

@@ -263,6 +263,9 @@ fn rules_point_at_what_is_written() {
             "wrong-kind",
         ),
         ("prefix = \"2001:db8:64:40::/64\"\nadvertise = { «mangaed» = true, FINE }", "unknown-key"),
+        ("prefix = \"2001:db8:64:40::/64\"\nadvertise = { FINE, lifetime = «\"1d\"» }", "wrong-kind"),
+        ("prefix = \"2001:db8:64:40::/64\"\nadvertise = { FINE, interval = «3» }", "wrong-kind"),
+        ("prefix = \"2001:db8:64:40::/64\"\nadvertise = { FINE, valid = «\"soon\"» }", "wrong-kind"),
         ("prefix = \"2001:db8:64:40::/64\"\nadvertise = { preference = «\"highest\"», FINE }", "wrong-kind"),
         ("prefix = \"2001:db8:64:40::/64\"\nadvertise = { FINE, search = [«\"a..example\"»] }", "not-a-host-name"),
         (

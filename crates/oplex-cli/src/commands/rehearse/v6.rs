@@ -60,7 +60,10 @@ impl Rehearsal<'_> {
     pub(super) fn falls_short(&self) -> bool {
         let answer = &self.answer;
         let alone = answer.addresses.iter().all(|at| at.by == By::LinkLocal);
-        alone || !answer.asks.asks() && !answer.payloads.is_empty() || self.exchange.used > self.exchange.limit
+        // What everyone is told may well be meant for other networks.
+        let everyone = &self.page.plan.everyone;
+        let in_vain = !answer.asks.asks() && answer.told.iter().any(|told| !std::ptr::eq(told.layer, everyone));
+        alone || in_vain || self.exchange.used > self.exchange.limit
     }
 
     /// What DHCPv6 tells it in the end.
