@@ -246,48 +246,79 @@ static FAMILIES_DISAGREE: Check = Check {
         ),
     },
     find: Find::BothFamilies(|whom, v4, v6, findings| {
-        // What DHCPv6 says of a portal is held against the announcement already.
-        let announced = whom.network.v6.advertise.as_ref().and_then(|said| said.sent(37));
-        if let (Some(one), Some(announced), None) = (find_v4(v4, 114), announced, find_v6(v6, 103)) {
-            let both = one.sent.payload().is_some() && announced.payload().is_some();
-            if both && leaves(one.sent, is_name) != leaves(announced, is_name) {
-                let message = format!("{whom}: another portal by DHCPv4 than is announced");
-                let finding = FAMILIES_DISAGREE.rule.finding(message).at(announced.spot.clone());
-                let finding = finding.related(one.sent.spot.clone(), "by DHCPv4");
-                findings.push(finding.by("RFC 8910, section 2"));
-            }
-        }
-        if !Asks::on(whom.network).asks() {
-            return;
-        }
-        let mut find = |what: &str, one: &Told<'_>, other: &Told<'_>| {
-            let message = format!("{whom}: {what} by DHCPv4 than by DHCPv6");
-            let finding = FAMILIES_DISAGREE.rule.finding(message).at(other.sent.spot.clone());
-            findings.push(finding.related(one.sent.spot.clone(), "by DHCPv4"));
-        };
-        let pairs = [
-            (119, 24, "other domains"),
-            (114, 103, "another portal"),
-            (100, 41, "another time zone"),
-            (101, 42, "another time zone"),
-        ];
-        for (code, code_v6, what) in pairs {
-            let (Some(one), Some(other)) = (find_v4(v4, code), find_v6(v6, code_v6)) else { continue };
-            let both = one.sent.payload().is_some() && other.sent.payload().is_some();
-            if both && leaves(one.sent, is_name) != leaves(other.sent, is_name) {
-                find(what, one, other);
-            }
-        }
-        // The file of DHCPv4 is the end of DHCPv6's URL (RFC 5970, section 3.1).
-        if let (Some(file), Some(url)) = (find_v4(v4, 67), find_v6(v6, 59)) {
-            let ends = |texts: Vec<String>| texts.first().and_then(|text| text.rsplit('/').next().map(str::to_owned));
-            let (file_end, url_end) = (ends(leaves(file.sent, is_name)), ends(leaves(url.sent, is_name)));
-            if file_end.is_some() && url_end.is_some() && file_end != url_end {
-                find("another boot file", file, url);
-            }
+        portal_announced(whom, v4, v6, findings);
+        if Asks::on(whom.network).asks() {
+            services(whom, v4, v6, findings);
+            lost_without_ipv4(whom, v4, v6, findings);
         }
     }),
 };
+
+fn portal_announced(whom: &Whom<'_>, v4: &[Told<'_>], v6: &[Told<'_>], findings: &mut Vec<Finding>) {
+    // What DHCPv6 says of a portal is held against the announcement already.
+    let announced = whom.network.v6.advertise.as_ref().and_then(|said| said.sent(37));
+    if let (Some(one), Some(announced), None) = (find_v4(v4, 114), announced, find_v6(v6, 103)) {
+        let both = one.sent.payload().is_some() && announced.payload().is_some();
+        if both && leaves(one.sent, is_name) != leaves(announced, is_name) {
+            let message = format!("{whom}: another portal by DHCPv4 than is announced");
+            let finding = FAMILIES_DISAGREE.rule.finding(message).at(announced.spot.clone());
+            let finding = finding.related(one.sent.spot.clone(), "by DHCPv4");
+            findings.push(finding.by("RFC 8910, section 2"));
+        }
+    }
+}
+
+/// What both families tell, of one service each.
+fn services(whom: &Whom<'_>, v4: &[Told<'_>], v6: &[Told<'_>], findings: &mut Vec<Finding>) {
+    let mut find = |what: &str, one: &Told<'_>, other: &Told<'_>| {
+        let message = format!("{whom}: {what} by DHCPv4 than by DHCPv6");
+        let finding = FAMILIES_DISAGREE.rule.finding(message).at(other.sent.spot.clone());
+        findings.push(finding.related(one.sent.spot.clone(), "by DHCPv4"));
+    };
+    let pairs = [
+        (119, 24, "other domains"),
+        (114, 103, "another portal"),
+        (100, 41, "another time zone"),
+        (101, 42, "another time zone"),
+    ];
+    for (code, code_v6, what) in pairs {
+        let (Some(one), Some(other)) = (find_v4(v4, code), find_v6(v6, code_v6)) else { continue };
+        let both = one.sent.payload().is_some() && other.sent.payload().is_some();
+        if both && leaves(one.sent, is_name) != leaves(other.sent, is_name) {
+            find(what, one, other);
+        }
+    }
+    // The names by which encrypted name servers prove who they are (RFC 9463, sections 4.1 and 5.1).
+    if let (Some(one), Some(other)) = (find_v4(v4, 162), find_v6(v6, 144)) {
+        let is_wire_name: Picks = |leaf| matches!(leaf, Value::Name(_));
+        if leaves(one.sent, is_wire_name) != leaves(other.sent, is_wire_name) {
+            find("another encrypted name server", one, other);
+        }
+    }
+    // The file of DHCPv4 is the end of DHCPv6's URL (RFC 5970, section 3.1).
+    if let (Some(file), Some(url)) = (find_v4(v4, 67), find_v6(v6, 59)) {
+        let ends = |texts: Vec<String>| texts.first().and_then(|text| text.rsplit('/').next().map(str::to_owned));
+        let (file_end, url_end) = (ends(leaves(file.sent, is_name)), ends(leaves(url.sent, is_name)));
+        if file_end.is_some() && url_end.is_some() && file_end != url_end {
+            find("another boot file", file, url);
+        }
+    }
+}
+
+fn lost_without_ipv4(whom: &Whom<'_>, v4: &[Told<'_>], v6: &[Told<'_>], findings: &mut Vec<Finding>) {
+    // What only DHCPv4 tells is lost for those who do without IPv4.
+    if let Some(only) = find_v4(v4, 108) {
+        for (code, codes_v6) in [(42, &[56, 31][..]), (119, &[24]), (101, &[42]), (67, &[59])] {
+            let missing = !codes_v6.iter().any(|code| find_v6(v6, *code).is_some());
+            if let Some(alone) = find_v4(v4, code).filter(|_| missing) {
+                let name = &alone.sent.definition.name;
+                let message = format!("{whom}: {name} is told by DHCPv4 alone, and devices should do without IPv4");
+                let finding = FAMILIES_DISAGREE.rule.finding(message).at(alone.sent.key.clone());
+                findings.push(finding.related(only.sent.key.clone(), "told here"));
+            }
+        }
+    }
+}
 
 static V6_ONLY_WITHOUT_NAT64: Check = Check {
     rule: Rule {

@@ -431,12 +431,32 @@ fn families_and_announcements_are_held_against_each_other() {
         (", portal = \"https://a.example\"", "dhcp-captive-portal = \"https://b.example\"", "", &["families-disagree"]),
         (", portal = \"https://a.example\"", "dhcp-captive-portal = \"https://a.example\"", "", &[]),
         ("", "ipv6-only-preferred = 1800", "", &["v6-only-without-nat64"]),
+        (
+            ", pref64 = \"64:ff9b::/96\"",
+            "ipv6-only-preferred = 1800\nntp-servers = \"10.64.0.123\"",
+            "",
+            &["families-disagree"],
+        ),
+        (
+            ", pref64 = \"64:ff9b::/96\"",
+            "ipv6-only-preferred = 1800\nntp-servers = \"10.64.0.123\"",
+            "ntp-server = { srv-addr = \"2001:db8:64::123\" }",
+            &[],
+        ),
+        ("", "v4-dnr = DNR4", "v6-dnr = { priority = 1, authentication-domain = \"a.example\" }", &[]),
+        (
+            "",
+            "v4-dnr = DNR4",
+            "v6-dnr = { priority = 1, authentication-domain = \"b.example\" }",
+            &["families-disagree"],
+        ),
         (", pref64 = \"64:ff9b::/96\"", "ipv6-only-preferred = 1800", "", &[]),
         (", interval = \"1h\", dns-lifetime = \"30m\"", "", "", &["announced-too-shortly"]),
         (", interval = \"1h\", valid = \"30m\"", "", "", &["announced-too-shortly"]),
         (", lifetime = 0", "", "", &[]),
     ] {
-        let text = both.replace("ANNOUNCED", announced).replace("V4", v4).replace("V6", v6);
+        let dnr = "[{ priority = 1, authentication-domain = \"a.example\" }]";
+        let text = both.replace("ANNOUNCED", announced).replace("V4", v4).replace("DNR4", dnr).replace("V6", v6);
         let found = marked::in_plan(&text);
         assert_eq!(found.iter().map(|one| one.rule.name).collect::<Vec<_>>(), rules, "{text}\n{found:#?}");
     }
