@@ -134,7 +134,7 @@ fn by_ipv6(out: &mut dyn Write, plan: &Plan, network: &Network, name: &str) -> s
         Asks::Other => "stateless",
         Asks::Addresses => "stateful",
     };
-    let announced = network.v6.advertise.as_ref().map_or(0, |said| said.sends.len());
+    let announced = network.v6.advertise.as_deref().map_or(0, |said| said.sends.len());
     let told = answer::payloads_v6(plan, network).len();
     let line = format!("{}  {hosts}; {announced} options announced, {told} by DHCPv6", prefix.net.trunc());
     writeln!(out, "  {name}  {}", in_style(DIM, line))

@@ -54,7 +54,7 @@ impl Asks {
     /// What hosts on this network ask for.
     #[must_use]
     pub fn on(network: &Network) -> Self {
-        match network.v6.advertise.as_ref().map(|said| (said.header.managed, said.header.other)) {
+        match network.v6.advertise.as_deref().map(|said| (said.header.managed, said.header.other)) {
             None => Self::Unknown,
             Some((true, _)) => Self::Addresses,
             Some((false, true)) => Self::Other,
@@ -252,7 +252,7 @@ fn addresses(network: &Network, facts: &ClientFacts, lent: &Result<GivenV6<'_>, 
     let single = |address: Ipv6Addr, by| HostAddress { address: Some(address), prefix: Ipv6Net::from(address), by };
     let mac = facts.own_mac();
     let mut addresses: Vec<HostAddress> = mac.map(|mac| single(link_local(mac), By::LinkLocal)).into_iter().collect();
-    let autonomous = network.v6.advertise.as_ref().is_some_and(|said| said.autonomous);
+    let autonomous = network.v6.advertise.as_deref().is_some_and(|said| said.autonomous);
     // Only of 64 bits, as the other half is the host's (RFC 4862, section 5.5.3).
     let prefix = network.v6.prefix.as_ref().map(|prefix| prefix.net.trunc());
     if let Some(prefix) = prefix.filter(|prefix| autonomous && prefix.prefix_len() == 64) {

@@ -86,7 +86,7 @@ fn unmet_v6(plan: &Plan, expect: &Expect) -> Vec<Finding> {
             Some(told) => findings.extend(otherwise(wanted, told, &find)),
             None if answer.asks.asks() => findings.push(about(wanted)),
             None => {
-                let said = answer.network.v6.advertise.as_ref().map(|said| said.spot.clone());
+                let said = answer.network.v6.advertise.as_deref().map(|said| said.spot.clone());
                 let finding = about(wanted);
                 findings.push(match said {
                     Some(said) => finding.related(said, "neither M nor O is announced, so nobody asks"),

@@ -49,7 +49,7 @@ fn is_address(leaf: &Value) -> bool {
 
 /// What is announced, when these are the devices of no fleet: announcements go to all alike.
 fn announced<'p>(whom: &Whom<'p>) -> Option<&'p Advertise> {
-    whom.network.v6.advertise.as_ref().filter(|_| whom.fleet.is_none())
+    whom.network.v6.advertise.as_deref().filter(|_| whom.fleet.is_none())
 }
 
 static ANNOUNCEMENT_MISSING: Check = Check {
@@ -173,7 +173,7 @@ static ANNOUNCED_OTHERWISE: Check = Check {
         ),
     },
     find: Find::BothFamilies(|whom, _, told, findings| {
-        let Some(said) = whom.network.v6.advertise.as_ref() else { return };
+        let Some(said) = whom.network.v6.advertise.as_deref() else { return };
         let pairs: [(u16, u16, &str, Picks); 3] =
             [(25, 23, "name servers", is_address), (31, 24, "domains", is_name), (37, 103, "portals", is_name)];
         for (announced, option, what, wanted) in pairs {
@@ -256,7 +256,7 @@ static FAMILIES_DISAGREE: Check = Check {
 
 fn portal_announced(whom: &Whom<'_>, v4: &[Told<'_>], v6: &[Told<'_>], findings: &mut Vec<Finding>) {
     // What DHCPv6 says of a portal is held against the announcement already.
-    let announced = whom.network.v6.advertise.as_ref().and_then(|said| said.sent(37));
+    let announced = whom.network.v6.advertise.as_deref().and_then(|said| said.sent(37));
     if let (Some(one), Some(announced), None) = (find_v4(v4, 114), announced, find_v6(v6, 103)) {
         let both = one.sent.payload().is_some() && announced.payload().is_some();
         if both && leaves(one.sent, is_name) != leaves(announced, is_name) {
@@ -334,7 +334,7 @@ static V6_ONLY_WITHOUT_NAT64: Check = Check {
     },
     find: Find::Told(|whom, told, findings| {
         let Some(only) = find_v4(told, 108) else { return };
-        let has = whom.network.v6.advertise.as_ref().is_some_and(|said| said.sent(38).is_some());
+        let has = whom.network.v6.advertise.as_deref().is_some_and(|said| said.sent(38).is_some());
         if !has {
             findings.push(without_nat64(whom, only));
         }

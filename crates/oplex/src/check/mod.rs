@@ -229,7 +229,7 @@ impl Job {
             Self::Told => findings = told_findings(plan),
             Self::Values => {
                 let expected = plan.expectations.iter().flat_map(|expect| expect.told.iter().chain(&expect.told_v6));
-                let announced = plan.networks.iter().filter_map(|network| network.v6.advertise.as_ref());
+                let announced = plan.networks.iter().filter_map(|network| network.v6.advertise.as_deref());
                 let announced = announced.flat_map(|said| &said.sends);
                 for sent in plan.layers().flat_map(Layer::all_sends).chain(announced).chain(expected) {
                     findings.extend(one_sent(sent));

@@ -266,7 +266,7 @@ fn leasable_v6(plan: &Plan, findings: &mut Vec<Finding>) {
         lending.filter_map(|network| Some((network.v6.prefix.as_ref()?.net.trunc(), network))).collect();
     // Prefixes do not overlap, or that is an error already: an address lies in the last one that begins before it.
     lending.sort_by_key(|(net, _)| (net.network(), net.prefix_len()));
-    let announced = plan.networks.iter().filter_map(|network| network.v6.advertise.as_ref());
+    let announced = plan.networks.iter().filter_map(|network| network.v6.advertise.as_deref());
     let announced = announced.flat_map(|said| &said.sends).filter(|sent| sent.definition.code == 25);
     for sent in plan.layers().flat_map(|layer| &layer.sends_v6).chain(announced) {
         for (address, field, spot) in sent.addresses_v6() {

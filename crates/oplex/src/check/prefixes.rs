@@ -48,7 +48,7 @@ static FAMILY_WITHOUT_NETWORK: Check = Check {
             // A network with neither lacks a key, and is spoken of there.
             let lacking = match (&network.subnet, &v6.prefix) {
                 (Some(_), None) => {
-                    let said = v6.advertise.as_ref().map(|said| &said.spot);
+                    let said = v6.advertise.as_deref().map(|said| &said.spot);
                     let sent = network.layer.sends_v6.first().map(|sent| &sent.key);
                     said.or(v6.delegates.first().map(|handed| &handed.spot)).or(sent).map(|at| (at, "prefix"))
                 }

@@ -47,7 +47,7 @@ impl<'s> PlanReader<'s> {
                 Err(why) => self.reader.wrong_kind(spot.span, why),
             }
         }
-        let advertise = self.advertise(table, prefix.as_ref());
+        let advertise = self.advertise(table, prefix.as_ref()).map(Box::new);
         NetworkV6 { prefix, delegates, advertise, ..NetworkV6::default() }
     }
 

@@ -20,8 +20,8 @@ pub struct NetworkV6 {
     pub excluded: Vec<PoolV6>,
     /// The prefixes that it hands on to routers behind it.
     pub delegates: Vec<Delegation>,
-    /// What its router announces; `None` where the plan does not say.
-    pub advertise: Option<Advertise>,
+    /// What its router announces; `None` where the plan does not say. Most networks of a large plan have none.
+    pub advertise: Option<Box<Advertise>>,
 }
 
 impl NetworkV6 {

@@ -214,7 +214,7 @@ fn compile_network(plan: &Plan, network: &Network, sources: &Sources) -> Option<
     };
     let told = answer::payloads(plan, network).unwrap_or_default();
     let by_v4 = told.iter().map(|told| compiled(format!("v4:{}", told.code), &told.octets, &told.from));
-    let said = v6.advertise.as_ref();
+    let said = v6.advertise.as_deref();
     let announced = said.into_iter().flat_map(|said| &said.sends).filter_map(|sent| {
         let by = SaidBy { layer: &network.layer.name, spot: Some(sent.key.clone()) };
         Some(compiled(sent.definition.id(), &sent.payload()?.octets, &[by]))

@@ -73,7 +73,7 @@ impl Rehearsal<'_> {
     }
 
     fn announced(&self) -> &[Sent] {
-        self.answer.network.v6.advertise.as_ref().map_or(&[], |said| &said.sends)
+        self.answer.network.v6.advertise.as_deref().map_or(&[], |said| &said.sends)
     }
 
     pub(super) fn draw(&self, out: &mut dyn Write) -> std::io::Result<()> {
