@@ -226,9 +226,9 @@ pub(super) fn timers<'p>(layers: &[&'p Layer]) -> TimersV6<'p> {
     };
     let valid = written(|layer| &layer.lease).unwrap_or((DEFAULT_LEASE, None));
     let preferred = written(|layer| &layer.preferred).unwrap_or(valid);
-    let part = |fifths: u64, halves: u64| match preferred.0 {
+    let part = |numerator: u64, denominator: u64| match preferred.0 {
         u32::MAX => u32::MAX,
-        seconds => (u64::from(seconds) * fifths / halves) as u32,
+        seconds => (u64::from(seconds) * numerator / denominator) as u32,
     };
     TimersV6 {
         valid,

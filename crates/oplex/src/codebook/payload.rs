@@ -51,6 +51,10 @@ pub(super) fn encode(codebook: &Codebook, definition: &Definition, written: &Wri
         let name = &definition.name;
         return Err(whole(format!("{length} octets; {name} must fit in one option, and one option holds 255")));
     }
+    // Lengths of these count eight octets in an octet, the option's own two included (RFC 4861, section 4.6).
+    if definition.is_ra() && length > 2038 {
+        return Err(whole(format!("{length} octets; an option of a router advertisement holds 2038")));
+    }
     // RFC 3396 sets no limit of its own, but nothing larger fits in a datagram.
     if length > 65_535 {
         return Err(whole(format!("{length} octets are more than a message can hold (65,535)")));

@@ -3,7 +3,7 @@
 use super::client::{architectures, numbers, spelled};
 use super::{ClientFacts, ClientKey, Fact};
 use crate::codebook::{Codebook, Definition};
-use crate::layout::{Value, Written};
+use crate::layout::Value;
 use crate::octets::hex;
 
 /// By which protocol.
@@ -42,9 +42,10 @@ impl ClientFacts {
     /// RFC 4704, section 4: flags and a name, where the text is one.
     pub(super) fn send_hostname_v6(&mut self, codebook: &Codebook, text: &str) {
         let Some(definition) = codebook.v6(39) else { return };
-        let value = Written::from_text(&format!("{{ flags = none, name = {text} }}"));
-        if let Ok(payload) = codebook.encode(definition, &value) {
-            self.send_v6(39, payload.octets);
+        let (flags, name) = (Value::Flags(0, Vec::new()), Value::Name(text.to_owned()));
+        let value = Value::Record(vec![("flags".into(), flags), ("name".into(), name)]);
+        if let Ok(octets) = codebook.encode_value(definition, &value) {
+            self.send_v6(39, octets);
         }
     }
 

@@ -209,6 +209,30 @@ fn messages_go_where_they_should() {
     assert_eq!(relayed[3], line(false, "[2001:db8:64::67]:547", "[2001:db8:64:4::1]:547"));
 }
 
+/// More than an announcement can hold is found, and a host name is text, whatever stands in it.
+#[test]
+fn what_does_not_fit_is_told_and_what_is_text_stays_text() {
+    let servers: Vec<String> = (1..=128).map(|at| format!("\"2001:db8::{at:x}\"")).collect();
+    let plan = |count: usize| {
+        format!(
+            "[network.desk]\nprefix = \"2001:db8:64:4::/64\"\nadvertise = {{ name-servers = [{}] }}\n",
+            servers[..count].join(", ")
+        )
+    };
+    assert_eq!(marked::in_plan(&plan(127)), []);
+    let found = marked::in_plan(&plan(128));
+    assert!(found[0].message.ends_with("2054 octets; an option of a router advertisement holds 2038"), "{found:#?}");
+    let codebook = Codebook::standard();
+    let name = |text: &str| {
+        let mut facts = ClientFacts::on(0);
+        let (_, set) = ClientFacts::TEXTS.iter().find(|(key, _)| *key == "hostname").unwrap();
+        set(&mut facts, codebook, text).unwrap();
+        facts.sent_v6(39).map(<[u8]>::to_vec)
+    };
+    assert_eq!(name("desk"), Some(b"\0\x04desk".to_vec()));
+    assert!(name("a, flags = s").is_none_or(|octets| octets[0] == 0));
+}
+
 /// What each key of `advertise` becomes.
 #[test]
 fn an_announcement_says_what_the_plan_says() {
