@@ -11,7 +11,7 @@ fuzz_target!(|text: &str| {
         Ok(layout) => {
             assert_eq!(Layout::parse_with(&layout.to_string(), codebook).as_ref(), Ok(&layout));
             let _ = layout.lengths();
-            let _ = layout.explain(codebook, text.as_bytes());
+            let _ = layout.explained(codebook, text.as_bytes());
         }
         Err(error) => assert!(text.get(error.span.clone()).is_some(), "{error:?}"),
     }

@@ -3,6 +3,7 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
+use oplex::packet::Message as _;
 use oplex::packet::v4::{Budget, Limit, Message, Step};
 
 fuzz_target!(|octets: &[u8]| {

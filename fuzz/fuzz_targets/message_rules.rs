@@ -5,6 +5,7 @@
 use libfuzzer_sys::fuzz_target;
 use oplex::check;
 use oplex::codebook::Codebook;
+use oplex::packet::Message as _;
 use oplex::packet::v4::Message;
 
 fuzz_target!(|octets: &[u8]| {

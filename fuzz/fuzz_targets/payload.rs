@@ -12,8 +12,7 @@ fuzz_target!(|octets: &[u8]| {
     let codebook = Codebook::standard();
     let option = OPTIONS[usize::from(u16::from_be_bytes([*high, *low])) % OPTIONS.len()];
     let layout = codebook.layout(option);
-    let (value, faults) = layout.decode(codebook, octets);
-    let (rows, _) = layout.explain(codebook, octets);
+    let oplex::layout::Decoded { value, faults, rows, .. } = layout.explained(codebook, octets);
     assert_eq!(rows.iter().map(|row| row.octets.len()).sum::<usize>(), octets.len());
     if let (Some(value), true) = (value, faults.is_empty()) {
         let again = layout.encode(codebook, &value).expect("what was read can be written").octets;

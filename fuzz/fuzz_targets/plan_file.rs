@@ -3,6 +3,8 @@
 
 use libfuzzer_sys::fuzz_target;
 use oplex::plan::{ClientFacts, Plan};
+use oplex::compiled::Compiled;
+use oplex::family::Family;
 use oplex::{check, release};
 
 fuzz_target!(|text: &str| {
@@ -13,13 +15,11 @@ fuzz_target!(|text: &str| {
     }
     if let Some(plan) = &loaded.plan {
         let _ = release::compile(plan, &loaded.sources);
+        let compiled = Compiled::of(plan);
         for network in 0..plan.networks.len().min(4) {
             let facts = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 7]), delegation: true, ..ClientFacts::on(network) };
-            if let Some(answer) = plan.answer(&facts) {
-                let _ = plan.exchange(&facts, &answer);
-            }
-            if let Some(answer) = plan.answer_v6(&facts) {
-                let _ = plan.exchange_v6(&facts, &answer);
+            for answer in Family::ALL.into_iter().filter_map(|family| compiled.answer(family, &facts)) {
+                let _ = compiled.exchange(&facts, &answer);
             }
         }
     }

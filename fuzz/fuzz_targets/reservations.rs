@@ -4,6 +4,8 @@
 
 use libfuzzer_sys::fuzz_target;
 use oplex::check;
+use oplex::compiled::Compiled;
+use oplex::family::Family;
 use oplex::plan::{ClientFacts, Plan};
 
 const PLAN: &str = "reservations = \"r.csv\"\n[network.domes]\nsubnet = \"10.64.8.0/21\"\npool = \"10.64.8.32-10.64.8.63\"\n";
@@ -16,9 +18,10 @@ fuzz_target!(|text: &str| {
         }
     }
     let plan = loaded.plan.expect("the plan itself is right");
+    let compiled = Compiled::of(&plan);
     for reservation in plan.reservations.iter() {
         let mut facts = ClientFacts::on(reservation.network());
         facts.mac = Some([2, 0, 0x5e, 0, 0x53, 0x11]);
-        assert!(plan.answer(&facts).is_some());
+        assert!(compiled.answer(Family::V4, &facts).is_some());
     }
 });

@@ -4,6 +4,7 @@ use std::fmt;
 use std::io::Read;
 use std::path::{Path, PathBuf};
 
+use oplex::family::Protocol;
 use oplex::plan::{Loaded, Plan};
 use oplex::specimen::Specimen;
 
@@ -87,28 +88,12 @@ pub fn plan_or_codebook(path: &Path, watch: &mut dyn FnMut(&str)) -> Result<Load
     Ok(Plan::read_or_codebook(&name, &text(path)?, &mut fetch))
 }
 
-/// Reads a message that was written down, and the codebooks it names, which are found beside it.
+/// Reads a message of `protocol` that was written down, and the codebooks it names, which are found beside it.
 ///
 /// # Errors
 /// A file that cannot be read as text.
-pub fn specimen(path: &Path) -> Result<Specimen, FileError> {
-    Ok(Specimen::read(&path.display().to_string(), &text(path)?, &mut |book| beside(path, book)))
-}
-
-/// Reads a message of DHCPv6 that was written down, as [`specimen`] does.
-///
-/// # Errors
-/// A file that cannot be read as text.
-pub fn specimen_v6(path: &Path) -> Result<Specimen, FileError> {
-    Ok(Specimen::read_v6(&path.display().to_string(), &text(path)?, &mut |book| beside(path, book)))
-}
-
-/// Reads a router advertisement that was written down, as [`specimen`] does.
-///
-/// # Errors
-/// A file that cannot be read as text.
-pub fn specimen_ra(path: &Path) -> Result<Specimen, FileError> {
-    Ok(Specimen::read_ra(&path.display().to_string(), &text(path)?, &mut |book| beside(path, book)))
+pub fn specimen(protocol: Protocol, path: &Path) -> Result<Specimen, FileError> {
+    Ok(Specimen::read(protocol, &path.display().to_string(), &text(path)?, &mut |book| beside(path, book)))
 }
 
 fn beside(path: &Path, book: &str) -> Result<String, String> {

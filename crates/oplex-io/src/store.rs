@@ -8,7 +8,7 @@ use std::fs;
 use std::io::Write;
 use std::path::{Path, PathBuf};
 
-use oplex::release::Compiled;
+use oplex::release::Document;
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
 
@@ -29,7 +29,7 @@ pub struct Release {
     /// `sha256:` and the digest of `content` as compact JSON.
     pub seal: String,
     /// The compiled plan.
-    pub content: Compiled,
+    pub content: Document,
 }
 
 /// Why a release could not be written or read.
@@ -109,7 +109,7 @@ impl Store {
     ///
     /// # Errors
     /// A directory that cannot be written to; nothing is left behind then.
-    pub fn publish(&self, content: Compiled) -> Result<Release, StoreError> {
+    pub fn publish(&self, content: Document) -> Result<Release, StoreError> {
         fs::create_dir_all(&self.directory).map_err(|error| wrong(&self.directory, &error))?;
         let mut release = Release {
             format: FORMAT.to_owned(),
@@ -152,7 +152,7 @@ fn now() -> String {
 
 /// `sha256:` and the digest of the content as compact JSON.
 #[must_use]
-pub fn seal(content: &Compiled) -> String {
+pub fn seal(content: &Document) -> String {
     let text = serde_json::to_vec(content).unwrap_or_default();
     format!("sha256:{}", data_encoding::HEXLOWER.encode(&Sha256::digest(&text)))
 }

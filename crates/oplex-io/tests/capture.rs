@@ -5,6 +5,7 @@
 use std::time::{Duration, SystemTime};
 
 use etherparse::{NetSlice, SlicedPacket, TransportSlice};
+use oplex::packet::Composer;
 use oplex::packet::ra::{self, Ends};
 use oplex_io::capture::{self, RELAY, SERVER};
 use pcap_file::pcapng::{Block, PcapNgReader};
@@ -56,8 +57,8 @@ fn frames_come_back_with_their_times_and_checksums() {
 
     // Neighbor Discovery travels with the hop limit 255, and hosts find the checksum right (RFC 4861, section 6.1.2).
     let ends = Ends { source: "fe80::1".parse().unwrap(), destination: "ff02::1".parse().unwrap() };
-    let mut message = Vec::new();
-    ra::compose(&ra::Draft { header: ra::Header::Solicitation, options: &[(1, &SERVER)] }, ends, &mut message).unwrap();
+    let draft = ra::Draft { header: ra::Header::Solicitation, ends, options: &[(1, &SERVER)] };
+    let message = Composer::default().compose(&draft).unwrap().to_vec();
     let group = capture::multicast(ends.destination).unwrap();
     assert_eq!((group, capture::multicast(ends.source)), ([0x33, 0x33, 0, 0, 0, 1], None));
     let frame = capture::frame_icmpv6((SERVER, ends.source), (group, ends.destination), &message).unwrap();

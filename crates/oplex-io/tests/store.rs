@@ -6,7 +6,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use oplex::check;
-use oplex::release::{Compiled, compile};
+use oplex::release::{Document, compile};
 use oplex_io::files;
 use oplex_io::store::{Store, seal};
 
@@ -29,7 +29,7 @@ const PLAN: &str = "title = \"Tarn Fell\"\ncodebooks = [\"books/tern.toml\"]\n\
 
 const BOOK: &str = "book = \"tern\"\ncarriers = [\"v4:43\"]\n[[option]]\ncode = 1\nname = \"ring\"\nlayout = \"u8\"\nreference = \"none\"\n";
 
-fn compiled() -> Compiled {
+fn compiled() -> Document {
     let place = place();
     write(place.path(), "books/tern.toml", BOOK.as_bytes());
     let plan = write(place.path(), "plan.toml", PLAN.as_bytes());

@@ -11,13 +11,15 @@ mod turns;
 use std::hint::black_box;
 
 use oplex::codebook::Codebook;
+use oplex::family::Protocol;
 use oplex::layout::{Fault, Form, Scalar, Visitor, Written};
-use oplex::packet::v4::{Composer, Draft, Header, Limit, Message, MessageType};
+use oplex::packet::v4::{Draft, Header, Limit, Message, MessageType};
+use oplex::packet::{Composer, Message as _};
 use turns::in_turns;
 
 fn main() {
     let payloads = payloads();
-    let options: Vec<(u8, &[u8])> = payloads.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
+    let options: Vec<(u16, &[u8])> = payloads.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
     let draft = Draft {
         header: Header::from_server(0x6411, [2, 0, 0x5e, 0, 0x53, 0x11]),
         options: &options,
@@ -98,7 +100,7 @@ fn join(message: &[u8], buffer: &mut Vec<u8>) -> u64 {
 fn validate(codebook: &Codebook, message: &[u8], buffer: &mut Vec<u8>, sink: &mut Sum) -> u64 {
     let message = Message::read(message).unwrap();
     for option in message.options() {
-        if let Some(definition) = codebook.v4(option.code().into()) {
+        if let Some(definition) = codebook.own(Protocol::V4, option.code()) {
             codebook.layout(definition).walk(codebook, option.joined_in(buffer), sink);
         }
     }
@@ -120,11 +122,11 @@ impl<'l, 'o> Visitor<'l, 'o> for Sum {
 }
 
 /// What a campus tells a client.
-fn payloads() -> Vec<(u8, Vec<u8>)> {
+fn payloads() -> Vec<(u16, Vec<u8>)> {
     let codebook = Codebook::standard();
     let payload = |(name, text): (&str, &str)| {
         let option = codebook.find(name).unwrap();
-        (option.code as u8, codebook.encode(option, &Written::from_text(text)).unwrap().octets)
+        (option.code, codebook.encode(option, &Written::from_text(text)).unwrap().octets)
     };
     [
         ("v4:54", "10.64.0.67"),
@@ -148,10 +150,10 @@ fn payloads() -> Vec<(u8, Vec<u8>)> {
 /// A message of about this many octets, out of one domain name after the other.
 fn of_size(size: usize) -> Vec<u8> {
     let name = b"name-of-a-dome.tarnfell.example";
-    let mut options: Vec<(u8, Vec<u8>)> = vec![(15, name.to_vec())];
+    let mut options: Vec<(u16, Vec<u8>)> = vec![(15, name.to_vec())];
     let routes = [24, 10, 64, 8, 10, 64, 4, 1].repeat(size.saturating_sub(240 + 4 + 33 + size / 128 + 4) / 8);
     options.push((121, routes));
-    let options: Vec<(u8, &[u8])> = options.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
+    let options: Vec<(u16, &[u8])> = options.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
     let draft = Draft { options: &options, limit: Limit::of_datagram(65_535), ..Draft::new(MessageType::ACK) };
     Composer::default().compose(&draft).unwrap().octets.to_vec()
 }

@@ -12,9 +12,11 @@ use std::hint::black_box;
 use std::net::Ipv6Addr;
 
 use oplex::codebook::Codebook;
+use oplex::family::Protocol;
 use oplex::layout::{Fault, Form, Scalar, Visitor, Written};
 use oplex::packet::ra;
-use oplex::packet::v6::{Draft, Header, Message, MessageType, Relay, compose};
+use oplex::packet::v6::{Draft, Header, Message, MessageType, Relay};
+use oplex::packet::{Composer, Message as _};
 use turns::in_turns;
 
 fn main() {
@@ -28,22 +30,18 @@ fn main() {
         .collect();
     let options: Vec<(u16, &[u8])> = payloads.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
     let draft = Draft { message_type: MessageType::REPLY, header: Header::Transaction(0x6411), options: &options };
-    let mut message = Vec::new();
-    compose(&draft, &mut message).unwrap();
+    let mut composer = Composer::default();
+    let message = composer.compose(&draft).unwrap().to_vec();
     println!("A reply with {} options, {} octets\n", options.len(), message.len());
     println!("{:<34} {:>10} {:>7}", "what", "time", "ratio");
-    let (mut buffer, mut seen) = (Vec::new(), Sum::default());
+    let mut seen = Sum::default();
     let times = in_turns(
         2000,
         &mut [
             &mut || walk_bare(black_box(&message), 4),
             &mut || iterate(black_box(&message)),
             &mut || validate(codebook, black_box(&message), &mut seen),
-            &mut || {
-                buffer.clear();
-                compose(black_box(&draft), &mut buffer).unwrap();
-                buffer.len() as u64
-            },
+            &mut || composer.compose(black_box(&draft)).unwrap().len() as u64,
         ],
     );
     for (what, time) in ["W: bare walk", "read, and iterate all options", "read, and validate every option", "compose"]
@@ -71,8 +69,7 @@ fn main() {
     for octets in [300, 1500, 60_000] {
         let addresses = [7; 160];
         let options = vec![(23, &addresses[..]); octets / 164];
-        let mut whole = Vec::new();
-        compose(&Draft { options: &options, ..draft }, &mut whole).unwrap();
+        let whole = Composer::default().compose(&Draft { options: &options, ..draft }).unwrap().to_vec();
         let time = in_turns((600_000 / octets) as u32, &mut [&mut || iterate(black_box(&whole))])[0];
         println!("{:<34} {:>10} {:>7.0} ns {:>7.2} ns", "", whole.len(), time, time / whole.len() as f64);
     }
@@ -80,42 +77,38 @@ fn main() {
 
 /// The same for a router advertisement.
 fn announcements(codebook: &Codebook) {
-    let payloads: Vec<(u8, Vec<u8>)> = ANNOUNCED
+    let payloads: Vec<(u16, Vec<u8>)> = ANNOUNCED
         .iter()
         .map(|(name, value)| {
             let option = codebook.find(&format!("ra:{name}")).unwrap();
-            (option.code as u8, codebook.encode(option, &Written::from_text(value)).unwrap().octets)
+            (option.code, codebook.encode(option, &Written::from_text(value)).unwrap().octets)
         })
         .collect();
-    let options: Vec<(u8, &[u8])> = payloads.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
+    let options: Vec<(u16, &[u8])> = payloads.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
     let header =
         ra::Header::Advertisement(ra::Advertisement { other: true, router_lifetime: 1800, ..Default::default() });
-    let draft = ra::Draft { header, options: &options };
     let ends = ra::Ends { source: Ipv6Addr::LOCALHOST, destination: ra::ALL_NODES };
-    let mut message = Vec::new();
-    ra::compose(&draft, ends, &mut message).unwrap();
+    let draft = ra::Draft { header, ends, options: &options };
+    let mut composer = Composer::default();
+    let message = composer.compose(&draft).unwrap().to_vec();
     println!("\nAn advertisement with {} options, {} octets\n", options.len(), message.len());
-    let (mut buffer, mut seen) = (Vec::new(), Sum::default());
+    let mut seen = Sum::default();
     let times = in_turns(
         2000,
         &mut [
             &mut || walk_bare_ra(black_box(&message), 16),
             &mut || {
                 let message = ra::Message::read(black_box(&message)).unwrap();
-                message.options().map(|option| u64::from(option.code) + sum(option.octets)).sum()
+                message.options().map(|option| u64::from(option.code()) + option.octets().map_or(0, sum)).sum()
             },
             &mut || {
                 for option in ra::Message::read(black_box(&message)).unwrap().options() {
-                    let definition = codebook.ra(option.code).unwrap();
-                    codebook.layout(definition).walk(codebook, option.octets, &mut seen);
+                    let definition = codebook.own(Protocol::Ra, option.code()).unwrap();
+                    codebook.layout(definition).walk(codebook, option.octets().unwrap_or_default(), &mut seen);
                 }
                 seen.0
             },
-            &mut || {
-                buffer.clear();
-                ra::compose(black_box(&draft), ends, &mut buffer).unwrap();
-                buffer.len() as u64
-            },
+            &mut || composer.compose(black_box(&draft)).unwrap().len() as u64,
         ],
     );
     let what = [
@@ -180,9 +173,7 @@ fn relayed(message: &[u8], relays: u8) -> Vec<u8> {
         let relay = Relay { hops, link: Ipv6Addr::LOCALHOST, peer: Ipv6Addr::LOCALHOST };
         let options = [(18, &b"port7"[..]), (9, &whole)];
         let draft = Draft { message_type: MessageType::RELAY_FORWARD, header: Header::Relay(relay), options: &options };
-        let mut outer = Vec::new();
-        compose(&draft, &mut outer).unwrap();
-        whole = outer;
+        whole = Composer::default().compose(&draft).unwrap().to_vec();
     }
     whole
 }
@@ -204,7 +195,11 @@ fn walk_bare(message: &[u8], mut at: usize) -> u64 {
 }
 
 fn iterate(message: &[u8]) -> u64 {
-    Message::read(message).unwrap().options().map(|option| u64::from(option.code) + sum(option.octets)).sum()
+    Message::read(message)
+        .unwrap()
+        .options()
+        .map(|option| u64::from(option.code()) + option.octets().map_or(0, sum))
+        .sum()
 }
 
 fn innermost(message: &[u8]) -> u64 {
@@ -230,8 +225,8 @@ impl<'l, 'o> Visitor<'l, 'o> for Sum {
 
 fn validate(codebook: &Codebook, message: &[u8], seen: &mut Sum) -> u64 {
     for option in Message::read(message).unwrap().options() {
-        if let Some(definition) = codebook.v6(option.code) {
-            codebook.layout(definition).walk(codebook, option.octets, seen);
+        if let Some(definition) = codebook.own(Protocol::V6, option.code()) {
+            codebook.layout(definition).walk(codebook, option.octets().unwrap_or_default(), seen);
         }
     }
     seen.0

@@ -12,6 +12,8 @@ use std::process::Command;
 use std::time::{Duration, Instant};
 
 use oplex::check;
+use oplex::compiled::Compiled;
+use oplex::family::Family;
 use oplex::plan::{ClientFacts, Loaded, Plan};
 
 const NETWORKS: usize = 10_000;
@@ -133,6 +135,7 @@ fn checked(plan: String, table: String) -> Loaded {
 
 /// Answers for clients all over the plan: every other one has a reservation, every fourth is of a fleet.
 fn answers(plan: &Plan, networks: usize, reservations: usize) -> usize {
+    let compiled = Compiled::of(plan);
     let mut told = 0;
     for call in 0..CALLS {
         let at = call * 7919 % reservations;
@@ -140,9 +143,9 @@ fn answers(plan: &Plan, networks: usize, reservations: usize) -> usize {
         let [a, b, c] = mac(at);
         facts.mac = Some([if call % 2 == 0 { 2 } else { 6 }, 0, 0x5e, a, b, c]);
         if call % 4 == 0 {
-            facts.sends = vec![(60, b"Tern D2".to_vec())];
+            facts.send(Family::V4, 60, b"Tern D2".to_vec());
         }
-        told += black_box(plan.answer(&facts)).map_or(0, |answer| answer.payloads.len());
+        told += black_box(compiled.answer(Family::V4, &facts)).map_or(0, |answer| answer.payloads.len());
     }
     told
 }

@@ -5,57 +5,61 @@ use std::ops::Range;
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 
-use crate::finding::{Example, FileId, Finding, Rule, Severity, Spot};
+use crate::finding::{About, Example, FileId, Finding, Rule, Severity, Spot};
 use crate::layout::{Key, Written, WrittenKind};
 use crate::nearest;
 
 /// The file is not TOML.
-pub(crate) static NOT_TOML: Rule = Rule {
-    name: "not-toml",
+pub(crate) static FILE_NOT_TOML: Rule = Rule {
+    name: "file-not-toml",
     severity: Severity::Error,
+    about: About::File,
     rfc: "",
     summary: "the file is not TOML",
     why: "Nothing after the mistake can be trusted, so nothing in the file is used.",
-    example: Example::Plan("[network.control-room\nsubnet = \"10.64.4.0/23\"\n"),
+    examples: &[Example::Plan("[network.control-room\nsubnet = \"10.64.4.0/23\"\n")],
 };
 
 /// A key that means nothing.
 pub(crate) static UNKNOWN_KEY: Rule = Rule {
     name: "unknown-key",
     severity: Severity::Error,
+    about: About::File,
     rfc: "",
     summary: "a key that means nothing where it stands",
     why: "A misspelt key would otherwise be passed over in silence, and what it should have set never happens.",
-    example: Example::Plan(
+    examples: &[Example::Plan(
         "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
          leese = \"8h\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-    ),
+    )],
 };
 
 /// A value of the wrong kind.
-pub(crate) static WRONG_KIND: Rule = Rule {
-    name: "wrong-kind",
+pub(crate) static VALUE_WRONG_KIND: Rule = Rule {
+    name: "value-wrong-kind",
     severity: Severity::Error,
+    about: About::File,
     rfc: "",
     summary: "a key holds something other than what belongs there",
     why: "What was meant cannot be told from what is written.",
-    example: Example::Plan(
+    examples: &[Example::Plan(
         "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
          lease = \"soon\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-    ),
+    )],
 };
 
 /// A key that must be there.
-pub(crate) static MISSING_KEY: Rule = Rule {
-    name: "missing-key",
+pub(crate) static KEY_MISSING: Rule = Rule {
+    name: "key-missing",
     severity: Severity::Error,
+    about: About::File,
     rfc: "",
     summary: "a key that must be there is not",
     why: "Without it the rest of the table has no meaning.",
-    example: Example::Plan("[network.control-room]\nlease = \"8h\"\n"),
+    examples: &[Example::Plan("[network.control-room]\nlease = \"8h\"\n")],
 };
 
-pub(crate) static RULES: [&Rule; 4] = [&NOT_TOML, &UNKNOWN_KEY, &WRONG_KIND, &MISSING_KEY];
+pub(crate) static RULES: [&Rule; 4] = [&FILE_NOT_TOML, &UNKNOWN_KEY, &VALUE_WRONG_KIND, &KEY_MISSING];
 
 /// Texts longer than this are not read as TOML: a plan of ten thousand networks has a fifth of it.
 const LONGEST: usize = 16 << 20;
@@ -85,7 +89,7 @@ impl<'s> Reader<'s> {
     pub(crate) fn parse(&mut self) -> Option<Table<'s>> {
         if self.text.len() > LONGEST {
             let message = format!("the file is {} MB; 16 MB is the most", self.text.len() >> 20);
-            self.findings.push(NOT_TOML.finding(message).at(self.spot(0..0)));
+            self.findings.push(FILE_NOT_TOML.finding(message).at(self.spot(0..0)));
             return None;
         }
         match DeTable::parse(self.text) {
@@ -96,7 +100,7 @@ impl<'s> Reader<'s> {
                 let length = self.text[at.start..].chars().next().map_or(0, char::len_utf8);
                 let at = if at.is_empty() { at.start..at.start + length } else { at };
                 let message = format!("this is not TOML: {}", error.message());
-                self.findings.push(NOT_TOML.finding(message).at(self.spot(at)));
+                self.findings.push(FILE_NOT_TOML.finding(message).at(self.spot(at)));
                 None
             }
         }
@@ -107,11 +111,11 @@ impl<'s> Reader<'s> {
     }
 
     pub(crate) fn wrong_kind(&mut self, span: Range<usize>, message: impl Into<String>) {
-        self.findings.push(WRONG_KIND.finding(message).at(self.spot(span)));
+        self.findings.push(VALUE_WRONG_KIND.finding(message).at(self.spot(span)));
     }
 
     pub(crate) fn missing(&mut self, span: Range<usize>, key: &str, example: &str) {
-        let finding = MISSING_KEY.finding(format!("`{key}` is missing here")).at(self.spot(span));
+        let finding = KEY_MISSING.finding(format!("`{key}` is missing here")).at(self.spot(span));
         self.findings.push(finding.instead(format!("{key} = {example}")));
     }
 

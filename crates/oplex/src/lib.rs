@@ -28,19 +28,20 @@
 //! ```
 //! # use oplex::codebook::Codebook;
 //! let codebook = Codebook::standard();
-//! let (value, faults) = codebook.decode(codebook.find("v4:router")?, &[10, 64, 4, 1, 10]);
-//! assert_eq!(value.map(|value| value.to_string()).as_deref(), Some("10.64.4.1"));
-//! assert_eq!(faults[0].octets, 4..5);
-//! assert_eq!(faults[0].kind.to_string(), "an IPv4 address needs 4 octets, only 1 left");
+//! let read = codebook.read(codebook.find("v4:router")?, &[10, 64, 4, 1, 10]);
+//! assert_eq!(read.value.map(|value| value.to_string()).as_deref(), Some("10.64.4.1"));
+//! assert_eq!(read.faults[0].octets, 4..5);
+//! assert_eq!(read.faults[0].kind.to_string(), "an IPv4 address needs 4 octets, only 1 left");
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 //!
-//! **A plan says who is told what.** [`plan::Plan::read`] keeps the place of everything in the file, [`check::plan`]
-//! says what is wrong and what to write instead, [`answer::told`] says what a network's devices are told and which line
-//! says so, and [`release::compile`] makes the octets of it.
+//! **A plan says who is sent what.** [`plan::Plan::read`] keeps the place of everything in the file, [`check::plan`]
+//! says what is wrong and what to write instead, [`compiled::Compiled`] is what both families make of it, every option with the
+//! line that says so, and [`release::compile`] writes that down.
 //!
 //! ```
-//! use oplex::{answer, check, plan::Plan};
+//! use oplex::family::Family;
+//! use oplex::{check, compiled::Compiled, plan::{ClientFacts, Plan}};
 //!
 //! let text = r#"
 //! [send.v4]
@@ -55,51 +56,44 @@
 //! "#;
 //! let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}")));
 //! let findings = check::plan(&loaded);
-//! assert_eq!(findings[0].rule.name, "told-address-is-leasable");
-//! assert_eq!(findings[0].message, "10.64.8.1 is told as router, and domes may lend it to a device");
+//! assert_eq!(findings[0].rule.name, "sent-address-leasable");
+//! assert_eq!(findings[0].message, "router 10.64.8.1 is inside a pool of domes, so it may be leased to a client");
 //!
 //! let plan = loaded.plan.expect("it is TOML");
-//! assert_eq!(answer::told(&plan, &plan.networks[0]).len(), 3);
+//! let compiled = Compiled::of(&plan);
+//! let answer = compiled.answer(Family::V4, &ClientFacts::on(0)).expect("the network has a subnet");
+//! assert_eq!(answer.sent.len(), 3);
 //! ```
 //!
-//! **Options share a message.** [`packet::v4::Message`] looks at one where it lies and joins what was split;
-//! [`packet::v4::Composer`] writes one within what the client accepts, and says what had no room. [`check::message`] holds
-//! it against the RFCs.
+//! **Options share a message.** [`packet::v4::Message`], [`packet::v6::Message`] and [`packet::ra::Message`] look at one
+//! where it lies, and all three are a [`packet::Message`]: the same words reach their options. A composer writes one, in
+//! IPv4 within what the client accepts, and says what had no room. [`check::message`] holds it against the RFCs, through
+//! all relays that passed it on.
 //!
 //! ```
 //! use oplex::check;
 //! use oplex::codebook::Codebook;
-//! use oplex::packet::v4::{Composer, Draft, Message, MessageType};
+//! use oplex::packet::{v4, v6, Composer, Message as _};
 //!
+//! let codebook = Codebook::standard();
 //! let mut composer = Composer::default();
-//! let discover = composer.compose(&Draft::new(MessageType::DISCOVER))?.octets.to_vec();
-//! assert!(check::message(Codebook::standard(), Message::read(&discover)?).is_empty());
-//! let silent = composer.compose(&Draft::new(MessageType::NAK))?.octets.to_vec();
-//! let findings = check::message(Codebook::standard(), Message::read(&silent)?);
+//! let silent = composer.compose(&v4::Draft::new(v4::MessageType::NAK))?.octets.to_vec();
+//! let findings = check::message(codebook, v4::Message::read(&silent)?);
 //! assert_eq!(findings[0].message, "v4:54 dhcp-server-id is missing in a DHCPNAK");
-//! # Ok::<(), Box<dyn std::error::Error>>(())
-//! ```
-//!
-//! Messages of DHCPv6 are in [`packet::v6`], and [`check::message_v6`] goes through all relays that passed one on.
-//!
-//! ```
-//! use oplex::check;
-//! use oplex::codebook::Codebook;
-//! use oplex::packet::v6::Message;
 //!
 //! let solicit = [1, 0, 0, 7, 0, 8, 0, 2, 0, 0];
-//! let findings = check::message_v6(Codebook::standard(), Message::read(&solicit)?);
-//! assert_eq!(findings[0].message, "a Solicit has v6:1 clientid, and this has none");
+//! let findings = check::message(codebook, v6::Message::read(&solicit)?);
+//! assert_eq!(findings[0].message, "v6:1 clientid is missing in a Solicit");
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 //!
-//! **In IPv6 the router decides who asks.** [`packet::ra`] reads and writes its announcements, a plan says what they say, and
-//! [`plan::Plan::answer_v6`] what a host makes of that, with the octets in [`plan::Plan::exchange_v6`].
+//! **In IPv6 the router decides who asks.** [`packet::ra`] reads and writes its advertisements, a plan says what they say, and
+//! [`compiled::Compiled::answer`] what a host makes of that, with the octets in [`compiled::Compiled::exchange`].
 //!
 //! ```
-//! use oplex::answer::Asks;
-//! use oplex::check;
-//! use oplex::plan::{ClientFacts, Plan};
+//! use oplex::answer::HostMode;
+//! use oplex::family::Family;
+//! use oplex::{check, compiled::Compiled, plan::{ClientFacts, Plan}};
 //!
 //! let text = r#"
 //! [network.mast]
@@ -110,13 +104,14 @@
 //! "#;
 //! let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}")));
 //! let findings = check::plan(&loaded);
-//! assert_eq!(findings[0].rule.name, "dhcpv6-asked-by-nobody");
+//! assert_eq!(findings[0].rule.name, "dhcpv6-not-used");
 //!
 //! let plan = loaded.plan.expect("it is TOML");
+//! let compiled = Compiled::of(&plan);
 //! let sensor = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 0x41]), ..ClientFacts::on(0) };
-//! let answer = plan.answer_v6(&sensor).expect("the network has a prefix");
-//! assert_eq!(answer.asks, Asks::Nothing);
-//! let names: Vec<String> = plan.exchange_v6(&sensor, &answer)?.messages.into_iter().map(|sent| sent.name).collect();
+//! let answer = compiled.answer(Family::V6, &sensor).expect("the network has a prefix");
+//! assert!(answer.host.as_ref().is_some_and(|host| host.mode == HostMode::Autonomous));
+//! let names: Vec<String> = compiled.exchange(&sensor, &answer)?.messages.into_iter().map(|sent| sent.name).collect();
 //! assert_eq!(names, ["Router Solicitation", "Router Advertisement"]);
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
@@ -129,13 +124,15 @@
 //!
 //! # The rooms
 //!
-//! Each knows only those above it in this list: [`octets`], [`layout`], [`finding`], [`codebook`], [`packet`], [`plan`], [`answer`],
-//! [`check`], [`release`], [`specimen`].
+//! Each knows only those above it in this list: [`octets`], [`family`], [`layout`], [`finding`], [`codebook`], [`packet`],
+//! [`plan`], [`compiled`], [`answer`], [`check`], [`release`], [`specimen`].
 
 pub mod answer;
 pub mod check;
 pub mod codebook;
+pub mod compiled;
 mod document;
+pub mod family;
 pub mod finding;
 pub mod layout;
 pub mod nearest;

@@ -1,13 +1,16 @@
 //! `oplex check`: what is wrong with a plan or a codebook.
 
 use std::io::Write;
+use std::net::Ipv4Addr;
 
-use oplex::answer::{Asks, Largest};
+use oplex::answer::{Audience, HostMode, Largest};
+use oplex::check;
+use oplex::compiled::{Compiled, Network};
+use oplex::family::Family;
 use oplex::finding::{Finding, any_error};
 use oplex::layout::duration_text;
 use oplex::packet::v4::DATAGRAM_HEADERS;
-use oplex::plan::{Loaded, Network, Plan};
-use oplex::{answer, check};
+use oplex::plan::{Loaded, Plan};
 use unicode_width::UnicodeWidthStr;
 
 use super::shown;
@@ -21,7 +24,7 @@ use crate::render::{clean, findings, junit, progress};
 pub(super) fn run(args: &Check, out: &mut dyn Write) -> Outcome {
     let (loaded, found) = progress::while_watched(|watch| {
         let loaded = oplex_io::files::plan_or_codebook(&args.file, &mut |path| watch.now(format!("reading {path}")))?;
-        let found = check::watched(&loaded, &|done, of| watch.rules(done, of));
+        let found = check::plan_with_progress(&loaded, &|done, of| watch.rules(done, of));
         Ok::<_, Failure>((loaded, found))
     })?;
     match args.format {
@@ -69,7 +72,7 @@ fn extent(loaded: &Loaded, plan: &Plan) -> String {
         let own = plan.codebook.definitions().filter(|definition| !definition.is_standard()).count();
         return format!("a codebook of {}", counted(own, "option"));
     }
-    let options: usize = plan.layers().map(|layer| layer.all_sends().count()).sum();
+    let options: usize = plan.layers().map(|layer| layer.sends.iter().map(Vec::len).sum::<usize>()).sum();
     let mut parts = vec![counted(plan.networks.len(), "network"), counted(options, "option")];
     let more = [
         (plan.fleets.len(), "fleet"),
@@ -83,7 +86,7 @@ fn extent(loaded: &Loaded, plan: &Plan) -> String {
 /// As many networks as anybody reads of.
 const MOST: usize = 50;
 
-/// What each network lends and tells, and how full its largest answer is.
+/// What each network leases and sends, and how full its largest answer is.
 fn overview(out: &mut dyn Write, plan: &Plan) -> std::io::Result<()> {
     let width = plan.networks.iter().map(|network| network.name.width()).max().unwrap_or(0).max("network".len());
     let head = format!(
@@ -91,33 +94,15 @@ fn overview(out: &mut dyn Write, plan: &Plan) -> std::io::Result<()> {
         "network", "addresses", "lease", "options"
     );
     writeln!(out, "\n{}", in_style(DIM, head))?;
-    for (at, network) in plan.networks.iter().enumerate().take(MOST) {
+    let compiled = Compiled::of(plan);
+    for (at, network) in compiled.networks.iter().enumerate().take(MOST) {
         let name = clean::line(&network.name).into_owned();
         let gap = " ".repeat(width.saturating_sub(name.width()));
-        let Some(Largest { fleet, budget, .. }) = answer::largest_reply(plan, network) else {
-            let name = format!("{}{gap}", in_style(AID, name));
-            by_ipv6(out, plan, network, &name)?;
-            continue;
-        };
-        let lease = duration_text(answer::timers(plan, network).lease.seconds);
-        let told = budget.lines().count();
-        let used = budget.used + DATAGRAM_HEADERS;
-        let bar = bar(used, budget.limit.octets + DATAGRAM_HEADERS);
-        let whose = fleet.map(|fleet| format!(", to {}", clean::line(fleet))).unwrap_or_default();
-        let (lends, fleets) = plan.lends(at);
-        writeln!(out, "  {}{gap}  {lends:>9}  {lease:>8}  {told:>7}  {bar}  {used}{whose}", in_style(AID, name))?;
-        let all = lends + fleets.iter().map(|(_, own)| own).sum::<u64>();
-        for (fleet, own) in fleets {
-            let share = 100 * own / all.max(1);
-            let name = clean::line(&fleet.name);
-            writeln!(
-                out,
-                "  {:<width$}  {own:>9}  {}",
-                "",
-                in_style(DIM, format!("for {name} alone, {share}% of all"))
-            )?;
+        let mut name = format!("{}{gap}", in_style(AID, name));
+        if by_dhcpv4(out, plan, &compiled, at, &name, width)? {
+            name = " ".repeat(width);
         }
-        by_ipv6(out, plan, network, &" ".repeat(width))?;
+        by_ipv6(out, &compiled, at, network, &name)?;
     }
     match plan.networks.len().saturating_sub(MOST) {
         0 => Ok(()),
@@ -125,17 +110,51 @@ fn overview(out: &mut dyn Write, plan: &Plan) -> std::io::Result<()> {
     }
 }
 
+/// What it leases by DHCPv4, and to whom; says whether there was anything to write.
+fn by_dhcpv4(
+    out: &mut dyn Write,
+    plan: &Plan,
+    compiled: &Compiled<'_>,
+    at: usize,
+    name: &str,
+    width: usize,
+) -> std::io::Result<bool> {
+    let Some(Largest { fleet, budget, .. }) = compiled.largest_reply(at) else { return Ok(false) };
+    let everyone = Audience { compiled, at, fleet: None };
+    let timers = everyone.timers(Family::V4, &everyone.sent(Family::V4));
+    let lease = duration_text(timers.lease.seconds);
+    let sent = budget.lines().count();
+    let used = budget.used + DATAGRAM_HEADERS;
+    let bar = bar(used, budget.limit.octets + DATAGRAM_HEADERS);
+    let whose = fleet.map(|fleet| format!(", to {}", clean::line(fleet))).unwrap_or_default();
+    let (leases, fleets) = plan.leases::<Ipv4Addr>(at);
+    writeln!(out, "  {name}  {leases:>9}  {lease:>8}  {sent:>7}  {bar}  {used}{whose}")?;
+    let all = leases + fleets.iter().map(|(_, own)| own).sum::<u128>();
+    for (fleet, own) in fleets {
+        let share = 100 * own / all.max(1);
+        let alone = format!("for {} alone, {share}% of all", clean::line(&fleet.name));
+        writeln!(out, "  {:<width$}  {own:>9}  {}", "", in_style(DIM, alone))?;
+    }
+    Ok(true)
+}
+
 /// What hosts do by IPv6 on a network that has a prefix.
-fn by_ipv6(out: &mut dyn Write, plan: &Plan, network: &Network, name: &str) -> std::io::Result<()> {
-    let Some(prefix) = &network.v6.prefix else { return Ok(()) };
-    let hosts = match Asks::on(network) {
-        Asks::Unknown => "announcement not said",
-        Asks::Nothing => "autonomous, DHCPv6 not asked",
-        Asks::Other => "stateless",
-        Asks::Addresses => "stateful",
+fn by_ipv6(
+    out: &mut dyn Write,
+    compiled: &Compiled<'_>,
+    at: usize,
+    network: &Network<'_>,
+    name: &str,
+) -> std::io::Result<()> {
+    let Some(prefix) = &network.sides.v6.subnet else { return Ok(()) };
+    let hosts = match HostMode::on(network) {
+        HostMode::Unknown => "announcement not said",
+        HostMode::Autonomous => "autonomous, DHCPv6 not asked",
+        HostMode::Stateless => "stateless",
+        HostMode::Stateful => "stateful",
     };
-    let announced = network.v6.advertise.as_deref().map_or(0, |said| said.sends.len());
-    let told = answer::payloads_v6(plan, network).len();
-    let line = format!("{}  {hosts}; {announced} options announced, {told} by DHCPv6", prefix.net.trunc());
+    let announced = network.advertises.as_ref().map_or(0, |said| said.options.len());
+    let sent = compiled.payloads(Family::V6, at).map_or(0, |sent| sent.len());
+    let line = format!("{}  {hosts}; {announced} options announced, {sent} by DHCPv6", prefix.net.trunc());
     writeln!(out, "  {name}  {}", in_style(DIM, line))
 }

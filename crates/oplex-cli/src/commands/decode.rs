@@ -4,12 +4,12 @@ use std::io::Write;
 
 use oplex::check;
 use oplex::codebook::{Codebook, Definition};
+use oplex::family::Protocol;
 use oplex::finding::{Finding, Severity, Sources, any_error};
-use oplex::layout::{Fault, Layout, Value};
+use oplex::layout::{Decoded, Layout, Value};
 use oplex::octets::hex;
 use serde::Serialize;
 
-use super::message::Family;
 use super::{argument, codebook, message, option};
 use crate::args::{Decode, Format};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
@@ -22,10 +22,10 @@ const LARGEST: usize = 65_535;
 
 pub(super) fn run(args: &Decode, out: &mut dyn Write) -> Outcome {
     let codebook = codebook(&args.books)?;
-    if let (None, Some((family, rest))) = (&args.layout, args.given.split_first())
-        && let Some(family) = Family::named(family)
+    if let (None, Some((protocol, rest))) = (&args.layout, args.given.split_first())
+        && let Some(protocol) = Protocol::named(protocol)
     {
-        return message::decode(family, args, &codebook, rest, out);
+        return message::decode(protocol, args, &codebook, rest, out);
     }
     if args.request.is_some() {
         return because("--request goes with a whole message: oplex decode v4 OCTETS --request OCTETS");
@@ -38,12 +38,12 @@ pub(super) fn run(args: &Decode, out: &mut dyn Write) -> Outcome {
     if payload.len() > LARGEST {
         return because(format!("{} octets are more than a message can hold ({LARGEST})", payload.len()));
     }
-    let (value, faults) = subject.layout.decode(&codebook, &payload);
+    let read = subject.layout.explained(&codebook, &payload);
     let found = subject.definition.map(|definition| check::payload(&codebook, definition, &payload));
-    let decoded = Decoded { subject, payload, value, faults, found: found.unwrap_or_default() };
+    let decoded = Reading { subject, payload, read, found: found.unwrap_or_default() };
     match args.format.format {
         Format::Json => json::line(out, &DecodeForm::new(&decoded))?,
-        Format::Text => decoded.draw(&codebook, out)?,
+        Format::Text => decoded.draw(out)?,
     }
     Ok(if decoded.is_wrong() { ERRORS } else { DONE })
 }
@@ -81,23 +81,22 @@ fn subject<'a, 'c>(args: &'a Decode, codebook: &'c Codebook) -> Result<(Subject<
     Ok((Subject { label: definition.label(), definition: Some(definition), layout }, rest))
 }
 
-struct Decoded<'c> {
+struct Reading<'c> {
     subject: Subject<'c>,
     payload: Vec<u8>,
-    value: Option<Value>,
-    faults: Vec<Fault>,
+    read: Decoded,
     /// What the rules say; they need an option.
     found: Vec<Finding>,
 }
 
-impl Decoded<'_> {
+impl Reading<'_> {
     /// Whether anything is wrong at severity error. Without an option nothing tells how much a fault matters.
     fn is_wrong(&self) -> bool {
-        any_error(&self.found) || (self.subject.definition.is_none() && !self.faults.is_empty())
+        any_error(&self.found) || (self.subject.definition.is_none() && !self.read.faults.is_empty())
     }
 
-    fn draw(&self, codebook: &Codebook, out: &mut dyn Write) -> std::io::Result<()> {
-        let shown = self.value.as_ref().map(Value::to_string).filter(|shown| !shown.is_empty());
+    fn draw(&self, out: &mut dyn Write) -> std::io::Result<()> {
+        let shown = self.read.value.as_ref().map(Value::to_string).filter(|shown| !shown.is_empty());
         let so_far = if self.is_wrong() && shown.is_some() { "  (as far as it can be read)" } else { "" };
         let nothing = || if self.is_wrong() { "nothing could be read" } else { "no octets" }.to_owned();
         let shown = shown.unwrap_or_else(nothing);
@@ -105,10 +104,9 @@ impl Decoded<'_> {
         let count = self.payload.len();
         let count = if count == 1 { "1 octet".to_owned() } else { format!("{count} octets") };
         writeln!(out, "{}, {count}, {}\n", clean::line(&self.subject.label), self.verdict())?;
-        let (rows, faults) = self.subject.layout.explain(codebook, &self.payload);
-        octets::draw(out, &self.payload, &rows, &faults)?;
+        octets::draw(out, &self.payload, &self.read.rows, &self.read.faults)?;
         // Faults were drawn at their octets. Without any, what the rules say is about the value as a whole.
-        if faults.is_empty() {
+        if self.read.faults.is_empty() {
             findings::draw_all(out, &self.found, &Sources::default())?;
         }
         if self.is_wrong() {
@@ -123,7 +121,7 @@ impl Decoded<'_> {
     }
 
     fn verdict(&self) -> String {
-        match (&self.found[..], &self.faults[..]) {
+        match (&self.found[..], &self.read.faults[..]) {
             ([], []) => in_style(GOOD, "nothing wrong"),
             ([], [_]) => in_style(STRONG, "1 fault"),
             ([], faults) => in_style(STRONG, format!("{} faults", faults.len())),
@@ -145,12 +143,12 @@ struct DecodeForm<'d> {
 }
 
 impl<'d> DecodeForm<'d> {
-    fn new(decoded: &'d Decoded<'_>) -> Self {
+    fn new(decoded: &'d Reading<'_>) -> Self {
         let definition = decoded.subject.definition;
         let sources = Sources::default();
         let findings = decoded.found.iter().map(|finding| serde_json::json!(FindingForm::new(finding, &sources)));
         // Without an option no rule speaks, and the faults stand for themselves.
-        let faults = decoded.faults.iter().filter(|_| definition.is_none()).map(|fault| {
+        let faults = decoded.read.faults.iter().filter(|_| definition.is_none()).map(|fault| {
             let octets = [fault.octets.start, fault.octets.end];
             serde_json::json!({ "severity": Severity::Error, "message": fault.kind.to_string(), "octets": octets })
         });
@@ -159,7 +157,7 @@ impl<'d> DecodeForm<'d> {
             name: definition.map(|definition| &*definition.name),
             length: decoded.payload.len(),
             hex: hex::plain(&decoded.payload),
-            value: decoded.value.as_ref(),
+            value: decoded.read.value.as_ref(),
             findings: findings.chain(faults).collect(),
         }
     }

@@ -1,18 +1,19 @@
 //! `oplex diff`: what changes for whom between two plans.
 
 use std::io::Write;
+use std::net::Ipv4Addr;
 use std::path::Path;
 
 use oplex::codebook::Codebook;
 use oplex::octets::hex;
 use oplex::plan::{Loaded, Plan};
-use oplex::release::{Change, Changed, Sides, compare, compile};
+use oplex::release::{Change, Changed, Concerned, Detail, Sides, compare, compile};
 use serde_json::json;
 
 use crate::args::{Diff, Format};
 use crate::exit::{DONE, Failure, Outcome, because};
 use crate::render::style::{AID, BAD, DIM, GOOD, STRONG, in_style};
-use crate::render::{clean, json as lines, message};
+use crate::render::{clean, json as lines, option};
 
 pub(super) fn run(args: &Diff, out: &mut dyn Write) -> Outcome {
     let (old, new) = (load(&args.old)?, load(&args.new)?);
@@ -56,8 +57,9 @@ impl Shower<'_> {
             Sides::OnlyBefore => in_style(BAD, "  is taken away"),
             Sides::OnlyAfter => in_style(GOOD, "  is new"),
         };
-        let addresses = self.addresses(&changed.whom).map(|count| format!("  {count} addresses")).unwrap_or_default();
-        let whom = in_style(AID, clean::line(&changed.whom));
+        let addresses =
+            self.addresses(&changed.concerned).map(|count| format!("  {count} addresses")).unwrap_or_default();
+        let whom = in_style(AID, clean::line(&changed.concerned.to_string()));
         writeln!(out, "\n{whom}{sides}{}", in_style(DIM, addresses))?;
         for change in &changed.changes {
             let what = self.name(change);
@@ -77,8 +79,8 @@ impl Shower<'_> {
             json!({
                 "what": change.what,
                 "name": self.name(change),
-                "before": change.before,
-                "after": change.after,
+                "before": change.before.as_ref().map(written),
+                "after": change.after.as_ref().map(written),
                 "before_value": self.text(change, true),
                 "after_value": self.text(change, false),
             })
@@ -89,35 +91,50 @@ impl Shower<'_> {
             Sides::OnlyAfter => "added",
         };
         let changes: Vec<_> = changed.changes.iter().map(change).collect();
-        let addresses = self.addresses(&changed.whom);
-        lines::line(out, &json!({"whom": changed.whom, "is": sides, "addresses": addresses, "changes": changes}))
+        let addresses = self.addresses(&changed.concerned);
+        lines::line(
+            out,
+            &json!({"whom": changed.concerned.to_string(), "is": sides, "addresses": addresses, "changes": changes}),
+        )
     }
 
-    /// How many addresses a network lends.
-    fn addresses(&self, whom: &str) -> Option<u64> {
-        let name = whom.strip_prefix("network ")?;
-        let lends = |plan: &Plan| {
-            let (own, fleets) = plan.lends(plan.network(name)?);
-            Some(own + fleets.iter().map(|(_, count)| count).sum::<u64>()).filter(|count| *count > 0)
+    /// How many addresses a network leases by DHCPv4.
+    fn addresses(&self, concerned: &Concerned) -> Option<u128> {
+        let Concerned::Network(name) = concerned else { return None };
+        let leases = |plan: &Plan| {
+            let (own, fleets) = plan.leases::<Ipv4Addr>(plan.network(name)?);
+            Some(own + fleets.iter().map(|(_, count)| count).sum::<u128>()).filter(|count| *count > 0)
         };
-        lends(self.after).or_else(|| lends(self.before))
+        leases(self.after).or_else(|| leases(self.before))
     }
 
     fn name(&self, change: &Change) -> String {
         let named = |codebook: &Codebook| codebook.find(&change.what).map(|option| option.name.to_string()).ok();
         let name = named(&self.after.codebook).or_else(|| named(&self.before.codebook));
-        let name = name.filter(|_| change.is_option).unwrap_or_else(|| change.what.clone());
+        let name = name.filter(|_| change.is_option()).unwrap_or_else(|| change.what.clone());
         clean::line(&name).into_owned()
     }
 
     /// What it was or is: an option's value, or its octets where no codebook tells.
     fn text(&self, change: &Change, before: bool) -> Option<String> {
-        let text = if before { &change.before } else { &change.after }.as_ref()?;
+        let detail = if before { &change.before } else { &change.after }.as_ref()?;
         let codebook = if before { &self.before.codebook } else { &self.after.codebook };
-        let value = || {
-            let definition = codebook.find(&change.what).ok().filter(|_| change.is_option)?;
-            Some(message::shown(&codebook.decode(definition, &hex::parse(text).ok()?).0?))
+        let value = |octets: &[u8]| {
+            let definition = codebook.find(&change.what).ok()?;
+            Some(option::shown(&codebook.read(definition, octets).value?))
         };
-        Some(clean::line(&value().unwrap_or_else(|| text.clone())).into_owned())
+        let text = match detail {
+            Detail::Octets(octets) => value(octets),
+            Detail::Text(_) => None,
+        };
+        Some(clean::line(&text.unwrap_or_else(|| written(detail))).into_owned())
+    }
+}
+
+/// The octets as hexadecimal, or the text.
+fn written(detail: &Detail) -> String {
+    match detail {
+        Detail::Octets(octets) => hex::plain(octets),
+        Detail::Text(text) => text.clone(),
     }
 }

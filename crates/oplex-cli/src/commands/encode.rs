@@ -4,12 +4,12 @@ use std::io::Write;
 
 use oplex::check;
 use oplex::codebook::Definition;
+use oplex::family::Protocol;
 use oplex::finding::{Sources, any_error};
 use oplex::layout::{Misfit, Written};
 use oplex::octets::hex;
 use serde::Serialize;
 
-use super::message::Family;
 use super::{argument, codebook, message, option};
 use crate::args::{Encode, Format, OctetForm};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
@@ -17,8 +17,8 @@ use crate::render::json::{self, FindingForm};
 use crate::render::{clean, findings};
 
 pub(super) fn run(args: &Encode, out: &mut dyn Write) -> Outcome {
-    if let Some(family) = Family::named(&args.option) {
-        return message::encode(family, args, out);
+    if let Some(protocol) = Protocol::named(&args.option) {
+        return message::encode(protocol, args, out);
     }
     let codebook = codebook(&args.books)?;
     let definition = option(&codebook, &args.option)?;

@@ -4,7 +4,8 @@ use std::io::Write;
 
 use oplex::check;
 use oplex::codebook::{Codebook, Definition, Status};
-use oplex::finding::{Example, Rule};
+use oplex::family::Protocol;
+use oplex::finding::{About, Rule};
 use oplex::layout::{Atom, Enumeration, Meaning, Node, Written};
 use oplex::octets::hex;
 use serde::Serialize;
@@ -117,9 +118,9 @@ fn names(node: &Node, named: &mut Vec<String>) {
     }
 }
 
-/// Whether a rule's own example is this option, as it is for rules about one option alone.
+/// Whether a rule is about this option, and not about all.
 fn is_about(rule: &Rule, definition: &Definition) -> bool {
-    matches!(rule.example, Example::Payload(id, _) if definition.has_id(id))
+    matches!(rule.about, About::Options(ids) if ids.iter().any(|id| definition.is(id)))
 }
 
 fn list(out: &mut dyn Write, asked: &str, found: &[&Definition]) -> std::io::Result<()> {
@@ -161,10 +162,10 @@ fn sent_by(definition: &Definition) -> String {
 
 /// Where an option of DHCPv6 may stand, and how often.
 fn stands(codebook: &Codebook, definition: &Definition) -> Option<String> {
-    if !definition.is_v6() || definition.status == Status::Unassigned {
+    if !definition.is_own_of(Protocol::V6) || definition.status == Status::Unassigned {
         return None;
     }
-    let place = |code: &u16| match (code, codebook.v6(*code)) {
+    let place = |code: &u16| match (code, codebook.own(Protocol::V6, *code)) {
         (0, _) => "messages".to_owned(),
         (_, Some(outer)) => outer.label(),
         (code, None) => format!("v6:{code}"),

@@ -3,7 +3,7 @@
 use std::io::Write;
 
 use oplex::finding::any_error;
-use oplex::release::{Compiled, compile};
+use oplex::release::{Document, compile};
 use oplex::{check, plan::Loaded};
 use oplex_io::store::{Release, Store};
 use serde::Serialize;
@@ -74,7 +74,7 @@ fn announce(out: &mut dyn Write, release: &Release, previous: Option<&Release>, 
     octets::facts(out, &facts)
 }
 
-fn extent(content: &Compiled) -> String {
+fn extent(content: &Document) -> String {
     let counted = |name: &str, count: usize| format!("{name} ({count} option{})", if count == 1 { "" } else { "s" });
     let networks = content.networks.iter().map(|network| counted(&network.name, network.options.len()));
     let fleets = content.fleets.iter().map(|fleet| counted(&format!("fleet {}", fleet.name), fleet.says.options.len()));

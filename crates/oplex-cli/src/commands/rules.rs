@@ -55,21 +55,21 @@ fn whole(out: &mut dyn Write, rule: &Rule) -> std::io::Result<()> {
     if !rule.rfc.is_empty() {
         facts.push(("after", rule.rfc.to_owned()));
     }
+    facts.push(("about", rule.about.to_string()));
     octets::facts(out, &facts)?;
-    writeln!(out, "\nIt finds this:\n")?;
-    for line in example(rule).lines() {
-        writeln!(out, "    {line}")?;
+    writeln!(out, "\nIt finds this:")?;
+    for example in rule.examples {
+        writeln!(out)?;
+        for line in text(example).lines() {
+            writeln!(out, "{}", format!("    {line}").trim_end())?;
+        }
     }
     Ok(())
 }
 
-fn example(rule: &Rule) -> String {
-    match rule.example {
-        Example::Plan(text)
-        | Example::Codebook(text)
-        | Example::Message(text)
-        | Example::MessageV6(text)
-        | Example::Advertisement(text) => text.to_owned(),
+fn text(example: &Example) -> String {
+    match example {
+        Example::Plan(text) | Example::Codebook(text) | Example::Message(_, text) => (*text).to_owned(),
         Example::Exchange(request, reply) => format!("{request}\n# and the answer:\n{reply}"),
         Example::PlanAndCodebook(plan, book) => format!("{plan}\n# and in the codebook:\n{book}"),
         Example::Payload(option, octets) => format!("oplex decode {option} {octets}"),
@@ -84,12 +84,14 @@ struct RuleForm<'r> {
     why: &'r str,
     #[serde(skip_serializing_if = "str::is_empty")]
     rfc: &'r str,
-    example: String,
+    about: String,
+    examples: Vec<String>,
 }
 
 impl<'r> RuleForm<'r> {
     fn new(rule: &'r Rule) -> Self {
-        let Rule { name, severity, summary, why, rfc, .. } = *rule;
-        Self { rule: name, severity, summary, why, rfc, example: example(rule) }
+        let Rule { name, severity, about, summary, why, rfc, examples } = *rule;
+        let examples = examples.iter().map(text).collect();
+        Self { rule: name, severity, summary, why, rfc, about: about.to_string(), examples }
     }
 }

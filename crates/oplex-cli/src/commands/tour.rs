@@ -58,7 +58,7 @@ const STEPS: [Step; 18] = [
     },
     Step {
         story: "Why is it an error that an address in the plan may be lent?",
-        typed: "oplex rules told-address-is-leasable",
+        typed: "oplex rules sent-address-leasable",
         code: 0,
     },
     Step {

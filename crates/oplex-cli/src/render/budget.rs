@@ -3,6 +3,7 @@
 use std::io::{self, Write};
 
 use oplex::codebook::Codebook;
+use oplex::family::Protocol;
 use oplex::packet::v4::{Budget, Field, FieldUse, LeftOut, LimitFrom, Line};
 use serde::Serialize;
 
@@ -50,6 +51,16 @@ pub(crate) fn draw(out: &mut dyn Write, budget: &Budget) -> io::Result<()> {
     Ok(())
 }
 
+/// One bar for a whole message, against what every link carries in one packet.
+pub(crate) fn draw_whole(out: &mut dyn Write, used: usize, most: usize) -> io::Result<()> {
+    let room = match most.checked_sub(used) {
+        Some(free) => format!("{free} free in a packet that every link carries whole"),
+        None => format!("{} too many for a packet that every link carries whole", used - most),
+    };
+    let label = in_style(AID, "message ");
+    writeln!(out, "  {label}  {}  {used:>4} of {most:<5} {room}", bar(used, most))
+}
+
 fn said_by(from: LimitFrom) -> String {
     match from {
         LimitFrom::Default => "every client accepts as much".to_owned(),
@@ -61,16 +72,11 @@ fn said_by(from: LimitFrom) -> String {
 /// What had no room, each with its size and the reason.
 pub(crate) fn draw_left_out(out: &mut dyn Write, budget: &Budget, codebook: &Codebook) -> io::Result<()> {
     for LeftOut { code, length, why, .. } in &budget.left_out {
-        let what = format!("{} ({length} octets) is left out", label(codebook, *code));
+        let what =
+            format!("{} ({length} octets) is left out", clean::line(&codebook.label(Protocol::V4, (*code).into())));
         writeln!(out, "{} {what}: {why}", in_style(BAD, "no room"))?;
     }
     Ok(())
-}
-
-/// `v4:3 router`
-pub(crate) fn label(codebook: &Codebook, code: u8) -> String {
-    let known = codebook.v4(code.into());
-    known.map_or_else(|| format!("v4:{code}"), |definition| clean::line(&definition.label()).into_owned())
 }
 
 /// The budget as programs read it.
@@ -122,7 +128,10 @@ impl BudgetForm {
         };
         let left_out = |out: &LeftOut| LeftOutForm {
             option: format!("v4:{}", out.code),
-            name: codebook.v4(out.code.into()).map(|definition| definition.name.to_string()).unwrap_or_default(),
+            name: codebook
+                .own(Protocol::V4, out.code.into())
+                .map(|definition| definition.name.to_string())
+                .unwrap_or_default(),
             length: out.length,
             cost: out.cost,
             why: out.why.to_string(),

@@ -4,7 +4,7 @@
 use std::io::{self, Write};
 
 use oplex::check;
-use oplex::finding::{Example, Finding, Rule, Severity, Sources};
+use oplex::finding::{About, Finding, Rule, Severity, Sources};
 use oplex::plan::{Expect, Loaded, Plan};
 use quick_xml::Writer;
 use quick_xml::events::BytesText;
@@ -46,9 +46,9 @@ pub(crate) fn write(out: &mut dyn Write, file: &str, loaded: &Loaded, found: &[F
 
 /// Every rule that speaks of files such as this.
 fn rules<'f>(loaded: &Loaded, found: &'f [Finding]) -> Vec<Test<'f>> {
-    let about_files = |rule: &&Rule| match rule.example {
-        Example::Codebook(_) => true,
-        Example::Message(_) | Example::MessageV6(_) | Example::Advertisement(_) | Example::Exchange(..) => false,
+    let about_files = |rule: &&Rule| match rule.about {
+        About::Codebook | About::File => true,
+        About::Message(_) | About::Exchange => false,
         _ => !loaded.is_codebook,
     };
     let own = |rule: &&Rule| rule.name != EXPECTED;

@@ -1,13 +1,12 @@
 //! How results look: text for people, JSON for programs.
 
-pub(crate) mod advertisement;
 pub(crate) mod budget;
 pub(crate) mod clean;
 pub(crate) mod findings;
 pub(crate) mod json;
 pub(crate) mod junit;
 pub(crate) mod message;
-pub(crate) mod message_v6;
 pub(crate) mod octets;
+pub(crate) mod option;
 pub(crate) mod progress;
 pub(crate) mod style;

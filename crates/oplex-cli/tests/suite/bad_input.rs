@@ -149,7 +149,7 @@ fn messages_that_are_none() {
     fails(&["decode", "v4", &"00".repeat(300), "--request", "00"], 2, "1 octets are no DHCPv4 message");
     fails(&["decode", "v4", &"00".repeat(300), "--request", "hello"], 2, "not hexadecimal");
     fails(&["decode", "v4:3", "0a400401", "--request", "00"], 2, "--request goes with a whole message");
-    fails(&["decode", "v4", &"ff".repeat(300)], 1, "message-without-cookie");
+    fails(&["decode", "v4", &"ff".repeat(300)], 1, "cookie-missing");
     // Text in a message reaches the terminal as text, whatever it holds.
     let mut hostile = "01".repeat(44) + &hex(b"boot\x1b[31m") + &"00".repeat(183) + "63825363350101";
     hostile += &("0c05".to_owned() + &hex(b"\x1b]0;x") + "ff");
@@ -213,12 +213,12 @@ fn plans_whose_clients_go_wrong() {
     on(desk, &["--explain", "lease"], 2, "no option is known as `v4:lease`");
     on(desk, &["--explain", "address-time"], 0, "v4:51 address-time follows from the network");
     on(desk, &["--leased", "2"], 1, "no address on desk: every address of its pool is taken");
-    on("[network.desk]\nsubnet = \"10.64.4.0/24\"\n", &[], 1, "the network lends no addresses");
+    on("[network.desk]\nsubnet = \"10.64.4.0/24\"\n", &[], 1, "the network leases no addresses");
     on(desk, &["--wants", "999"], 2, "no option is known as `v4:999`");
     on(desk, &["--max-size", "70000"], 2, "70000 is not in 0..=65535");
     let full = format!("{desk}[network.desk.send.v4]\n\"v4:224\" = {{ hex = \"{}\" }}\n", "aa".repeat(600));
     on(&full, &[], 1, "v4:224 site-specific-224 (600 octets) is left out");
-    on(&full, &["--max-size", "1500"], 0, "10.64.4.20 on desk for 1d, with 6 options");
+    on(&full, &["--max-size", "1500"], 0, "10.64.4.20 on desk for 1d, with 5 options by DHCPv4");
     // A plan that has errors is rehearsed as far as it can be read.
     on(&format!("{desk}[send.v4]\nrouter = \"10.64.4\"\n"), &[], 0, "10.64.4.20 on desk");
     // What a plan holds does not reach the terminal as control characters.

@@ -1,5 +1,6 @@
 //! What each command prints on the demo data.
 
+use oplex::packet::Message as _;
 use snapbox::{file, str};
 
 use crate::oplex;
@@ -166,7 +167,7 @@ fn check_finds_what_is_wrong_with_the_broken_demo_line_by_line() {
 #[test]
 fn rules_are_listed_and_explained() {
     oplex(&["rules"]).assert().code(0).stdout_eq(file!["snapshots/rules.txt"]);
-    oplex(&["rules", "told-address-is-leasable"]).assert().code(0).stdout_eq(file!["snapshots/rule.txt"]);
+    oplex(&["rules", "sent-address-leasable"]).assert().code(0).stdout_eq(file!["snapshots/rule.txt"]);
     oplex(&["rules", "no-ruter"]).assert().code(2).stderr_eq(str![[r#"
 oplex: no rule is named `no-ruter`; did you mean `no-router`?
 All of them: oplex rules
@@ -327,9 +328,10 @@ fn rules_are_given_to_programs_one_a_line() {
         String::from_utf8(output).unwrap().lines().map(|line| serde_json::from_str(line).unwrap()).collect();
     assert!(lines.len() > 60);
     for rule in lines {
-        for key in ["rule", "severity", "summary", "why", "example"] {
+        for key in ["rule", "severity", "summary", "why", "about"] {
             assert!(rule[key].as_str().is_some_and(|text| !text.is_empty()), "{rule}");
         }
+        assert!(rule["examples"].as_array().is_some_and(|examples| !examples.is_empty()), "{rule}");
     }
 }
 
@@ -387,7 +389,7 @@ fn what_is_wrong_with_a_message_is_shown_at_its_octets() {
     let broken = message.replacen("0201", "0101", 1).replacen("03040a400601", "03030a4006010101", 1);
     oplex(&["decode", "v4", &broken]).assert().code(1).stdout_eq(file!["snapshots/decode-message-broken.txt"]);
     oplex(&["decode", "v4", &message[..200]]).assert().code(2).stderr_eq(str![[r#"
-oplex: 100 octets are no DHCPv4 message: its header alone has 236 (RFC 2131, section 2)
+oplex: these 100 octets are no DHCPv4 message: its header alone has 236 (RFC 2131, section 2)
 
 "#]]);
 }
@@ -492,7 +494,7 @@ fn a_rehearsal_for_programs_has_the_exchange() {
     let json = rehearse(&["--vendor-class", "Tern D2", "--wants", "43,3", "--leased", "3", "--client-id", "0102"]);
     assert_eq!((json["address"].as_str(), json["fleets"][0]["name"].as_str()), (Some("10.64.6.23"), Some("intercoms")));
     let types: Vec<&str> = json["exchange"].as_array().unwrap().iter().map(|at| at["type"].as_str().unwrap()).collect();
-    assert_eq!(types, ["discover", "offer", "request", "ack"]);
+    assert_eq!(types, ["DHCPDISCOVER", "DHCPOFFER", "DHCPREQUEST", "DHCPACK"]);
     for sent in json["exchange"].as_array().unwrap() {
         oplex(&["decode", "v4", sent["hex"].as_str().unwrap()]).assert().code(0);
     }
@@ -611,7 +613,7 @@ fn check_says_what_holds_as_tests() {
     oplex(&["check", plan.to_str().unwrap(), "--format", "junit"]).assert().code(1).stdout_eq(str![[r#"
 ...
     <testcase classname="rules" name="no-domain">
-      <system-out>[..]plan.toml:3:10: note: devices on desk are told no domain
+      <system-out>[..]plan.toml:3:10: note: no domain name is sent on desk
   write domain-name = &quot;…&quot; in [send.v4]
   after RFC 2132, section 3.17
 </system-out>
@@ -620,7 +622,7 @@ fn check_says_what_holds_as_tests() {
   <testsuite name="expectations" tests="1" failures="1">
     <testcase classname="expectations" name="printers &amp; &lt;plotters&gt;" file="[..]plan.toml" line="6">
       <failure message="router should be 10.64.4.2, and is 10.64.4.1" type="expectation-not-met">[..]plan.toml:9:19: error: router should be 10.64.4.2, and is 10.64.4.1
-  [..]plan.toml:5:22: network desk says so
+  [..]plan.toml:5:22: network desk sends it
 </failure>
     </testcase>
   </testsuite>

@@ -248,12 +248,12 @@ fn a_rehearsal_by_ipv6_says_what_falls_short() {
     let (code, text) = run("advertise = { managed = true }", "");
     assert_eq!(code, Some(1), "{text}");
     assert!(
-        text.starts_with("no IPv6 address on desk: the network lends no IPv6 addresses, and no prefix is autonomous"),
+        text.starts_with("no IPv6 address on desk: the network leases no IPv6 addresses, and no prefix is autonomous"),
         "{text}"
     );
     let (code, text) = run("", "pool = \"2001:db8:64:4::20\"\n");
     assert_eq!(code, Some(0), "{text}");
-    assert!(text.contains("no line says what the router announces"), "{text}");
+    assert!(text.contains("the plan has no `advertise`; taken to use DHCPv6 for everything"), "{text}");
 }
 
 /// What changes by IPv6 is told like everything else, and is part of a release.

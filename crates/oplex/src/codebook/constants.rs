@@ -7,6 +7,7 @@ use std::borrow::Cow;
 use std::fmt::Write;
 use std::sync::{Arc, OnceLock};
 
+use super::facts::{ClosedMessage, Condition, Content, MessageFact, MessageFactKind};
 use super::{CodeSpace, Codebook, Definition, Sender, Status, Text, standard};
 use crate::finding::{Finding, Sources};
 use crate::layout::Enumeration;
@@ -28,8 +29,13 @@ pub(super) struct Row {
     pub(super) words: &'static [&'static str],
     pub(super) summary: &'static str,
     pub(super) layout: &'static str,
-    /// `single`, `machinery`, `any_address` and `several`.
-    pub(super) flags: (bool, bool, bool, bool),
+    /// Which of [`FLAGS`] are set.
+    pub(super) flags: &'static [&'static str],
+    pub(super) same_as: Option<&'static str>,
+    /// Codes, least, most and reference of each.
+    pub(super) holds: &'static [(&'static [u16], u16, Option<u16>, &'static str)],
+    /// Kind, types, condition and reference of each.
+    pub(super) messages: &'static [(MessageFactKind, &'static [u8], Option<Condition>, &'static str)],
     pub(super) within: &'static [u16],
     pub(super) sent_by: Sender,
     pub(super) status: Status,
@@ -55,7 +61,38 @@ pub(super) fn standard() -> Codebook {
         spaces: standard::SPACES.iter().map(space).collect(),
         enumerations: standard::ENUMERATIONS.iter().map(named).collect(),
         flags: standard::FLAGS.iter().map(named).collect(),
+        closed: standard::CLOSED
+            .iter()
+            .map(|(book, number, reference)| ClosedMessage {
+                book: Text::Borrowed(book),
+                number: *number,
+                reference: Text::Borrowed(reference),
+            })
+            .collect(),
     }
+}
+
+/// What is yes or no about an option.
+fn flags(option: &Definition) -> Vec<&'static str> {
+    let all = [
+        ("single", option.single),
+        ("machinery", option.machinery),
+        ("joined", option.joined),
+        ("several", option.several),
+        ("unrequestable", !option.requestable),
+        ("no-nul", option.no_nul),
+    ];
+    all.into_iter().filter(|(_, on)| *on).map(|(name, _)| name).collect()
+}
+
+fn content(row: &(&'static [u16], u16, Option<u16>, &'static str)) -> Content {
+    let (options, least, most, reference) = *row;
+    Content { options: Cow::Borrowed(options), least, most, reference: Cow::Borrowed(reference) }
+}
+
+fn fact(row: &(MessageFactKind, &'static [u8], Option<Condition>, &'static str)) -> MessageFact {
+    let (kind, types, when, reference) = *row;
+    MessageFact { kind, types: Cow::Borrowed(types), when, reference: Cow::Borrowed(reference) }
 }
 
 fn space(row: &'static SpaceRow) -> CodeSpace {
@@ -75,7 +112,7 @@ fn space(row: &'static SpaceRow) -> CodeSpace {
 
 fn definition(prefix: &'static str, row: &'static Row) -> Definition {
     let texts = |texts: &'static [&'static str]| texts.iter().map(|text| Text::Borrowed(text)).collect();
-    let (single, machinery, any_address, several) = row.flags;
+    let is = |flag: &str| row.flags.contains(&flag);
     Definition {
         prefix: Cow::Borrowed(prefix),
         code: row.code,
@@ -86,11 +123,16 @@ fn definition(prefix: &'static str, row: &'static Row) -> Definition {
         summary: Cow::Borrowed(row.summary),
         layout_text: Cow::Borrowed(row.layout),
         layout: OnceLock::new(),
-        single,
+        single: is("single"),
         sent_by: row.sent_by,
-        machinery,
-        any_address,
-        several,
+        machinery: is("machinery"),
+        joined: is("joined"),
+        requestable: !is("unrequestable"),
+        no_nul: is("no-nul"),
+        several: is("several"),
+        same_as: row.same_as.map(Cow::Borrowed),
+        holds: row.holds.iter().map(content).collect(),
+        messages: row.messages.iter().map(fact).collect(),
         within: Cow::Borrowed(row.within),
         status: row.status,
         replaced_by: row.replaced_by.map(Cow::Borrowed),
@@ -117,7 +159,8 @@ pub fn generate(books: &[(&str, &str)]) -> Result<String, Vec<Finding>> {
     }
     let mut text = String::from(
         "//! Generated from `codebooks/*.toml`: do not edit. `GENERATE=1 cargo test -p oplex constants` writes it anew.\n\n\
-         use super::constants::{Named, Row, SpaceRow};\nuse super::{Sender, Status};\n\n",
+         use super::constants::{Named, Row, SpaceRow};\nuse super::facts::Condition::{Informing, Leasing};\n\
+         use super::facts::MessageFactKind::{Allowed, Barred, Discouraged, Required, Several};\nuse super::{Sender, Status};\n\n",
     );
     let _ = writeln!(text, "pub(super) static SPACES: [SpaceRow; {}] = [", codebook.spaces.len());
     for space in &codebook.spaces {
@@ -141,14 +184,30 @@ pub fn generate(books: &[(&str, &str)]) -> Result<String, Vec<Finding>> {
         }
         text.push_str("];\n");
     }
+    let _ = writeln!(text, "\npub(super) static CLOSED: [(&str, u8, &str); {}] = [", codebook.closed.len());
+    for ClosedMessage { book, number, reference } in &codebook.closed {
+        let _ = writeln!(text, "    ({book:?}, {number}, {reference:?}),");
+    }
+    text.push_str("];\n");
     Ok(text)
 }
 
+/// A list, each item as this writes it.
+fn listed<T>(items: &[T], item: impl Fn(&T) -> String) -> String {
+    format!("&[{}]", items.iter().map(item).collect::<Vec<_>>().join(", "))
+}
+
 fn generate_row(option: &Definition) -> String {
-    let flags = (option.single, option.machinery, option.any_address, option.several);
+    let flags = flags(option);
+    let holds = listed(&option.holds, |one| {
+        format!("(&{:?}, {}, {:?}, {:?})", one.options, one.least, one.most, one.reference)
+    });
+    let messages = listed(&option.messages, |one| {
+        format!("({:?}, &{:?}, {:?}, {:?})", one.kind, one.types, one.when, one.reference)
+    });
     format!(
         "Row {{ code: {}, name: {:?}, title: {:?}, aliases: &{:?}, words: &{:?}, summary: {:?}, layout: {:?}, \
-         flags: {flags:?}, within: &{:?}, sent_by: Sender::{:?}, status: Status::{:?}, replaced_by: {:?}, reference: {:?}, rfcs: &{:?}, \
+         flags: &{flags:?}, same_as: {:?}, holds: {holds}, messages: {messages}, within: &{:?}, sent_by: Sender::{:?}, status: Status::{:?}, replaced_by: {:?}, reference: {:?}, rfcs: &{:?}, \
          example: {:?} }}",
         option.code,
         option.name,
@@ -157,6 +216,7 @@ fn generate_row(option: &Definition) -> String {
         option.words,
         option.summary,
         option.layout_text,
+        option.same_as,
         option.within,
         option.sent_by,
         option.status,

@@ -4,6 +4,8 @@ use std::borrow::Cow;
 use std::fmt;
 use std::sync::OnceLock;
 
+use super::facts::{Content, MessageFact};
+use crate::family::{Family, Protocol};
 use crate::layout::{Layout, LayoutError, Vocabulary};
 
 /// Text of a codebook: the standard ones have theirs in the program, others bring it along.
@@ -35,12 +37,22 @@ pub struct Definition {
     pub sent_by: Sender,
     /// Whether servers, relays or clients fill it in by themselves, so that no plan may.
     pub machinery: bool,
-    /// Whether the addresses in it may be others than a host's.
-    pub any_address: bool,
+    /// Whether those who read it must join it when it was split (RFC 3396, section 4), so that who requests it is known to.
+    pub joined: bool,
+    /// Whether a client may request it (RFC 8415, section 21.7).
+    pub requestable: bool,
+    /// Whether its text must not end in NUL; elsewhere receivers cut it off (RFC 2132, section 2).
+    pub no_nul: bool,
     /// Whether a DHCPv6 message, or what else it stands in, may have several of it.
     pub several: bool,
     /// The DHCPv6 options that it may stand in, by code, 0 for the message itself; empty where that is the only place.
     pub within: Cow<'static, [u16]>,
+    /// The id of an option of another protocol that is the same thing in the same form.
+    pub same_as: Option<Text>,
+    /// What it must and may hold, when it holds other options.
+    pub holds: Cow<'static, [Content]>,
+    /// What is said of it in single types of messages.
+    pub messages: Cow<'static, [MessageFact]>,
     /// Whether it is still to be used.
     pub status: Status,
     /// What took its place.
@@ -58,24 +70,30 @@ pub struct Definition {
 /// Where an option of a vendor's or site's book travels.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Carrier {
-    /// Among DHCPv4's own options.
-    TopLevel,
-    /// Among DHCPv6's own options.
-    TopLevelV6,
+    /// Among the own options of the family's DHCP.
+    Own(Family),
     /// Among the relay agent's sub-options (82).
     Relay,
-    /// In a DHCPv4 option for vendors.
+    /// In an option for vendors.
     Vendor {
-        /// Its code: 43, 124 or 125.
+        /// The family whose option carries it.
+        family: Family,
+        /// The code of that: 43, 124 or 125 of DHCPv4, 17 of DHCPv6.
         code: u16,
-        /// The enterprise number in front, for options 124 and 125.
+        /// The enterprise number in front; only option 43 has none.
         enterprise: Option<u32>,
     },
-    /// In DHCPv6's option for vendors (17).
-    VendorV6 {
-        /// The enterprise number in front.
-        enterprise: u32,
-    },
+}
+
+impl Carrier {
+    /// The family in whose messages it travels.
+    #[must_use]
+    pub fn family(self) -> Family {
+        match self {
+            Self::Own(family) | Self::Vendor { family, .. } => family,
+            Self::Relay => Family::V4,
+        }
+    }
 }
 
 /// Who sends an option.
@@ -174,41 +192,46 @@ impl Definition {
         matches!(self.book(), "v4" | "v6" | "ra")
     }
 
-    /// Whether it stands among DHCPv4's own options.
+    /// What stands before the code in its [id](Definition::id): `v4:`, `v4:82/`, `tern:`.
     #[must_use]
-    pub fn is_top_level(&self) -> bool {
-        &*self.prefix == "v4:" || self.carriers.contains(&Carrier::TopLevel)
+    pub fn prefix(&self) -> &str {
+        &self.prefix
     }
 
-    /// Whether it is one of DHCPv6's options, at the top of a message or in another.
+    /// Whether it is one of the protocol's own options, at the top of a message or in another.
     #[must_use]
-    pub fn is_v6(&self) -> bool {
-        &*self.prefix == "v6:" || self.carriers.contains(&Carrier::TopLevelV6)
+    pub fn is_own_of(&self, protocol: Protocol) -> bool {
+        let own = self.prefix.strip_suffix(':') == Some(protocol.name());
+        own || (protocol != Protocol::Ra && self.carriers.contains(&Carrier::Own(protocol.family())))
     }
 
-    /// Whether it is one of the options of router advertisements.
+    /// Whether it can travel in messages of the protocol: by itself, or in an option that carries it.
     #[must_use]
-    pub fn is_ra(&self) -> bool {
-        &*self.prefix == "ra:"
-    }
-
-    /// Whether it can travel in messages of DHCPv4: by itself, or in an option that carries it.
-    #[must_use]
-    pub fn travels_in_v4(&self) -> bool {
-        self.book() == "v4"
-            || self.carriers.iter().any(|carrier| !matches!(carrier, Carrier::VendorV6 { .. } | Carrier::TopLevelV6))
-    }
-
-    /// Whether it can travel in messages of DHCPv6.
-    #[must_use]
-    pub fn travels_in_v6(&self) -> bool {
-        self.is_v6() || self.carriers.iter().any(|carrier| matches!(carrier, Carrier::VendorV6 { .. }))
+    pub fn travels_in(&self, protocol: Protocol) -> bool {
+        let carried = || self.carriers.iter().any(|carrier| carrier.family() == protocol.family());
+        match protocol {
+            // Sub-options of DHCPv4's own options travel in these; DHCPv6's stand in their books as own options.
+            Protocol::V4 => self.book() == protocol.name() || carried(),
+            Protocol::V6 => self.is_own_of(protocol) || carried(),
+            Protocol::Ra => self.is_own_of(protocol),
+        }
     }
 
     /// Whether this is its [id](Definition::id).
     #[must_use]
     pub fn has_id(&self, id: &str) -> bool {
         id.strip_prefix(&*self.prefix).is_some_and(|code| code.parse() == Ok(self.code))
+    }
+
+    /// Whether this is its id, or that of the option of another protocol that is the same thing.
+    #[must_use]
+    pub fn is(&self, id: &str) -> bool {
+        self.has_id(id) || self.same_as.as_deref() == Some(id)
+    }
+
+    /// What is said of it in messages of this type.
+    pub fn in_message(&self, number: u8) -> impl Iterator<Item = &MessageFact> {
+        self.messages.iter().filter(move |fact| fact.types.contains(&number))
     }
 
     /// The id and the name: `v4:121 classless-static-route`.

@@ -4,16 +4,18 @@ use std::collections::{HashMap, HashSet};
 use std::sync::{Arc, OnceLock};
 
 use super::definition::{Carrier, SENDERS, STATUSES};
-use super::lint::{self, About, CODE_TAKEN, LAYOUT_NOT_UNDERSTOOD, LAYOUT_READS_TWO_WAYS, Place};
+use super::lint::{self, CODE_REPEATED, LAYOUT_AMBIGUOUS, LAYOUT_MALFORMED, Place, Subject};
 use super::{CodeSpace, Codebook, Definition, Sender, Status, Text};
 use crate::document::{Reader, Table};
+use crate::family::{Family, Protocol};
 use crate::finding::{FileId, Finding, Sources, Spot};
 use crate::layout::Enumeration;
 use crate::nearest;
 
-const TOP: [&str; 8] = ["book", "title", "enterprise", "carriers", "spaces", "enumeration", "flags", "option"];
+const TOP: [&str; 9] =
+    ["book", "title", "enterprise", "carriers", "spaces", "enumeration", "flags", "message", "option"];
 const SPACE: [&str; 7] = ["name", "inside", "prefix", "title", "code", "length", "pad-and-end"];
-const OPTION: [&str; 21] = [
+const OPTION: [&str; 26] = [
     "code",
     "codes",
     "name",
@@ -26,9 +28,14 @@ const OPTION: [&str; 21] = [
     "sent-by",
     "single",
     "machinery",
-    "any-address",
+    "joined",
+    "requestable",
+    "nul",
     "several",
     "within",
+    "same-as",
+    "holds",
+    "messages",
     "rfc",
     "section",
     "reference",
@@ -36,6 +43,9 @@ const OPTION: [&str; 21] = [
     "words",
     "aliases",
 ];
+
+/// Option 43, which does not say whose it is.
+const IN_43: Carrier = Carrier::Vendor { family: Family::V4, code: 43, enterprise: None };
 
 pub(super) fn read(codebook: &mut Codebook, sources: &Sources, file: FileId) -> Vec<Finding> {
     let text = &sources.get(file).text;
@@ -60,9 +70,9 @@ pub(super) fn read(codebook: &mut Codebook, sources: &Sources, file: FileId) -> 
     book.reader.findings
 }
 
-struct Book<'s, 'c> {
-    reader: Reader<'s>,
-    codebook: &'c mut Codebook,
+pub(super) struct Book<'s, 'c> {
+    pub(super) reader: Reader<'s>,
+    pub(super) codebook: &'c mut Codebook,
     /// Whether it is one of those that come with Oplex.
     standard: bool,
     enterprise: Option<u32>,
@@ -102,6 +112,7 @@ impl<'s> Book<'s, '_> {
         self.enterprise = enterprise;
         self.enumerations(table, "enumeration", "values");
         self.enumerations(table, "flags", "bits");
+        self.closed_messages(table, name);
         for (option, span) in self.reader.tables(table, "option") {
             self.option(option, span);
         }
@@ -114,7 +125,7 @@ impl<'s> Book<'s, '_> {
             code_octets: 1,
             length_octets: 1,
             // RFC 2132, section 8.4: within option 43, 0 pads and 255 ends.
-            pad_and_end: self.carriers.contains(&Carrier::Vendor { code: 43, enterprise: None }),
+            pad_and_end: self.carriers.contains(&IN_43),
             enterprise,
             options: Vec::new(),
             places: Vec::new(),
@@ -131,13 +142,13 @@ impl<'s> Book<'s, '_> {
         let mut carriers = Vec::new();
         for (text, spot) in self.reader.texts(table, key) {
             carriers.push(match (text, enterprise) {
-                ("v4", _) => Carrier::TopLevel,
-                ("v6", _) => Carrier::TopLevelV6,
+                ("v4", _) => Carrier::Own(Family::V4),
+                ("v6", _) => Carrier::Own(Family::V6),
                 ("v4:82", _) => Carrier::Relay,
-                ("v4:43", _) => Carrier::Vendor { code: 43, enterprise: None },
-                ("v4:124", Some(_)) => Carrier::Vendor { code: 124, enterprise },
-                ("v4:125", Some(_)) => Carrier::Vendor { code: 125, enterprise },
-                ("v6:17", Some(enterprise)) => Carrier::VendorV6 { enterprise },
+                ("v4:43", _) => IN_43,
+                ("v4:124", Some(_)) => Carrier::Vendor { family: Family::V4, code: 124, enterprise },
+                ("v4:125", Some(_)) => Carrier::Vendor { family: Family::V4, code: 125, enterprise },
+                ("v6:17", Some(_)) => Carrier::Vendor { family: Family::V6, code: 17, enterprise },
                 ("v4:124" | "v4:125" | "v6:17", None) => {
                     self.reader
                         .wrong_kind(spot.span, format!("{text} needs the vendor's number; give `enterprise`, too"));
@@ -243,22 +254,21 @@ impl<'s> Book<'s, '_> {
     fn lint(&mut self, table: &Table<'s>, definition: &Definition, space: usize, [code, name, layout]: [&Spot; 3]) {
         self.check_layout(definition, layout);
         let place = match definition.carriers.first() {
-            Some(Carrier::TopLevel) => Place::TopLevel(self.codebook.v4(definition.code)),
-            Some(Carrier::TopLevelV6) => Place::TopLevelV6(self.codebook.v6(definition.code)),
+            Some(Carrier::Own(family)) => Place::Own(*family, self.codebook.own(family.protocol(), definition.code)),
             Some(Carrier::Relay) => Place::Relay(
                 self.codebook.space_named("relay-agent").and_then(|at| at.get(definition.code)).map(|at| &**at),
             ),
-            Some(_) if !definition.travels_in_v4() => Place::InsideV6,
+            Some(_) if !definition.travels_in(Protocol::V4) => Place::InsideV6,
             _ if self.codebook.spaces[space].pad_and_end => Place::PadAndEnd,
             _ => Place::Inside,
         };
         let example = table.get("example").map(|node| self.reader.spot(node.span()));
         for (about, finding) in lint::option(self.codebook, definition, place) {
             let spot = match about {
-                About::Code => code,
-                About::Name => name,
-                About::Layout => layout,
-                About::Example => example.as_ref().unwrap_or(layout),
+                Subject::Code => code,
+                Subject::Name => name,
+                Subject::Layout => layout,
+                Subject::Example => example.as_ref().unwrap_or(layout),
             };
             self.reader.findings.push(finding.at(spot.clone()));
         }
@@ -308,11 +318,11 @@ impl<'s> Book<'s, '_> {
         let by_name = self.names.insert((space, name.to_owned()), name_spot.clone());
         let finding = match (by_code, by_name) {
             (Some((other, first)), _) => {
-                let finding = CODE_TAKEN.finding(format!("the code {code} is taken by `{other}` already"));
+                let finding = CODE_REPEATED.finding(format!("the code {code} is taken by `{other}` already"));
                 finding.at(code_spot.clone()).related(first, "first given here")
             }
             (None, Some(first)) => {
-                let finding = CODE_TAKEN.finding(format!("the name `{name}` is taken already"));
+                let finding = CODE_REPEATED.finding(format!("the name `{name}` is taken already"));
                 finding.at(name_spot.clone()).related(first, "first given here")
             }
             (None, None) => return,
@@ -325,7 +335,7 @@ impl<'s> Book<'s, '_> {
         let inner = spot.span.start + 1;
         let span = inner + error.span.start..inner + error.span.end.max(error.span.start + 1);
         let span = if span.end < spot.span.end && !error.ambiguous { span } else { spot.span.clone() };
-        let rule = if error.ambiguous { &LAYOUT_READS_TWO_WAYS } else { &LAYOUT_NOT_UNDERSTOOD };
+        let rule = if error.ambiguous { &LAYOUT_AMBIGUOUS } else { &LAYOUT_MALFORMED };
         self.reader.findings.push(rule.finding(error.message.clone()).at(Spot { span, ..spot.clone() }));
     }
 
@@ -338,6 +348,7 @@ impl<'s> Book<'s, '_> {
         layout: &str,
         carriers: &[Carrier],
     ) -> Definition {
+        let (holds, messages) = (self.holds(table).into(), self.messages(table).into());
         let reader = &mut self.reader;
         let boxed = |texts: Vec<(&str, Spot)>| texts.into_iter().map(|(text, _)| Text::from(text.to_owned())).collect();
         let rfcs = numbers(reader, table, "rfc", "the numbers of RFCs");
@@ -368,7 +379,12 @@ impl<'s> Book<'s, '_> {
                 Sender::Server
             }),
             machinery: reader.flag(table, "machinery"),
-            any_address: reader.flag(table, "any-address"),
+            joined: reader.flag(table, "joined"),
+            requestable: !table.contains_key("requestable") || reader.flag(table, "requestable"),
+            no_nul: word(reader, table, "nul", &[("forbidden", true), ("tolerated", false)]).unwrap_or(false),
+            same_as: reader.text(table, "same-as").map(|(text, _)| text.to_owned().into()),
+            holds,
+            messages,
             several: reader.flag(table, "several"),
             within: numbers(reader, table, "within", "the codes of options").into(),
             status: word(reader, table, "status", &STATUSES).unwrap_or(Status::Current),
@@ -382,7 +398,8 @@ impl<'s> Book<'s, '_> {
 
     fn insert(&mut self, space: usize, definition: Definition) {
         let definition = Arc::new(definition);
-        let places = [(Carrier::TopLevel, "v4"), (Carrier::TopLevelV6, "v6"), (Carrier::Relay, "relay-agent")];
+        let places =
+            [(Carrier::Own(Family::V4), "v4"), (Carrier::Own(Family::V6), "v6"), (Carrier::Relay, "relay-agent")];
         for (carrier, among) in places {
             let standard = self.codebook.spaces.iter().position(|space| *space.name == *among);
             if let Some(standard) = standard.filter(|_| definition.carriers.contains(&carrier)) {
@@ -396,7 +413,7 @@ impl<'s> Book<'s, '_> {
 }
 
 /// Numbers of 16 bits: one, or a list.
-fn numbers<'s>(reader: &mut Reader<'s>, table: &Table<'s>, key: &str, what: &str) -> Vec<u16> {
+pub(super) fn numbers<'s>(reader: &mut Reader<'s>, table: &Table<'s>, key: &str, what: &str) -> Vec<u16> {
     let Some(node) = table.get(key) else { return Vec::new() };
     let crate::layout::WrittenKind::List(items) = reader.written(node).kind else {
         return reader.number(table, key, 65_535).map(|(number, _)| number as u16).into_iter().collect();
@@ -412,7 +429,12 @@ fn numbers<'s>(reader: &mut Reader<'s>, table: &Table<'s>, key: &str, what: &str
     numbers
 }
 
-fn word<'s, T: Copy>(reader: &mut Reader<'s>, table: &Table<'s>, key: &str, words: &[(&str, T)]) -> Option<T> {
+pub(super) fn word<'s, T: Copy>(
+    reader: &mut Reader<'s>,
+    table: &Table<'s>,
+    key: &str,
+    words: &[(&str, T)],
+) -> Option<T> {
     let (value, _) = reader.parsed(table, key, |text| {
         let found = words.iter().find(|(word, _)| *word == text).map(|(_, value)| *value);
         let known = || words.iter().map(|(word, _)| *word);

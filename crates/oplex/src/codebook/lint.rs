@@ -1,7 +1,8 @@
 //! Rules about codebooks: what their authors should hear before anybody relies on them.
 
 use super::{Codebook, Definition, Status};
-use crate::finding::{Example, Finding, Rule, Severity};
+use crate::family::Family;
+use crate::finding::{About, Example, Finding, Rule, Severity};
 use crate::layout::{Atom, Layout, Node, Run, Written};
 
 /// A book around the option that an example is about.
@@ -21,154 +22,168 @@ const REFERENCE: &str = "its manual, page and section";
 pub(super) static CODE_ALREADY_ASSIGNED: Rule = Rule {
     name: "code-already-assigned",
     severity: Severity::Error,
+    about: About::Codebook,
     rfc: "RFC 2939, section 2.1",
     summary: "a site's option has a code that IANA has given to another",
     why: "Devices take it for the registered option and do with its octets whatever that one says.",
-    example: book!("code = 66\ncarrier = \"v4\"\nlayout = \"ipv4+\"\nreference = \"Tern D2 manual, page 9\"\n"),
+    examples: &[book!("code = 66\ncarrier = \"v4\"\nlayout = \"ipv4+\"\nreference = \"Tern D2 manual, page 9\"\n")],
 };
 
 /// A code outside the range for sites.
 pub(super) static CODE_OUTSIDE_PRIVATE_RANGE: Rule = Rule {
     name: "code-outside-private-range",
     severity: Severity::Error,
+    about: About::Codebook,
     rfc: "RFC 3942, section 4",
     summary: "a site's option has a code that is not one of 224 to 254",
     why: "Codes below 224 may be assigned at any time, and then the option means something else.",
-    example: book!("code = 190\ncarrier = \"v4\"\nlayout = \"ipv4+\"\nreference = \"Tern D2 manual, page 9\"\n"),
+    examples: &[book!("code = 190\ncarrier = \"v4\"\nlayout = \"ipv4+\"\nreference = \"Tern D2 manual, page 9\"\n")],
 };
 
 /// A code that the carrier cannot hold.
-pub(super) static CODE_CANNOT_STAND_THERE: Rule = Rule {
-    name: "code-cannot-stand-there",
+pub(super) static CODE_NOT_POSSIBLE: Rule = Rule {
+    name: "code-not-possible",
     severity: Severity::Error,
+    about: About::Codebook,
     rfc: "RFC 2132, section 8.4",
     summary: "a sub-option has a code that its carrier cannot hold",
     why: "A code has one octet, and in option 43 the codes 0 and 255 are pad and end: readers stop or skip there.",
-    example: book!("code = 255\nlayout = \"ipv4+\"\nreference = \"Tern D2 manual, page 9\"\n"),
+    examples: &[book!("code = 255\nlayout = \"ipv4+\"\nreference = \"Tern D2 manual, page 9\"\n")],
 };
 
 /// A layout that fits no octets at all.
-pub(super) static LAYOUT_ALLOWS_NOTHING: Rule = Rule {
-    name: "layout-allows-nothing",
+pub(super) static LAYOUT_ALLOWS_EMPTY: Rule = Rule {
+    name: "layout-allows-empty",
     severity: Severity::Warning,
+    about: About::Codebook,
     rfc: "RFC 2132, section 2",
     summary: "a layout that an option without any octets fits, too",
     why: "Options of DHCPv4 have at least one octet unless they say nothing but that they are there; many readers drop \
           one of length zero, or take it for a damaged message.",
-    example: book!("code = 1\nlayout = \"ipv4*\"\nreference = \"Tern D2 manual, page 9\"\n"),
+    examples: &[book!("code = 1\nlayout = \"ipv4*\"\nreference = \"Tern D2 manual, page 9\"\n")],
 };
 
 /// Nobody can check the definition.
-pub(super) static NO_REFERENCE: Rule = Rule {
-    name: "no-reference",
+pub(super) static REFERENCE_MISSING: Rule = Rule {
+    name: "reference-missing",
     severity: Severity::Warning,
+    about: About::Codebook,
     rfc: "RFC 2939, section 2.1",
     summary: "an option that says nowhere where it is documented",
     why: "Whoever finds it in a capture two years on cannot tell whether the book or the device is wrong.",
-    example: book!("code = 1\nlayout = \"ipv4+\"\n"),
+    examples: &[book!("code = 1\nlayout = \"ipv4+\"\n")],
 };
 
 /// The form of a value depends on another value.
 pub(super) static LAYOUT_DEPENDS_ON_FIELD: Rule = Rule {
     name: "layout-depends-on-field",
     severity: Severity::Note,
+    about: About::Codebook,
     rfc: "RFC 7227, section 6",
     summary: "a layout whose later octets have one form or another",
     why: "Every reader needs both forms, and tests of every combination. Two options are simpler, where the choice is \
           still yours.",
-    example: book!(
+    examples: &[book!(
         "code = 1\nlayout = \"{ kind: u8, servers: by kind { 0 => name+, else => ipv4+ } }\"\nreference = \"Tern D2 manual, page 9\"\n"
-    ),
+    )],
 };
 
 /// Text, where a form of its own exists.
-pub(super) static TEXT_FOR_WHAT_HAS_A_FORM: Rule = Rule {
-    name: "text-for-what-has-a-form",
+pub(super) static TEXT_HAS_BETTER_LAYOUT: Rule = Rule {
+    name: "text-has-better-layout",
     severity: Severity::Note,
+    about: About::Codebook,
     rfc: "RFC 7227, section 5",
     summary: "an option carries as text what has a form of its own",
     why: "An address as text is three times as long, and every reader has to parse it; typing errors pass unseen.",
-    example: book!("code = 1\nlayout = \"text\"\nexample = \"10.64.0.70\"\nreference = \"Tern D2 manual, page 9\"\n"),
+    examples: &[book!(
+        "code = 1\nlayout = \"text\"\nexample = \"10.64.0.70\"\nreference = \"Tern D2 manual, page 9\"\n"
+    )],
 };
 
 /// An example that is none.
 pub(super) static EXAMPLE_DOES_NOT_FIT: Rule = Rule {
     name: "example-does-not-fit",
     severity: Severity::Error,
+    about: About::Codebook,
     rfc: "",
     summary: "an option's example is not a value of its layout",
     why: "One of the two is wrong, and people copy examples.",
-    example: book!("code = 1\nlayout = \"ipv4+\"\nexample = \"ten\"\nreference = \"Tern D2 manual, page 9\"\n"),
+    examples: &[book!("code = 1\nlayout = \"ipv4+\"\nexample = \"ten\"\nreference = \"Tern D2 manual, page 9\"\n")],
 };
 
 /// A name that another book has.
 pub(super) static BOOK_NAME_TAKEN: Rule = Rule {
     name: "book-name-taken",
     severity: Severity::Error,
+    about: About::Codebook,
     rfc: "",
     summary: "two codebooks have the same name",
     why: "An option is written with its book's name in front, so nobody could tell which book is meant.",
-    example: Example::Codebook("book = \"v4\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n"),
+    examples: &[Example::Codebook("book = \"v4\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n")],
 };
 
 /// Two options of one codebook have the same code or name.
-pub(super) static CODE_TAKEN: Rule = Rule {
-    name: "code-taken",
+pub(super) static CODE_REPEATED: Rule = Rule {
+    name: "code-repeated",
     severity: Severity::Error,
+    about: About::Codebook,
     rfc: "",
     summary: "two options of a codebook have the same code or the same name",
     why: "Only one of them could ever be meant, and nobody could tell which.",
-    example: Example::Codebook(
+    examples: &[Example::Codebook(
         "book = \"tern\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n\
          [[option]]\ncode = 1\nname = \"ring\"\nlayout = \"u8\"\nsummary = \"Ring tone.\"\nreference = \"Tern D2 manual, page 7\"\n\
          [[option]]\ncode = 1\nname = \"volume\"\nlayout = \"u8\"\nsummary = \"Volume.\"\nreference = \"Tern D2 manual, page 8\"\n",
-    ),
+    )],
 };
 
 /// A layout that is not in the layout language.
-pub(super) static LAYOUT_NOT_UNDERSTOOD: Rule = Rule {
-    name: "layout-not-understood",
+pub(super) static LAYOUT_MALFORMED: Rule = Rule {
+    name: "layout-malformed",
     severity: Severity::Error,
+    about: About::Codebook,
     rfc: "",
     summary: "an option's layout is not in the layout language",
     why: "Nothing can be encoded or checked by it.",
-    example: Example::Codebook(
+    examples: &[Example::Codebook(
         "book = \"tern\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n\
          [[option]]\ncode = 1\nname = \"servers\"\nlayout = \"ip4+\"\nsummary = \"Servers.\"\nreference = \"Tern D2 manual, page 7\"\n",
-    ),
+    )],
 };
 
 /// A layout under which octets could be read in two ways.
-pub(super) static LAYOUT_READS_TWO_WAYS: Rule = Rule {
-    name: "layout-reads-two-ways",
+pub(super) static LAYOUT_AMBIGUOUS: Rule = Rule {
+    name: "layout-ambiguous",
     severity: Severity::Error,
+    about: About::Codebook,
     rfc: "",
     summary: "a layout under which the same octets could be read in two ways",
     why: "What one side writes, the other reads as something else, and neither is wrong.",
-    example: Example::Codebook(
+    examples: &[Example::Codebook(
         "book = \"tern\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n\
          [[option]]\ncode = 1\nname = \"servers\"\nlayout = \"{ servers: ipv4+, port: u16 }\"\nsummary = \"Servers.\"\nreference = \"Tern D2 manual, page 7\"\n",
-    ),
+    )],
 };
 
 pub(super) static RULES: [&Rule; 12] = [
-    &CODE_TAKEN,
-    &LAYOUT_NOT_UNDERSTOOD,
-    &LAYOUT_READS_TWO_WAYS,
+    &CODE_REPEATED,
+    &LAYOUT_MALFORMED,
+    &LAYOUT_AMBIGUOUS,
     &BOOK_NAME_TAKEN,
     &CODE_ALREADY_ASSIGNED,
     &CODE_OUTSIDE_PRIVATE_RANGE,
-    &CODE_CANNOT_STAND_THERE,
-    &LAYOUT_ALLOWS_NOTHING,
-    &NO_REFERENCE,
+    &CODE_NOT_POSSIBLE,
+    &LAYOUT_ALLOWS_EMPTY,
+    &REFERENCE_MISSING,
     &LAYOUT_DEPENDS_ON_FIELD,
-    &TEXT_FOR_WHAT_HAS_A_FORM,
+    &TEXT_HAS_BETTER_LAYOUT,
     &EXAMPLE_DOES_NOT_FIT,
 ];
 
 /// Which line of the option a finding is about.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum About {
+pub(super) enum Subject {
     Code,
     Name,
     Layout,
@@ -177,15 +192,15 @@ pub(super) enum About {
 
 /// What there is to say about one option of a vendor's or site's book. `top` is what stands under its code among
 /// DHCPv4's options or relay sub-options, when it is to stand there itself.
-pub(super) fn option(codebook: &Codebook, option: &Definition, place: Place<'_>) -> Vec<(About, Finding)> {
+pub(super) fn option(codebook: &Codebook, option: &Definition, place: Place<'_>) -> Vec<(Subject, Finding)> {
     let mut found = Vec::new();
-    found.extend(code(option, place).map(|finding| (About::Code, finding)));
+    found.extend(code(option, place).map(|finding| (Subject::Code, finding)));
     if option.reference.is_empty() {
-        let finding = NO_REFERENCE.finding(format!("`{}` does not say where it is documented", option.name));
-        found.push((About::Name, finding.instead(format!("reference = \"…\": {REFERENCE}"))));
+        let finding = REFERENCE_MISSING.finding(format!("`{}` does not say where it is documented", option.name));
+        found.push((Subject::Name, finding.instead(format!("reference = \"…\": {REFERENCE}"))));
     }
     let Ok(layout) = option.layout_or_error(codebook) else { return found };
-    found.extend(shape(option, layout, place).map(|finding| (About::Layout, finding)));
+    found.extend(shape(option, layout, place).map(|finding| (Subject::Layout, finding)));
     found.extend(example(codebook, option, layout));
     found
 }
@@ -193,10 +208,8 @@ pub(super) fn option(codebook: &Codebook, option: &Definition, place: Place<'_>)
 /// Where an option stands.
 #[derive(Debug, Clone, Copy)]
 pub(super) enum Place<'p> {
-    /// Among DHCPv4's own options, where this one has the code so far.
-    TopLevel(Option<&'p Definition>),
-    /// Among DHCPv6's own options, where this one has the code so far.
-    TopLevelV6(Option<&'p Definition>),
+    /// Among the own options of the family's DHCP, where this one has the code so far.
+    Own(Family, Option<&'p Definition>),
     /// Among the relay agent's sub-options, where this one has the code so far.
     Relay(Option<&'p Definition>),
     /// Inside option 43.
@@ -208,22 +221,22 @@ pub(super) enum Place<'p> {
 }
 
 fn code(option: &Definition, place: Place<'_>) -> Option<Finding> {
-    let (Place::TopLevel(taken) | Place::TopLevelV6(taken) | Place::Relay(taken)) = place else {
+    let (Place::Own(_, taken) | Place::Relay(taken)) = place else {
         let reserved = matches!(place, Place::PadAndEnd) && matches!(option.code, 0 | 255);
         let too_large = option.code > 255 && !matches!(place, Place::InsideV6);
         return (reserved || too_large).then(|| {
             let why = if reserved { "is pad or end inside option 43" } else { "does not fit in one octet" };
-            CODE_CANNOT_STAND_THERE.finding(format!("the code {} {why}", option.code)).instead("a code from 1 to 254")
+            CODE_NOT_POSSIBLE.finding(format!("the code {} {why}", option.code)).instead("a code from 1 to 254")
         });
     };
     let range = match place {
         Place::Relay(_) => "a sub-option of v4:82/9",
         // DHCPv6 keeps no codes for sites (RFC 8415, section 24): vendors have their own inside option 17.
-        Place::TopLevelV6(_) => "an option that travels in v6:17",
+        Place::Own(Family::V6, _) => "an option that travels in v6:17",
         _ => "a code from 224 to 254",
     };
     let assigned = taken.filter(|taken| !matches!(taken.status, Status::Unassigned | Status::Removed));
-    let private = matches!(place, Place::TopLevel(_)) && (224..=254).contains(&option.code);
+    let private = matches!(place, Place::Own(Family::V4, _)) && (224..=254).contains(&option.code);
     match assigned {
         _ if private => None,
         Some(taken) => {
@@ -234,16 +247,16 @@ fn code(option: &Definition, place: Place<'_>) -> Option<Finding> {
             let message = format!("the code {} is not a site's to use", option.code);
             let finding = CODE_OUTSIDE_PRIVATE_RANGE.finding(message).instead(range);
             // The registry may have given it away since.
-            let in_v6 = matches!(place, Place::TopLevelV6(_));
+            let in_v6 = matches!(place, Place::Own(Family::V6, _));
             Some(if in_v6 { finding.as_severity(Severity::Warning).by("RFC 8415, section 24") } else { finding })
         }
     }
 }
 
 fn shape(option: &Definition, layout: &Layout, place: Place<'_>) -> Option<Finding> {
-    let may_be_empty = matches!(place, Place::TopLevel(_) | Place::PadAndEnd);
+    let may_be_empty = matches!(place, Place::Own(Family::V4, _) | Place::PadAndEnd);
     if may_be_empty && layout.lengths().0 == 0 && *layout.root() != Node::Atom(Atom::Empty) {
-        let finding = LAYOUT_ALLOWS_NOTHING.finding(format!("`{}` may have no octets at all", option.name));
+        let finding = LAYOUT_ALLOWS_EMPTY.finding(format!("`{}` may have no octets at all", option.name));
         return Some(finding.instead("`+` where `*` stands, or `empty` when being there is all it says"));
     }
     depends_on_field(layout.root()).then(|| {
@@ -262,22 +275,22 @@ fn depends_on_field(node: &Node) -> bool {
     }
 }
 
-fn example(codebook: &Codebook, option: &Definition, layout: &Layout) -> Option<(About, Finding)> {
+fn example(codebook: &Codebook, option: &Definition, layout: &Layout) -> Option<(Subject, Finding)> {
     let example = option.example.as_deref()?;
     match codebook.encode(option, &Written::from_text(example)) {
         Err(misfits) => {
             let why = misfits.first().map(ToString::to_string).unwrap_or_default();
-            Some((About::Example, EXAMPLE_DOES_NOT_FIT.finding(format!("the example is no value: {why}"))))
+            Some((Subject::Example, EXAMPLE_DOES_NOT_FIT.finding(format!("the example is no value: {why}"))))
         }
         Ok(payload) => match payload.faults.first() {
             Some(fault) => {
                 let message = format!("the example is no value: {}", fault.kind);
-                Some((About::Example, EXAMPLE_DOES_NOT_FIT.finding(message)))
+                Some((Subject::Example, EXAMPLE_DOES_NOT_FIT.finding(message)))
             }
             None => {
                 let form = better_form(layout, example)?;
                 let message = format!("`{}` is text, and {example} has a form of its own", option.name);
-                Some((About::Layout, TEXT_FOR_WHAT_HAS_A_FORM.finding(message).instead(form)))
+                Some((Subject::Layout, TEXT_HAS_BETTER_LAYOUT.finding(message).instead(form)))
             }
         },
     }

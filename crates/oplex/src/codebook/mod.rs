@@ -19,16 +19,20 @@ use std::sync::{Arc, LazyLock};
 
 mod constants;
 mod definition;
+mod facts;
 mod file;
+mod file_facts;
 mod lint;
 mod payload;
 mod search;
 #[rustfmt::skip]
 mod standard;
 
+use crate::family::{Family, Protocol};
 use crate::finding::{FileId, Finding, Rule, Sources};
 use crate::layout::{
-    DefinitionRef, Enumeration, FromScalar, Layout, Nested, Nesting, SpaceRef, TypedError, Value, Vocabulary, Written,
+    Decoded, DefinitionRef, Enumeration, FromScalar, Layout, Nested, Nesting, SpaceRef, TypedError, Value, Vocabulary,
+    Written,
 };
 use crate::nearest;
 use crate::octets::put_number;
@@ -36,7 +40,8 @@ use crate::octets::put_number;
 #[doc(hidden)]
 pub use constants::generate;
 pub use definition::{Carrier, Definition, Sender, Status, Text};
-pub use payload::{Assembled, EncodeFailure, Payload, assemble, assemble_v6, split};
+pub use facts::{ClosedMessage, Condition, Content, MessageFact, MessageFactKind};
+pub use payload::{Assembled, EncodeFailure, Part, Payload, assemble, split};
 
 /// The rules that reading a codebook speaks for.
 pub(crate) fn rules() -> impl Iterator<Item = &'static Rule> {
@@ -49,6 +54,8 @@ pub struct Codebook {
     spaces: Vec<CodeSpace>,
     enumerations: Vec<Arc<Enumeration>>,
     flags: Vec<Arc<Enumeration>>,
+    /// The types of messages that take only what is allowed in them.
+    closed: Vec<ClosedMessage>,
 }
 
 /// A set of codes: the options of DHCPv4, the sub-options of one option, those of one vendor.
@@ -114,11 +121,8 @@ impl fmt::Display for Unknown {
 
 impl std::error::Error for Unknown {}
 
-/// Where the space of DHCPv6's own options is in the standard codebook.
-const V6: usize = 9;
-
-/// Where that of the options of router advertisements is.
-const RA: usize = 14;
+/// Where the spaces of the protocols' own options are in the standard codebook, in the order of [`Protocol::ALL`].
+const OWN: [usize; 3] = [0, 9, 14];
 
 static STANDARD: LazyLock<Codebook> = LazyLock::new(constants::standard);
 
@@ -156,25 +160,39 @@ impl Codebook {
         found.ok_or_else(|| self.unknown(asked))
     }
 
-    /// The option of this code among DHCPv4's.
+    /// The option of this code among the protocol's own.
     #[must_use]
-    pub fn v4(&self, code: u16) -> Option<&Definition> {
-        self.space_named("v4")?.get(code).map(|definition| &**definition)
-    }
-
-    /// The option of this code among DHCPv6's.
-    #[must_use]
-    pub fn v6(&self, code: u16) -> Option<&Definition> {
+    #[inline]
+    pub fn own(&self, protocol: Protocol, code: u16) -> Option<&Definition> {
         // Every message asks this for every option, so no names are compared where the standard books have put it.
-        let there = self.spaces.get(V6).filter(|space| *space.name == *"v6");
-        there.or_else(|| self.space_named("v6"))?.get(code).map(|definition| &**definition)
+        let name = protocol.name();
+        let there = self.spaces.get(OWN[protocol as usize]).filter(|space| *space.name == *name);
+        there.or_else(|| self.space_named(name))?.get(code).map(|definition| &**definition)
     }
 
-    /// The option of this code among those of router advertisements.
+    /// Why messages of this type take only the options that are [allowed](MessageFactKind::Allowed) in them, if they do.
     #[must_use]
-    pub fn ra(&self, code: u8) -> Option<&Definition> {
-        let there = self.spaces.get(RA).filter(|space| *space.name == *"ra");
-        there.or_else(|| self.space_named("ra"))?.get(code.into()).map(|definition| &**definition)
+    pub fn closed(&self, protocol: Protocol, number: u8) -> Option<&str> {
+        let known = self.closed.iter().find(|closed| *closed.book == *protocol.name() && closed.number == number);
+        known.map(|closed| &*closed.reference)
+    }
+
+    /// The option that a walk met in a space of nested options.
+    #[must_use]
+    pub fn nested(&self, space: Option<usize>, code: u16) -> Option<&Definition> {
+        self.spaces.get(space?)?.get(code).map(|definition| &**definition)
+    }
+
+    /// The protocol's own options, in the order of their codes.
+    pub fn own_definitions(&self, protocol: Protocol) -> impl Iterator<Item = &Definition> {
+        let space = self.space_named(protocol.name());
+        space.into_iter().flat_map(|space| &space.options).map(|definition| &**definition)
+    }
+
+    /// How an option of the protocol is called: `v4:54 dhcp-server-id`, or its id alone.
+    #[must_use]
+    pub fn label(&self, protocol: Protocol, code: u16) -> String {
+        self.own(protocol, code).map_or_else(|| format!("{}:{code}", protocol.name()), Definition::label)
     }
 
     /// All options, sub-options and vendors' options, in the order of spaces and codes.
@@ -208,6 +226,18 @@ impl Codebook {
     /// A value that has no octets under the option's layout, or whose octets the layout forbids.
     pub fn encode_value(&self, definition: &Definition, value: &Value) -> Result<Vec<u8>, EncodeFailure> {
         payload::encode_value(self, definition, value)
+    }
+
+    /// Everything about an option's octets, in one walk: what they mean, what is wrong with them, and the options inside.
+    #[must_use]
+    pub fn read(&self, definition: &Definition, octets: &[u8]) -> Decoded {
+        self.layout(definition).decoded(self, octets)
+    }
+
+    /// The same, and what every octet is.
+    #[must_use]
+    pub fn explain(&self, definition: &Definition, octets: &[u8]) -> Decoded {
+        self.layout(definition).explained(self, octets)
     }
 
     /// What an option's octets mean, as far as they can be read, and what is wrong with them.
@@ -249,7 +279,7 @@ impl Codebook {
     pub fn framed(&self, definition: &Definition, octets: &[u8]) -> Vec<u8> {
         let space = self.spaces.iter().find(|space| space.prefix == definition.prefix);
         let (code, length) = space.map_or((1, 1), |space| (space.code_octets, space.length_octets));
-        if definition.is_ra() {
+        if definition.is_own_of(Protocol::Ra) {
             // Lengths of these count the whole option in units of eight octets (RFC 4861, section 4.6).
             let units = (2 + octets.len()).div_ceil(8) as u8;
             return [&[definition.code as u8, units], octets].concat();
@@ -264,7 +294,7 @@ impl Codebook {
         framed
     }
 
-    /// The octets of the DHCPv4 option that carries these sub-options of a vendor, given as codes and octets.
+    /// The octets of the option that carries these sub-options of a vendor, given as codes and octets.
     #[must_use]
     pub fn carry(carrier: Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
         payload::carry(carrier, options)
@@ -274,10 +304,10 @@ impl Codebook {
     /// when there is exactly one such book, or when it is the one of this name.
     #[must_use]
     pub fn vendor_layout(&self, definition: &Definition, book: Option<&str>) -> Option<(&str, Layout)> {
-        let carrier = Carrier::Vendor { code: definition.code, enterprise: None };
+        let carrier = Carrier::Vendor { family: Family::V4, code: definition.code, enterprise: None };
         let travels = |space: &&CodeSpace| space.options.iter().any(|option| option.carriers.contains(&carrier));
         let named = |space: &&CodeSpace| book.is_none_or(|book| *space.name == *book);
-        let mut books = self.spaces.iter().filter(travels).filter(named).filter(|_| definition.is_top_level());
+        let mut books = self.spaces.iter().filter(travels).filter(named).filter(|_| definition.is_own_of(Protocol::V4));
         let book = books.next().filter(|_| books.next().is_none())?;
         Some((&book.name, Layout::parse_with(&format!("options({})", book.name), self).ok()?))
     }

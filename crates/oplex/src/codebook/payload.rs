@@ -4,6 +4,7 @@ use std::fmt;
 use std::ops::Range;
 
 use super::{Carrier, Codebook, Definition};
+use crate::family::{Family, Protocol};
 use crate::layout::{EncodeError, Fault, LeafSource, Misfit, Topic, Value, Written};
 use crate::octets::put_number;
 
@@ -52,7 +53,7 @@ pub(super) fn encode(codebook: &Codebook, definition: &Definition, written: &Wri
         return Err(whole(format!("{length} octets; {name} must fit in one option, and one option holds 255")));
     }
     // Lengths of these count eight octets in an octet, the option's own two included (RFC 4861, section 4.6).
-    if definition.is_ra() && length > 2038 {
+    if definition.is_own_of(Protocol::Ra) && length > 2038 {
         return Err(whole(format!("{length} octets; an option of a router advertisement holds 2038")));
     }
     // RFC 3396 sets no limit of its own, but nothing larger fits in a datagram.
@@ -80,15 +81,27 @@ pub(super) fn encode_value(
     }
 }
 
-/// RFC 2132, section 8.4 for option 43; RFC 3925, section 4 for option 125 and section 3 for 124, which has no codes.
+/// The octets of the option that carries these sub-options of a vendor: RFC 2132, section 8.4 for option 43; RFC 3925, section 4
+/// for option 125 and section 3 for 124, which has no codes; RFC 8415, section 21.17 for option 17 of DHCPv6.
 pub(super) fn carry(carrier: Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
-    let Carrier::Vendor { code: outer, enterprise } = carrier else { return Vec::new() };
+    let Carrier::Vendor { family, code: outer, enterprise } = carrier else { return Vec::new() };
+    let head = enterprise.map(u32::to_be_bytes);
+    let mut octets = Vec::new();
+    if family == Family::V6 {
+        octets.extend(head.into_iter().flatten());
+        for (code, payload) in options {
+            put_number(&mut octets, (*code).into(), 2);
+            put_number(&mut octets, payload.len() as u64, 2);
+            octets.extend_from_slice(payload);
+        }
+        return octets;
+    }
     let coded = |(code, part): (u16, &[u8])| match outer {
         124 => part.to_vec(),
         _ => [&[code as u8, part.len() as u8], part].concat(),
     };
     let parts = options.iter().flat_map(|(code, octets)| split(octets).map(|part| coded((*code, part))));
-    let Some(enterprise) = enterprise else { return parts.flatten().collect() };
+    let Some(head) = head else { return parts.flatten().collect() };
     // The length of a block has one octet. What does not fit goes on in another block of the same enterprise.
     let mut blocks: Vec<Vec<u8>> = vec![Vec::new()];
     for part in parts {
@@ -97,8 +110,36 @@ pub(super) fn carry(carrier: Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
             None => blocks.push(part),
         }
     }
-    let whole = |block: &Vec<u8>| [&enterprise.to_be_bytes()[..], &[block.len() as u8], block].concat();
-    blocks.iter().flat_map(whole).collect()
+    for block in blocks {
+        octets.extend_from_slice(&head);
+        octets.push(block.len() as u8);
+        octets.extend(block);
+    }
+    octets
+}
+
+/// An option on its way into a message.
+#[derive(Debug, Clone, Copy)]
+pub struct Part<'o, T> {
+    /// Its code.
+    pub code: u16,
+    /// Whether it is one of the family's own options.
+    pub own: bool,
+    /// What carries it besides.
+    pub carriers: &'o [Carrier],
+    /// Its octets.
+    pub octets: &'o [u8],
+    /// Whatever goes along with it.
+    pub from: T,
+}
+
+impl<'o, T> Part<'o, T> {
+    /// An option by its definition.
+    #[must_use]
+    pub fn new(family: Family, definition: &'o Definition, octets: &'o [u8], from: T) -> Self {
+        let own = definition.is_own_of(family.protocol());
+        Self { code: definition.code, own, carriers: &definition.carriers, octets, from }
+    }
 }
 
 /// An option as it goes into a message, and what it was made of.
@@ -119,30 +160,35 @@ struct Carried<'o, T> {
     from: Vec<T>,
 }
 
-/// Brings options to where they travel: those of vendors into the options that carry them, one after the other. Of
-/// two for one code the later counts. Sub-options of relays travel in nothing that a server begins.
-pub fn assemble<'o, T: Clone>(options: impl IntoIterator<Item = (&'o Definition, &'o [u8], T)>) -> Vec<Assembled<T>> {
+/// Brings options to where they travel in messages of a family: those of vendors into the options that carry them, one
+/// after the other. Of two for one code of DHCPv4 the later counts, and they come in the order of the codes; DHCPv6 keeps
+/// the order given. What does not travel there, such as sub-options of relay agents, is left out.
+pub fn assemble<'o, T: Clone>(family: Family, parts: impl IntoIterator<Item = Part<'o, T>>) -> Vec<Assembled<T>> {
     let mut whole: Vec<Assembled<T>> = Vec::new();
     let mut carried: Vec<Carried<'_, T>> = Vec::new();
-    for (definition, octets, from) in options {
-        if definition.is_top_level() {
-            whole.retain(|option| option.code != definition.code);
-            whole.push(Assembled { code: definition.code, octets: octets.to_vec(), from: vec![from.clone()] });
+    for Part { code, own, carriers, octets, from } in parts {
+        if own {
+            if family == Family::V4 {
+                whole.retain(|option| option.code != code);
+            }
+            whole.push(Assembled { code, octets: octets.to_vec(), from: vec![from.clone()] });
         }
-        for carrier in definition.carriers.iter().filter(|carrier| matches!(carrier, Carrier::Vendor { .. })) {
+        let vendors = carriers.iter().filter(|carrier| matches!(carrier, Carrier::Vendor { .. }));
+        for carrier in vendors.filter(|carrier| carrier.family() == family) {
             let at = carried.iter().position(|known| known.carrier == *carrier).unwrap_or_else(|| {
                 carried.push(Carried { carrier: *carrier, options: Vec::new(), from: Vec::new() });
                 carried.len() - 1
             });
-            carried[at].options.push((definition.code, octets));
+            carried[at].options.push((code, octets));
             carried[at].from.push(from.clone());
         }
     }
     for Carried { carrier, options, from } in carried {
         let Carrier::Vendor { code, .. } = carrier else { continue };
         let octets = carry(carrier, &options);
-        // Several enterprises share one option 125, one after the other (RFC 3925, section 4).
-        match whole.iter_mut().find(|option| option.code == code) {
+        // Several enterprises share one option 125, one after the other (RFC 3925, section 4); of DHCPv6's option 17 each
+        // has one (RFC 8415, section 21.17).
+        match whole.iter_mut().find(|option| option.code == code && family == Family::V4) {
             Some(option) => {
                 option.octets.extend(octets);
                 option.from.extend(from);
@@ -150,36 +196,9 @@ pub fn assemble<'o, T: Clone>(options: impl IntoIterator<Item = (&'o Definition,
             None => whole.push(Assembled { code, octets, from }),
         }
     }
-    whole.sort_by_key(|option| option.code);
-    whole
-}
-
-/// The same for DHCPv6, in the order given: options of vendors go into option 17, one for each enterprise (RFC 8415, section
-/// 21.17), which stand last. What does not travel there is left out.
-pub fn assemble_v6<'o, T: Clone>(
-    options: impl IntoIterator<Item = (&'o Definition, &'o [u8], T)>,
-) -> Vec<Assembled<T>> {
-    let mut whole: Vec<Assembled<T>> = Vec::new();
-    let mut carried: Vec<(u32, Assembled<T>)> = Vec::new();
-    for (definition, octets, from) in options {
-        if definition.is_v6() {
-            whole.push(Assembled { code: definition.code, octets: octets.to_vec(), from: vec![from.clone()] });
-        }
-        for carrier in &definition.carriers {
-            let Carrier::VendorV6 { enterprise } = *carrier else { continue };
-            let at = carried.iter().position(|(known, _)| *known == enterprise).unwrap_or_else(|| {
-                let octets = enterprise.to_be_bytes().to_vec();
-                carried.push((enterprise, Assembled { code: 17, octets, from: Vec::new() }));
-                carried.len() - 1
-            });
-            let option = &mut carried[at].1;
-            put_number(&mut option.octets, definition.code.into(), 2);
-            put_number(&mut option.octets, octets.len() as u64, 2);
-            option.octets.extend_from_slice(octets);
-            option.from.push(from.clone());
-        }
+    if family == Family::V4 {
+        whole.sort_by_key(|option| option.code);
     }
-    whole.extend(carried.into_iter().map(|(_, option)| option));
     whole
 }
 

@@ -7,6 +7,8 @@ use std::ops::Range;
 
 use serde::Serialize;
 
+use crate::family::Protocol;
+
 pub use source::{FileId, Place, Source, Sources, Spot};
 
 /// How much a finding matters.
@@ -34,18 +36,63 @@ impl fmt::Display for Severity {
 /// A named check: everything there is to say about it before it finds anything.
 #[derive(Clone, Copy, PartialEq, Eq)]
 pub struct Rule {
-    /// Its name, in kebab-case; never used again for another rule.
+    /// Its name, in kebab-case: what it is about, and what is wrong with that. It is never used again for another rule.
     pub name: &'static str,
     /// How much its findings matter.
     pub severity: Severity,
-    /// The RFC and section it rests on; empty where it rests on the plan alone.
+    /// What it looks at.
+    pub about: About,
+    /// The RFC and section it rests on; empty where it rests on the plan alone, or on the RFC of the option it speaks of.
     pub rfc: &'static str,
     /// One line: what it finds.
     pub summary: &'static str,
     /// What goes wrong in the network when it is not heeded.
     pub why: &'static str,
-    /// Something that it finds and no other rule does.
-    pub example: Example,
+    /// What it finds and no other rule does.
+    pub examples: &'static [Example],
+}
+
+/// What a rule looks at.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum About {
+    /// A plan's or codebook's file, before it is known what it says.
+    File,
+    /// A codebook.
+    Codebook,
+    /// Any option.
+    AnyOption,
+    /// Single options, by their ids, and options of other protocols that are the same thing.
+    Options(&'static [&'static str]),
+    /// Options whose layout has this atom.
+    Atom(&'static str),
+    /// A whole plan.
+    Plan,
+    /// What the clients of a network are sent.
+    Answer,
+    /// A message of these protocols.
+    Message(&'static [Protocol]),
+    /// A request and its reply.
+    Exchange,
+}
+
+/// `DHCPv4 messages`, `v4:33`.
+impl fmt::Display for About {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::File => f.write_str("files"),
+            Self::Codebook => f.write_str("codebooks"),
+            Self::AnyOption => f.write_str("options"),
+            Self::Options(ids) => f.write_str(&ids.join(", ")),
+            Self::Atom(word) => write!(f, "options with `{word}`"),
+            Self::Plan => f.write_str("plans"),
+            Self::Answer => f.write_str("what a network's clients are sent"),
+            Self::Message(protocols) => {
+                let names: Vec<String> = protocols.iter().map(ToString::to_string).collect();
+                write!(f, "messages: {}", names.join(", "))
+            }
+            Self::Exchange => f.write_str("a reply beside its request"),
+        }
+    }
 }
 
 /// The name alone: the rest is prose.
@@ -67,11 +114,7 @@ pub enum Example {
     /// An option and its octets in hexadecimal.
     Payload(&'static str, &'static str),
     /// A whole message, written down as a specimen.
-    Message(&'static str),
-    /// A whole message of DHCPv6, written down as a specimen.
-    MessageV6(&'static str),
-    /// A router advertisement, as it is written down in a file.
-    Advertisement(&'static str),
+    Message(Protocol, &'static str),
     /// A request and its answer, both written down as specimens.
     Exchange(&'static str, &'static str),
 }

@@ -2,10 +2,11 @@
 
 use std::ops::Range;
 
+use super::explain::{Explainer, Row};
 use super::fault::Fault;
 use super::scalar::Scalar;
 use super::value::{SubOption, Value};
-use super::walk::{Form, Shape, Visitor};
+use super::walk::{Form, Frame, Shape, Visitor};
 use super::{Layout, Nesting};
 
 pub(super) fn faults(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> Vec<Fault> {
@@ -24,12 +25,164 @@ impl<'l, 'o> Visitor<'l, 'o> for Faults {
     }
 }
 
+/// Everything that one walk over some octets came to.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Decoded {
+    /// What they mean, as far as they could be read.
+    pub value: Option<Value>,
+    /// What is wrong with them.
+    pub faults: Vec<Fault>,
+    /// The options inside, however deep, in the order of the octets.
+    pub options: Vec<NestedOption>,
+    /// What every octet is, where that was wanted.
+    pub rows: Vec<Row>,
+}
+
+/// An option inside another.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct NestedOption {
+    /// Its code.
+    pub code: u16,
+    /// The space of codes that it is of, as the codebook counts them.
+    pub space: Option<usize>,
+    /// The option among these that it stands in; `None` for the outermost.
+    pub inside: Option<usize>,
+    /// From its code to the end of its payload.
+    pub around: Range<usize>,
+    /// Its payload.
+    pub payload: Range<usize>,
+}
+
 pub(super) fn decode(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> (Option<Value>, Vec<Fault>) {
-    let mut builder = Builder { open: Vec::new(), name: None, whole: None, faults: Vec::new() };
+    let mut builder = Builder::default();
     layout.walk(nesting, octets, &mut builder);
     (builder.whole, builder.faults)
 }
 
+pub(super) fn decoded<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>>(
+    layout: &'l Layout,
+    nesting: &'l N,
+    octets: &'o [u8],
+    beside: &mut V,
+) -> Decoded {
+    let mut readers = ((Builder::default(), Finder::default()), beside);
+    layout.walk(nesting, octets, &mut readers);
+    let ((Builder { whole: value, faults, .. }, Finder { options, .. }), _) = readers;
+    Decoded { value, faults, options, rows: Vec::new() }
+}
+
+pub(super) fn explained(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> Decoded {
+    let mut readers = ((Builder::default(), Finder::default()), Explainer::default());
+    layout.walk(nesting, octets, &mut readers);
+    let ((Builder { whole: value, faults, .. }, Finder { options, .. }), explainer) = readers;
+    Decoded { value, faults, options, rows: explainer.rows(octets.len()) }
+}
+
+/// The same call to each of two readers.
+macro_rules! to_both {
+    ($($name:ident($($argument:ident: $type:ty),+);)+) => {$(
+        fn $name(&mut self, $($argument: $type),+) {
+            self.0.$name($($argument.clone()),+);
+            self.1.$name($($argument),+);
+        }
+    )+};
+}
+
+/// Two readers of one walk.
+impl<'l, 'o, A: Visitor<'l, 'o>, B: Visitor<'l, 'o>> Visitor<'l, 'o> for (A, B) {
+    to_both! {
+        begin(shape: Shape<'l>, at: usize);
+        end(at: usize);
+        field(name: &'l str);
+        key(name: &'o str, octets: Range<usize>);
+        scalar(form: Form<'l>, scalar: Scalar<'o>, octets: Range<usize>);
+        frame(frame: Frame, octets: Range<usize>);
+        fault(fault: Fault);
+    }
+}
+
+/// A reader that somebody else keeps.
+impl<'l, 'o, V: Visitor<'l, 'o>> Visitor<'l, 'o> for &mut V {
+    fn begin(&mut self, shape: Shape<'l>, at: usize) {
+        (**self).begin(shape, at);
+    }
+
+    fn end(&mut self, at: usize) {
+        (**self).end(at);
+    }
+
+    fn field(&mut self, name: &'l str) {
+        (**self).field(name);
+    }
+
+    fn key(&mut self, name: &'o str, octets: Range<usize>) {
+        (**self).key(name, octets);
+    }
+
+    fn scalar(&mut self, form: Form<'l>, scalar: Scalar<'o>, octets: Range<usize>) {
+        (**self).scalar(form, scalar, octets);
+    }
+
+    fn frame(&mut self, frame: Frame, octets: Range<usize>) {
+        (**self).frame(frame, octets);
+    }
+
+    fn fault(&mut self, fault: Fault) {
+        (**self).fault(fault);
+    }
+}
+
+/// A reader that keeps nothing.
+pub(super) struct Nothing;
+
+impl<'l, 'o> Visitor<'l, 'o> for Nothing {
+    fn scalar(&mut self, _: Form<'l>, _: Scalar<'o>, _: Range<usize>) {}
+
+    fn fault(&mut self, _: Fault) {}
+}
+
+/// Notes where options inside an option stand.
+#[derive(Default)]
+struct Finder {
+    /// The options that are open; `None` for parts that are none.
+    open: Vec<Option<usize>>,
+    options: Vec<NestedOption>,
+}
+
+impl<'l, 'o> Visitor<'l, 'o> for Finder {
+    fn begin(&mut self, shape: Shape<'l>, at: usize) {
+        let place = match shape {
+            Shape::Option { code, space, .. } => {
+                let inside = self.open.iter().rev().find_map(|open| *open);
+                self.options.push(NestedOption { code, space, inside, around: at..at, payload: at..at });
+                Some(self.options.len() - 1)
+            }
+            _ => None,
+        };
+        self.open.push(place);
+    }
+
+    fn end(&mut self, at: usize) {
+        if let Some(Some(place)) = self.open.pop() {
+            let NestedOption { around, payload, .. } = &mut self.options[place];
+            payload.end = at.max(payload.start);
+            around.end = payload.end;
+        }
+    }
+
+    fn frame(&mut self, frame: Frame, octets: Range<usize>) {
+        if let (Frame::Code(_) | Frame::Length(_), Some(Some(place))) = (frame, self.open.last()) {
+            let payload = &mut self.options[*place].payload;
+            *payload = octets.end..octets.end.max(payload.end);
+        }
+    }
+
+    fn scalar(&mut self, _: Form<'l>, _: Scalar<'o>, _: Range<usize>) {}
+
+    fn fault(&mut self, _: Fault) {}
+}
+
+#[derive(Default)]
 struct Builder {
     /// The parts that have begun, each with the name it will have in the part around it.
     open: Vec<(Option<Box<str>>, Value)>,
@@ -63,7 +216,7 @@ impl<'l, 'o> Visitor<'l, 'o> for Builder {
             Shape::Record | Shape::Pairs | Shape::Bits => (self.name.take(), Value::Record(Vec::new())),
             Shape::List => (self.name.take(), Value::List(Vec::new())),
             Shape::Options => (self.name.take(), Value::Options(Vec::new())),
-            Shape::Option { code, name } => (name.map(Into::into), Value::List(vec![Value::Number(code.into())])),
+            Shape::Option { code, name, .. } => (name.map(Into::into), Value::List(vec![Value::Number(code.into())])),
         };
         self.open.push((name, value));
     }

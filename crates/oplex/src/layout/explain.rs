@@ -6,7 +6,6 @@ use super::fault::Fault;
 use super::scalar::{NameRef, Scalar};
 use super::value::Value;
 use super::walk::{Form, Frame, Shape, Visitor};
-use super::{Layout, Nesting};
 
 /// Some octets and what they are.
 #[derive(Debug, Clone, PartialEq)]
@@ -19,15 +18,6 @@ pub struct Row {
     pub label: String,
     /// What it means.
     pub meaning: String,
-}
-
-/// A row for every octet, in order, and what is wrong.
-pub(super) fn explain(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> (Vec<Row>, Vec<Fault>) {
-    let mut explainer = Explainer::default();
-    layout.walk(nesting, octets, &mut explainer);
-    let mut rows = explainer.rows;
-    unread(&mut rows, octets.len());
-    (rows, explainer.faults)
 }
 
 /// Octets that no row speaks of, because a fault kept the walk from them.
@@ -49,9 +39,8 @@ fn unread(rows: &mut Vec<Row>, length: usize) {
 }
 
 #[derive(Default)]
-struct Explainer {
+pub(super) struct Explainer {
     rows: Vec<Row>,
-    faults: Vec<Fault>,
     /// The parts that are open, each with the depth outside it and, for a list, how many items it has had.
     open: Vec<(usize, Option<usize>)>,
     depth: usize,
@@ -59,6 +48,12 @@ struct Explainer {
 }
 
 impl Explainer {
+    /// A row for every octet, in order.
+    pub(super) fn rows(mut self, length: usize) -> Vec<Row> {
+        unread(&mut self.rows, length);
+        self.rows
+    }
+
     fn row(&mut self, octets: Range<usize>, label: impl Into<String>, meaning: impl Into<String>) {
         self.rows.push(Row { octets, depth: self.depth, label: label.into(), meaning: meaning.into() });
     }
@@ -97,8 +92,8 @@ impl<'l, 'o> Visitor<'l, 'o> for Explainer {
         let outside = self.depth;
         let label = self.label();
         let (label, meaning) = match shape {
-            Shape::Option { code, name: Some(name) } => (format!("option {code}"), name),
-            Shape::Option { code, name: None } => (format!("option {code}"), "not in the codebook"),
+            Shape::Option { code, name: Some(name), .. } => (format!("option {code}"), name),
+            Shape::Option { code, name: None, .. } => (format!("option {code}"), "not in the codebook"),
             _ => (label, ""),
         };
         // What has no name adds no level.
@@ -166,7 +161,5 @@ impl<'l, 'o> Visitor<'l, 'o> for Explainer {
         self.row(octets, label, meaning);
     }
 
-    fn fault(&mut self, fault: Fault) {
-        self.faults.push(fault);
-    }
+    fn fault(&mut self, _: Fault) {}
 }

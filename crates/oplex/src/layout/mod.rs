@@ -42,23 +42,26 @@ mod scalar;
 mod sound;
 mod typed;
 mod value;
+mod value_path;
 mod walk;
 mod walk_atoms;
 mod walk_text;
 mod written;
 
+pub use build::{Decoded, NestedOption};
 pub use encode::{EncodeError, Encoded};
 pub use explain::Row;
 pub use fault::{Fault, FaultKind, NameFlaw, Topic};
 pub use node::{
     Atom, BitField, Bound, Choice, Count, Enumeration, Field, Meaning, Names, Nested, Node, Number, PairKey, Pairs,
-    Prefix, Run, Selector, Slots,
+    Prefix, Role, Run, Selector, Slots,
 };
-pub use plain::{address, duration, duration_text};
+pub use plain::{duration, duration_text};
 pub use read::{LeafSource, Reading};
 pub use scalar::{NameRef, Scalar};
 pub use typed::{FromScalar, Route4, TypedError};
 pub use value::{SubOption, Value};
+pub use value_path::Step;
 pub use walk::{Form, Frame, Shape, Visitor};
 pub use written::{Key, Misfit, Written, WrittenKind};
 
@@ -259,10 +262,27 @@ impl Layout {
         typed::one(self, nesting, octets)
     }
 
-    /// What every octet is, and what is wrong.
+    /// Everything about these octets, in one walk: what they mean, what is wrong with them, and the options inside.
     #[must_use]
-    pub fn explain(&self, nesting: &dyn Nesting, octets: &[u8]) -> (Vec<Row>, Vec<Fault>) {
-        explain::explain(self, nesting, octets)
+    pub fn decoded(&self, nesting: &dyn Nesting, octets: &[u8]) -> Decoded {
+        build::decoded(self, nesting, octets, &mut build::Nothing)
+    }
+
+    /// The same, while another reader sees the walk.
+    #[must_use]
+    pub fn decoded_with<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>>(
+        &'l self,
+        nesting: &'l N,
+        octets: &'o [u8],
+        beside: &mut V,
+    ) -> Decoded {
+        build::decoded(self, nesting, octets, beside)
+    }
+
+    /// The same, and what every octet is.
+    #[must_use]
+    pub fn explained(&self, nesting: &dyn Nesting, octets: &[u8]) -> Decoded {
+        build::explained(self, nesting, octets)
     }
 
     /// Reads what somebody wrote.

@@ -195,10 +195,10 @@ pub enum Atom {
     Bool,
     /// A 32-bit number of seconds, all ones being for ever, in a range or in any.
     Seconds(Option<Bound>),
-    /// An IPv4 address.
-    Ipv4,
-    /// An IPv6 address.
-    Ipv6,
+    /// An IPv4 address, and whose.
+    Ipv4(Role),
+    /// An IPv6 address, and whose.
+    Ipv6(Role),
     /// An IPv4 network mask.
     Netmask,
     /// A six-octet hardware address.
@@ -223,6 +223,32 @@ pub enum Atom {
     Prefix6,
     /// The leading octets of an IPv6 address whose others are zero: so many, or else none, 8 or all 16.
     Ipv6Head(Option<usize>),
+}
+
+/// Whose an address is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Role {
+    /// A host's: a server's, a router's, a client's.
+    #[default]
+    Host,
+    /// Anybody's, or none at all.
+    Any,
+    /// A multicast group's.
+    Group,
+    /// A network's: a destination, a subnet, a prefix.
+    Network,
+}
+
+impl Role {
+    /// All of them, with the words that layouts write for them.
+    pub const ALL: [(&'static str, Self); 4] =
+        [("host", Self::Host), ("any", Self::Any), ("group", Self::Group), ("network", Self::Network)];
+
+    /// The word that layouts write for it.
+    #[must_use]
+    pub fn word(self) -> &'static str {
+        Self::ALL[self as usize].0
+    }
 }
 
 /// A number of one to eight octets.

@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use super::LayoutError;
 use super::lex::Token;
-use super::node::{Atom, BitField, Bound, Count, Meaning, Names, Node, Number, PairKey, Pairs, Run};
+use super::node::{Atom, BitField, Bound, Count, Meaning, Names, Node, Number, PairKey, Pairs, Role, Run};
 use super::parse::{ATOMS, FORMS, Parsed, Parser};
 
 impl Parser<'_> {
@@ -50,6 +50,20 @@ impl Parser<'_> {
             keys: keys.into_iter().flatten().collect(),
             open,
         }))
+    }
+
+    /// Whose an address is: `as any`; a host's where nothing follows.
+    fn role(&mut self) -> Parsed<Role> {
+        if !self.eat_word("as") {
+            return Ok(Role::default());
+        }
+        let span = self.span();
+        let word = self.word("whose address it is: host, any, group or network")?;
+        let found = Role::ALL.iter().find(|(known, _)| *known == word).map(|(_, role)| *role);
+        found.ok_or_else(|| {
+            let hint = crate::nearest::hint(word, Role::ALL.map(|(word, _)| word));
+            LayoutError::new(span, format!("`{word}` is not host, any, group or network{hint}"))
+        })
     }
 
     pub(super) fn bits(&mut self) -> Parsed<Node> {
@@ -104,8 +118,8 @@ impl Parser<'_> {
             "i32" => number(4, true),
             "bool" => Atom::Bool,
             "seconds" => Atom::Seconds(if self.eat_word("in") { Some(self.bound()?) } else { None }),
-            "ipv4" => Atom::Ipv4,
-            "ipv6" => Atom::Ipv6,
+            "ipv4" => Atom::Ipv4(self.role()?),
+            "ipv6" => Atom::Ipv6(self.role()?),
             "netmask" => Atom::Netmask,
             "mac" => Atom::Mac,
             "text" => Atom::Run(Run::Text, Count::SOME),

@@ -6,6 +6,7 @@ use std::ops::Range;
 use super::fault::{FaultKind, Topic};
 use super::node::{Atom, Enumeration, Meaning, Number, Run};
 use super::scalar::Scalar;
+use crate::family::Address;
 use crate::nearest;
 
 /// Why a text is not what it should be.
@@ -36,7 +37,13 @@ pub(super) fn has_text(atom: &Atom) -> bool {
     match atom {
         Atom::Run(run, _) => *run != Run::Bytes,
         Atom::Number(number) => !matches!(number.meaning, Meaning::Flags(_)),
-        Atom::Bool | Atom::Seconds(_) | Atom::Ipv4 | Atom::Ipv6 | Atom::Ipv6Head(_) | Atom::Netmask | Atom::Mac => true,
+        Atom::Bool
+        | Atom::Seconds(_)
+        | Atom::Ipv4(_)
+        | Atom::Ipv6(_)
+        | Atom::Ipv6Head(_)
+        | Atom::Netmask
+        | Atom::Mac => true,
         _ => false,
     }
 }
@@ -79,11 +86,8 @@ pub(super) fn scalar<'t>(atom: &Atom, text: &'t str) -> Result<Scalar<'t>, Wrong
             .map(Scalar::Bool)
             .ok_or_else(|| Wrong::all(text, format!("`{text}` is neither `true` nor `false`"))),
         Atom::Seconds(_) => seconds(text).map(Scalar::Seconds),
-        Atom::Ipv4 => ipv4(text).map(Scalar::Ipv4),
-        Atom::Ipv6 | Atom::Ipv6Head(_) => text
-            .parse()
-            .map(Scalar::Ipv6)
-            .map_err(|_| Wrong::all(text, format!("`{text}` is not an IPv6 address; write it like `2001:db8::53`"))),
+        Atom::Ipv4(_) => address(text).map(Scalar::Ipv4),
+        Atom::Ipv6(_) | Atom::Ipv6Head(_) => address(text).map(Scalar::Ipv6),
         Atom::Netmask => netmask(text).map(Scalar::Ipv4),
         Atom::Mac => mac(text).map(Scalar::Mac),
         Atom::Run(..) => Ok(Scalar::Text(text)),
@@ -156,14 +160,6 @@ fn flags(of: &Enumeration, text: &str) -> Result<i128, Wrong> {
         .try_fold(0, |bits, bit| Ok(bits | bit?))
 }
 
-/// An IPv4 address.
-///
-/// # Errors
-/// What is wrong with the text, and how to write it.
-pub fn address(text: &str) -> Result<Ipv4Addr, String> {
-    ipv4(text).map_err(|wrong| wrong.message)
-}
-
 /// A duration: `28800`, `8h`, `1d12h`, `infinite`.
 ///
 /// # Errors
@@ -224,19 +220,9 @@ pub fn duration_text(seconds: u32) -> String {
     if text.is_empty() { "0s".to_owned() } else { text }
 }
 
-fn ipv4(text: &str) -> Result<Ipv4Addr, Wrong> {
-    text.parse().map_err(|_| {
-        let why = if text.contains('/') {
-            "is a network, not an address; leave the slash and what follows away".to_owned()
-        } else if let Some(part) = text.split('.').find(|part| part.parse::<u32>().is_ok_and(|part| part > 255)) {
-            format!("is not an IPv4 address: {part} is above 255")
-        } else if text.split('.').count() != 4 && text.split('.').all(|part| part.parse::<u32>().is_ok()) {
-            format!("is not an IPv4 address: it has {} of 4 numbers", text.split('.').count())
-        } else {
-            "is not an IPv4 address; write it like `10.64.4.1`".to_owned()
-        };
-        Wrong::all(text, format!("`{text}` {why}"))
-    })
+/// An address of either family.
+fn address<A: Address>(text: &str) -> Result<A, Wrong> {
+    A::parse(text).map_err(|message| Wrong::all(text, message))
 }
 
 fn netmask(text: &str) -> Result<Ipv4Addr, Wrong> {
@@ -267,7 +253,7 @@ fn route4<'t>(text: &str) -> Result<Scalar<'t>, Wrong> {
     let (target, router) = match text.split_once(" via ") {
         Some((target, router)) => {
             let router = router.trim();
-            (target.trim(), ipv4(router).map_err(|wrong| wrong.within(router, text))?)
+            (target.trim(), address::<Ipv4Addr>(router).map_err(|wrong| wrong.within(router, text))?)
         }
         None => match text.trim_end().strip_suffix(" on-link") {
             Some(target) => (target.trim(), Ipv4Addr::UNSPECIFIED),
@@ -280,7 +266,7 @@ fn route4<'t>(text: &str) -> Result<Scalar<'t>, Wrong> {
     let Some((address, length)) = target.split_once('/') else {
         return Err(Wrong::all(target, format!("`{target}` has no prefix length; {form}")).within(target, text));
     };
-    let destination = ipv4(address).map_err(|wrong| wrong.within(address, text))?;
+    let destination = self::address::<Ipv4Addr>(address).map_err(|wrong| wrong.within(address, text))?;
     match length.parse() {
         Ok(length @ 0..=32) => Ok(Scalar::Route4 { destination, length, router }),
         _ => {

@@ -4,7 +4,7 @@ use std::fmt::{self, Display, Formatter, Write};
 
 use super::Layout;
 use super::lex::in_quotes;
-use super::node::{Atom, BitField, Bound, Count, Enumeration, Meaning, Names, Node, Number, Run};
+use super::node::{Atom, BitField, Bound, Count, Enumeration, Meaning, Names, Node, Number, Role, Run};
 
 /// The layout as text that parses to the same layout.
 impl Display for Layout {
@@ -105,6 +105,7 @@ fn repeatable(f: &mut Formatter<'_>, item: &Node) -> fmt::Result {
     let plain = match item {
         Node::Atom(Atom::Number(number)) => number.bound.is_none() && number.meaning == Meaning::Plain,
         Node::Atom(Atom::Seconds(Some(_))) => false,
+        Node::Atom(Atom::Ipv4(role) | Atom::Ipv6(role)) => *role == Role::Host,
         Node::Repeat(..) | Node::Optional(_) | Node::Options(_) | Node::Atom(Atom::Run(..) | Atom::Ipv6Head(_)) => {
             false
         }
@@ -146,8 +147,8 @@ fn atom(f: &mut Formatter<'_>, atom: &Atom) -> fmt::Result {
             f.write_str("seconds")?;
             return bound(f, *range);
         }
-        Atom::Ipv4 => "ipv4",
-        Atom::Ipv6 => "ipv6",
+        Atom::Ipv4(role) => return address(f, "ipv4", *role),
+        Atom::Ipv6(role) => return address(f, "ipv6", *role),
         Atom::Netmask => "netmask",
         Atom::Mac => "mac",
         Atom::Empty => "empty",
@@ -162,6 +163,11 @@ fn atom(f: &mut Formatter<'_>, atom: &Atom) -> fmt::Result {
         Atom::Ipv6Head(None) => "ipv6-head",
         Atom::Ipv6Head(Some(many)) => return write!(f, "ipv6-head{{{many}}}"),
     })
+}
+
+fn address(f: &mut Formatter<'_>, word: &str, role: Role) -> fmt::Result {
+    f.write_str(word)?;
+    if role == Role::Host { Ok(()) } else { write!(f, " as {}", role.word()) }
 }
 
 fn number(f: &mut Formatter<'_>, number: &Number) -> fmt::Result {

@@ -52,8 +52,8 @@ fn atom_lengths(atom: &Atom) -> Lengths {
     match atom {
         Atom::Number(number) => exactly(number.octets),
         Atom::Bool => exactly(1),
-        Atom::Seconds(_) | Atom::Ipv4 | Atom::Netmask => exactly(4),
-        Atom::Ipv6 | Atom::Uuid => exactly(16),
+        Atom::Seconds(_) | Atom::Ipv4(_) | Atom::Netmask => exactly(4),
+        Atom::Ipv6(_) | Atom::Uuid => exactly(16),
         Atom::Mac => exactly(6),
         Atom::Run(_, count) => (count.min, count.max),
         Atom::Empty => exactly(0),

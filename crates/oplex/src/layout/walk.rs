@@ -27,6 +27,8 @@ pub enum Shape<'l> {
         code: u16,
         /// Its name, when the codebook knows it.
         name: Option<&'l str>,
+        /// The space of codes that it is of, as the codebook counts them.
+        space: Option<usize>,
     },
     /// `KEY=value` text.
     Pairs,
@@ -293,7 +295,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
 
     fn nested(&mut self, space: SpaceRef, code: u16, code_at: Range<usize>, end: usize) -> Walked {
         let known: Option<DefinitionRef<'l>> = self.nesting.definition(space, code);
-        let shape = Shape::Option { code, name: known.as_ref().map(|known| known.name) };
+        let shape = Shape::Option { code, name: known.as_ref().map(|known| known.name), space: space.index };
         self.visitor.begin(shape, code_at.start);
         self.visitor.frame(Frame::Code(code), code_at.clone());
         let start = self.need("an option's length", space.length_octets, code_at.end, end);

@@ -21,7 +21,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
     #[inline]
     pub(super) fn atom(&mut self, atom: &'l Atom, at: usize, end: usize) -> Walked {
         let (next, scalar) = match atom {
-            Atom::Ipv4 => {
+            Atom::Ipv4(_) => {
                 let next = self.need("an IPv4 address", 4, at, end)?;
                 (next, Scalar::Ipv4(Ipv4Addr::from(self.array::<4>(at))))
             }
@@ -53,7 +53,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
                 }
                 (next, Scalar::Ipv4(Ipv4Addr::from(mask)))
             }
-            Atom::Ipv6 => {
+            Atom::Ipv6(_) => {
                 let next = self.need("an IPv6 address", 16, at, end)?;
                 (next, Scalar::Ipv6(Ipv6Addr::from(self.array::<16>(at))))
             }

@@ -1,5 +1,93 @@
 //! Whole messages: read without copying, written without waste.
+//!
+//! The three protocols differ in their headers and in how options are framed; each keeps that in a module of its own. What
+//! an option in a message is, how one is found by code or by [key](OptionKey) and how messages are composed is the same for
+//! all, and is here.
+//!
+//! ```
+//! use oplex::codebook::Codebook;
+//! use oplex::packet::{Composer, Message as _, v4, v6};
+//!
+//! let mut composer = Composer::default();
+//! let solicit = v6::Draft {
+//!     message_type: v6::MessageType::SOLICIT,
+//!     header: v6::Header::Transaction(7),
+//!     options: &[(v6::ELAPSED_TIME.code(), &[0, 0])],
+//! };
+//! let message = v6::Message::read(composer.compose(&solicit)?)?;
+//! assert_eq!(message.get(Codebook::standard(), v6::ELAPSED_TIME)?, Some(0));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
+mod any;
+mod compose;
+mod elements;
+mod error;
+mod option;
 pub mod ra;
+mod typed;
 pub mod v4;
 pub mod v6;
+
+use std::fmt;
+
+use crate::codebook::Codebook;
+use crate::family::Protocol;
+
+pub use any::AnyMessage;
+pub use compose::{ComposeError, Composer, Draft};
+pub use elements::{Element, Elements, Framing};
+pub use error::MessageError;
+pub use option::{MessageOption, OptionPart};
+#[doc(hidden)]
+pub use typed::generate;
+pub use typed::{FromPayload, GetError, OptionKey};
+
+/// A message of any protocol, looked at where it lies. What is wrong inside does not keep the rest from being read.
+pub trait Message<'o>: Copy + fmt::Display {
+    /// The protocol whose messages these are.
+    const PROTOCOL: Protocol;
+
+    /// Looks at octets as a message, and copies nothing.
+    ///
+    /// # Errors
+    /// Octets that cannot be a message of the protocol: fewer than its header has, or more than a datagram holds.
+    fn read(octets: &'o [u8]) -> Result<Self, MessageError>;
+
+    /// All octets of the message.
+    fn octets(&self) -> &'o [u8];
+
+    /// How many octets stood before it where it was read, and are counted with it: those of an IPv6 header, or none.
+    fn base(&self) -> usize {
+        0
+    }
+
+    /// The options, in their order; one that was split is one option.
+    fn options(&self) -> impl Iterator<Item = MessageOption<'o>>;
+
+    /// The first option of this code.
+    fn option(&self, code: u16) -> Option<MessageOption<'o>> {
+        self.options().find(|option| option.code() == code)
+    }
+
+    /// Whether an option of this code stands in it.
+    fn has(&self, code: u16) -> bool {
+        self.option(code).is_some()
+    }
+
+    /// An option as a Rust type, with everything about it checked against the layout that the codebook has for it.
+    ///
+    /// # Errors
+    /// Octets that do not fit the option's layout, with the octet of the message that is wrong.
+    fn get<T: FromPayload>(&self, codebook: &Codebook, key: OptionKey<T>) -> Result<Option<T>, GetError> {
+        let Some(option) = self.option(key.code()) else { return Ok(None) };
+        let Some(definition) = codebook.own(Self::PROTOCOL, key.code()) else { return Ok(None) };
+        let octets = option.joined();
+        T::from_payload(codebook, definition, &octets).map(Some).map_err(|error| GetError::new(&option, error))
+    }
+}
+
+/// `, 4 options, 300 octets`: how the line about a message ends.
+fn write_size(f: &mut fmt::Formatter<'_>, options: usize, octets: usize) -> fmt::Result {
+    write!(f, ", {options} option{}, {octets} octets", if options == 1 { "" } else { "s" })
+}

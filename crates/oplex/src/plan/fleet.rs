@@ -3,7 +3,7 @@
 use std::fmt;
 use std::sync::Arc;
 
-use super::{Layer, Pool, PoolV6};
+use super::{Layer, Pools};
 use crate::codebook::Definition;
 use crate::finding::Spot;
 
@@ -19,7 +19,7 @@ pub struct Fleet {
     /// What they are told.
     pub layer: Layer,
     /// The codes they ask for, when the plan says.
-    pub asks: Option<Vec<u8>>,
+    pub asks: Option<Vec<u16>>,
     /// What is special to them on single networks.
     pub on: Vec<FleetOn>,
 }
@@ -32,9 +32,7 @@ pub struct FleetOn {
     /// Where the network's name stands.
     pub spot: Spot,
     /// The addresses that the fleet has for itself there.
-    pub pools: Vec<Pool>,
-    /// The IPv6 addresses that it has for itself there.
-    pub pools_v6: Vec<PoolV6>,
+    pub pools: Pools,
     /// What its devices are told there.
     pub layer: Layer,
 }

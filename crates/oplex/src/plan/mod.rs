@@ -3,41 +3,47 @@
 //! A plan has layers, from wide to narrow: what everyone is told, and what a network is told. Everything in it keeps
 //! its place in the file, so that whatever is said about it later can point there.
 
+mod advertise;
 mod client;
-mod client_v6;
 mod csv_lines;
+mod expect;
+mod facts;
 mod fleet;
+mod index;
 mod network;
 mod overlap;
-mod ranges;
+mod range;
 mod read;
+mod read_advertise;
 mod read_csv;
 mod read_fleets;
-mod read_v6;
 mod reservation;
 mod rows;
-mod v6;
 
-use std::net::{Ipv4Addr, Ipv6Addr};
+use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
+use std::ops::Range;
 use std::sync::Arc;
 
 use crate::codebook::{Codebook, Definition, Payload};
+use crate::family::{Address, Both};
 use crate::finding::{FileId, Finding, Rule, Sources, Spot};
-use crate::layout::Misfit;
+use crate::layout::{Atom, Fault, Form, Misfit, Role, Scalar, Visitor};
 
-pub use client::{ClientFacts, Expect};
-pub use client_v6::Family;
+pub use advertise::{Advertise, Delegation};
+pub use client::ClientFacts;
+pub use expect::Expect;
 pub use fleet::{Fact, Fleet, FleetOn, Match, Pattern};
+pub use index::Reservations;
 use network::Networks;
-pub use network::{Network, Pool, Subnet};
-pub(crate) use ranges::Ranges;
+pub use network::{Network, Side, Sides, Subnet};
+pub use range::{Pool, PoolLists, Pools};
+pub(crate) use range::{Ranges, gaps, in_order};
 pub(crate) use read::PlanReader;
-pub use read::{CODEBOOK_NOT_READ, OPTION_OF_OTHER_FAMILY, RESERVATIONS_NOT_READ, UNKNOWN_OPTION};
-pub use reservation::{ClientKey, Reservation, Reservations};
-pub use v6::{Advertise, Delegation, NetworkV6, PoolV6, Prefix};
+pub use read::{CODEBOOK_UNREADABLE, OPTION_OF_OTHER_FAMILY, RESERVATIONS_UNREADABLE, UNKNOWN_OPTION};
+pub use reservation::{ClientKey, Reservation};
 
 pub(crate) static RULES: [&Rule; 4] =
-    [&UNKNOWN_OPTION, &OPTION_OF_OTHER_FAMILY, &CODEBOOK_NOT_READ, &RESERVATIONS_NOT_READ];
+    [&UNKNOWN_OPTION, &OPTION_OF_OTHER_FAMILY, &CODEBOOK_UNREADABLE, &RESERVATIONS_UNREADABLE];
 
 /// The lease where a plan says nothing: one day.
 pub const DEFAULT_LEASE: u32 = 86_400;
@@ -51,12 +57,8 @@ pub struct Plan {
     pub title: Option<String>,
     /// The standard options, and those of the plan's own codebooks.
     pub codebook: Codebook,
-    /// The server that answers, as it calls itself (54), and where that is written.
-    pub server: Option<(Ipv4Addr, Spot)>,
-    /// The address from which the server answers relays by DHCPv6.
-    pub server_v6: Option<Ipv6Addr>,
-    /// The server's DUID, as DHCPv6 knows it.
-    pub server_duid: Option<Box<[u8]>>,
+    /// Who answers.
+    pub server: Server,
     /// What everyone is told.
     pub everyone: Layer,
     /// The networks, in the order written.
@@ -69,6 +71,17 @@ pub struct Plan {
     pub expectations: Vec<Expect>,
     /// The rules whose warnings and notes it does not want to hear, and where it says so.
     pub allowed: Vec<(String, Spot)>,
+}
+
+/// Who answers, as the plan says.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Server {
+    /// The address by which it identifies itself to clients of DHCPv4 (54), and where that is written.
+    pub v4: Option<(Ipv4Addr, Spot)>,
+    /// The address from which it answers relays by DHCPv6.
+    pub v6: Option<Ipv6Addr>,
+    /// Its DUID, by which it identifies itself to clients of DHCPv6.
+    pub duid: Option<Box<[u8]>>,
 }
 
 /// What came of reading a plan file.
@@ -89,10 +102,8 @@ pub struct Loaded {
 pub struct Layer {
     /// How messages call it: `everyone`, `network control-room`.
     pub name: String,
-    /// The options of DHCPv4 that it sends, in the order written.
-    pub sends: Vec<Sent>,
-    /// The options of DHCPv6 that it sends, in the order written.
-    pub sends_v6: Vec<Sent>,
+    /// The options that it sends, in the order written.
+    pub sends: Both<Vec<Sent>>,
     /// The options of wider layers that it takes away again.
     pub withheld: Vec<Withheld>,
     /// How long addresses are lent, in seconds.
@@ -108,7 +119,7 @@ pub struct Layer {
 impl Layer {
     /// What it sends by DHCPv4, and then by DHCPv6.
     pub fn all_sends(&self) -> impl Iterator<Item = &Sent> {
-        self.sends.iter().chain(&self.sends_v6)
+        self.sends.iter().flatten()
     }
 }
 
@@ -134,40 +145,37 @@ impl Sent {
 
     /// Where the value that became these octets stands, as exactly as that is known.
     #[must_use]
-    pub fn spot_of(&self, octets: &std::ops::Range<usize>) -> Spot {
+    pub fn spot_of(&self, octets: &Range<usize>) -> Spot {
         let span = self.payload().and_then(|payload| payload.source_of(octets));
         span.map_or_else(|| self.spot.clone(), |span| Spot { span, ..self.spot.clone() })
     }
 
-    /// The IPv6 addresses in its value, each with the name of the field it stands in and its place.
-    pub fn addresses_v6(&self) -> Vec<(Ipv6Addr, Option<&str>, Spot)> {
+    /// The addresses of hosts in its value, of one family, each with its place. Networks and groups are none, nor is what may
+    /// be anybody's.
+    pub fn hosts<A: Address>(&self, codebook: &Codebook) -> Vec<(A, Spot)> {
         let Some(payload) = self.payload() else { return Vec::new() };
-        let mut leaves = Vec::new();
-        payload.value.leaves(&mut |leaf, name| leaves.push((leaf, name)));
-        let placed = leaves.into_iter().zip(payload.sources());
-        let address = |((leaf, name), span): ((&crate::layout::Value, Option<_>), _)| match leaf {
-            crate::layout::Value::Ipv6(address) => Some((*address, name, Spot { span, ..self.spot.clone() })),
-            _ => None,
+        let mut hosts = Hosts(Vec::new());
+        codebook.layout(&self.definition).walk(codebook, &payload.octets, &mut hosts);
+        let own = hosts.0.into_iter().filter_map(|(address, octets)| Some((A::of(address)?, octets)));
+        own.map(|(address, octets)| (address, self.spot_of(&octets))).collect()
+    }
+}
+
+/// Keeps the addresses of hosts, with the octets that they stand in.
+struct Hosts(Vec<(IpAddr, Range<usize>)>);
+
+impl<'l, 'o> Visitor<'l, 'o> for Hosts {
+    fn scalar(&mut self, form: Form<'l>, scalar: Scalar<'o>, octets: Range<usize>) {
+        let address = match (form, scalar) {
+            (Form::Atom(Atom::Ipv4(Role::Host)), Scalar::Ipv4(address)) => address.into(),
+            (Form::Atom(Atom::Ipv6(Role::Host)), Scalar::Ipv6(address)) => address.into(),
+            (_, Scalar::Route4 { router, .. }) => router.into(),
+            _ => return,
         };
-        placed.filter_map(address).collect()
+        self.0.push((address, octets));
     }
 
-    /// The IPv4 addresses in its value, each with the name of the field it stands in and its place.
-    pub fn addresses(&self) -> Vec<(Ipv4Addr, Option<&str>, Spot)> {
-        let Some(payload) = self.payload() else { return Vec::new() };
-        let mut leaves = Vec::new();
-        payload.value.leaves(&mut |leaf, name| leaves.push((leaf, name)));
-        let placed = leaves.into_iter().zip(payload.sources());
-        placed
-            .filter_map(|((leaf, name), span)| match leaf {
-                crate::layout::Value::Ipv4(address) => Some((*address, name, Spot { span, ..self.spot.clone() })),
-                crate::layout::Value::Route4 { router, .. } => {
-                    Some((*router, Some("router"), Spot { span, ..self.spot.clone() }))
-                }
-                _ => None,
-            })
-            .collect()
-    }
+    fn fault(&mut self, _: Fault) {}
 }
 
 /// An option that a layer takes away again.
@@ -192,9 +200,7 @@ impl Plan {
             reservations: Reservations::default(),
             expectations: Vec::new(),
             allowed: Vec::new(),
-            server: None,
-            server_v6: None,
-            server_duid: None,
+            server: Server::default(),
         }
     }
 
@@ -223,18 +229,5 @@ impl Plan {
     #[must_use]
     pub fn network(&self, name: &str) -> Option<usize> {
         self.networks.iter().position(|network| network.name == name)
-    }
-
-    /// How many addresses a network lends to devices of no fleet with a pool of its own there, and how many to each
-    /// that has one.
-    #[must_use]
-    pub fn lends(&self, network: usize) -> (u64, Vec<(&Fleet, u64)>) {
-        let at = &self.networks[network];
-        let on: Vec<(&Fleet, &FleetOn)> =
-            self.fleets.iter().filter_map(|fleet| Some((fleet, fleet.on(network)?))).collect();
-        let taken: Vec<Pool> = at.excluded.iter().chain(on.iter().flat_map(|(_, on)| &on.pools)).cloned().collect();
-        let own = on.iter().filter(|(_, on)| !on.pools.is_empty());
-        let fleets = own.map(|(fleet, on)| (*fleet, network::lendable(&on.pools, &at.excluded))).collect();
-        (network::lendable(&at.pools, &taken), fleets)
     }
 }

@@ -1,13 +1,15 @@
 //! From a plan's text to the plan.
 
 use std::collections::HashMap;
+use std::net::{Ipv4Addr, Ipv6Addr};
 use std::sync::Arc;
 
-use super::network::{Networks, net};
-use super::{Layer, Loaded, Network, NetworkV6, Plan, Reservations, Sent, Subnet, Withheld};
+use super::network::{Networks, Side, Subnet};
+use super::{Layer, Loaded, Network, Plan, Reservations, Sent, Server, Withheld};
 use crate::codebook::{Codebook, Definition};
 use crate::document::{Name, Node, Reader, Table};
-use crate::finding::{Example, FileId, Finding, Rule, Severity, Sources, Spot};
+use crate::family::{Address, Both, ByAddress, Family, Net, Protocol};
+use crate::finding::{About, Example, FileId, Finding, Rule, Severity, Sources, Spot};
 use crate::layout::duration;
 use crate::parallel;
 
@@ -15,52 +17,56 @@ use crate::parallel;
 pub static UNKNOWN_OPTION: Rule = Rule {
     name: "unknown-option",
     severity: Severity::Error,
+    about: About::File,
     rfc: "",
     summary: "an option that no codebook knows",
     why: "Without a definition nobody can tell which octets were meant.",
-    example: Example::Plan(
+    examples: &[Example::Plan(
         "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nntp-servrs = \"10.64.0.123\"\n\
          [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-    ),
+    )],
 };
 
 /// An option of one family among those of the other.
 pub static OPTION_OF_OTHER_FAMILY: Rule = Rule {
     name: "option-of-other-family",
     severity: Severity::Error,
+    about: About::File,
     rfc: "",
     summary: "an option of DHCPv6 where those of DHCPv4 stand, or the other way round, or of router advertisements",
     why: "The codes of the two mean different things, and nothing of it would ever be sent.",
-    example: Example::Plan(
+    examples: &[Example::Plan(
         "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\"v6:dns-servers\" = \"2001:db8:64::53\"\n\
          [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-    ),
+    )],
 };
 
 /// A codebook that the plan names cannot be read.
-pub static CODEBOOK_NOT_READ: Rule = Rule {
-    name: "codebook-not-read",
+pub static CODEBOOK_UNREADABLE: Rule = Rule {
+    name: "codebook-unreadable",
     severity: Severity::Error,
+    about: About::File,
     rfc: "",
     summary: "a codebook that the plan names cannot be read",
     why: "The options it defines stay unknown, so nothing that uses them can be checked or sent.",
-    example: Example::Plan(
+    examples: &[Example::Plan(
         "codebooks = [\"codebooks/missing.toml\"]\n[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
          [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-    ),
+    )],
 };
 
 /// A file of reservations that the plan names cannot be read.
-pub static RESERVATIONS_NOT_READ: Rule = Rule {
-    name: "reservations-not-read",
+pub static RESERVATIONS_UNREADABLE: Rule = Rule {
+    name: "reservations-unreadable",
     severity: Severity::Error,
+    about: About::File,
     rfc: "",
     summary: "a file of reservations that the plan names cannot be read",
     why: "The machines in it get addresses out of the pool, and nothing of their own.",
-    example: Example::Plan(
+    examples: &[Example::Plan(
         "reservations = \"missing.csv\"\n[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
          [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-    ),
+    )],
 };
 
 const PLAN: [&str; 17] = [
@@ -183,7 +189,7 @@ impl<'s> PlanReader<'s> {
                 self.reader.findings.extend(findings);
             }
             Err(why) => {
-                let finding = CODEBOOK_NOT_READ.finding(format!("the codebook {path} cannot be read: {why}"));
+                let finding = CODEBOOK_UNREADABLE.finding(format!("the codebook {path} cannot be read: {why}"));
                 self.reader.findings.push(finding.at(spot));
             }
         }
@@ -212,23 +218,23 @@ impl<'s> PlanReader<'s> {
                 }
                 Err(why) => {
                     let finding =
-                        RESERVATIONS_NOT_READ.finding(format!("the reservations {path} cannot be read: {why}"));
+                        RESERVATIONS_UNREADABLE.finding(format!("the reservations {path} cannot be read: {why}"));
                     self.reader.findings.push(finding.at(spot));
                 }
             }
         }
         let expectations = self.expectations(table, &known);
         drop(known);
-        let server = self.reader.parsed(table, "server", crate::layout::address);
-        let server_duid = self.reader.parsed(table, "server-duid", super::fleet::duid).map(|(duid, _)| duid);
-        let server_v6 = self.reader.parsed(table, "server-v6", super::v6::address).map(|(server, _)| server);
+        let server = Server {
+            v4: self.reader.parsed(table, "server", Ipv4Addr::parse),
+            duid: self.reader.parsed(table, "server-duid", super::fleet::duid).map(|(duid, _)| duid),
+            v6: self.reader.parsed(table, "server-v6", Ipv6Addr::parse).map(|(server, _)| server),
+        };
         let allowed = self.allowed(table);
         let empty = Plan::empty(self.reader.file);
         Plan {
             title,
             server,
-            server_v6,
-            server_duid,
             everyone,
             networks,
             fleets,
@@ -288,30 +294,33 @@ impl<'s> PlanReader<'s> {
         if !table.contains_key("subnet") && !table.contains_key("prefix") {
             self.reader.missing(spot.span.clone(), "subnet", "\"10.64.4.0/23\"");
         }
-        let subnet = self.reader.parsed(table, "subnet", net).map(|(net, spot)| Subnet { net, spot });
-        let (pools, pools_v6) = self.both_pools(table, "pool");
-        let (excluded, excluded_v6) = self.both_pools(table, "exclude");
+        let (pools, excluded) = (self.pools(table, "pool"), self.pools(table, "exclude"));
+        let v4 = Side { subnet: self.subnet(table), pools: pools.v4, excluded: excluded.v4 };
+        let v6 = Side { subnet: self.subnet(table), pools: pools.v6, excluded: excluded.v6 };
         Network {
             name: name.to_owned(),
-            subnet,
-            pools,
-            excluded,
-            v6: NetworkV6 { pools: pools_v6, excluded: excluded_v6, ..self.network_v6(table) },
+            delegates: self.delegates(table),
+            advertise: self.advertise(table, v6.subnet.as_ref()).map(Box::new),
+            sides: ByAddress { v4, v6 },
             layer: self.layer(table, format!("network {name}")),
             spot,
         }
     }
 
+    /// The network's addresses of one family.
+    fn subnet<A: Address>(&mut self, table: &Table<'s>) -> Option<Subnet<A>> {
+        self.reader.parsed(table, A::NET_WORD, Net::parse).map(|(net, spot)| Subnet { net, spot })
+    }
+
     pub(super) fn layer(&mut self, table: &Table<'s>, name: String) -> Layer {
-        let (sends, sends_v6) = self.sends(table);
+        let sends = self.sends(table);
         let withheld = self.reader.texts(table, "withhold").into_iter().filter_map(|(asked, spot)| {
-            let definition = self.option(asked, "v4", &spot)?;
+            let definition = self.option(asked, Protocol::V4, &spot)?;
             Some(Withheld { definition, spot })
         });
         Layer {
             name,
             sends,
-            sends_v6,
             withheld: withheld.collect(),
             preferred: self.duration(table, "preferred"),
             lease: self.duration(table, "lease"),
@@ -331,51 +340,41 @@ impl<'s> PlanReader<'s> {
     }
 
     /// What it sends, by DHCPv4 and by DHCPv6.
-    fn sends(&mut self, table: &Table<'s>) -> (Vec<Sent>, Vec<Sent>) {
+    fn sends(&mut self, table: &Table<'s>) -> Both<Vec<Sent>> {
         let Some(send) = table.get("send").and_then(|node| self.reader.table(node, "send")) else {
-            return Default::default();
+            return Both::default();
         };
-        self.reader.only(send, &["v4", "v6"], "send");
-        let mut sends = |family: &str| {
-            let options = send.get(family).and_then(|node| self.reader.table(node, &format!("send.{family}")));
-            options.map(|options| self.options(options, family)).unwrap_or_default()
-        };
-        (sends("v4"), sends("v6"))
+        self.reader.only(send, &Family::ALL.map(Family::name), "send");
+        Both::new(|family| {
+            let key = family.name();
+            let options = send.get(key).and_then(|node| self.reader.table(node, &format!("send.{key}")));
+            options.map(|options| self.options(options, family.protocol())).unwrap_or_default()
+        })
     }
 
     /// Options by name or id, with their values.
-    pub(crate) fn options(&mut self, options: &Table<'s>, family: &str) -> Vec<Sent> {
+    pub(crate) fn options(&mut self, options: &Table<'s>, protocol: Protocol) -> Vec<Sent> {
         let mut sends: Vec<Sent> = Vec::new();
         for (key, node) in options {
-            self.add_option(key, node, family, &mut sends);
+            self.add_option(key, node, protocol, &mut sends);
         }
         sends
     }
 
     /// One option, behind those that stand before it.
-    pub(super) fn add_option(&mut self, key: &Name<'s>, node: &Node<'s>, family: &str, sends: &mut Vec<Sent>) {
+    pub(super) fn add_option(&mut self, key: &Name<'s>, node: &Node<'s>, protocol: Protocol, sends: &mut Vec<Sent>) {
         let spot = self.reader.spot(key.span());
-        let Some(definition) = self.option(key.get_ref(), family, &spot) else { return };
-        let travels = match family {
-            "v6" => definition.travels_in_v6(),
-            "ra" => definition.is_ra(),
-            _ => definition.travels_in_v4(),
-        };
-        if !travels {
-            let here = match family {
-                "v6" => "DHCPv6",
-                "ra" => "router advertisements",
-                _ => "DHCPv4",
-            };
-            let message = format!("{} does not travel in {here}, whose options stand here", definition.label());
+        let Some(definition) = self.option(key.get_ref(), protocol, &spot) else { return };
+        if !definition.travels_in(protocol) {
+            let message = format!("{} does not travel in {protocol}, whose options stand here", definition.label());
             self.reader.findings.push(OPTION_OF_OTHER_FAMILY.finding(message).at(spot));
             return;
         }
         if let Some(earlier) = sends.iter().find(|sent| Arc::ptr_eq(&sent.definition, &definition)) {
             let message = format!("{} is sent twice here, under two of its names", definition.label());
-            self.reader
-                .findings
-                .push(crate::document::WRONG_KIND.finding(message).at(spot).related(earlier.key.clone(), "first here"));
+            self.reader.findings.push(
+                crate::document::VALUE_WRONG_KIND.finding(message).at(spot).related(earlier.key.clone(), "first here"),
+            );
             return;
         }
         let written = self.reader.written(node);
@@ -383,8 +382,9 @@ impl<'s> PlanReader<'s> {
         sends.push(Sent { definition, key: spot, spot: self.reader.spot(node.span()), outcome });
     }
 
-    /// The option of this name or id; names without a prefix are the family's.
-    pub(crate) fn option(&mut self, asked: &str, family: &str, spot: &Spot) -> Option<Arc<Definition>> {
+    /// The option of this name or id; names without a prefix are the protocol's own.
+    pub(crate) fn option(&mut self, asked: &str, protocol: Protocol, spot: &Spot) -> Option<Arc<Definition>> {
+        let family = protocol.name();
         let full = if asked.contains(':') { asked.to_owned() } else { format!("{family}:{asked}") };
         if let Some(definition) = self.known.get(&full) {
             return Some(definition.clone());

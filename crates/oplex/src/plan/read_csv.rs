@@ -1,5 +1,6 @@
 //! Reading reservations from a table with commas, as people keep them in spreadsheets.
 
+use std::net::{Ipv4Addr, Ipv6Addr};
 use std::ops::Range;
 use std::sync::Arc;
 
@@ -9,9 +10,10 @@ use super::read_fleets::client_id;
 use super::rows::Rows;
 use super::{ClientKey, Layer, Networks, PlanReader, Reservation, Sent};
 use crate::codebook::{Codebook, Definition};
-use crate::document::{MISSING_KEY, WRONG_KIND};
+use crate::document::{KEY_MISSING, VALUE_WRONG_KIND};
+use crate::family::{Address, Both, Protocol};
 use crate::finding::{FileId, Finding, Spot};
-use crate::layout::{Written, WrittenKind, address};
+use crate::layout::{Written, WrittenKind};
 use crate::parallel;
 
 /// What a column holds.
@@ -63,14 +65,14 @@ impl PlanReader<'_> {
                 "address" => Column::Address,
                 "address-v6" => Column::AddressV6,
                 "name" => Column::Name,
-                _ => match self.option(&name, "v4", &Spot { file, span }) {
+                _ => match self.option(&name, Protocol::V4, &Spot { file, span }) {
                     Some(definition) => Column::Option(definition),
                     None => Column::Unknown,
                 },
             });
         }
         if !columns.iter().any(|column| matches!(column, Column::Mac | Column::ClientId | Column::Duid)) {
-            let finding = MISSING_KEY
+            let finding = KEY_MISSING
                 .finding("no column is called `mac`, `client-id` or `duid`")
                 .at(Spot { file, span: line.span(0) });
             self.reader.findings.push(finding.instead("mac,address,name,network in the first line"));
@@ -115,7 +117,7 @@ impl Sheet<'_> {
         self.grid.each_line(part, |line| {
             match self.line(&line, &mut last, &mut findings) {
                 Ok(row) => rows.push(row),
-                Err((span, message)) => findings.push(WRONG_KIND.finding(message).at(self.spot(span))),
+                Err((span, message)) => findings.push(VALUE_WRONG_KIND.finding(message).at(self.spot(span))),
             }
             true
         });
@@ -136,7 +138,7 @@ impl Sheet<'_> {
         let columns = &self.columns;
         if line.len() > columns.len() {
             let message = format!("{} cells, and the first line has {} columns", line.len(), columns.len());
-            findings.push(WRONG_KIND.finding(message).at(self.spot(line.span(columns.len()))));
+            findings.push(VALUE_WRONG_KIND.finding(message).at(self.spot(line.span(columns.len()))));
         }
         let (mut network, mut client, mut given, mut given_v6, mut name) = (None, None, None, None, None);
         let mut sends: Vec<Sent> = Vec::new();
@@ -157,8 +159,8 @@ impl Sheet<'_> {
                 // Of both, the hardware address counts only where there is no identifier (RFC 2131, section 4.2).
                 Column::ClientId => client_id(&text).map(|id| client = Some((ClientKey::ClientId(id), span.clone()))),
                 Column::Duid => duid(&text).map(|id| client = Some((ClientKey::Duid(id), span.clone()))),
-                Column::AddressV6 => super::v6::address(&text).map(|address| given_v6 = Some((address, span.clone()))),
-                Column::Address => address(&text).map(|address| given = Some((address, span.clone()))),
+                Column::AddressV6 => Ipv6Addr::parse(&text).map(|address| given_v6 = Some((address, span.clone()))),
+                Column::Address => Ipv4Addr::parse(&text).map(|address| given = Some((address, span.clone()))),
                 Column::Name => {
                     name = Some((text, span));
                     continue;
@@ -179,7 +181,8 @@ impl Sheet<'_> {
         let network = network.or_else(|| self.networks.holding(given.as_ref().map(|(address, _)| *address)?));
         let network = network.ok_or_else(|| nothing("this line names no network, and its address lies in none"))?;
         let name = name.as_ref().map(|(name, span)| (&**name, span.clone()));
-        let layer = (!sends.is_empty()).then(|| Layer { sends, ..Layer::default() });
+        let layer =
+            (!sends.is_empty()).then(|| Layer { sends: Both { v4: sends, v6: Vec::new() }, ..Layer::default() });
         Ok(Reservation::new(network, client, self.spot(client_at)).with((given, given_v6), name, layer))
     }
 

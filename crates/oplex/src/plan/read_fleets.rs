@@ -1,9 +1,12 @@
 //! Reading fleets, reservations and expectations from a plan's tables.
 
+use std::net::{Ipv4Addr, Ipv6Addr};
+
 use super::fleet::{duid, mac};
 use super::rows::Rows;
 use super::{ClientKey, Expect, Fact, Fleet, FleetOn, Layer, Match, Networks, Pattern, PlanReader, Reservation};
 use crate::document::{Node, Table, kind};
+use crate::family::{Address, Both, Family, Protocol};
 use crate::finding::Spot;
 use crate::layout::WrittenKind;
 use crate::nearest;
@@ -61,8 +64,7 @@ impl<'s> PlanReader<'s> {
             let Some(index) = self.network_named(network.get_ref(), &at, networks) else { continue };
             self.reader.only(inner, &ON, "a fleet on a network");
             let layer = self.layer(inner, format!("fleet {name} on {}", network.get_ref()));
-            let (pools, pools_v6) = self.both_pools(inner, "pool");
-            on.push(FleetOn { network: index, spot: at, pools, pools_v6, layer });
+            on.push(FleetOn { network: index, spot: at, pools: self.pools(inner, "pool"), layer });
         }
         let layer = self.layer(table, format!("fleet {name}"));
         Some(Fleet { name: name.to_owned(), spot, recognised: recognised?, layer, asks, on })
@@ -74,7 +76,7 @@ impl<'s> PlanReader<'s> {
         if at.is_none() {
             let known: Vec<&str> = networks.all.iter().map(|network| network.name.as_str()).collect();
             let finding =
-                crate::document::WRONG_KIND.finding(format!("no network is called `{name}`")).at(spot.clone());
+                crate::document::VALUE_WRONG_KIND.finding(format!("no network is called `{name}`")).at(spot.clone());
             self.reader.findings.push(match nearest::nearest(name, known.iter().copied()) {
                 Some(near) => finding.instead(near),
                 None if known.is_empty() => finding,
@@ -116,7 +118,7 @@ impl<'s> PlanReader<'s> {
     fn fact(&mut self, name: &str, spot: &Spot, node: &Node<'s>) -> Option<Match> {
         let fact = match Fact::KEYS.into_iter().find(|(key, _)| *key == name) {
             Some((_, fact)) => fact,
-            None => Fact::Option(self.option(name, "v4", spot)?),
+            None => Fact::Option(self.option(name, Protocol::V4, spot)?),
         };
         let items: Vec<&Node<'s>> =
             node.get_ref().as_array().map_or_else(|| vec![node], |items| items.iter().collect());
@@ -142,7 +144,7 @@ impl<'s> PlanReader<'s> {
     }
 
     /// Codes and names of options.
-    pub(crate) fn codes(&mut self, node: &Node<'s>, key: &str) -> Vec<u8> {
+    pub(crate) fn codes(&mut self, node: &Node<'s>, key: &str) -> Vec<u16> {
         let WrittenKind::List(items) = self.reader.written(node).kind else {
             self.reader.wrong_kind(node.span(), format!("`{key}` is a list of codes and names of options"));
             return Vec::new();
@@ -150,10 +152,10 @@ impl<'s> PlanReader<'s> {
         let mut codes = Vec::new();
         for item in items {
             match item.kind {
-                WrittenKind::Integer(code @ 0..=255) => codes.push(code as u8),
+                WrittenKind::Integer(code @ 0..=255) => codes.push(code as u16),
                 WrittenKind::Text { text, .. } => {
                     let spot = self.reader.spot(item.span);
-                    codes.extend(self.option(&text, "v4", &spot).map(|definition| definition.code as u8));
+                    codes.extend(self.option(&text, Protocol::V4, &spot).map(|definition| definition.code));
                 }
                 _ => self.reader.wrong_kind(item.span, "an option that is asked for is a code up to 255, or a name"),
             }
@@ -172,9 +174,9 @@ impl<'s> PlanReader<'s> {
             let Some((name, spot)) = network else { continue };
             let Some(network) = self.network_named(&name, &spot, networks) else { continue };
             let Some((client, client_spot)) = self.client_key(table, &span) else { continue };
-            let address = self.reader.parsed(table, "address", crate::layout::address);
+            let address = self.reader.parsed(table, "address", Ipv4Addr::parse);
             let address = address.map(|(address, spot)| (address, spot.span));
-            let address_v6 = self.reader.parsed(table, "address-v6", super::v6::address);
+            let address_v6 = self.reader.parsed(table, "address-v6", Ipv6Addr::parse);
             let address_v6 = address_v6.map(|(address, spot)| (address, spot.span));
             let name = self.reader.text(table, "name").map(|(name, spot)| (name, spot.span));
             let layer = Some(self.layer(table, String::new())).filter(|layer| !layer.is_empty());
@@ -209,26 +211,23 @@ impl<'s> PlanReader<'s> {
             };
             let Some(client) = self.client(client, &span, networks) else { continue };
             let told = table.get("told").and_then(|node| self.reader.table(node, "told"));
-            let (mut told_v4, mut told_v6) = (Vec::new(), Vec::new());
+            let mut sent = Both::<Vec<_>>::default();
             for (key, node) in told.into_iter().flatten() {
-                match key.get_ref().starts_with("v6:") {
-                    true => self.add_option(key, node, "v6", &mut told_v6),
-                    false => self.add_option(key, node, "v4", &mut told_v4),
-                }
+                let family = if key.get_ref().starts_with("v6:") { Family::V6 } else { Family::V4 };
+                self.add_option(key, node, family.protocol(), &mut sent[family]);
             }
-            let not_told = self.reader.texts(table, "not-told");
-            let not_told =
-                not_told.into_iter().filter_map(|(asked, spot)| Some((self.option(asked, "v4", &spot)?, spot)));
-            let not_told = not_told.collect();
-            let (address, address_v6) = self.both_pools(table, "address");
+            let not_sent = self.reader.texts(table, "not-told");
+            let not_sent =
+                not_sent.into_iter().filter_map(|(asked, spot)| Some((self.option(asked, Protocol::V4, &spot)?, spot)));
+            let not_sent = not_sent.collect();
+            let address = self.pools(table, "address");
             let fleets = table.contains_key("fleets").then(|| {
                 let names = self.reader.texts(table, "fleets").into_iter();
                 names.map(|(name, spot)| (name.to_owned(), spot)).collect()
             });
             let title = self.reader.text(table, "title").map(|(title, _)| title.to_owned());
             let spot = self.reader.spot(span);
-            let told = told_v4;
-            expectations.push(Expect { title, spot, client, address, address_v6, told, told_v6, not_told, fleets });
+            expectations.push(Expect { title, spot, client, address, sent, not_sent, fleets });
         }
         expectations
     }
@@ -249,15 +248,15 @@ impl<'s> PlanReader<'s> {
         if let Some((mac, _)) = self.reader.parsed(table, "mac", mac) {
             facts.mac = Some(mac);
         }
-        for (key, set) in super::ClientFacts::TEXTS {
+        for key in super::ClientFacts::KEYS {
             let at = self.reader.text(table, key).map(|(text, spot)| (text.to_owned(), spot));
             if let Some((text, spot)) = at
-                && let Err(why) = set(&mut facts, &self.codebook, &text)
+                && let Err(why) = facts.describe(&self.codebook, key, &text)
             {
                 self.reader.wrong_kind(spot.span, why);
             }
         }
-        facts.wants = table.get("wants").map(|node| self.codes(node, "wants"));
+        facts.wants.v4 = table.get("wants").map(|node| self.codes(node, "wants"));
         facts.max_size = self.reader.number(table, "max-size", u16::MAX.into()).map(|(size, _)| size as u16);
         facts.leased = self.reader.number(table, "leased", u32::MAX.into()).map_or(0, |(leased, _)| leased as u32);
         Some(facts)
@@ -277,9 +276,6 @@ impl Layer {
     /// Whether it says nothing.
     pub(super) fn is_empty(&self) -> bool {
         let times = [&self.lease, &self.preferred, &self.renew, &self.rebind];
-        self.sends.is_empty()
-            && self.sends_v6.is_empty()
-            && self.withheld.is_empty()
-            && times.iter().all(|time| time.is_none())
+        self.sends.iter().all(Vec::is_empty) && self.withheld.is_empty() && times.iter().all(|time| time.is_none())
     }
 }

@@ -1,18 +1,46 @@
-//! What changes for whom between two compiled plans.
+//! What changes for whom between two releases.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap};
+use std::fmt;
 
-use super::{Compiled, CompiledFleet, CompiledLayer, CompiledNetwork, CompiledOption, CompiledReservation};
+use super::{Document, FleetEntry, LayerEntry, NetworkEntry, OptionEntry, ReservationEntry};
+use crate::layout::duration_text;
+use crate::octets::hex;
 
 /// Everything that changes for one network, fleet or client.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Changed {
-    /// Whom it concerns: `network control-room`, `fleet intercoms on control-room`.
-    pub whom: String,
+    /// Which one.
+    pub concerned: Concerned,
     /// Whether it is there only before, only after, or on both sides.
     pub sides: Sides,
     /// What is different, option by option and fact by fact.
     pub changes: Vec<Change>,
+}
+
+/// A network, a fleet, or a client with a reservation.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub enum Concerned {
+    /// The network of this name.
+    Network(String),
+    /// The fleet of this name.
+    Fleet(String),
+    /// A fleet on a network.
+    FleetOn(String, String),
+    /// A client on a network.
+    Client(String, String),
+}
+
+/// `network control-room`, `fleet intercoms on control-room`
+impl fmt::Display for Concerned {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Network(name) => write!(f, "network {name}"),
+            Self::Fleet(name) => write!(f, "fleet {name}"),
+            Self::FleetOn(name, network) => write!(f, "fleet {name} on {network}"),
+            Self::Client(client, network) => write!(f, "{client} on {network}"),
+        }
+    }
 }
 
 /// On which sides something is there.
@@ -31,36 +59,55 @@ pub enum Sides {
 pub struct Change {
     /// An option's id, or what else it is: `pool`, `lease`.
     pub what: String,
-    /// What it was: an option's octets in hexadecimal, or text.
-    pub before: Option<String>,
+    /// What it was.
+    pub before: Option<Detail>,
     /// What it is now.
-    pub after: Option<String>,
-    /// Whether it is an option.
-    pub is_option: bool,
+    pub after: Option<Detail>,
 }
 
-/// Facts and options by name, in a form that does not depend on how the plan is written.
-type Content = BTreeMap<(bool, String), String>;
+impl Change {
+    /// Whether it is an option.
+    #[must_use]
+    pub fn is_option(&self) -> bool {
+        matches!(self.before.as_ref().or(self.after.as_ref()), Some(Detail::Octets(_)))
+    }
+}
 
-/// What changes between two compiled plans, networks first. Plans that come to the same octets have no change, however
-/// they are written.
+/// What something is, on one side.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Detail {
+    /// The octets of an option.
+    Octets(Vec<u8>),
+    /// Anything else, as text.
+    Text(String),
+}
+
+/// Facts and options by name, in a form that does not depend on how the plan is written. Facts come first.
+type Content = BTreeMap<(bool, String), Detail>;
+
+/// What changes between two releases, networks first. Plans that come to the same octets have no change, however they are
+/// written.
 #[must_use]
-pub fn compare(before: &Compiled, after: &Compiled) -> Vec<Changed> {
+pub fn compare(before: &Document, after: &Document) -> Vec<Changed> {
     let (before, after) = (contents(before), contents(after));
+    let index = |all: &[(Concerned, Content)]| -> HashMap<Concerned, usize> {
+        all.iter().enumerate().map(|(at, (concerned, _))| (concerned.clone(), at)).collect()
+    };
+    let (was_at, is_at) = (index(&before), index(&after));
+    let new = after.iter().filter(|(concerned, _)| !was_at.contains_key(concerned));
     let mut changed = Vec::new();
-    let whoms = before.iter().chain(after.iter().filter(|(whom, _)| !before.iter().any(|(known, _)| known == whom)));
-    let empty = Content::new();
-    for (whom, _) in whoms {
-        let side = |all: &[(String, Content)]| all.iter().find(|(known, _)| known == whom).map(|(_, is)| is.clone());
-        let (was, is) = (side(&before), side(&after));
-        let sides = match (&was, &is) {
+    for (concerned, _) in before.iter().chain(new) {
+        let was = was_at.get(concerned).map(|at| &before[*at].1);
+        let is = is_at.get(concerned).map(|at| &after[*at].1);
+        let sides = match (was, is) {
             (Some(_), None) => Sides::OnlyBefore,
             (None, Some(_)) => Sides::OnlyAfter,
             _ => Sides::Both,
         };
-        let changes = differences(was.as_ref().unwrap_or(&empty), is.as_ref().unwrap_or(&empty));
+        let empty = Content::new();
+        let changes = differences(was.unwrap_or(&empty), is.unwrap_or(&empty));
         if !changes.is_empty() || sides != Sides::Both {
-            changed.push(Changed { whom: whom.clone(), sides, changes });
+            changed.push(Changed { concerned: concerned.clone(), sides, changes });
         }
     }
     changed
@@ -68,85 +115,88 @@ pub fn compare(before: &Compiled, after: &Compiled) -> Vec<Changed> {
 
 fn differences(was: &Content, is: &Content) -> Vec<Change> {
     let keys = was.keys().chain(is.keys().filter(|key| !was.contains_key(*key)));
-    let mut changes: Vec<Change> = keys
-        .filter(|key| was.get(*key) != is.get(*key))
-        .map(|key| Change {
-            what: key.1.clone(),
-            before: was.get(key).cloned(),
-            after: is.get(key).cloned(),
-            is_option: key.0,
-        })
+    let differ = keys.filter(|key| was.get(*key) != is.get(*key));
+    let mut changes: Vec<Change> = differ
+        .map(|key| Change { what: key.1.clone(), before: was.get(key).cloned(), after: is.get(key).cloned() })
         .collect();
     let code = |change: &Change| change.what.rsplit([':', '/']).next().and_then(|code| code.parse::<u16>().ok());
-    changes.sort_by_cached_key(|change| (change.is_option, code(change), change.what.clone()));
+    changes.sort_by_cached_key(|change| (change.is_option(), code(change), change.what.clone()));
     changes
 }
 
-/// Everybody whom a plan concerns, with what it says to them.
-fn contents(plan: &Compiled) -> Vec<(String, Content)> {
-    let networks = plan.networks.iter().map(|network| (format!("network {}", network.name), of_network(network)));
-    let fleets = plan.fleets.iter().flat_map(of_fleet);
+/// Everything that a release is about, with what it says of that.
+fn contents(document: &Document) -> Vec<(Concerned, Content)> {
+    let networks = document.networks.iter();
+    let networks = networks.map(|network| (Concerned::Network(network.name.clone()), of_network(network)));
+    let fleets = document.fleets.iter().flat_map(of_fleet);
+    let reservations = document.reservations.iter();
     let reservations =
-        plan.reservations.iter().map(|one| (format!("{} on {}", one.client, one.network), reserved(one)));
+        reservations.map(|one| (Concerned::Client(one.client.clone(), one.network.clone()), reserved(one)));
     networks.chain(fleets).chain(reservations).collect()
 }
 
-fn of_network(network: &CompiledNetwork) -> Content {
-    let CompiledNetwork { name: _, subnet, prefix, delegates, announces, pools, excluded, lease, preferred, options } =
+fn add_fact(content: &mut Content, what: &str, text: String) {
+    if !text.is_empty() {
+        content.insert((false, what.to_owned()), Detail::Text(text));
+    }
+}
+
+fn of_network(network: &NetworkEntry) -> Content {
+    let NetworkEntry { name: _, subnet, prefix, delegates, announces, pools, excluded, lease, preferred, options } =
         network;
     let mut content = Content::new();
-    let mut fact = |what: &str, text: String| {
-        if !text.is_empty() {
-            content.insert((false, what.to_owned()), text);
-        }
-    };
-    fact("subnet", subnet.clone());
-    fact("pool", pools.join(", "));
-    fact("exclude", excluded.join(", "));
-    fact("lease", crate::layout::duration_text(*lease));
-    fact("prefix", prefix.clone().unwrap_or_default());
-    fact("delegate", delegates.join(", "));
-    fact("advertise", announces.clone().unwrap_or_default());
-    fact("preferred", preferred.map(crate::layout::duration_text).unwrap_or_default());
+    for (what, text) in [
+        ("subnet", subnet.clone()),
+        ("pool", pools.join(", ")),
+        ("exclude", excluded.join(", ")),
+        ("lease", duration_text(*lease)),
+        ("prefix", prefix.clone().unwrap_or_default()),
+        ("delegate", delegates.join(", ")),
+        ("advertise", announces.clone().unwrap_or_default()),
+        ("preferred", preferred.map(duration_text).unwrap_or_default()),
+    ] {
+        add_fact(&mut content, what, text);
+    }
     add_options(&mut content, options);
     content
 }
 
-fn add_options(content: &mut Content, options: &[CompiledOption]) {
+fn add_options(content: &mut Content, options: &[OptionEntry]) {
     for option in options {
-        // Several of one code stand for one after the other.
-        let hex = content.entry((true, option.option.clone())).or_default();
-        hex.push_str(&option.hex);
+        let octets = hex::parse(&option.hex).unwrap_or_default();
+        let known = content.entry((true, option.option.clone())).or_insert_with(|| Detail::Octets(Vec::new()));
+        // Several of one code stand one after the other.
+        if let Detail::Octets(all) = known {
+            all.extend(octets);
+        }
     }
 }
 
-fn of_layer(layer: &CompiledLayer) -> Content {
+fn of_layer(layer: &LayerEntry) -> Content {
     let mut content = Content::new();
-    if let Some(lease) = layer.lease {
-        content.insert((false, "lease".to_owned()), crate::layout::duration_text(lease));
+    add_fact(&mut content, "lease", layer.lease.map(duration_text).unwrap_or_default());
+    for id in &layer.withheld {
+        add_fact(&mut content, &format!("withhold {id}"), "yes".to_owned());
     }
-    content.extend(layer.withheld.iter().map(|id| ((false, format!("withhold {id}")), "yes".to_owned())));
     add_options(&mut content, &layer.options);
     content
 }
 
-fn of_fleet(fleet: &CompiledFleet) -> Vec<(String, Content)> {
+fn of_fleet(fleet: &FleetEntry) -> Vec<(Concerned, Content)> {
     let mut own = of_layer(&fleet.says);
-    own.insert((false, "match".to_owned()), fleet.recognised.clone());
+    add_fact(&mut own, "match", fleet.recognised.clone());
     let on = fleet.on.iter().map(|on| {
         let mut content = of_layer(&on.says);
-        if !on.pools.is_empty() {
-            content.insert((false, "pool".to_owned()), on.pools.join(", "));
-        }
-        (format!("fleet {} on {}", fleet.name, on.network), content)
+        add_fact(&mut content, "pool", on.pools.join(", "));
+        (Concerned::FleetOn(fleet.name.clone(), on.network.clone()), content)
     });
-    std::iter::once((format!("fleet {}", fleet.name), own)).chain(on).collect()
+    std::iter::once((Concerned::Fleet(fleet.name.clone()), own)).chain(on).collect()
 }
 
-fn reserved(one: &CompiledReservation) -> Content {
+fn reserved(one: &ReservationEntry) -> Content {
     let mut content = of_layer(&one.says);
     for (what, text) in [("address", &one.address), ("address-v6", &one.address_v6), ("name", &one.name)] {
-        content.extend(text.clone().map(|text| ((false, what.to_owned()), text)));
+        add_fact(&mut content, what, text.clone().unwrap_or_default());
     }
     content
 }

@@ -3,51 +3,55 @@
 
 mod compare;
 
+use std::net::{Ipv4Addr, Ipv6Addr};
+
 use serde::{Deserialize, Serialize};
 
-use crate::answer::{self, SaidBy};
-use crate::finding::Sources;
+use crate::answer::Audience;
+use crate::compiled::{Assembled, Compiled, Fleet, Layer, LayerKind, LayerRef, SentOption};
+use crate::family::Family;
+use crate::finding::{Sources, Spot};
 use crate::octets::hex;
-use crate::plan::{FleetOn, Layer, Network, Plan, Pool, PoolV6};
+use crate::plan::{Plan, Pool, Reservation};
 
-pub use compare::{Change, Changed, Sides, compare};
+pub use compare::{Change, Changed, Concerned, Detail, Sides, compare};
 
 /// What a plan comes to.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
-pub struct Compiled {
+pub struct Document {
     /// What the plan calls itself.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub title: Option<String>,
     /// The plan's file.
     pub plan: String,
     /// Its networks.
-    pub networks: Vec<CompiledNetwork>,
+    pub networks: Vec<NetworkEntry>,
     /// Its fleets, in the order in which they apply.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub fleets: Vec<CompiledFleet>,
+    pub fleets: Vec<FleetEntry>,
     /// Its reservations.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub reservations: Vec<CompiledReservation>,
+    pub reservations: Vec<ReservationEntry>,
 }
 
 /// What one fleet comes to.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
-pub struct CompiledFleet {
+pub struct FleetEntry {
     /// Its name.
     pub name: String,
     /// What its devices are recognised by, in words.
     pub recognised: String,
     /// What its devices are told, whatever wider layers say.
     #[serde(flatten)]
-    pub says: CompiledLayer,
+    pub says: LayerEntry,
     /// What is special to it on single networks.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub on: Vec<CompiledFleetOn>,
+    pub on: Vec<FleetOnEntry>,
 }
 
 /// What one fleet comes to on one network.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
-pub struct CompiledFleetOn {
+pub struct FleetOnEntry {
     /// The network's name.
     pub network: String,
     /// The addresses that it has for itself.
@@ -55,12 +59,12 @@ pub struct CompiledFleetOn {
     pub pools: Vec<String>,
     /// What its devices are told there.
     #[serde(flatten)]
-    pub says: CompiledLayer,
+    pub says: LayerEntry,
 }
 
 /// What one client comes to.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
-pub struct CompiledReservation {
+pub struct ReservationEntry {
     /// The network's name.
     pub network: String,
     /// The client: its hardware address, or `client` and its identifier.
@@ -76,18 +80,18 @@ pub struct CompiledReservation {
     pub name: Option<String>,
     /// What it is told.
     #[serde(flatten)]
-    pub says: CompiledLayer,
+    pub says: LayerEntry,
 }
 
 /// What one layer says, over those that are wider.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
-pub struct CompiledLayer {
+pub struct LayerEntry {
     /// How long addresses are lent, in seconds.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub lease: Option<u32>,
     /// What it sends.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub options: Vec<CompiledOption>,
+    pub options: Vec<OptionEntry>,
     /// The options it takes away.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub withheld: Vec<String>,
@@ -95,7 +99,7 @@ pub struct CompiledLayer {
 
 /// What one network comes to.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
-pub struct CompiledNetwork {
+pub struct NetworkEntry {
     /// Its name.
     pub name: String,
     /// Its subnet, `10.64.4.0/23`; empty when it has none.
@@ -120,12 +124,12 @@ pub struct CompiledNetwork {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub preferred: Option<u32>,
     /// What its devices are told: by DHCPv4 in the order of the codes, by its router's announcement, and by DHCPv6.
-    pub options: Vec<CompiledOption>,
+    pub options: Vec<OptionEntry>,
 }
 
 /// One option that devices are told.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
-pub struct CompiledOption {
+pub struct OptionEntry {
     /// The option, `v4:3`.
     pub option: String,
     /// Its name.
@@ -147,101 +151,124 @@ pub struct Origin {
     pub line: usize,
 }
 
-/// Compiles a plan. What is wrong with the plan is left out: check it first.
+/// A plan as it is published. What is wrong with it is left out: check it first.
 #[must_use]
-pub fn compile(plan: &Plan, sources: &Sources) -> Compiled {
-    let networks = plan.networks.iter().filter_map(|network| compile_network(plan, network, sources));
-    let fleets = plan.fleets.iter().map(|fleet| CompiledFleet {
-        name: fleet.name.clone(),
-        recognised: fleet.recognised.to_string(),
-        says: layer(sources, &fleet.layer),
-        on: fleet.on.iter().map(|on| compile_on(plan, sources, on)).collect(),
-    });
-    let reservations = plan.reservations.iter().map(|one| CompiledReservation {
-        network: plan.networks[one.network()].name.clone(),
-        client: one.client().to_string(),
-        address: one.address().map(|(address, _)| address.to_string()),
-        address_v6: one.address_v6().map(|(address, _)| address.to_string()),
-        name: one.name().map(|(name, _)| name.to_owned()),
-        says: one.layer().map(|at| layer(sources, at)).unwrap_or_default(),
-    });
-    Compiled {
+pub fn compile(plan: &Plan, sources: &Sources) -> Document {
+    let compiled = Compiled::of(plan);
+    let writer = Writer { compiled: &compiled, sources };
+    Document {
         title: plan.title.clone(),
         plan: sources.get(plan.file).name.clone(),
-        networks: networks.collect(),
-        fleets: fleets.collect(),
-        reservations: reservations.collect(),
+        networks: (0..compiled.networks.len()).filter_map(|at| writer.network(at)).collect(),
+        fleets: compiled.fleets.iter().map(|fleet| writer.fleet(fleet)).collect(),
+        reservations: compiled.reservations.iter().map(|row| writer.reservation(row)).collect(),
     }
 }
 
-fn compile_on(plan: &Plan, sources: &Sources, on: &FleetOn) -> CompiledFleetOn {
-    CompiledFleetOn {
-        network: plan.networks[on.network].name.clone(),
-        pools: both(&on.pools, &on.pools_v6),
-        says: layer(sources, &on.layer),
-    }
+/// Writes the compiled form down.
+struct Writer<'w> {
+    compiled: &'w Compiled<'w>,
+    sources: &'w Sources,
 }
 
-/// What one layer says by itself. A vendor's options stand as they are here: what carries them is put together for each
-/// client, out of all its layers.
-fn layer(sources: &Sources, layer: &Layer) -> CompiledLayer {
-    let option = |sent: &crate::plan::Sent| {
-        let by = SaidBy { layer: &layer.name, spot: Some(sent.key.clone()) };
-        Some(CompiledOption {
-            option: sent.definition.id(),
-            name: sent.definition.name.to_string(),
-            hex: hex::plain(&sent.payload()?.octets),
-            from: vec![origin(sources, &by)],
+impl Writer<'_> {
+    fn fleet(&self, fleet: &Fleet<'_>) -> FleetEntry {
+        let on = fleet.on.iter().map(|on| FleetOnEntry {
+            network: self.compiled.networks[on.network].name.to_string(),
+            pools: on.pools.texts().collect(),
+            says: self.layer(&on.layer),
+        });
+        FleetEntry {
+            name: fleet.name.to_string(),
+            recognised: fleet.recognised.to_string(),
+            says: self.layer(&fleet.layer),
+            on: on.collect(),
+        }
+    }
+
+    fn reservation(&self, row: &Reservation) -> ReservationEntry {
+        let layer = row.layer().map(|layer| Layer::of(layer, LayerKind::Reservation));
+        ReservationEntry {
+            network: self.compiled.networks[row.network()].name.to_string(),
+            client: row.client().to_string(),
+            address: row.address::<Ipv4Addr>().map(|(address, _)| address.to_string()),
+            address_v6: row.address::<Ipv6Addr>().map(|(address, _)| address.to_string()),
+            name: row.name().map(|(name, _)| name.to_owned()),
+            says: layer.as_ref().map(|layer| self.layer(layer)).unwrap_or_default(),
+        }
+    }
+
+    /// What one layer sends by itself. A vendor's options stand as they are here: what carries them is put together for each
+    /// client, out of all its layers.
+    fn layer(&self, layer: &Layer<'_>) -> LayerEntry {
+        let options = layer.options.iter().flatten().filter_map(|option| self.option(option, layer.id));
+        LayerEntry {
+            lease: layer.times.lease.map(|time| time.seconds),
+            options: options.collect(),
+            withheld: layer.withheld.iter().map(|(prefix, code)| format!("{prefix}{code}")).collect(),
+        }
+    }
+
+    /// One option as a layer sends it; `None` without octets.
+    fn option(&self, option: &SentOption<'_>, layer: LayerRef<'_>) -> Option<OptionEntry> {
+        Some(OptionEntry {
+            option: option.id(),
+            name: option.name.to_string(),
+            hex: hex::plain(option.octets.as_deref()?),
+            from: vec![self.origin(layer, option.key())],
         })
-    };
-    CompiledLayer {
-        lease: layer.lease.as_ref().map(|(lease, _)| *lease),
-        options: layer.all_sends().filter_map(option).collect(),
-        withheld: layer.withheld.iter().map(|out| out.definition.id()).collect(),
     }
-}
 
-fn compile_network(plan: &Plan, network: &Network, sources: &Sources) -> Option<CompiledNetwork> {
-    let (v4, v6) = (&network.subnet, &network.v6);
-    if v4.is_none() && v6.prefix.is_none() {
-        return None;
+    fn network(&self, at: usize) -> Option<NetworkEntry> {
+        let network = &self.compiled.networks[at];
+        let (v4, v6) = (network.has(Family::V4), network.has(Family::V6));
+        if !v4 && !v6 {
+            return None;
+        }
+        let audience = Audience { compiled: self.compiled, at, fleet: None };
+        let timers = |family| audience.timers(family, &audience.sent(family));
+        let sides = &network.sides;
+        let pools = |v4: &[Pool<Ipv4Addr>], v6: &[Pool<Ipv6Addr>]| {
+            v4.iter().map(ToString::to_string).chain(v6.iter().map(ToString::to_string)).collect()
+        };
+        let said = network.advertises.as_ref();
+        let advertised = said.into_iter().flat_map(|said| &said.options);
+        let advertised = advertised.filter_map(|option| self.option(option, network.layer.id));
+        let [by_v4, by_v6] = Family::ALL.map(|family| self.payloads(family, at));
+        Some(NetworkEntry {
+            name: network.name.to_string(),
+            subnet: sides.v4.subnet.as_ref().map(|subnet| subnet.net.trunc().to_string()).unwrap_or_default(),
+            prefix: sides.v6.subnet.as_ref().map(|prefix| prefix.net.trunc().to_string()),
+            delegates: network.delegates.iter().map(ToString::to_string).collect(),
+            announces: said.and_then(|said| said.origin).map(ToString::to_string),
+            pools: pools(&sides.v4.pools, &sides.v6.pools),
+            excluded: pools(&sides.v4.excluded, &sides.v6.excluded),
+            lease: timers(Family::V4).lease.seconds,
+            preferred: v6.then(|| timers(Family::V6).preferred.seconds),
+            options: by_v4.into_iter().chain(advertised).chain(by_v6).collect(),
+        })
     }
-    let compiled = |id: String, octets: &[u8], from: &[SaidBy<'_>]| CompiledOption {
-        name: plan.codebook.find(&id).map(|definition| definition.name.to_string()).unwrap_or_default(),
-        option: id,
-        hex: hex::plain(octets),
-        from: from.iter().map(|by| origin(sources, by)).collect(),
-    };
-    let told = answer::payloads(plan, network).unwrap_or_default();
-    let by_v4 = told.iter().map(|told| compiled(format!("v4:{}", told.code), &told.octets, &told.from));
-    let said = v6.advertise.as_deref();
-    let announced = said.into_iter().flat_map(|said| &said.sends).filter_map(|sent| {
-        let by = SaidBy { layer: &network.layer.name, spot: Some(sent.key.clone()) };
-        Some(compiled(sent.definition.id(), &sent.payload()?.octets, &[by]))
-    });
-    let told_v6 = if v6.prefix.is_some() { answer::payloads_v6(plan, network) } else { Vec::new() };
-    let by_v6 = told_v6.iter().map(|told| compiled(format!("v6:{}", told.code), &told.octets, &told.from));
-    Some(CompiledNetwork {
-        name: network.name.clone(),
-        subnet: v4.as_ref().map(|subnet| subnet.net.trunc().to_string()).unwrap_or_default(),
-        prefix: v6.prefix.as_ref().map(|prefix| prefix.net.trunc().to_string()),
-        delegates: v6.delegates.iter().map(ToString::to_string).collect(),
-        announces: said.map(ToString::to_string),
-        pools: both(&network.pools, &v6.pools),
-        excluded: both(&network.excluded, &v6.excluded),
-        lease: answer::timers(plan, network).lease.seconds,
-        preferred: v6.prefix.as_ref().map(|_| answer::timers_v6(plan, network).preferred.0),
-        options: by_v4.chain(announced).chain(by_v6).collect(),
-    })
-}
 
-/// The ranges of both families.
-fn both(v4: &[Pool], v6: &[PoolV6]) -> Vec<String> {
-    v4.iter().map(ToString::to_string).chain(v6.iter().map(ToString::to_string)).collect()
-}
+    /// What all clients on a network are sent by a family.
+    fn payloads(&self, family: Family, at: usize) -> Vec<OptionEntry> {
+        let payloads = self.compiled.payloads(family, at).unwrap_or_default();
+        let option = |sent: &Assembled<'_>| OptionEntry {
+            option: format!("{}:{}", family.name(), sent.code),
+            name: self
+                .compiled
+                .codebook
+                .own(family.protocol(), sent.code)
+                .map(|known| known.name.to_string())
+                .unwrap_or_default(),
+            hex: hex::plain(&sent.octets),
+            from: sent.from.iter().map(|from| self.origin(from.layer, from.spot)).collect(),
+        };
+        payloads.iter().map(option).collect()
+    }
 
-fn origin(sources: &Sources, by: &SaidBy<'_>) -> Origin {
-    let place = by.spot.as_ref().map(|spot| sources.place(spot));
-    let (file, line) = place.map_or((String::new(), 0), |place| (place.file, place.line));
-    Origin { layer: by.layer.to_owned(), file, line }
+    fn origin(&self, layer: LayerRef<'_>, spot: Option<&Spot>) -> Origin {
+        let place = spot.map(|spot| self.sources.place(spot));
+        let (file, line) = place.map_or((String::new(), 0), |place| (place.file, place.line));
+        Origin { layer: layer.name.to_owned(), file, line }
+    }
 }

@@ -2,11 +2,13 @@
 
 use std::net::Ipv6Addr;
 
-use super::{number, octets, without_octets};
-use crate::document::{Table, WRONG_KIND};
-use crate::finding::{FileId, Spot};
+use super::{cannot, number, octets, options};
+use crate::document::{Table, VALUE_WRONG_KIND};
+use crate::family::{Address, Protocol};
+use crate::finding::FileId;
 use crate::nearest;
-use crate::packet::ra::{ALL_NODES, Advertisement, Draft, Ends, HOP_LIMIT, Header, Packet, Preference, compose};
+use crate::packet::Composer;
+use crate::packet::ra::{ALL_NODES, Advertisement, Draft, Ends, HOP_LIMIT, Header, Packet, Preference};
 use crate::plan::PlanReader;
 
 const KEYS: [&str; 19] = [
@@ -37,22 +39,16 @@ const CHECKSUM: std::ops::Range<usize> = 2..4;
 pub(super) fn message<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>, file: FileId) -> Option<Vec<u8>> {
     reader.reader.only(table, &KEYS, "a router advertisement");
     let header = header(reader, table)?;
-    let address =
-        |text: &str| text.parse::<Ipv6Addr>().map_err(|_| format!("`{text}` is not an IPv6 address such as `fe80::1`"));
-    let source = reader.reader.parsed(table, "source", address);
-    let destination = reader.reader.parsed(table, "destination", address).map_or(ALL_NODES, |(at, _)| at);
+    let source = reader.reader.parsed(table, "source", Ipv6Addr::parse);
+    let destination = reader.reader.parsed(table, "destination", Ipv6Addr::parse).map_or(ALL_NODES, |(at, _)| at);
     let ends = Ends { source: source.as_ref().map_or(Ipv6Addr::UNSPECIFIED, |(at, _)| *at), destination };
-    let options = table.get("options").and_then(|node| reader.reader.table_or_tables(node, "options"));
-    let sent: Vec<_> = options.into_iter().flatten().flat_map(|table| reader.options(table, "ra")).collect();
-    without_octets(reader, &sent);
-    let payloads = sent.iter().filter_map(|sent| Some((sent.definition.code as u8, &sent.payload()?.octets[..])));
-    let payloads: Vec<(u8, &[u8])> = payloads.collect();
-    let mut message = Vec::new();
-    if let Err(error) = compose(&Draft { header, options: &payloads }, ends, &mut message) {
-        let spot = Spot { file, span: 0..0 };
-        reader.reader.findings.push(WRONG_KIND.finding(error.to_string()).at(spot));
-        return None;
-    }
+    let sent = options(reader, table, Protocol::Ra);
+    let payloads = sent.iter().filter_map(|sent| Some((sent.definition.code, &sent.payload()?.octets[..])));
+    let payloads: Vec<(u16, &[u8])> = payloads.collect();
+    let mut message = match Composer::default().compose(&Draft { header, ends, options: &payloads }) {
+        Ok(message) => message.to_vec(),
+        Err(error) => return cannot(reader, file, error.to_string()),
+    };
     message.extend(octets(&mut reader.reader, table, "after-options").unwrap_or_default());
     if let Some(code) = number(&mut reader.reader, table, "code", u8::MAX.into()) {
         message[1] = code as u8;
@@ -71,7 +67,7 @@ fn header<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>) -> Option<Header> 
         Some((kind, _)) if kind == "solicitation" => return Some(Header::Solicitation),
         Some((kind, spot)) if kind != "advertisement" => {
             let message = format!("`{kind}` is neither `advertisement` nor `solicitation`");
-            reader.findings.push(WRONG_KIND.finding(message).at(spot));
+            reader.findings.push(VALUE_WRONG_KIND.finding(message).at(spot));
             return None;
         }
         _ => {}

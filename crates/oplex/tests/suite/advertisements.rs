@@ -4,13 +4,12 @@ use std::net::Ipv6Addr;
 
 use oplex::check;
 use oplex::codebook::Codebook;
+use oplex::family::Protocol;
 use oplex::finding::Finding;
 use oplex::layout::Written;
 use oplex::octets::hex;
-use oplex::packet::ra::{
-    Advertisement, ComposeError, Draft, Ends, Header, Message, MessageError, Packet, Preference, Step, checksum,
-    compose,
-};
+use oplex::packet::ra::{Advertisement, Draft, Ends, Header, Message, Packet, Preference, checksum};
+use oplex::packet::{ComposeError, Composer, Element, Message as _, MessageError};
 use oplex::specimen::Specimen;
 use proptest::prelude::*;
 
@@ -18,14 +17,18 @@ fn ends() -> Ends {
     Ends { source: "fe80::1".parse().unwrap(), destination: "ff02::1".parse().unwrap() }
 }
 
+fn composed(header: Header, options: &[(u16, &[u8])]) -> Result<Vec<u8>, ComposeError> {
+    Composer::default().compose(&Draft { header, ends: ends(), options }).map(<[u8]>::to_vec)
+}
+
 fn specimen(text: &str) -> Vec<u8> {
-    let specimen = Specimen::read_ra("message.toml", text, &mut |_| Err("no such file".to_owned()));
+    let specimen = Specimen::read(Protocol::Ra, "message.toml", text, &mut |_| Err("no such file".to_owned()));
     assert_eq!(specimen.findings, [], "{text}");
     specimen.octets.unwrap()
 }
 
 fn findings(octets: &[u8]) -> Vec<Finding> {
-    check::advertisement(Codebook::standard(), Message::read(octets).unwrap())
+    check::message(Codebook::standard(), Message::read(octets).unwrap())
 }
 
 /// RFC 4861, section 4.2 and RFC 4191, section 2.2: type, code, checksum, hop limit, M O H Prf P, lifetime, two times.
@@ -41,8 +44,7 @@ fn the_header_is_that_of_the_rfcs() {
         retrans_timer: 0x0708_090a,
         ..Advertisement::default()
     };
-    let mut octets = Vec::new();
-    compose(&Draft { header: Header::Advertisement(said), options: &[] }, ends(), &mut octets).unwrap();
+    let mut octets = composed(Header::Advertisement(said), &[]).unwrap();
     assert_eq!(octets[..2], [134, 0]);
     assert_eq!(octets[4..], [64, 0b1011_1000, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10]);
     assert_eq!(Message::read(&octets).unwrap().advertisement(), Some(said));
@@ -50,9 +52,7 @@ fn the_header_is_that_of_the_rfcs() {
         octets[5] = bits;
         assert_eq!(Message::read(&octets).unwrap().advertisement().unwrap().preference.name(), preference);
     }
-    let mut octets = Vec::new();
-    compose(&Draft { header: Header::Solicitation, options: &[(1, &[0, 0, 0x5e, 0, 0x53, 1])] }, ends(), &mut octets)
-        .unwrap();
+    let octets = composed(Header::Solicitation, &[(1, &[0, 0, 0x5e, 0, 0x53, 1])]).unwrap();
     assert_eq!((octets[0], &octets[4..]), (133, &[0, 0, 0, 0, 1, 1, 0, 0, 0x5e, 0, 0x53, 1][..]));
 }
 
@@ -139,10 +139,16 @@ fn the_checksum_makes_the_packet_add_up() {
 fn what_is_no_advertisement_is_refused_and_what_is_cut_short_is_told() {
     let whole = specimen("managed = true\nsource = \"fe80::1\"\noptions = { mtu = { mtu = 1500 } }\n");
     let bare = &whole[40..];
-    assert_eq!(Message::read(&[]), Err(MessageError::TooShort { octets: 0, header: 16 }));
-    assert_eq!(Message::read(&bare[..15]), Err(MessageError::TooShort { octets: 15, header: 16 }));
-    assert_eq!(Message::read(&[133; 7]), Err(MessageError::TooShort { octets: 7, header: 8 }));
-    assert_eq!(Message::read(&whole[..39]), Err(MessageError::TooShort { octets: 39, header: 40 }));
+    assert_eq!(Message::read(&[]), Err(MessageError::TooShort { protocol: Protocol::Ra, octets: 0, header: 16 }));
+    assert_eq!(
+        Message::read(&bare[..15]),
+        Err(MessageError::TooShort { protocol: Protocol::Ra, octets: 15, header: 16 })
+    );
+    assert_eq!(Message::read(&[133; 7]), Err(MessageError::TooShort { protocol: Protocol::Ra, octets: 7, header: 8 }));
+    assert_eq!(
+        Message::read(&whole[..39]),
+        Err(MessageError::TooShort { protocol: Protocol::Ra, octets: 39, header: 40 })
+    );
     assert_eq!(Message::read(&whole[..63]), Err(MessageError::CutOff { octets: 23, counted: 24 }));
     assert_eq!(Message::read(&[135; 24]), Err(MessageError::OtherType(135)));
     let mut udp = whole.clone();
@@ -151,16 +157,23 @@ fn what_is_no_advertisement_is_refused_and_what_is_cut_short_is_told() {
     // What an Ethernet card adds to a short packet is no part of the message.
     let padded = [&whole[..], &[0; 6]].concat();
     assert_eq!(Message::read(&padded).unwrap(), Message::read(&whole).unwrap());
-    assert_eq!(Message::read(&bare[..20]).unwrap().steps().next(), Some(Step::Cut { at: 16, octets: 4, needed: 8 }));
-    assert_eq!(Message::read(&bare[..17]).unwrap().steps().next(), Some(Step::Cut { at: 16, octets: 1, needed: 8 }));
+    assert_eq!(
+        Message::read(&bare[..20]).unwrap().elements().next(),
+        Some(Element::Cut { at: 16, octets: 4, needed: 8 })
+    );
+    assert_eq!(
+        Message::read(&bare[..17]).unwrap().elements().next(),
+        Some(Element::Cut { at: 16, octets: 1, needed: 8 })
+    );
     let mut empty = bare.to_vec();
     empty[17] = 0;
-    assert_eq!(Message::read(&empty).unwrap().steps().collect::<Vec<_>>(), [Step::Empty { at: 16 }]);
-    let refused = |payload: &[u8]| {
-        compose(&Draft { header: Header::Solicitation, options: &[(37, payload)] }, ends(), &mut Vec::new())
-    };
+    assert_eq!(Message::read(&empty).unwrap().elements().collect::<Vec<_>>(), [Element::Empty { at: 16 }]);
+    let refused = |payload: &[u8]| composed(Header::Solicitation, &[(37, payload)]).map(|_| ());
     assert_eq!(refused(&[0; 7]), Err(ComposeError::NotPadded { code: 37, octets: 9 }));
-    assert_eq!(refused(&[0; 2046]), Err(ComposeError::OptionTooLong { code: 37, octets: 2048 }));
+    assert_eq!(
+        refused(&[0; 2046]),
+        Err(ComposeError::OptionTooLong { protocol: Protocol::Ra, code: 37, octets: 2046, most: 2038 })
+    );
     assert_eq!(refused(&[0; 2038]), Ok(()));
 }
 
@@ -172,18 +185,18 @@ fn findings_point_at_their_octets() {
         ("managed = true\nsource = \"fe80::1\"\nip-hop-limit = 64\n", "ra-hop-limit-not-255", 7..8),
         ("managed = true\nsource = \"fe80::1\"\nchecksum = 7\n", "ra-checksum-wrong", 42..44),
         ("managed = true\nsource = \"fe80::1\"\ncode = 1\n", "ra-code-not-zero", 41..42),
-        ("managed = true\npreference = \"reserved\"\n", "ra-preference-not-allowed", 5..6),
+        ("managed = true\npreference = \"reserved\"\n", "ra-preference-invalid", 5..6),
         ("managed = true\nsource = \"fe80::1\"\nafter-options = \"0500\"\n", "ra-option-length-zero", 56..58),
         ("managed = true\noptions = { mtu = { hex = \"0000000004ff\" } }\n", "value-out-of-range", 20..24),
-        ("managed = true\noptions = { mtu = { hex = \"0001000005dc\" } }\n", "value-without-meaning", 18..20),
+        ("managed = true\noptions = { mtu = { hex = \"0001000005dc\" } }\n", "value-undefined", 18..20),
         (
             "managed = true\n[[options]]\nrdnss = { lifetime = \"1h\", servers = [\"2001:db8::1\"] }\n[[options]]\nrdnss = { lifetime = \"1h\", servers = [\"ff02::1\"] }\n",
-            "address-is-no-host",
-            40..64,
+            "address-not-a-host",
+            48..64,
         ),
         (
             "type = \"solicitation\"\nsource = \"::\"\noptions = { source-link-layer-address = \"00:00:5e:00:53:01\" }\n",
-            "ra-option-in-solicitation",
+            "option-not-allowed-in-message",
             48..56,
         ),
         ("managed = true\noptions = { captive-portal = \"http://portal.example\" }\n", "uri-not-https", 16..40),
@@ -202,7 +215,7 @@ fn announcements_that_cannot_be_written_down_are_refused() {
     for (text, message) in [
         ("type = «\"redirect\"»\n", "`redirect` is neither `advertisement` nor `solicitation`"),
         ("preference = «\"hi\"»\n", "no preference is called `hi`; did you mean `high`?"),
-        ("source = «\"fe80\"»\n", "`fe80` is not an IPv6 address such as `fe80::1`"),
+        ("source = «\"fe80\"»\n", "`fe80` is not an IPv6 address; write it like `2001:db8:64::53`"),
         ("lifetime = «70000»\n", "`lifetime` lies between 0 and 65535, 70000 does not"),
         ("managed = «1»\n", "`managed` is `true` or `false`, not a number"),
         ("«mangaed» = true\n", "`mangaed` means nothing in a router advertisement"),
@@ -213,7 +226,7 @@ fn announcements_that_cannot_be_written_down_are_refused() {
         ),
         (
             "options = { rdnss = { lifetime = \"1h\", servers = [\"«10.64.0.53»\"] } }\n",
-            "rdnss: `10.64.0.53` is not an IPv6 address; write it like `2001:db8::53`",
+            "rdnss: `10.64.0.53` is not an IPv6 address; write it like `2001:db8:64::53`",
         ),
         ("options = { rdnss = «{ servers = [\"2001:db8::1\"] }» }\n", "rdnss: the field `lifetime` is missing"),
         (
@@ -226,7 +239,7 @@ fn announcements_that_cannot_be_written_down_are_refused() {
         ),
     ] {
         let (text, span) = crate::marked::unmarked(text);
-        let specimen = Specimen::read_ra("message.toml", &text, &mut |_| Err("no such file".to_owned()));
+        let specimen = Specimen::read(Protocol::Ra, "message.toml", &text, &mut |_| Err("no such file".to_owned()));
         let [finding] = &specimen.findings[..] else { panic!("{text}\n{:#?}", specimen.findings) };
         let at = finding.spot.as_ref().unwrap().span.clone();
         assert!(finding.message.starts_with(message), "{text}: {}", finding.message);
@@ -235,7 +248,7 @@ fn announcements_that_cannot_be_written_down_are_refused() {
     // Padding that is missing cannot be sent; the message says which option.
     let text =
         "options = { expanded-flags = \"80:00:00:00:00:00\", captive-portal = { hex = \"68747470733a2f2f61\" } }\n";
-    let specimen = Specimen::read_ra("message.toml", text, &mut |_| Err("no such file".to_owned()));
+    let specimen = Specimen::read(Protocol::Ra, "message.toml", text, &mut |_| Err("no such file".to_owned()));
     assert_eq!(
         specimen.findings[0].message,
         "option 37 has 11 octets with its type and length, which is no multiple of 8"
@@ -259,32 +272,35 @@ fn rules_look_at_whole_announcements() {
     for (text, rules) in [
         (own.clone(), &[][..]),
         ("managed = true\n".to_owned() + &prefix(64, "on-link", "2001:db8:64:10::"), &[]),
-        ("managed = true\n".to_owned() + &own, &["ra-addresses-two-ways"]),
-        (prefix(64, "on-link", "2001:db8:64:10::"), &["ra-addresses-no-way"]),
+        ("managed = true\n".to_owned() + &own, &["ra-addresses-by-both"]),
+        (prefix(64, "on-link", "2001:db8:64:10::"), &["ra-addresses-by-none"]),
         // A router that is no default router may only add to what another says.
         ("lifetime = 0\n".to_owned() + &prefix(64, "on-link", "2001:db8:64:10::"), &[]),
-        (own.clone() + &own, &["ra-prefix-twice"]),
+        (own.clone() + &own, &["ra-prefix-repeated"]),
         (own.clone() + &prefix(64, "on-link+autonomous", "2001:db8:64:11::"), &[]),
         (own.clone() + &route(48, "high", "2001:db8:64::") + &route(48, "low", "2001:db8:65::"), &[]),
-        (own.clone() + &route(48, "high", "2001:db8:64::") + &route(48, "low", "2001:db8:64::"), &["ra-prefix-twice"]),
-        (own.clone() + &route(48, "high", "2001:db8:64:1::"), &["ra-bits-below-prefix"]),
+        (
+            own.clone() + &route(48, "high", "2001:db8:64::") + &route(48, "low", "2001:db8:64::"),
+            &["ra-prefix-repeated"],
+        ),
+        (own.clone() + &route(48, "high", "2001:db8:64:1::"), &["ra-prefix-host-bits-set"]),
         (own.clone() + &route(0, "medium", "::"), &[]),
-        (prefix(65, "on-link+autonomous", "2001:db8:64:10::"), &["autonomous-prefix-not-64"]),
+        (prefix(65, "on-link+autonomous", "2001:db8:64:10::"), &["ra-autonomous-prefix-not-64"]),
         (own.clone() + &prefix(48, "on-link", "2001:db8:64::"), &[]),
         // With R the whole address of the router stands there (RFC 6275, section 7.2).
         (own.clone() + &prefix(64, "router-address", "2001:db8:64:12::1"), &[]),
-        (own.clone() + &prefix(64, "on-link", "2001:db8:64:12::1"), &["ra-bits-below-prefix"]),
-        (own.clone() + &prefix(64, "on-link", "fe80::"), &["prefix-link-local"]),
-        (own.clone() + "[[options]]\nmtu = { mtu = 1500 }\n[[options]]\nmtu = { mtu = 1500 }\n", &["ra-option-twice"]),
+        (own.clone() + &prefix(64, "on-link", "2001:db8:64:12::1"), &["ra-prefix-host-bits-set"]),
+        (own.clone() + &prefix(64, "on-link", "fe80::"), &["ra-prefix-link-local"]),
+        (own.clone() + "[[options]]\nmtu = { mtu = 1500 }\n[[options]]\nmtu = { mtu = 1500 }\n", &["option-repeated"]),
         (own.clone() + "[[options]]\nrdnss = { lifetime = 0, servers = [\"2001:db8::1\"] }\n", &["ra-lifetime-zero"]),
         (
             own.clone() + "[[options]]\nrdnss = { lifetime = 1, servers = [\"2001:db8::1\", \"2001:db8::1\"] }\n",
-            &["listed-twice"],
+            &["list-item-repeated"],
         ),
-        (own.clone() + "[[options]]\ncaptive-portal = \"https://10.64.0.1/\"\n", &["portal-is-an-address"]),
+        (own.clone() + "[[options]]\ncaptive-portal = \"https://10.64.0.1/\"\n", &["captive-portal-by-address"]),
         ("reachable = 3600000\n".to_owned() + &own, &[]),
         ("reachable = 3600001\n".to_owned() + &own, &["ra-reachable-time-too-long"]),
-        ("type = \"solicitation\"\n".to_owned() + &own, &["ra-option-in-solicitation"]),
+        ("type = \"solicitation\"\n".to_owned() + &own, &["option-not-allowed-in-message"]),
     ] {
         let found = findings(&specimen(&text));
         assert_eq!(found.iter().map(|one| one.rule.name).collect::<Vec<_>>(), rules, "{text}\n{found:#?}");
@@ -319,14 +335,13 @@ proptest! {
         cut in 0usize..200,
         packed in any::<bool>(),
     ) {
-        let payloads: Vec<(u8, Vec<u8>)> = options.iter().map(|(code, units, fill)| (*code, vec![*fill; 6 + 8 * units])).collect();
-        let payloads: Vec<(u8, &[u8])> = payloads.iter().map(|(code, payload)| (*code, payload.as_slice())).collect();
+        let payloads: Vec<(u16, Vec<u8>)> = options.iter().map(|(code, units, fill)| (u16::from(*code), vec![*fill; 6 + 8 * units])).collect();
+        let payloads: Vec<(u16, &[u8])> = payloads.iter().map(|(code, payload)| (*code, payload.as_slice())).collect();
         let first = [&[134, 0, 0, 0][..], &header].concat();
         let said = Message::read(&first).unwrap().advertisement().unwrap();
-        let mut octets = Vec::new();
-        compose(&Draft { header: Header::Advertisement(said), options: &payloads }, ends(), &mut octets).unwrap();
+        let mut octets = composed(Header::Advertisement(said), &payloads).unwrap();
         prop_assert_eq!(&octets[4..16], &header);
-        let again: Vec<(u8, &[u8])> = Message::read(&octets).unwrap().options().map(|option| (option.code, option.octets)).collect();
+        let again: Vec<(u16, &[u8])> = Message::read(&octets).unwrap().options().map(|option| (option.code(), option.octets().unwrap())).collect();
         prop_assert_eq!(again, payloads);
         if packed {
             octets = Packet { ends: ends(), hop_limit: 255 }.around(&octets);
@@ -335,7 +350,7 @@ proptest! {
         }
         let kept = &octets[..cut.min(octets.len())];
         if let Ok(message) = Message::read(kept) {
-            for finding in check::advertisement(Codebook::standard(), message) {
+            for finding in check::message(Codebook::standard(), message) {
                 let place = finding.octets.unwrap();
                 prop_assert!(place.start < place.end && place.end <= kept.len());
             }

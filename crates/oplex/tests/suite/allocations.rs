@@ -3,8 +3,10 @@
 use std::ops::Range;
 
 use oplex::codebook::Codebook;
+use oplex::family::Protocol;
 use oplex::layout::{Fault, Form, Scalar, Visitor, Written};
-use oplex::packet::v4::{Composer, Draft, Message, MessageType};
+use oplex::packet::v4::{Draft, Message, MessageType};
+use oplex::packet::{Composer, Message as _};
 
 /// Looks at everything, keeps nothing.
 #[derive(Default)]
@@ -52,7 +54,7 @@ fn building_a_value_allocates_in_proportion_to_it() {
 }
 
 /// An acknowledgement, and everything it is made of.
-const OPTIONS: [(u8, &[u8]); 8] = [
+const OPTIONS: [(u16, &[u8]); 8] = [
     (54, &[10, 64, 0, 67]),
     (51, &[0, 0, 0x70, 0x80]),
     (1, &[255, 255, 254, 0]),
@@ -66,7 +68,7 @@ const OPTIONS: [(u8, &[u8]); 8] = [
 #[test]
 fn composing_allocates_nothing_once_its_buffers_are_there() {
     let long = [7; 200];
-    let plenty: Vec<(u8, &[u8])> = OPTIONS.into_iter().chain([(224, &long[..]), (225, &long), (226, &long)]).collect();
+    let plenty: Vec<(u16, &[u8])> = OPTIONS.into_iter().chain([(224, &long[..]), (225, &long), (226, &long)]).collect();
     let mut composer = Composer::default();
     for options in [&OPTIONS[..], &plenty] {
         let draft = Draft { options, asked: &[121, 3, 6], ..Draft::new(MessageType::ACK) };
@@ -87,7 +89,7 @@ fn reading_and_validating_a_message_allocates_nothing() {
     let mut read = || {
         let message = Message::read(&octets).unwrap();
         for option in message.options() {
-            let definition = codebook.v4(option.code().into()).unwrap();
+            let definition = codebook.own(Protocol::V4, option.code()).unwrap();
             codebook.layout(definition).walk(codebook, option.joined_in(&mut buffer), &mut count);
         }
         assert_eq!((message.count(), message.steps().count()), (9, 10));

@@ -1,9 +1,12 @@
 //! What single clients get: fleets, reservations, addresses, exchanges.
 
-use std::net::Ipv4Addr;
+use std::net::{IpAddr, Ipv4Addr};
 
 use oplex::answer::NoAddress;
 use oplex::check;
+use oplex::compiled::Compiled;
+use oplex::family::Family;
+use oplex::packet::Message as _;
 use oplex::packet::v4::Message;
 use oplex::plan::{ClientFacts, Loaded, Plan};
 use proptest::prelude::*;
@@ -27,10 +30,17 @@ fn client(network: usize, last: u8, texts: &[(&str, &str)]) -> ClientFacts {
     let mut facts = ClientFacts::on(network);
     facts.mac = Some([2, 0, 0x5e, 0, 0x53, last]);
     for (key, text) in texts {
-        let (_, set) = ClientFacts::TEXTS.iter().find(|(known, _)| known == key).unwrap();
-        set(&mut facts, codebook, text).unwrap();
+        facts.describe(codebook, key, text).unwrap();
     }
     facts
+}
+
+/// The last octet of an IPv4 address.
+fn last(address: IpAddr) -> u8 {
+    match address {
+        IpAddr::V4(address) => address.octets()[3],
+        IpAddr::V6(address) => panic!("{address} is of the other family"),
+    }
 }
 
 /// The names of the fleets that a client belongs to.
@@ -38,7 +48,13 @@ fn fleets(more: &str, client: &ClientFacts) -> Vec<String> {
     let loaded = plan(more);
     assert_eq!(loaded.findings, [], "{more}");
     let plan = loaded.plan.unwrap();
-    plan.answer(client).unwrap().fleets.iter().map(|known| known.fleet.name.clone()).collect()
+    Compiled::of(&plan)
+        .answer(Family::V4, client)
+        .unwrap()
+        .fleets
+        .iter()
+        .map(|known| known.fleet.name.to_string())
+        .collect()
 }
 
 #[test]
@@ -93,18 +109,19 @@ fn the_narrower_layer_wins_and_says_what_it_overrode() {
     let plan = plan(LAYERS).plan.unwrap();
     let phone = client(0, 0x11, &[("vendor-class", "Tern D2")]);
     let chain = |facts: &ClientFacts, name: &str| {
-        let answer = plan.answer(facts).unwrap();
-        let told = answer.told.iter().find(|told| *told.sent.definition.name == *name);
+        let compiled = Compiled::of(&plan);
+        let answer = compiled.answer(Family::V4, facts).unwrap();
+        let told = answer.sent.iter().find(|told| *told.option.name == *name);
         told.map(|told| {
-            let over = told.overrides.iter().map(|(layer, _)| layer.name.clone());
-            std::iter::once(told.layer.name.clone()).chain(over).collect::<Vec<_>>()
+            let over = told.overrides.iter().map(|(layer, _)| layer.name.to_owned());
+            std::iter::once(told.layer.name.to_owned()).chain(over).collect::<Vec<_>>()
         })
     };
     let logs = ["reservation 02:00:5e:00:53:11", "fleet phones on desk", "fleet late", "fleet phones"];
     assert_eq!(chain(&phone, "log-server").unwrap(), logs);
     assert_eq!(chain(&phone, "router").unwrap(), ["fleet phones", "network desk"]);
     assert_eq!(chain(&phone, "domain-name"), None);
-    assert_eq!(plan.answer(&phone).unwrap().timers.lease.seconds, 7200);
+    assert_eq!(Compiled::of(&plan).answer(Family::V4, &phone).unwrap().timers.lease.seconds, 7200);
     // On the other network neither the reservation nor the fleet's own place counts.
     assert_eq!(
         chain(&client(1, 0x11, &[("vendor-class", "Tern D2")]), "log-server").unwrap(),
@@ -119,7 +136,11 @@ fn an_address_is_reserved_or_the_first_free_one() {
     let plan = plan.plan.unwrap();
     let address = |facts: &ClientFacts, leased| {
         let facts = ClientFacts { leased, ..facts.clone() };
-        plan.answer(&facts).unwrap().address.map(|given| (given.address.octets()[3], given.fleet.map(str::to_owned)))
+        Compiled::of(&plan)
+            .answer(Family::V4, &facts)
+            .unwrap()
+            .address
+            .map(|given| (last(given.address), given.fleet.map(str::to_owned)))
     };
     let (laptop, phone) = (client(0, 0x99, &[]), client(0, 0x99, &[("vendor-class", "Tern D2")]));
     assert_eq!(address(&client(0, 0x11, &[]), 5), Ok((11, None)));
@@ -129,10 +150,10 @@ fn an_address_is_reserved_or_the_first_free_one() {
     assert_eq!(address(&laptop, 5), Err(NoAddress::AllTaken));
     assert_eq!(address(&phone, 2), Ok((27, Some("phones".to_owned()))));
     assert_eq!(address(&phone, 3), Err(NoAddress::AllTaken));
-    assert_eq!(address(&client(1, 0x99, &[]), 0), Err(NoAddress::NoPool));
-    let (lends, fleets) = plan.lends(0);
+    assert_eq!(address(&client(1, 0x99, &[]), 0), Err(NoAddress::NoPool(Family::V4)));
+    let (leases, fleets) = plan.leases::<Ipv4Addr>(0);
     assert_eq!(
-        (lends, fleets.iter().map(|(fleet, own)| (fleet.name.as_str(), *own)).collect::<Vec<_>>()),
+        (leases, fleets.iter().map(|(fleet, own)| (fleet.name.as_str(), *own)).collect::<Vec<_>>()),
         (6, vec![("phones", 3)])
     );
 }
@@ -141,9 +162,10 @@ fn an_address_is_reserved_or_the_first_free_one() {
 fn an_exchange_has_what_was_asked_for_and_echoes_what_was_sent() {
     let plan = plan(LAYERS).plan.unwrap();
     let mut facts = client(0, 0x61, &[("vendor-class", "Tern D2"), ("client-id", "01aa"), ("circuit-id", "port7")]);
-    facts.wants = Some(vec![6, 3, 7]);
-    let answer = plan.answer(&facts).unwrap();
-    let exchange = plan.exchange(&facts, &answer).unwrap();
+    facts.wants.v4 = Some(vec![6, 3, 7]);
+    let compiled = Compiled::of(&plan);
+    let answer = compiled.answer(Family::V4, &facts).unwrap();
+    let exchange = compiled.exchange(&facts, &answer).unwrap();
     let messages: Vec<Message<'_>> =
         exchange.messages.iter().map(|sent| Message::read(&sent.octets).unwrap()).collect();
     for message in &messages {
@@ -151,12 +173,12 @@ fn an_exchange_has_what_was_asked_for_and_echoes_what_was_sent() {
     }
     assert_eq!(check::exchange(&plan.codebook, messages[0], messages[1]), []);
     assert_eq!(check::exchange(&plan.codebook, messages[2], messages[3]), []);
-    let codes: Vec<u8> = messages[3].options().map(|option| option.code()).collect();
+    let codes: Vec<u16> = messages[3].options().map(|option| option.code()).collect();
     assert_eq!(codes, [53, 54, 51, 61, 6, 3, 7, 58, 59, 82]);
-    assert_eq!((exchange.unasked, messages[3].header().yiaddr), (vec![1], Ipv4Addr::new(10, 64, 4, 25)));
+    assert_eq!((exchange.unrequested, messages[3].header().yiaddr), (vec![1], Ipv4Addr::new(10, 64, 4, 25)));
     // Without an address nothing is offered.
     let nowhere = client(1, 0x61, &[]);
-    let silent = plan.exchange(&nowhere, &plan.answer(&nowhere).unwrap()).unwrap();
+    let silent = compiled.exchange(&nowhere, &Compiled::of(&plan).answer(Family::V4, &nowhere).unwrap()).unwrap();
     assert_eq!(silent.messages.len(), 1);
 }
 
@@ -175,9 +197,9 @@ fn expectations_are_held_against_the_plan() {
         expects("told = { log-server = \"10.64.0.70\" }"),
         ["log-server should be 10.64.0.70, and is 10.64.0.71"]
     );
-    assert_eq!(expects("told = { domain-name = \"x.example\" }"), ["domain-name is not told"]);
+    assert_eq!(expects("told = { domain-name = \"x.example\" }"), ["domain-name is not sent"]);
     assert_eq!(expects("told = { subnet-mask = \"255.255.0.0\" }"), ["subnet-mask is not 255.255.0.0"]);
-    assert_eq!(expects("not-told = [\"router\"]"), ["router is told: 10.64.4.2"]);
+    assert_eq!(expects("not-told = [\"router\"]"), ["router is sent: 10.64.4.2"]);
     assert_eq!(expects("address = \"10.64.4.20\""), ["the address is 10.64.4.25"]);
     assert_eq!(expects("fleets = [\"phones\"]"), ["the client is recognised as late, too"]);
     assert_eq!(expects("fleets = [\"phones\", \"late\", \"boats\"]"), ["there is no fleet boats"]);
@@ -199,10 +221,10 @@ fn reservations_are_read_as_people_keep_them() {
     let plan = loaded.plan.unwrap();
     let (door, other) = (&plan.reservations[0], &plan.reservations[1]);
     assert_eq!(plan.reservations.len(), 2);
-    assert_eq!((door.name().unwrap().0, door.layer().unwrap().sends.len()), ("door; east", 1));
+    assert_eq!((door.name().unwrap().0, door.layer().unwrap().sends.v4.len()), ("door; east", 1));
     // Its network follows from the address.
     assert_eq!(
-        (other.network(), other.address().unwrap().0, other.layer().is_none()),
+        (other.network(), other.address::<Ipv4Addr>().unwrap().0, other.layer().is_none()),
         (0, [10, 64, 8, 12].into(), true)
     );
     let place = loaded.sources.place(&other.client_spot());
@@ -215,21 +237,21 @@ fn faults_in_reservations_are_found_at_their_cells() {
         ("mac,addr«ess»x\n", "unknown-option", ""),
         (
             "mac,address\n02:00:5e:00:53:11,«10.64.8.300»\n",
-            "wrong-kind",
+            "value-wrong-kind",
             "`10.64.8.300` is not an IPv4 address: 300 is above 255",
         ),
-        ("mac,address\n# x\n\n«02:00:5e»,10.64.8.11\n", "wrong-kind", "`02:00:5e` has 3 octets, and a MAC has 6"),
-        ("mac,name,network\n02:00:5e:00:53:11,\"a, b\",«dome»\n", "wrong-kind", "no network is called `dome`"),
+        ("mac,address\n# x\n\n«02:00:5e»,10.64.8.11\n", "value-wrong-kind", "`02:00:5e` has 3 octets, and a MAC has 6"),
+        ("mac,name,network\n02:00:5e:00:53:11,\"a, b\",«dome»\n", "value-wrong-kind", "no network is called `dome`"),
         (
             "mac,address,name\n02:00:5e:00:53:11,10.64.8.11,x,«y»\n",
-            "wrong-kind",
+            "value-wrong-kind",
             "4 cells, and the first line has 3 columns",
         ),
-        ("mac,hostname,network\n02:00:5e:00:53:11,«dome!»,domes\n", "not-a-host-name", ""),
-        ("«address»,name\n", "missing-key", "no column is called `mac`, `client-id` or `duid`"),
+        ("mac,hostname,network\n02:00:5e:00:53:11,«dome!»,domes\n", "host-name-invalid", ""),
+        ("«address»,name\n", "key-missing", "no column is called `mac`, `client-id` or `duid`"),
         (
             "mac,address\n02:00:5e:00:53:11,10.64.8.11\n«02:00:5e:00:53:11»,10.64.8.12\n",
-            "reserved-twice",
+            "reservation-repeated",
             "02:00:5e:00:53:11 has a reservation on domes already",
         ),
     ] {
@@ -269,7 +291,7 @@ fn fleets_that_get_in_each_others_way_are_found() {
             "[fleet.one]\nmatch = {{ arch = 7 }}\nasks = {asks}\nsend.v4 = {{ log-server = \"10.64.0.70\" }}\n"
         ))
     };
-    assert_eq!((asks("[1, \"log-server\"]"), asks("[1, 3]")), (vec![], vec!["told-but-not-asked"]));
+    assert_eq!((asks("[1, \"log-server\"]"), asks("[1, 3]")), (vec![], vec!["sent-but-not-requested"]));
 }
 
 proptest! {
@@ -283,7 +305,8 @@ proptest! {
         let (before, after) = (plan(LAYERS).plan.unwrap(), plan(&format!("{LAYERS}{one}")).plan.unwrap());
         let facts = client(0, other, &[("vendor-class", "Tern D2")]);
         let told = |plan: &Plan| {
-            let answer = plan.answer(&facts).unwrap();
+            let compiled = Compiled::of(plan);
+            let answer = compiled.answer(Family::V4, &facts).unwrap();
             answer.payloads.iter().map(|told| (told.code, told.octets.clone())).collect::<Vec<_>>()
         };
         assert_eq!(told(&before), told(&after));
@@ -294,7 +317,8 @@ proptest! {
         let lines = ["router = \"10.64.4.2\"", "log-server = \"10.64.0.70\"", "ntp-servers = \"10.64.0.123\"", "mtu-interface = 1400"];
         let more = format!("[fleet.it]\nmatch = {{ mac = \"02:*\" }}\n[fleet.it.send.v4]\n{}\n", order.map(|at| lines[at]).join("\n"));
         let plan = plan(&more).plan.unwrap();
-        let answer = plan.answer(&client(0, 1, &[])).unwrap();
+        let compiled = Compiled::of(&plan);
+        let answer = compiled.answer(Family::V4, &client(0, 1, &[])).unwrap();
         let codes: Vec<u16> = answer.payloads.iter().map(|told| told.code).collect();
         assert_eq!(codes, [1, 3, 6, 7, 15, 26, 42, 51, 58, 59]);
     }
@@ -358,9 +382,10 @@ proptest! {
         let otherwise = read(&format!("# The same.\n\n{}", text.replace(" = ", "=").replace('\n', "  # so\n")));
         assert_eq!(oplex::release::compare(&compiled(&loaded), &compiled(&otherwise)), []);
         let plan = loaded.plan.unwrap();
-        let answer = plan.answer(&client(0, 1, &[])).unwrap();
+        let compiled = Compiled::of(&plan);
+        let answer = compiled.answer(Family::V4, &client(0, 1, &[])).unwrap();
         for (at, (name, _)) in SENDS.iter().enumerate() {
-            let told = answer.told.iter().any(|told| *told.sent.definition.name == **name);
+            let told = answer.sent.iter().any(|told| *told.option.name == **name);
             // Within one layer, what it sends counts, not what it withholds of wider ones.
             let after_fleet = fleet.contains(&at) || (wide.contains(&at) && !fleet_out.contains(&at));
             let expected = place.contains(&at) || (after_fleet && !place_out.contains(&at));
@@ -396,8 +421,8 @@ proptest! {
                 .reservations
                 .iter()
                 .map(|one| {
-                    let octets = one.layer().map(|layer| layer.sends[0].payload().unwrap().octets.clone());
-                    (one.client().clone(), one.network(), one.address().unwrap().0, one.name().unwrap().0.to_owned(), octets)
+                    let octets = one.layer().map(|layer| layer.sends.v4[0].payload().unwrap().octets.clone());
+                    (one.client().clone(), one.network(), one.address::<Ipv4Addr>().unwrap().0, one.name().unwrap().0.to_owned(), octets)
                 })
                 .collect();
             said.sort();
@@ -407,7 +432,7 @@ proptest! {
         // Each cell is found where it stands.
         for one in sheet.plan.as_ref().unwrap().reservations.iter() {
             let text = |spot: &oplex::finding::Spot| sheet.sources.get(spot.file).text[spot.span.clone()].to_owned();
-            let (address, spot) = one.address().unwrap();
+            let (address, spot) = one.address::<Ipv4Addr>().unwrap();
             assert_eq!((text(&spot), text(&one.client_spot())), (address.to_string(), one.client().to_string()));
         }
     }
@@ -423,9 +448,10 @@ fn the_demo_holds_what_it_promises() {
     let plan = loaded.plan.unwrap();
     let answer = |network: &str, last: u8, texts: &[(&str, &str)]| {
         let facts = client(plan.network(network).unwrap(), last, texts);
-        let answer = plan.answer(&facts).unwrap();
+        let compiled = Compiled::of(&plan);
+        let answer = compiled.answer(Family::V4, &facts).unwrap();
         let address = answer.address.as_ref().unwrap().address.to_string();
-        let fleets: Vec<&str> = answer.fleets.iter().map(|known| known.fleet.name.as_str()).collect();
+        let fleets: Vec<&str> = answer.fleets.iter().map(|known| &*known.fleet.name).collect();
         let codes: Vec<u16> = answer.payloads.iter().map(|told| told.code).collect();
         (address, fleets.join(" "), codes)
     };
@@ -460,6 +486,6 @@ fn a_fleet_adds_no_second_vendor_to_what_its_network_tells() {
         let found = check::plan(&Plan::read("plan.toml", &text, &mut |name| Ok(book(name))));
         found.into_iter().map(|finding| finding.message).collect::<Vec<_>>()
     };
-    assert_eq!(rules("gannet:one"), ["radios on domes is told option 43 by tern and by gannet"]);
+    assert_eq!(rules("gannet:one"), ["radios on domes is sent option 43 by tern and by gannet"]);
     assert_eq!(rules("tern:one"), [""; 0]);
 }

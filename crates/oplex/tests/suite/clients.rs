@@ -1,17 +1,17 @@
 //! Clients as they are described, the texts that patterns are held against, and how these read in words.
 
-use oplex::codebook::{Assembled, Codebook, Definition, assemble};
+use oplex::codebook::{Assembled, Codebook, Part, assemble};
+use oplex::family::{Both, Family};
 use oplex::finding::Sources;
 use oplex::layout::Written;
 use oplex::packet::v4::{Field, Limit, LimitFrom};
-use oplex::plan::{ClientFacts, ClientKey, Fact, Family, Plan};
+use oplex::plan::{ClientFacts, ClientKey, Fact, Plan};
 
 /// A client described by key and text, or the first thing that is wrong with that.
 fn described(texts: &[(&str, &str)]) -> Result<ClientFacts, String> {
     let mut facts = ClientFacts::on(0);
     for (key, text) in texts {
-        let (_, set) = ClientFacts::TEXTS.iter().find(|(known, _)| known == key).unwrap();
-        set(&mut facts, Codebook::standard(), text)?;
+        facts.describe(Codebook::standard(), key, text)?;
     }
     Ok(facts)
 }
@@ -36,12 +36,12 @@ fn what_is_described_becomes_the_octets_that_a_client_sends() {
         (61, &[1, 2, 0, 0x5e, 0, 0x53, 0x11]),
         (82, b"\x01\x05port7\x02\x02\x0a\x0b"),
     ] {
-        assert_eq!(facts.sent(code), Some(octets), "{code}");
+        assert_eq!(facts.sent(Family::V4, code), Some(octets), "{code}");
     }
-    assert_eq!(facts.sent(55), None);
+    assert_eq!(facts.sent(Family::V4, 55), None);
     // Said again, it is said instead.
-    assert_eq!(described(&[("hostname", "a"), ("hostname", "b")]).unwrap().sends, [(12, b"b".to_vec())]);
-    let keys: Vec<ClientKey> = ClientFacts { mac: Some([2; 6]), ..facts }.keys().collect();
+    assert_eq!(described(&[("hostname", "a"), ("hostname", "b")]).unwrap().sends.v4, [(12, b"b".to_vec())]);
+    let keys: Vec<ClientKey> = ClientFacts { mac: Some([2; 6]), ..facts }.keys(Family::V4).collect();
     assert_eq!(
         keys.iter().map(ToString::to_string).collect::<Vec<_>>(),
         ["client 01:02:00:5e:00:53:11", "02:02:02:02:02:02"]
@@ -52,8 +52,14 @@ fn what_is_described_becomes_the_octets_that_a_client_sends() {
 fn what_cannot_be_described_is_said_why() {
     let wrong = |key: &str, text: &str| described(&[(key, text)]).unwrap_err();
     assert_eq!(wrong("arch", "x64"), "`x64` is no architecture of option 93; did you mean `x64-uefi`?");
-    assert_eq!(wrong("user-class", &"a".repeat(256)), "a user class has 255 octets at most");
-    assert_eq!(wrong("circuit-id", &"a".repeat(256)), "a sub-option has 255 octets at most");
+    assert_eq!(
+        wrong("user-class", &"a".repeat(256)),
+        "v4:77 user-class: 1: 256 octets, but the length in front can count 255 at most"
+    );
+    assert_eq!(
+        wrong("circuit-id", &"a".repeat(256)),
+        "v4:82 relay-agent-information: 1: 256 octets, but the length in front can count 255 at most"
+    );
     assert_eq!(wrong("client-id", ""), "a client identifier has an octet at least");
     assert!(wrong("client-id", "zy").starts_with("`zy` is not a client identifier in hexadecimal: "));
     assert!(wrong("remote-id", "0xzy").starts_with("`0xzy` is not hexadecimal: "));
@@ -62,8 +68,9 @@ fn what_cannot_be_described_is_said_why() {
 #[test]
 fn every_fact_is_seen_as_the_texts_that_a_person_would_write() {
     let codebook = Codebook::standard();
-    let seen = |fact: &Fact, sends: &[(u8, &[u8])]| {
+    let seen = |fact: &Fact, sends: &[(u16, &[u8])]| {
         let sends = sends.iter().map(|(code, octets)| (*code, octets.to_vec())).collect();
+        let sends = Both { v4: sends, v6: Vec::new() };
         ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 0x11]), sends, ..ClientFacts::on(0) }.texts(
             codebook,
             fact,
@@ -132,9 +139,8 @@ fn options_are_brought_to_where_they_travel() {
         payload("v4:router", "10.64.4.2"),
         payload("gull:one", "7"),
     ];
-    let options = given.iter().zip(0..).map(|((definition, octets), at)| (&**definition, octets.as_slice(), at));
-    let options: Vec<(&Definition, &[u8], i32)> = options.collect();
-    let whole = assemble(options);
+    let options = given.iter().zip(0..).map(|((definition, octets), at)| Part::new(Family::V4, definition, octets, at));
+    let whole = assemble(Family::V4, options);
     let inner = [2, 2, b'a', b'b', 1, 1, 7];
     let in_125 = [&[0, 0, 0x7e, 0xd9, 7][..], &inner].concat();
     let expected = [
@@ -148,7 +154,7 @@ fn options_are_brought_to_where_they_travel() {
     // The book is asked for by name when several have options in 43.
     let vendors = codebook.find("v4:43").unwrap();
     let (book, layout) = codebook.vendor_layout(vendors, Some("gull")).unwrap();
-    assert_eq!((book, layout.decode(&codebook, &inner).1.len()), ("gull", 0));
+    assert_eq!((book, layout.decoded(&codebook, &inner).faults.len()), ("gull", 0));
     assert!(codebook.vendor_layout(vendors, Some("tern")).is_none());
     assert!(codebook.vendor_layout(codebook.find("v4:3").unwrap(), None).is_none());
 }

@@ -110,7 +110,8 @@ proptest! {
         let codebook = Codebook::standard();
         for option in codebook.definitions() {
             let layout = codebook.layout(option);
-            let (rows, faults) = layout.explain(codebook, &octets);
+            let read = layout.explained(codebook, &octets);
+            let (rows, faults) = (read.rows, read.faults);
             let explained: usize = rows.iter().map(|row| row.octets.len()).sum();
             assert_eq!(explained, octets.len(), "{}: {rows:?}", option.label());
             let (value, same_faults) = layout.decode(codebook, &octets);

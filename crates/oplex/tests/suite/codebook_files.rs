@@ -1,6 +1,7 @@
 //! Codebook files: what is read out of them, and what is wrong with them and where.
 
-use oplex::codebook::{Carrier, Codebook, Sender, Status};
+use oplex::codebook::{Carrier, Codebook, Part, Sender, Status};
+use oplex::family::{Family, Protocol};
 use oplex::finding::Sources;
 use oplex::layout::Written;
 
@@ -81,8 +82,8 @@ fn everything_a_book_says_is_kept() {
         (&*ring.title, &*ring.summary, &*ring.reference),
         ("Ring Tone", "How it rings.", "Tern D2 manual, page 12")
     );
-    assert!(ring.is_called("bell") && !ring.is_top_level());
-    let vendor = |code, enterprise| Carrier::Vendor { code, enterprise };
+    assert!(ring.is_called("bell") && !ring.is_own_of(Protocol::V4));
+    let vendor = |code, enterprise| Carrier::Vendor { family: Family::V4, code, enterprise };
     assert_eq!(ring.carriers, [vendor(43, None), vendor(125, Some(32473))]);
     let keys = codebook.find("tern:2").unwrap();
     assert_eq!((keys.status, keys.sent_by, keys.single), (Status::Deprecated, Sender::Both, true));
@@ -90,7 +91,7 @@ fn everything_a_book_says_is_kept() {
     let slots: Vec<String> = ["tern:240", "tern:slot-241"].map(|id| codebook.find(id).unwrap().label()).into();
     assert_eq!(slots, ["tern:240 slot-240", "tern:241 slot-241"]);
     // An option among DHCPv4's own is found by its code there, too.
-    assert_eq!(codebook.v4(240).unwrap().label(), "tern:240 slot-240");
+    assert_eq!(codebook.own(Protocol::V4, 240).unwrap().label(), "tern:240 slot-240");
     assert_eq!(codebook.find("v4:240").unwrap().label(), "tern:240 slot-240");
     assert_eq!(&*codebook.find("v4:242").unwrap().name, "site-specific-242");
 }
@@ -133,7 +134,7 @@ fn a_vendors_options_are_read_where_they_travel() {
 
 #[test]
 fn what_carries_a_vendors_options_is_built_around_them() {
-    let vendor = |code, enterprise| Carrier::Vendor { code, enterprise };
+    let vendor = |code, enterprise| Carrier::Vendor { family: Family::V4, code, enterprise };
     let options: [(u16, &[u8]); 2] = [(1, &[1]), (2, &[5])];
     assert_eq!(Codebook::carry(vendor(43, None), &options), [1, 1, 1, 2, 1, 5]);
     assert_eq!(Codebook::carry(vendor(125, Some(32473)), &options), [0, 0, 0x7e, 0xd9, 6, 1, 1, 1, 2, 1, 5]);
@@ -161,7 +162,7 @@ fn relay_sub_options_of_a_book_stand_among_the_relays() {
 #[test]
 fn books_must_have_a_name_of_their_own() {
     refused("book = «\"v4\"»\n", "book-name-taken", "there is a codebook named `v4` already");
-    refused("book = «7»\n", "wrong-kind", "`book` is text in quotes, not a number");
+    refused("book = «7»\n", "value-wrong-kind", "`book` is text in quotes, not a number");
     refused("book = \"tern\"\n«boook» = 1\n", "unknown-key", "`boook` means nothing in a codebook");
     let mut codebook = with(TERN);
     let mut sources = Sources::default();
@@ -173,17 +174,17 @@ fn books_must_have_a_name_of_their_own() {
 fn carriers_must_be_able_to_carry() {
     refused(
         "book = \"tern\"\ncarriers = [«\"v4:44\"»]\n",
-        "wrong-kind",
+        "value-wrong-kind",
         "nothing travels in `v4:44`; v4, v4:43, v4:82, v4:124, v4:125, v6 and v6:17 carry options",
     );
     refused(
         "book = \"tern\"\ncarriers = [«\"v4:125\"»]\n",
-        "wrong-kind",
+        "value-wrong-kind",
         "v4:125 needs the vendor's number; give `enterprise`, too",
     );
     refused(
         "book = \"tern\"\nenterprise = «4294967296»\n",
-        "wrong-kind",
+        "value-wrong-kind",
         "`enterprise` lies between 0 and 4294967295, 4294967296 does not",
     );
 }
@@ -191,43 +192,51 @@ fn carriers_must_be_able_to_carry() {
 #[test]
 fn options_must_say_what_they_are() {
     let rest = "name = \"ring\"\nlayout = \"u8\"\nreference = \"none\"";
-    finds(in_codebook, &book(rest).replace("[[option]]", "«[[option]]»"), "missing-key", "`code` is missing here");
+    finds(in_codebook, &book(rest).replace("[[option]]", "«[[option]]»"), "key-missing", "`code` is missing here");
     finds(
         in_codebook,
         &book("code = 1\nlayout = \"u8\"\nreference = \"none\"").replace("[[option]]", "«[[option]]»"),
-        "missing-key",
+        "key-missing",
         "`name` is missing here",
     );
     finds(
         in_codebook,
         &book("code = 1\nname = \"ring\"\nreference = \"none\"").replace("[[option]]", "«[[option]]»"),
-        "missing-key",
+        "key-missing",
         "`layout` is missing here",
     );
-    option_refused(&format!("code = «70000»\n{rest}"), "wrong-kind", "`code` lies between 0 and 65535, 70000 does not");
+    option_refused(
+        &format!("code = «70000»\n{rest}"),
+        "value-wrong-kind",
+        "`code` lies between 0 and 65535, 70000 does not",
+    );
     option_refused(
         &format!("codes = «\"9-3\"»\n{rest}"),
-        "wrong-kind",
+        "value-wrong-kind",
         "`9-3` is not a range of up to 256 codes; write \"224-254\"",
     );
     option_refused(&format!("code = 1\n«lenght» = 3\n{rest}"), "unknown-key", "`lenght` means nothing in an option");
     option_refused(
         &format!("code = 1\nsent-by = «\"servers\"»\n{rest}"),
-        "wrong-kind",
+        "value-wrong-kind",
         "`servers` is not one of server, client, both, relay, router, nobody; did you mean `server`?",
     );
     option_refused(
         &format!("code = 1\nstatus = «\"old\"»\n{rest}"),
-        "wrong-kind",
+        "value-wrong-kind",
         "`old` is not one of current, deprecated, obsolete, removed, unassigned, tentative, undocumented",
     );
     option_refused(
         &format!("code = 1\nsingle = «1»\n{rest}"),
-        "wrong-kind",
+        "value-wrong-kind",
         "`single` is `true` or `false`, not a number",
     );
-    option_refused(&format!("code = 1\nspace = «\"roof\"»\n{rest}"), "wrong-kind", "no space is named `roof`");
-    option_refused(&format!("code = 1\nrfc = «[\"2132\"]»\n{rest}"), "wrong-kind", "`rfc` holds the numbers of RFCs");
+    option_refused(&format!("code = 1\nspace = «\"roof\"»\n{rest}"), "value-wrong-kind", "no space is named `roof`");
+    option_refused(
+        &format!("code = 1\nrfc = «[\"2132\"]»\n{rest}"),
+        "value-wrong-kind",
+        "`rfc` holds the numbers of RFCs",
+    );
 }
 
 #[test]
@@ -238,8 +247,8 @@ fn codes_and_names_must_be_given_once() {
              layout = \"u8\"\nreference = \"none\""
         ))
     };
-    refused(&second("«1»", "\"tone\""), "code-taken", "the code 1 is taken by `ring` already");
-    refused(&second("2", "«\"ring\"»"), "code-taken", "the name `ring` is taken already");
+    refused(&second("«1»", "\"tone\""), "code-repeated", "the code 1 is taken by `ring` already");
+    refused(&second("2", "«\"ring\"»"), "code-repeated", "the name `ring` is taken already");
 }
 
 #[test]
@@ -252,9 +261,9 @@ fn codes_must_be_a_sites_to_give() {
     option_refused(&at_top("«300»"), "code-outside-private-range", "the code 300 is not a site's to use");
     assert_eq!(in_codebook(&book(&at_top("254"))), []);
     let inside = |code: &str| format!("code = {code}\nname = \"ring\"\nlayout = \"u8\"\nreference = \"none\"");
-    option_refused(&inside("«0»"), "code-cannot-stand-there", "the code 0 is pad or end inside option 43");
-    option_refused(&inside("«255»"), "code-cannot-stand-there", "the code 255 is pad or end inside option 43");
-    option_refused(&inside("«256»"), "code-cannot-stand-there", "the code 256 does not fit in one octet");
+    option_refused(&inside("«0»"), "code-not-possible", "the code 0 is pad or end inside option 43");
+    option_refused(&inside("«255»"), "code-not-possible", "the code 255 is pad or end inside option 43");
+    option_refused(&inside("«256»"), "code-not-possible", "the code 256 does not fit in one octet");
     // RFC 3925, section 4: in 125 they are codes like any other.
     let in_125 = book(&inside("255")).replace("carriers = [\"v4:43\"]", "enterprise = 32473\ncarriers = [\"v4:125\"]");
     assert_eq!(in_codebook(&in_125), []);
@@ -265,21 +274,21 @@ fn layouts_are_marked_at_the_very_characters() {
     let with_layout = |layout: &str| format!("code = 1\nname = \"ring\"\nlayout = {layout}\nreference = \"none\"");
     option_refused(
         &with_layout("\"{ a: «ip4» }\""),
-        "layout-not-understood",
+        "layout-malformed",
         "no layout is named `ip4`; did you mean `ipv4`?",
     );
-    option_refused(&with_layout("\"u8 of «colours»\""), "layout-not-understood", "no enumeration is named `colours`");
+    option_refused(&with_layout("\"u8 of «colours»\""), "layout-malformed", "no enumeration is named `colours`");
     option_refused(
         &with_layout("\"options(«relay»)\""),
-        "layout-not-understood",
+        "layout-malformed",
         "no space of options is named `relay`; did you mean `relay-agent`?",
     );
     option_refused(
         &with_layout("«\"{ a: text, b: u8 }\"»"),
-        "layout-reads-two-ways",
+        "layout-ambiguous",
         "`a` takes all octets that are left, so `b` never gets any; put it last or give it a length",
     );
-    option_refused(&with_layout("«\"text*\"»"), "layout-allows-nothing", "`ring` may have no octets at all");
+    option_refused(&with_layout("«\"text*\"»"), "layout-allows-empty", "`ring` may have no octets at all");
     assert_eq!(in_codebook(&book(&with_layout("\"empty\""))), []);
     option_refused(
         &with_layout("«\"{ a: u8, b: by a { 0 => u8, else => u16 } }\"»"),
@@ -308,7 +317,7 @@ fn examples_must_be_values_and_text_must_not_hide_a_form() {
         finds(
             in_codebook,
             &text,
-            "text-for-what-has-a-form",
+            "text-has-better-layout",
             &format!("`ring` is text, and {example} has a form of its own"),
         );
         let finding = in_codebook(&text.replace(['«', '»'], "")).remove(0);
@@ -321,7 +330,7 @@ fn examples_must_be_values_and_text_must_not_hide_a_form() {
 fn a_reference_is_missed() {
     option_refused(
         "code = 1\nname = «\"ring\"»\nlayout = \"u8\"",
-        "no-reference",
+        "reference-missing",
         "`ring` does not say where it is documented",
     );
     assert_eq!(in_codebook(&book("code = 1\nname = \"ring\"\nlayout = \"u8\"\nrfc = 2132")), []);
@@ -333,7 +342,7 @@ fn a_range_of_codes_is_not_endless() {
     let option = |codes: &str| format!("codes = {codes}\nname = \"slot\"\nlayout = \"u8\"\nreference = \"none\"");
     option_refused(
         &option("«\"0-65535\"»"),
-        "wrong-kind",
+        "value-wrong-kind",
         "`0-65535` is not a range of up to 256 codes; write \"224-254\"",
     );
     assert_eq!(in_codebook(&book(&option("\"1-254\""))), []);
@@ -358,14 +367,17 @@ fn vendors_options_go_into_one_option_17_for_each_enterprise() {
         assert!(findings.iter().all(|finding| finding.severity < oplex::finding::Severity::Error), "{findings:#?}");
     }
     let option = |name: &str| &**codebook.find(name).unwrap();
-    let assembled = oplex::codebook::assemble_v6([
-        (option("tern:led"), &[7][..], 'a'),
-        (option("gannet:led"), &[], 'b'),
-        (option("v6:7"), &[255], 'c'),
-        (option("tern:far"), &[1, 2], 'd'),
-        // What travels in the other family is left out.
-        (option("v4:router"), &[10, 64, 4, 1], 'e'),
-    ]);
+    let assembled = oplex::codebook::assemble(
+        Family::V6,
+        [
+            Part::new(Family::V6, option("tern:led"), &[7], 'a'),
+            Part::new(Family::V6, option("gannet:led"), &[], 'b'),
+            Part::new(Family::V6, option("v6:7"), &[255], 'c'),
+            Part::new(Family::V6, option("tern:far"), &[1, 2], 'd'),
+            // What travels in the other family is left out.
+            Part::new(Family::V6, option("v4:router"), &[10, 64, 4, 1], 'e'),
+        ],
+    );
     let whole: Vec<_> = assembled
         .iter()
         .map(|option| (option.code, &option.octets[..], option.from.iter().collect::<String>()))
@@ -380,7 +392,7 @@ fn vendors_options_go_into_one_option_17_for_each_enterprise() {
     );
     refused(
         "book = \"hill\"\ncarriers = [«\"v6:17\"»]\n",
-        "wrong-kind",
+        "value-wrong-kind",
         "v6:17 needs the vendor's number; give `enterprise`, too",
     );
 }
@@ -394,9 +406,14 @@ fn an_option_may_stand_in_both_families() {
     let file = sources.add("hill.toml", format!("book = \"hill\"\ncarriers = [\"v4\", \"v6\"]\n{option}"));
     assert_eq!(codebook.add(&sources, file), []);
     let slope = codebook.find("hill:slope").unwrap();
-    assert!(slope.is_v6() && slope.is_top_level() && slope.travels_in_v4() && slope.travels_in_v6());
-    assert_eq!(codebook.v6(250).map(|option| option.id()), Some("hill:250".to_owned()));
-    let assembled = oplex::codebook::assemble_v6([(&**slope, &[3][..], ())]);
+    assert!(
+        slope.is_own_of(Protocol::V6)
+            && slope.is_own_of(Protocol::V4)
+            && slope.travels_in(Protocol::V4)
+            && slope.travels_in(Protocol::V6)
+    );
+    assert_eq!(codebook.own(Protocol::V6, 250).map(|option| option.id()), Some("hill:250".to_owned()));
+    let assembled = oplex::codebook::assemble(Family::V6, [Part::new(Family::V6, slope, &[3], ())]);
     assert_eq!((assembled[0].code, &assembled[0].octets[..]), (250, &[3][..]));
 
     let only =

@@ -1,5 +1,7 @@
 //! The constants of the standard codebooks, against the files they are generated from.
 
+use oplex::family::Protocol;
+
 const BOOKS: [(&str, &str); 3] = [
     ("dhcpv4.toml", include_str!("../../codebooks/dhcpv4.toml")),
     ("dhcpv6.toml", include_str!("../../codebooks/dhcpv6.toml")),
@@ -22,5 +24,7 @@ fn constants_are_what_the_codebooks_say() {
 
 #[test]
 fn constants_of_messages_are_what_the_codebook_says() {
-    is_current("packet/v4/tags.rs", &oplex::packet::v4::generate());
+    for protocol in Protocol::ALL {
+        is_current(&format!("packet/{}/keys.rs", protocol.name()), &oplex::packet::generate(protocol));
+    }
 }

@@ -9,7 +9,7 @@ fn explained(layout: &str, octets: &str) -> String {
     let codebook = Codebook::standard();
     let octets = hex::parse(octets).unwrap();
     let layout = Layout::parse_with(layout, codebook).unwrap();
-    let (rows, _) = layout.explain(codebook, &octets);
+    let rows = layout.explained(codebook, &octets).rows;
     let line = |row: &oplex::layout::Row| {
         let octets = hex::plain(&octets[row.octets.clone()]);
         format!("{octets:<12}{}{} {}", "  ".repeat(row.depth), row.label, row.meaning).trim_end().to_owned()

@@ -135,9 +135,9 @@ impl Maker<'_> {
             Atom::Seconds(None) => {
                 Value::Seconds(if self.up_to(9) == 0 { u32::MAX } else { self.random() as u32 >> 1 })
             }
-            Atom::Ipv4 => Value::Ipv4((self.random() as u32).into()),
+            Atom::Ipv4(_) => Value::Ipv4((self.random() as u32).into()),
             Atom::Netmask => Value::Ipv4(u32::MAX.unbounded_shl(self.up_to(32) as u32).into()),
-            Atom::Ipv6 => Value::Ipv6((u128::from(self.random()) << 64 | u128::from(self.random())).into()),
+            Atom::Ipv6(_) => Value::Ipv6((u128::from(self.random()) << 64 | u128::from(self.random())).into()),
             Atom::Mac => Value::Mac(self.octets(6, 6).try_into().unwrap()),
             Atom::Uuid => Value::Uuid(self.octets(16, 16).try_into().unwrap()),
             Atom::Duid => Value::Bytes(self.octets(3, 20)),

@@ -3,7 +3,11 @@
 use std::collections::BTreeMap;
 use std::net::Ipv4Addr;
 
+use oplex::answer::Ends;
 use oplex::check;
+use oplex::compiled::Compiled;
+use oplex::family::Family;
+use oplex::packet::Message as _;
 use oplex::plan::{ClientFacts, ClientKey, Loaded, Plan};
 use proptest::prelude::*;
 
@@ -140,7 +144,7 @@ fn many_networks_are_looked_at_one_by_one() {
         said,
         [
             ("unknown-key", "`leese` means nothing in a network"),
-            ("no-router", "devices on n522 are told no router"),
+            ("no-router", "no router is sent on n522"),
             ("netbios-without-node-type", "n522: name servers, and no node type"),
             ("unknown-key", "`leese` means nothing in a network"),
         ]
@@ -176,8 +180,8 @@ proptest! {
             for host in 0..20u8 {
                 for third in 0..2 {
                     let address = Ipv4Addr::new(10, 64, third, host);
-                    let at = |row: &oplex::plan::Reservation| row.address().is_some_and(|(known, _)| known == address);
-                    assert_eq!(all.has(network, address), all.iter().any(|row| row.network() == network && at(row)));
+                    let at = |row: &oplex::plan::Reservation| row.address::<Ipv4Addr>().is_some_and(|(known, _)| known == address);
+                    assert_eq!(all.addresses_on::<Ipv4Addr>(network).any(|known| known == address), all.iter().any(|row| row.network() == network && at(row)));
                     assert_eq!(all.at(address).map(|row| row.client_spot()), all.iter().find(|row| at(row)).map(|row| row.client_spot()));
                 }
             }
@@ -206,7 +210,7 @@ proptest! {
             pairs
         };
         assert_eq!(starts(all.of_one_client().collect()), firsts(&|row| Some(format!("{} {}", row.network(), row.client()))));
-        assert_eq!(starts(all.of_one_address().collect()), firsts(&|row| row.address().map(|(address, _)| address.to_string())));
+        assert_eq!(starts(all.of_one_address::<Ipv4Addr>().collect()), firsts(&|row| row.address::<Ipv4Addr>().map(|(address, _)| address.to_string())));
         assert_eq!(starts(all.of_one_name()), firsts(&|row| row.name().map(|(name, _)| name.to_owned())));
     }
 }
@@ -220,18 +224,20 @@ fn a_rehearsal_behind_a_relay_has_the_relays_address() {
         let plan = loaded.plan.unwrap();
         let mut facts = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 0x11]), ..ClientFacts::on(0) };
         let ends = |facts: &ClientFacts| {
-            let answer = plan.answer(facts).unwrap();
-            let exchange = plan.exchange(facts, &answer).unwrap();
+            let compiled = Compiled::of(&plan);
+            let answer = compiled.answer(Family::V4, facts).unwrap();
+            let exchange = compiled.exchange(facts, &answer).unwrap();
             let ends = exchange.messages.iter().map(|sent| {
                 let message = oplex::packet::v4::Message::read(&sent.octets).unwrap();
-                (sent.source.to_string(), sent.destination.to_string(), message.header().giaddr)
+                let Ends::Udp(from, to) = sent.ends else { panic!("DHCPv4 travels in UDP") };
+                (from.to_string(), to.to_string(), message.header().giaddr)
             });
             ends.collect::<Vec<_>>()
         };
         let direct = ends(&facts);
         assert_eq!(direct[0], ("0.0.0.0:68".to_owned(), "255.255.255.255:67".to_owned(), Ipv4Addr::UNSPECIFIED));
         assert_eq!(direct[3], ("10.64.0.67:67".to_owned(), "10.64.4.20:68".to_owned(), Ipv4Addr::UNSPECIFIED));
-        facts.sends.push((82, vec![1, 1, 7]));
+        facts.send(Family::V4, 82, vec![1, 1, 7]);
         let relay = Ipv4Addr::from(relay);
         let (near, far) = (format!("{relay}:67"), "10.64.0.67:67".to_owned());
         assert_eq!(ends(&facts)[2], (near.clone(), far.clone(), relay));

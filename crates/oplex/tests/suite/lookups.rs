@@ -1,6 +1,7 @@
 //! Finding options by what people know of them.
 
 use oplex::codebook::Codebook;
+use oplex::family::Protocol;
 use oplex::nearest::nearest;
 use oplex::octets::hex;
 
@@ -18,7 +19,7 @@ fn options_are_found_by_id_name_and_alias() {
     assert_eq!(codebook.find("v4:82/agent-remote-id").unwrap().id(), "v4:82/2");
     assert_eq!(codebook.find("v4:relay-agent-information/2").unwrap().id(), "v4:82/2");
     assert_eq!(codebook.find("v4:162/alpn").unwrap().id(), "v4:162/1");
-    assert_eq!(codebook.v4(121).unwrap().label(), "v4:121 classless-static-route");
+    assert_eq!(codebook.own(Protocol::V4, 121).unwrap().label(), "v4:121 classless-static-route");
 }
 
 #[test]

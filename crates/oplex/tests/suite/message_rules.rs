@@ -2,13 +2,15 @@
 
 use oplex::check;
 use oplex::codebook::Codebook;
+use oplex::family::Protocol;
+use oplex::packet::Message as _;
 use oplex::packet::v4::Message;
 use oplex::specimen::Specimen;
 
 use crate::marked;
 
 fn octets(text: &str) -> Vec<u8> {
-    let specimen = Specimen::read("message.toml", text, &mut |_| Err("no such file".to_owned()));
+    let specimen = Specimen::read(Protocol::V4, "message.toml", text, &mut |_| Err("no such file".to_owned()));
     specimen.octets.unwrap_or_else(|| panic!("{text}\n{:#?}", specimen.findings))
 }
 
@@ -64,15 +66,14 @@ fn options_that_do_not_belong_are_found() {
         let lines = format!("ciaddr = \"10.64.4.20\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n{option}\n");
         findings(&of_type(message_type, &lines))
     };
-    let error =
-        |code: &str, kind: &str| format!("error option-not-in-this-message: {code} does not belong in a {kind}");
+    let error = |code: &str, kind: &str| format!("error option-not-allowed-in-message: {code} must not be in a {kind}");
     assert_eq!(bare("release", "router = \"10.64.4.1\""), [error("v4:3 router", "DHCPRELEASE")]);
     assert_eq!(bare("ack", "address-time = \"8h\"")[1..], [error("v4:51 address-time", "DHCPACK")]);
     assert_eq!(bare("inform", ""), [error("v4:54 dhcp-server-id", "DHCPINFORM")]);
     let nak = of_type("nak", "[options]\ndhcp-server-id = \"10.64.0.67\"\nrouter = \"10.64.4.1\"\n");
     finds(&nak, &error("v4:3 router", "DHCPNAK"));
     let chatty = of_type("discover", "[options]\ndhcp-message = \"hello\"\n");
-    finds(&chatty, "warning option-not-in-this-message: v4:56 dhcp-message does not belong in a DHCPDISCOVER");
+    finds(&chatty, "warning option-not-allowed-in-message: v4:56 dhcp-message must not be in a DHCPDISCOVER");
     let rapid = of_type("offer", &format!("{OFFER}rapid-commit = true\n"));
     finds(&rapid, &error("v4:80 rapid-commit", "DHCPOFFER"));
 }
@@ -85,7 +86,7 @@ fn requests_come_from_a_state() {
     passes(&request("", &format!("{server}\n{asks}")));
     passes(&request("", asks));
     passes(&request(renews, ""));
-    let no_state = |text: &str, why: &str| finds(text, &format!("error request-in-no-state: {why}"));
+    let no_state = |text: &str, why: &str| finds(text, &format!("error request-without-state: {why}"));
     no_state(&request(renews, server), "it takes an offer (54) and renews an address (ciaddr) at once");
     no_state(&request("", server), "it takes an offer (54), and 50 does not say which address");
     no_state(&request(renews, asks), "it asks for an address (50) and renews one (ciaddr) at once");
@@ -95,12 +96,15 @@ fn requests_come_from_a_state() {
 fn headers_are_checked_by_type_and_hardware() {
     let discover = |lines: &str| of_type("discover", lines);
     finds(&discover("op = 7\n"), "error op-wrong: op is 7");
-    finds(&discover("htype = 6\nhlen = 17\n"), "error hardware-length-wrong: hlen is 17 with hardware of type 6");
+    finds(
+        &discover("htype = 6\nhlen = 17\n"),
+        "error hardware-address-length-wrong: hlen is 17 with hardware of type 6",
+    );
     passes(&discover("htype = 6\nhlen = 8\n"));
     // IPoIB puts no address into the header (RFC 4390, section 2.1).
     finds(
         "type = \"discover\"\nhtype = 32\nhlen = 6\n",
-        "error hardware-length-wrong: hlen is 6 with hardware of type 32",
+        "error hardware-address-length-wrong: hlen is 6 with hardware of type 32",
     );
     passes("type = \"discover\"\nhtype = 32\nhlen = 0\n");
     let decline = "secs = 4\n[options]\ndhcp-server-id = \"10.64.0.67\"\naddress-request = \"10.64.4.20\"\n";
@@ -116,13 +120,13 @@ fn what_is_wrong_with_a_payload_is_found_at_the_octets_of_the_message() {
     let octets = octets(text);
     let found = check::message(Codebook::standard(), Message::read(&octets).unwrap());
     let seen: Vec<_> = found.iter().map(|at| (at.rule.name, at.octets.clone().unwrap(), at.message.as_str())).collect();
-    assert_eq!(seen[0].0, "request-list-odd");
+    assert_eq!(seen[0].0, "request-list-inconsistent");
     assert_eq!(seen[0].1, 243..248);
     assert!(seen[1..].iter().all(|(_, octets, message)| octets.start >= 250 && message.starts_with("domain-name: ")));
     // A fault in the second part of a split option is found there.
     let octets = message_with("06040a400035 0f0161 06020a40 ff");
     let found = check::message(Codebook::standard(), Message::read(&octets).unwrap());
-    let short = found.iter().find(|at| at.rule.name == "value-does-not-fit-layout").unwrap();
+    let short = found.iter().find(|at| at.rule.name == "value-malformed").unwrap();
     assert_eq!(short.octets, Some(251..253));
 }
 
@@ -141,16 +145,19 @@ fn answers_are_held_against_what_they_answer() {
     let id = "[options]\nclient-id = { type = \"ethernet\", id = \"02:00:5e:00:53:11\" }\n";
     assert_eq!(exchange("", OFFER), Vec::<String>::new());
     assert_eq!(exchange(id, &format!("{OFFER}{}", &id[10..])), Vec::<String>::new());
-    assert_eq!(exchange("", &format!("{OFFER}{}", &id[10..])), ["the client sent no identifier, and one comes back"]);
+    assert_eq!(
+        exchange("", &format!("{OFFER}{}", &id[10..])),
+        ["the client sent no identifier, and the reply has one"]
+    );
     let other = id[10..].replace("53:11", "53:12");
-    assert_eq!(exchange(id, &format!("{OFFER}{other}")), ["another identifier comes back than the client sent"]);
+    assert_eq!(exchange(id, &format!("{OFFER}{other}")), ["the reply has another identifier than the client sent"]);
     let relayed = |port: &str| {
         format!("{OFFER}relay-agent-information = {{ agent-circuit-id = \"{port}\" }}\n")
             .replace("yiaddr", "giaddr = \"10.64.4.1\"\nyiaddr")
     };
     let asked = "giaddr = \"10.64.4.1\"\n[options]\nrelay-agent-information = { agent-circuit-id = \"01\" }\n";
     assert_eq!(exchange(asked, &relayed("01")), Vec::<String>::new());
-    assert_eq!(exchange(asked, &relayed("02")), ["the relay's information comes back changed"]);
+    assert_eq!(exchange(asked, &relayed("02")), ["the reply has other relay information than the request"]);
     let wants = "[options]\nparameter-list = [108]\ndhcp-max-msg-size = 1500\n";
     let tells = format!("limit = 1500\nsmallest = 900\n{OFFER}ipv6-only-preferred = 1800\n");
     assert_eq!(exchange(wants, &tells), Vec::<String>::new());
@@ -162,28 +169,30 @@ fn answers_are_held_against_what_they_answer() {
 
 #[test]
 fn what_is_wrong_with_a_specimen_is_found_where_it_is_written() {
-    let found = |text: &str| Specimen::read("message.toml", text, &mut |_| Err("no such file".to_owned())).findings;
+    let found = |text: &str| {
+        Specimen::read(Protocol::V4, "message.toml", text, &mut |_| Err("no such file".to_owned())).findings
+    };
     for (text, rule, message) in [
-        ("type = «\"dicsover\"»", "wrong-kind", "no message is of the type `dicsover`; did you mean `discover`?"),
+        ("type = «\"dicsover\"»", "value-wrong-kind", "no message is of the type `dicsover`; did you mean `discover`?"),
         ("«tpye» = \"ack\"", "unknown-key", "`tpye` means nothing in a message"),
-        ("xid = «-1»", "wrong-kind", "`xid` lies between 0 and 4294967295, -1 does not"),
+        ("xid = «-1»", "value-wrong-kind", "`xid` lies between 0 and 4294967295, -1 does not"),
         (
             "chaddr = «\"02:00:xx\"»",
-            "wrong-kind",
+            "value-wrong-kind",
             "`02:00:xx` is not a hardware address: 'x' at character 8 is not a hexadecimal digit (0-9, a-f)",
         ),
-        ("yiaddr = «\"10.64.4\"»", "wrong-kind", "`10.64.4` is not an IPv4 address: it has 3 of 4 numbers"),
+        ("yiaddr = «\"10.64.4\"»", "value-wrong-kind", "`10.64.4` is not an IPv4 address: it has 3 of 4 numbers"),
         (
             "[options]\nrouter = \"«10.64.4.300»\"",
-            "value-does-not-fit-layout",
+            "value-malformed",
             "router: `10.64.4.300` is not an IPv4 address: 300 is above 255",
         ),
         ("[options]\n«ruoter» = \"10.64.4.1\"", "unknown-option", "no option is known as `ruoter`"),
-        ("asks = [3, «400»]", "wrong-kind", "an option that is asked for is a code up to 255, or a name"),
+        ("asks = [3, «400»]", "value-wrong-kind", "an option that is asked for is a code up to 255, or a name"),
         ("asks = [«\"ruoter\"»]", "unknown-option", "no option is known as `ruoter`"),
         (
             "after-header = «\"6382536\"»",
-            "wrong-kind",
+            "value-wrong-kind",
             "`after-header` is not hexadecimal: the 7 digits from character 1 are an odd number, so half an octet is missing",
         ),
     ] {
@@ -207,11 +216,11 @@ fn fields_are_checked_for_their_ends() {
     // Pads may stand between options and after the end.
     assert_eq!(placed("0000 350101 00 3d0201aa 000000 ff 0000"), []);
     assert_eq!(placed("350101 ff 00 aa"), [("octets-after-end", 245..300)]);
-    assert_eq!(placed("350101"), [("options-without-end", 299..300)]);
+    assert_eq!(placed("350101"), [("end-option-missing", 299..300)]);
     let whole = octets("chaddr = \"02:00:5e:00:53:11\"\nsmallest = 0\nafter-header = \"63825363 350101 0c\"\n");
     let found = check::message(Codebook::standard(), Message::read(&whole).unwrap());
     let rules: Vec<_> = found.iter().map(|at| (at.rule.name, at.octets.clone().unwrap())).collect();
-    assert_eq!(rules, [("message-too-short", 0..244), ("option-overruns-field", 243..244)]);
+    assert_eq!(rules, [("message-too-short", 0..244), ("option-cut-short", 243..244)]);
     assert_eq!(found[1].message, "`options` ends before the length of v4:12 hostname");
 }
 
@@ -227,14 +236,14 @@ fn options_in_header_fields_are_checked_there() {
         found.into_iter().map(|finding| (finding.rule.name, finding.octets.unwrap())).collect::<Vec<_>>()
     };
     assert_eq!(message("340103", "0c0461626364 ff", "0f0161 ff"), []);
-    assert_eq!(message("340101", "0c0461626364", ""), [("options-without-end", 235..236)]);
-    assert_eq!(message("340102", "", "0cff"), [("option-overruns-field", 44..108)]);
+    assert_eq!(message("340101", "0c0461626364", ""), [("end-option-missing", 235..236)]);
+    assert_eq!(message("340102", "", "0cff"), [("option-cut-short", 44..108)]);
     // Option 52 counts in the options field alone.
-    assert_eq!(message("340101", "340103 ff", "ff")[0], ("overload-misused", 108..111));
+    assert_eq!(message("340101", "340103 ff", "ff")[1], ("overload-misused", 108..111));
     assert_eq!(message("340101", "00 0c0161 ff", ""), [("overload-misused", 108..109)]);
-    assert_eq!(message("340102", "", "ff"), [("overload-for-nothing", 44..45)]);
+    assert_eq!(message("340102", "", "ff"), [("overload-without-options", 44..45)]);
     // A value that is none of the three is a fault of the payload.
-    assert_eq!(message("340107", "", ""), [("value-without-meaning", 243..246)]);
+    assert_eq!(message("340107", "", ""), [("value-undefined", 243..246)]);
     assert_eq!(message("340101", "520601046f727421 ff", ""), [("relay-information-misplaced", 108..116)]);
 }
 
@@ -250,11 +259,11 @@ fn repeated_options_are_joined_or_found() {
     assert_eq!(ack("06040a400035"), Vec::<String>::new());
     assert_eq!(
         ack("0f0161 0f0162"),
-        ["warning split-for-nothing: v4:15 domain-name is split, and has 2 octets in all"]
+        ["warning option-split-needlessly: v4:15 domain-name is split, and has 2 octets in all"]
     );
     assert_eq!(
         ack("1a0205dc 1a0205dc"),
-        ["error repeated-but-single: v4:26 mtu-interface stands here again; it is never split"]
+        ["error option-repeated: v4:26 mtu-interface is repeated here; it is never split"]
     );
     // 300 octets cannot stand in one option.
     let route = "1a0a0a0a0a0a400401";
@@ -269,11 +278,11 @@ fn times_names_and_proofs_go_together() {
     assert_eq!(ack("renewal-time = \"4h\"\nrebinding-time = \"7h\"\n"), Vec::<String>::new());
     assert_eq!(
         ack("renewal-time = \"7h\"\nrebinding-time = \"7h\"\n"),
-        ["error lease-times-out-of-order: v4:58 renewal-time (7h) does not come before v4:59 rebinding-time (7h)"]
+        ["error message-times-out-of-order: v4:58 renewal-time (7h) is not before v4:59 rebinding-time (7h)"]
     );
     assert_eq!(
         ack("rebinding-time = \"8h\"\n"),
-        ["error lease-times-out-of-order: v4:59 rebinding-time (8h) does not come before v4:51 address-time (8h)"]
+        ["error message-times-out-of-order: v4:59 rebinding-time (8h) is not before v4:51 address-time (8h)"]
     );
     // A lease without an end has any times.
     let endless = OFFER.replace("8h", "infinite");
@@ -290,10 +299,10 @@ fn times_names_and_proofs_go_together() {
     assert_eq!(boots(all), Vec::<String>::new());
     assert_eq!(
         boots("client-system = [7]\n"),
-        ["warning boot-facts-incomplete: v4:94 client-ndi and v4:97 uuid-guid are missing"]
+        ["warning boot-options-incomplete: v4:94 client-ndi and v4:97 uuid-guid are missing"]
     );
     let proof = "authentication = { hex = \"0101000000000000000001\" }\n";
-    assert_eq!(boots(proof), ["error proof-without-identity: v4:90 authentication without v4:61 client-id"]);
+    assert_eq!(boots(proof), ["error authentication-without-client-id: v4:90 authentication without v4:61 client-id"]);
     assert_eq!(boots(&format!("{proof}client-id = {{ hex = \"01aa\" }}\n")), Vec::<String>::new());
 }
 
@@ -304,10 +313,10 @@ fn questions_about_leases_have_one_key() {
     assert_eq!(query("chaddr = \"02:00:5e:00:53:11\"\n"), Vec::<String>::new());
     assert_eq!(query("[options]\nclient-id = { hex = \"01aa\" }\n"), Vec::<String>::new());
     assert_eq!(query("[options]\nrelay-agent-information = { agent-remote-id = \"01\" }\n"), Vec::<String>::new());
-    assert_eq!(query(""), ["error leasequery-keys: it asks by nothing"]);
+    assert_eq!(query(""), ["error leasequery-keys-wrong: it queries by nothing"]);
     assert_eq!(
         query("ciaddr = \"10.64.4.20\"\n[options]\nclient-id = { hex = \"01aa\" }\n"),
-        ["error leasequery-keys: it asks by ciaddr and client-id (61)"]
+        ["error leasequery-keys-wrong: it queries by ciaddr and client-id (61)"]
     );
     let unanswerable = "type = \"leasequery\"\nciaddr = \"10.64.4.20\"\n";
     assert_eq!(findings(unanswerable), ["error header-address-missing: a DHCPLEASEQUERY has no giaddr"]);
@@ -339,8 +348,8 @@ fn header_fields_and_options_name_one_boot_server_and_file() {
     assert_eq!(
         said("file = \"b.efi\"\nsname = \"boot\"\n", both),
         [
-            "warning boot-said-twice: `sname` says `boot`, and option 66 `boot.tarnfell.example`",
-            "warning boot-said-twice: `file` says `b.efi`, and option 67 `a.efi`",
+            "warning boot-fields-differ: `sname` says `boot`, and option 66 `boot.tarnfell.example`",
+            "warning boot-fields-differ: `file` says `b.efi`, and option 67 `a.efi`",
         ]
     );
 }

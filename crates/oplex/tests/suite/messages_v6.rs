@@ -4,15 +4,15 @@ use std::net::Ipv6Addr;
 
 use oplex::check;
 use oplex::codebook::Codebook;
+use oplex::family::Protocol;
 use oplex::layout::Written;
-use oplex::packet::v6::{ComposeError, Draft, Header, Message, MessageError, MessageType, Relay, Step, compose};
+use oplex::packet::v6::{Draft, Header, Message, MessageType, Relay};
+use oplex::packet::{ComposeError, Composer, Element, Message as _, MessageError};
 use oplex::specimen::Specimen;
 use proptest::prelude::*;
 
 fn written(message_type: MessageType, header: Header, options: &[(u16, &[u8])]) -> Vec<u8> {
-    let mut octets = Vec::new();
-    compose(&Draft { message_type, header, options }, &mut octets).unwrap();
-    octets
+    Composer::default().compose(&Draft { message_type, header, options }).unwrap().to_vec()
 }
 
 /// Wraps a message in so many relays.
@@ -43,31 +43,38 @@ fn headers_are_those_of_the_rfc() {
     assert_eq!(outer.relayed(), Some((Ok(message), 38)));
     // RFC 7341, section 6.2 has flags in place of a transaction; RFC 8156, section 5.2 a time after it.
     assert_eq!(Message::read(&[20, 0x80, 0, 0]).unwrap().transaction(), None);
-    assert_eq!(Message::read(&[24, 0, 0, 1, 0, 0, 0, 9]).unwrap().steps().count(), 0);
+    assert_eq!(Message::read(&[24, 0, 0, 1, 0, 0, 0, 9]).unwrap().elements().count(), 0);
 }
 
 #[test]
 fn what_is_no_message_is_refused_and_what_is_cut_short_is_told() {
-    assert_eq!(Message::read(&[]), Err(MessageError::TooShort { octets: 0, header: 4 }));
-    assert_eq!(Message::read(&[12; 33]), Err(MessageError::TooShort { octets: 33, header: 34 }));
-    assert_eq!(Message::read(&[1; 65_528]), Err(MessageError::TooLong { octets: 65_528 }));
-    let steps: Vec<_> = Message::read(&[1, 0, 0, 0, 0, 14, 0, 0, 0, 23, 0, 16, 1]).unwrap().steps().skip(1).collect();
-    assert_eq!(steps, [Step::Cut { at: 8, octets: 5, needed: 20 }]);
+    assert_eq!(Message::read(&[]), Err(MessageError::TooShort { protocol: Protocol::V6, octets: 0, header: 4 }));
     assert_eq!(
-        Message::read(&[1, 0, 0, 0, 9]).unwrap().steps().next(),
-        Some(Step::Cut { at: 4, octets: 1, needed: 4 })
+        Message::read(&[12; 33]),
+        Err(MessageError::TooShort { protocol: Protocol::V6, octets: 33, header: 34 })
+    );
+    assert_eq!(
+        Message::read(&[1; 65_528]),
+        Err(MessageError::TooLong { protocol: Protocol::V6, octets: 65_528, most: 65_527 })
+    );
+    let steps: Vec<_> =
+        Message::read(&[1, 0, 0, 0, 0, 14, 0, 0, 0, 23, 0, 16, 1]).unwrap().elements().skip(1).collect();
+    assert_eq!(steps, [Element::Cut { at: 8, octets: 5, needed: 20 }]);
+    assert_eq!(
+        Message::read(&[1, 0, 0, 0, 9]).unwrap().elements().next(),
+        Some(Element::Cut { at: 4, octets: 1, needed: 4 })
     );
     fn draft(message_type: MessageType, header: Header, options: &[(u16, &[u8])]) -> Result<(), ComposeError> {
-        compose(&Draft { message_type, header, options }, &mut Vec::new())
+        Composer::default().compose(&Draft { message_type, header, options }).map(|_| ())
     }
     let long = vec![0; 65_536];
     assert_eq!(
         draft(MessageType::REPLY, Header::Transaction(0), &[(17, &long)]),
-        Err(ComposeError::OptionTooLong { code: 17, octets: 65_536 })
+        Err(ComposeError::OptionTooLong { protocol: Protocol::V6, code: 17, octets: 65_536, most: 65_535 })
     );
     assert_eq!(
         draft(MessageType::REPLY, Header::Transaction(0), &[(17, &long[..65_535])]),
-        Err(ComposeError::MessageTooLong { octets: 65_543 })
+        Err(ComposeError::MessageTooLong { octets: 65_543, most: 65_527 })
     );
     assert_eq!(
         draft(MessageType::RELAY_REPLY, Header::Transaction(0), &[]),
@@ -81,7 +88,7 @@ fn reading_allocates_nothing_however_deep() {
     let mut codes = 0;
     let allocated = allocation_counter::measure(|| {
         let inner = Message::read(&message).unwrap().innermost().unwrap();
-        codes = inner.options().map(|option| option.code).sum();
+        codes = inner.options().map(|option| option.code()).sum();
     });
     assert_eq!((allocated.count_total, codes), (0, 14));
 }
@@ -96,20 +103,21 @@ proptest! {
         let whole = relayed(written(MessageType(kind), Header::Transaction(transaction), &given), relays);
         let message = Message::read(&whole).unwrap().innermost().unwrap();
         assert_eq!((message.message_type(), message.transaction()), (MessageType(kind), Some(transaction)));
-        assert_eq!(message.options().map(|option| (option.code, option.octets)).collect::<Vec<_>>(), given);
-        assert_eq!(message.options().map(|option| option.at).collect::<Vec<_>>(), starts(&given));
+        assert_eq!(message.options().map(|option| (option.code(), option.octets().unwrap())).collect::<Vec<_>>(), given);
+        assert_eq!(message.options().map(|option| option.at()).collect::<Vec<_>>(), starts(&given));
     }
 
     #[test]
     fn any_octets_are_looked_at_and_findings_lie_in_them(octets in prop::collection::vec(any::<u8>(), 0..200), first in 0u8..40) {
         let octets: Vec<u8> = std::iter::once(first).chain(octets).collect();
         let Ok(message) = Message::read(&octets) else { return Ok(()) };
-        let whole: usize = message.steps().map(|step| match step {
-            Step::Option(option) => 4 + option.octets.len(),
-            Step::Cut { octets, .. } => octets,
+        let whole: usize = message.elements().map(|step| match step {
+            Element::Option(option) => 4 + option.length(),
+            Element::Cut { octets, .. } => octets,
+            Element::Empty { .. } => 0,
         }).sum();
         assert_eq!(whole + message.message_type().header_octets(), octets.len());
-        for finding in check::message_v6(Codebook::standard(), message) {
+        for finding in check::message(Codebook::standard(), message) {
             let place = finding.octets.clone().unwrap();
             assert!(place.start < place.end && place.end <= octets.len(), "{finding:?}");
         }
@@ -168,9 +176,9 @@ fn options_have_the_octets_of_their_figures() {
 }
 
 fn findings(text: &str) -> Vec<String> {
-    let specimen = Specimen::read_v6("message.toml", text, &mut |_| Err("no such file".to_owned()));
+    let specimen = Specimen::read(Protocol::V6, "message.toml", text, &mut |_| Err("no such file".to_owned()));
     let octets = specimen.octets.unwrap_or_else(|| panic!("{text}\n{:#?}", specimen.findings));
-    let found = check::message_v6(Codebook::standard(), Message::read(&octets).unwrap());
+    let found = check::message(Codebook::standard(), Message::read(&octets).unwrap());
     found
         .iter()
         .map(|finding| {
@@ -215,46 +223,49 @@ fn messages_of_every_exchange_are_met_with_silence() {
 fn what_is_wrong_with_a_message_is_found_at_its_octets() {
     let of = |kind: &str, options: &str| findings(&format!("type = \"{kind}\"\ntransaction = 7\n[options]\n{options}"));
     // The octets of a client identifier with its head: 14 after the header.
-    assert_eq!(of("reply", &format!("{CLIENT}elapsed-time = 0\n{SERVER}")), ["error not-in-this-v6-message 18..24"]);
-    assert_eq!(of("reply", CLIENT), ["error missing-in-v6-message 0..18"]);
+    assert_eq!(
+        of("reply", &format!("{CLIENT}elapsed-time = 0\n{SERVER}")),
+        ["error option-not-allowed-in-message 18..24"]
+    );
+    assert_eq!(of("reply", CLIENT), ["error option-missing-in-message 0..18"]);
     let prefix = "ia-pd = { iaid = 1, t1 = 0, t2 = 0, options = {} }\n";
     assert_eq!(
         of("decline", &format!("{CLIENT}{SERVER}elapsed-time = 0\n{prefix}")),
-        ["error not-in-this-v6-message 38..54"]
+        ["error option-not-allowed-in-message 38..54"]
     );
     let inside = "ia-na = { iaid = 1, t1 = 0, t2 = 0, options = { dns-servers = \"2001:db8:64::53\" } }\n";
-    assert_eq!(of("reply", &format!("{SERVER}{inside}")), ["error option-out-of-place 34..54"]);
+    assert_eq!(of("reply", &format!("{SERVER}{inside}")), ["error option-misplaced 34..54"]);
     let lasting = ADDRESS.replace("preferred-lifetime = 600", "preferred-lifetime = 901");
-    assert_eq!(of("reply", &format!("{SERVER}{lasting}")), ["error v6-times-out-of-order 54..62"]);
+    assert_eq!(of("reply", &format!("{SERVER}{lasting}")), ["error message-times-out-of-order 54..62"]);
     let status = "ia-na = { iaid = 1, t1 = 0, t2 = 0, options = [{ status-code = { status = 2, message = \"\" } }, { status-code = { status = 0, message = \"\" } }] }\n";
-    assert_eq!(of("reply", &format!("{SERVER}{status}")), ["error single-stands-twice 40..46"]);
+    assert_eq!(of("reply", &format!("{SERVER}{status}")), ["error option-repeated 40..46"]);
     assert_eq!(
         of("information-request", "elapsed-time = 0\noro = [23, 14, 32]\n"),
-        ["warning does-not-ask-for-times 10..20", "error asks-for-unaskable 16..18",]
+        ["warning request-list-incomplete 10..20", "error option-not-requestable 16..18",]
     );
     // What stands in an NTP server's option has codes of its own, and is not taken for options of DHCPv6.
     let ntp = "ia-na = { iaid = 1, t1 = 0, t2 = 0, options = { ntp-server = { srv-addr = \"2001:db8:64::123\" } } }\n";
-    assert_eq!(of("reply", &format!("{SERVER}{ntp}")), ["error option-out-of-place 34..58"]);
+    assert_eq!(of("reply", &format!("{SERVER}{ntp}")), ["error option-misplaced 34..58"]);
     assert_eq!(of("reply", &format!("{SERVER}inf-max-rt = 59\n")), ["error value-out-of-range 18..26"]);
     // What a payload's own rules find is counted from the start of the outermost message.
     let relayed = "type = \"relay-reply\"\nlink = \"2001:db8:64:10::1\"\npeer = \"fe80::1\"\n[message]\ntype = \"reply\"\n[message.options]\n";
-    assert_eq!(findings(&format!("{relayed}{SERVER}dns-servers = \"ff02::1\"\n")), ["error address-is-no-host 56..76"]);
+    assert_eq!(findings(&format!("{relayed}{SERVER}dns-servers = \"ff02::1\"\n")), ["error address-not-a-host 56..76"]);
 }
 
 #[test]
 fn specimens_that_are_none_say_why() {
     for (text, message) in [
         ("transaction = 1\n", "`type` is missing here"),
-        ("type = \"solicitt\"\n", "no message of DHCPv6 is of the type `solicitt`; did you mean `Solicit`?"),
+        ("type = \"solicitt\"\n", "no message is of the type `solicitt`; did you mean `Solicit`?"),
         (
             "type = \"solicit\"\ntransaction = 16777216\n",
             "`transaction` lies between 0 and 16777215, 16777216 does not",
         ),
-        ("type = \"relay-reply\"\nlink = \"2001\"\n", "`2001` is not an IPv6 address such as `2001:db8:64:10::1`"),
+        ("type = \"relay-reply\"\nlink = \"2001\"\n", "`2001` is not an IPv6 address; write it like `2001:db8:64::53`"),
         ("type = \"solicit\"\noptions = { router = \"10.64.4.1\" }\n", "no option is known as `router`"),
         ("type = \"solicit\"\noptions = { elapsed-time = \"soon\" }\n", "elapsed-time: `soon` is not a whole number"),
     ] {
-        let specimen = Specimen::read_v6("message.toml", text, &mut |_| Err("no such file".to_owned()));
+        let specimen = Specimen::read(Protocol::V6, "message.toml", text, &mut |_| Err("no such file".to_owned()));
         assert!(specimen.octets.is_none() || message.contains("elapsed"), "{text}");
         let found: Vec<&str> = specimen.findings.iter().map(|finding| finding.message.as_str()).collect();
         assert!(found.iter().any(|found| found.starts_with(message)), "{text}\n{found:?}");
@@ -267,17 +278,22 @@ fn vendors_options_travel_in_option_17_of_their_enterprise() {
     let book = "book = \"domes\"\ntitle = \"Domes\"\nenterprise = 32473\ncarriers = [\"v4:125\", \"v6:17\"]\n[[option]]\ncode = 1\nname = \"park\"\n\
                 layout = \"u16\"\nreference = \"its manual\"\n[[option]]\ncode = 2\nname = \"mast\"\nlayout = \"name\"\nreference = \"its manual\"\n";
     let text = "codebooks = [\"domes\"]\ntype = \"reply\"\n[options]\n\"domes:park\" = 180\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\"domes:mast\" = \"m.example\"\n";
-    let specimen = Specimen::read_v6("message.toml", text, &mut |_| Ok(book.to_owned()));
+    let specimen = Specimen::read(Protocol::V6, "message.toml", text, &mut |_| Ok(book.to_owned()));
     assert_eq!(specimen.findings, []);
     let octets = specimen.octets.unwrap();
     let message = Message::read(&octets).unwrap();
     let vendors = message.option(17).unwrap();
-    assert_eq!(oplex::octets::hex::plain(vendors.octets), "00007ed90001000200b40002000b016d076578616d706c6500");
-    let (value, faults) = specimen.codebook.decode(specimen.codebook.v6(17).unwrap(), vendors.octets);
+    assert_eq!(
+        oplex::octets::hex::plain(vendors.octets().unwrap()),
+        "00007ed90001000200b40002000b016d076578616d706c6500"
+    );
+    let (value, faults) =
+        specimen.codebook.decode(specimen.codebook.own(Protocol::V6, 17).unwrap(), vendors.octets().unwrap());
     assert_eq!(value.unwrap().to_string(), "{ enterprise = 32473, options = { park = 180, mast = m.example } }");
-    assert_eq!((faults, check::message_v6(&specimen.codebook, message)), (vec![], vec![]));
+    assert_eq!((faults, check::message(&specimen.codebook, message)), (vec![], vec![]));
     // Options of the other family would be taken for something else.
-    let v4 = Specimen::read_v6(
+    let v4 = Specimen::read(
+        Protocol::V6,
         "message.toml",
         "type = \"reply\"\noptions = { \"v4:router\" = \"10.64.4.1\" }\n",
         &mut |_| unreachable!(),

@@ -29,26 +29,26 @@ fn passes(option: &str, texts: &[&str]) {
 
 #[test]
 fn addresses_of_hosts() {
-    finds("v4:6", "0.0.0.0", "error address-is-no-host: 0.0.0.0 is the unspecified address, not the address of a host");
+    finds("v4:6", "0.0.0.0", "error address-not-a-host: 0.0.0.0 is the unspecified address, not the address of a host");
     finds(
         "v4:3",
         "255.255.255.255",
-        "error address-is-no-host: 255.255.255.255 is the broadcast address, not the address of a host",
+        "error address-not-a-host: 255.255.255.255 is the broadcast address, not the address of a host",
     );
     finds(
         "v4:42",
         "224.0.1.1",
-        "error address-is-no-host: 224.0.1.1 is a multicast address, not the address of a host",
+        "error address-not-a-host: 224.0.1.1 is a multicast address, not the address of a host",
     );
     finds(
         "v4:3",
         "240.0.0.1",
-        "error address-is-no-host: 240.0.0.1 is out of the reserved range 240.0.0.0/4, not the address of a host",
+        "error address-not-a-host: 240.0.0.1 is out of the reserved range 240.0.0.0/4, not the address of a host",
     );
     finds(
         "v4:138",
         "127.0.0.1",
-        "error address-is-no-host: 127.0.0.1 is a loopback address, not the address of a host",
+        "error address-not-a-host: 127.0.0.1 is a loopback address, not the address of a host",
     );
     // A name that looks like an address is a name.
     passes("v4:66", &["127.0.0.1"]);
@@ -66,8 +66,12 @@ fn addresses_that_need_not_be_hosts() {
 
 #[test]
 fn lists_without_doubles() {
-    finds("v4:119", "a.example, b.example, a.example", "warning listed-twice: a.example stands in the list twice");
-    finds("v4:55", "1, 3, 1", "warning listed-twice: 1 stands in the list twice");
+    finds(
+        "v4:119",
+        "a.example, b.example, a.example",
+        "warning list-item-repeated: a.example stands in the list twice",
+    );
+    finds("v4:55", "1, 3, 1", "warning list-item-repeated: 1 stands in the list twice");
     passes("v4:119", &["a.example, b.example"]);
 }
 
@@ -77,14 +81,14 @@ fn mtus() {
     finds("v4:26", "100", "warning mtu-too-small: an MTU of 100 cuts nearly every datagram into fragments");
     passes("v4:26", &["576", "1500", "9000"]);
     finds("v4:25", "60, 1500", "error mtu-too-small: 60 is out of range; it must be 68 or more");
-    finds("v4:25", "1500, 296", "error plateau-not-ascending: these sizes do not ascend");
+    finds("v4:25", "1500, 296", "error mtu-plateau-out-of-order: these sizes do not ascend");
     passes("v4:25", &["68, 296, 1500"]);
     finds("v4:22", "500", "error value-out-of-range: 500 is out of range; it must be 576 or more");
 }
 
 #[test]
 fn doing_without_ipv4() {
-    finds("v4:108", "60", "error v6-only-wait-too-short: 60 seconds are too few");
+    finds("v4:108", "60", "error ipv6-only-wait-too-short: 60 seconds are too few");
     passes("v4:108", &["0", "300", "1800"]);
 }
 
@@ -93,7 +97,7 @@ fn old_routes() {
     finds(
         "v4:33",
         "{ destination = 0.0.0.0, router = 10.64.4.1 }",
-        "error static-route-to-everywhere: 0.0.0.0 is not a destination for a static route",
+        "error static-route-default: 0.0.0.0 is not a destination for a static route",
     );
     passes("v4:33", &["{ destination = 10.64.8.0, router = 10.64.4.1 }"]);
 }
@@ -103,12 +107,12 @@ fn uris() {
     finds("v4:143", "http://a.example", "error uri-not-https: http://a.example does not begin with https");
     finds("v4:161", "http://a.example/m", "error uri-not-https: http://a.example/m does not begin with https");
     finds("v4:114", "http://a.example/api", "warning uri-not-https: http://a.example/api does not begin with https");
-    finds("v4:114", "https://10.64.0.9/api", "warning portal-is-an-address: 10.64.0.9 is an address");
-    finds("v4:114", "https://[2001:db8::9]/api", "warning portal-is-an-address: [2001:db8::9] is an address");
+    finds("v4:114", "https://10.64.0.9/api", "warning captive-portal-by-address: 10.64.0.9 is an address");
+    finds("v4:114", "https://[2001:db8::9]/api", "warning captive-portal-by-address: [2001:db8::9] is an address");
     finds(
         "v4:114",
         "a.example",
-        "error not-a-uri: this is not a URI; it needs a scheme, as in https://portal.example/api",
+        "error uri-malformed: this is not a URI; it needs a scheme, as in https://portal.example/api",
     );
     passes(
         "v4:114",
@@ -119,12 +123,12 @@ fn uris() {
 
 #[test]
 fn time_zones() {
-    finds("v4:100", "Europe/Oslo", "error timezone-form: Europe/Oslo is not a POSIX time zone");
-    finds("v4:100", ":Europe/Oslo1", "error timezone-form: :Europe/Oslo1 is not a POSIX time zone");
+    finds("v4:100", "Europe/Oslo", "error time-zone-malformed: Europe/Oslo is not a POSIX time zone");
+    finds("v4:100", ":Europe/Oslo1", "error time-zone-malformed: :Europe/Oslo1 is not a POSIX time zone");
     finds(
         "v4:101",
         "CET-1CEST,M3.5.0,M10.5.0/3",
-        "error timezone-form: CET-1CEST,M3.5.0,M10.5.0/3 is not the name of a time zone",
+        "error time-zone-malformed: CET-1CEST,M3.5.0,M10.5.0/3 is not the name of a time zone",
     );
     passes("v4:100", &["CET-1CEST,M3.5.0,M10.5.0/3", "UTC0"]);
     passes("v4:101", &["Europe/Oslo", "UTC"]);
@@ -145,14 +149,14 @@ fn full_names() {
         &name("s", "dome"),
         "warning fqdn-flags-contradict: the name is written as ASCII text, which is deprecated",
     );
-    finds("v4:81", &name("20", "dome"), "error value-without-meaning: the bits 0x10 have no meaning and must be zero");
+    finds("v4:81", &name("20", "dome"), "error value-undefined: the bits 0x10 have no meaning and must be zero");
     passes("v4:81", &[&name("s+e", "dome.tarnfell.example."), &name("n+e", "dome")]);
 }
 
 #[test]
 fn places() {
     let civic = |country: &str| format!("{{ what = client, country = {country}, elements = [] }}");
-    finds("v4:99", &civic("no"), "error country-not-two-capitals: `no` is not a country's code");
+    finds("v4:99", &civic("no"), "error country-malformed: `no` is not a country's code");
     passes("v4:99", &[&civic("NO")]);
     let at = |latitude: &str| {
         format!(
@@ -169,12 +173,12 @@ fn vendors() {
     finds(
         "v4:125",
         "{ enterprise = 32473, data = { 1 = 01 } }, { enterprise = 32473, data = { 2 = 01 } }",
-        "warning enterprise-twice: the enterprise 32473 stands here twice",
+        "warning enterprise-repeated: the enterprise 32473 stands here twice",
     );
     finds(
         "v4:124",
         "{ enterprise = 9, data = [01] }, { enterprise = 9, data = [02] }",
-        "warning enterprise-twice: the enterprise 9 stands here twice",
+        "warning enterprise-repeated: the enterprise 9 stands here twice",
     );
     passes("v4:125", &["{ enterprise = 32473, data = { 1 = 01 } }, { enterprise = 9, data = { 2 = 01 } }"]);
 }
@@ -189,12 +193,12 @@ fn tunnels() {
     finds(
         "v4:212",
         &tunnel(0, 112, "2001:db8::"),
-        "error sixrd-does-not-fit: 112 bits of prefix and 32 of address are more than 128",
+        "error sixrd-prefix-does-not-fit: 112 bits of prefix and 32 of address are more than 128",
     );
     finds(
         "v4:212",
         &tunnel(8, 32, "2001:db8:1::"),
-        "error sixrd-does-not-fit: 2001:db8:1:: has bits below its length 32",
+        "error sixrd-prefix-does-not-fit: 2001:db8:1:: has bits below its length 32",
     );
     finds("v4:212", &tunnel(33, 32, "2001:db8::"), "error value-out-of-range: 33 is out of range; it must be 0 to 32");
     passes("v4:212", &[&tunnel(8, 32, "2001:db8::"), &tunnel(16, 112, "2001:db8::")]);
@@ -234,7 +238,7 @@ fn storage() {
 
 #[test]
 fn first_sub_options() {
-    let message = "error nwip-first-sub-option: the first sub-option does not say where the others are";
+    let message = "error nwip-first-sub-option-wrong: the first sub-option does not say where the others are";
     finds("v4:63", "{ autoretries = 3, nwip-exist-in-options-area = true }", message);
     finds("v4:63", "{ nwip-does-not-exist = true, autoretries = 3 }", message);
     passes("v4:63", &["{ nwip-exist-in-options-area = true, autoretries = 3 }", "{ nwip-does-not-exist = true }"]);
@@ -242,9 +246,9 @@ fn first_sub_options() {
 
 #[test]
 fn what_clients_ask_for() {
-    finds("v4:55", "1, 80", "error request-list-odd: 80 is nothing that can be asked for");
-    finds("v4:55", "1, 255", "warning request-list-odd: 255 is nothing that can be asked for");
-    finds("v4:55", "1, 3, 121", "error request-list-odd: 121 is asked for after 3 or 33");
+    finds("v4:55", "1, 80", "error request-list-inconsistent: 80 is nothing that can be asked for");
+    finds("v4:55", "1, 255", "warning request-list-inconsistent: 255 is nothing that can be asked for");
+    finds("v4:55", "1, 3, 121", "error request-list-inconsistent: 121 is asked for after 3 or 33");
     passes("v4:55", &["1, 121, 3, 6", "1, 3, 6"]);
 }
 
@@ -258,17 +262,17 @@ fn encrypted_name_servers() {
     finds(
         "v4:162",
         &server("{ ipv4hint = 0a:40:00:35 }"),
-        "error dnr-parameters: ipv4hint must not stand here; the addresses are in front",
+        "error dnr-parameters-invalid: ipv4hint must not stand here; the addresses are in front",
     );
     finds(
         "v4:162",
         &server("{ ipv6hint = 20:01 }"),
-        "error dnr-parameters: ipv6hint must not stand here; the addresses are in front",
+        "error dnr-parameters-invalid: ipv6hint must not stand here; the addresses are in front",
     );
     finds(
         "v4:162",
         &server("{ port = 853, alpn = 64:6f:74 }"),
-        "error dnr-parameters: the parameters must stand in ascending order, each once",
+        "error dnr-parameters-invalid: the parameters must stand in ascending order, each once",
     );
     passes("v4:162", &[&server("{ alpn = 64:6f:74, port = 853 }")]);
 }
@@ -278,19 +282,23 @@ fn names_and_text() {
     finds(
         "v4:15",
         "a.example b.example",
-        "error several-names-for-one: ' ' cannot stand in a host name; letters, digits and hyphens can",
+        "error name-has-separator: ' ' cannot stand in a host name; letters, digits and hyphens can",
     );
     finds(
         "v4:15",
         "a.example,b.example",
-        "error several-names-for-one: ',' cannot stand in a host name; letters, digits and hyphens can",
+        "error name-has-separator: ',' cannot stand in a host name; letters, digits and hyphens can",
     );
-    finds("v4:12", "dome!", "error not-a-host-name: '!' cannot stand in a host name; letters, digits and hyphens can");
+    finds(
+        "v4:12",
+        "dome!",
+        "error host-name-invalid: '!' cannot stand in a host name; letters, digits and hyphens can",
+    );
     finds("v4:67", "a\u{0}", "warning text-ends-in-nul: the text ends in NUL, which senders should not add");
     finds(
         "v4:119",
         "a b.example",
-        "error several-names-for-one: ' ' cannot stand in a host name; letters, digits and hyphens can",
+        "error name-has-separator: ' ' cannot stand in a host name; letters, digits and hyphens can",
     );
     passes("v4:12", &["3com-dome", "dome-3.tarnfell.example", "_dome"]);
 }
@@ -316,14 +324,18 @@ fn shared_addresses_and_postal_ones() {
     let civic = |parts: &str| format!("{{ what = client, country = NO, elements = [{parts}] }}");
     let (city, room) = ("{ catype = a3, value = Tarnfell }", "{ catype = room, value = \"7\" }");
     let language = "{ catype = language, value = nb }";
-    finds("v4:99", &civic(&format!("{room}, {city}")), "warning civic-out-of-order: part 3 stands after part 28");
+    finds(
+        "v4:99",
+        &civic(&format!("{room}, {city}")),
+        "warning civic-address-out-of-order: part 3 stands after part 28",
+    );
     passes("v4:99", &[&civic(&format!("{city}, {room}")), &civic(&format!("{room}, {language}, {city}"))]);
 }
 
 #[test]
 fn log_ins_and_disks() {
-    finds("v4:98", "login.example", "error login-not-a-url: `login.example` is not a URL");
-    finds("v4:98", "https://a.example  https://b.example", "error login-not-a-url: `` is not a URL");
+    finds("v4:98", "login.example", "error login-url-malformed: `login.example` is not a URL");
+    finds("v4:98", "https://a.example  https://b.example", "error login-url-malformed: `` is not a URL");
     passes("v4:98", &["https://a.example/uap", "http://a.example https://b.example:9/uap"]);
     finds("v4:17", "iscsi:10.64.0.74:::", "error iscsi-path-incomplete: the target's name is missing");
     passes(
@@ -339,23 +351,23 @@ fn log_ins_and_disks() {
 #[test]
 fn scopes_and_parts_of_addresses_are_in_their_form() {
     let scopes = |list: &str| format!("{{ mandatory = yes, scopes = \"{list}\" }}");
-    finds("v4:79", &scopes("dome+mast"), "error scope-not-escaped: `+` must be escaped in a scope");
-    finds("v4:79", &scopes(r"dome\\2"), r"error scope-not-escaped: `\\` must be escaped in a scope");
+    finds("v4:79", &scopes("dome+mast"), "error service-scope-not-escaped: `+` must be escaped in a scope");
+    finds("v4:79", &scopes(r"dome\\2"), r"error service-scope-not-escaped: `\\` must be escaped in a scope");
     passes("v4:79", &[&scopes("domes,visitors"), &scopes(r"dome\\2bmast"), "{ mandatory = yes, scopes = \"\" }"]);
     let civic = |kind: &str, value: &str| {
         format!("{{ what = client, country = NO, elements = [{{ catype = {kind}, value = \"{value}\" }}] }}")
     };
-    finds("v4:99", &civic("script", "latn"), "error civic-part-form: `latn` is not the name of a script");
+    finds("v4:99", &civic("script", "latn"), "error civic-address-malformed: `latn` is not the name of a script");
     finds(
         "v4:99",
         &civic("extension", "urn:x y"),
-        "error civic-part-form: `urn:x y` is not an extension's three parts",
+        "error civic-address-malformed: `urn:x y` is not an extension's three parts",
     );
     passes("v4:99", &[&civic("script", "Latn"), &civic("extension", "urn:x dome The third"), &civic("a3", "latn")]);
     finds(
         "v4:99",
         "{ what = network-element, country = NO, elements = [] }",
-        "warning location-not-the-clients: the address is that of the network-element",
+        "warning civic-address-not-the-clients: the address is that of the network-element",
     );
 }
 
@@ -367,16 +379,20 @@ fn parts_that_belong_together() {
             if protocol == 3 { "01".repeat(17) } else { String::new() }
         )
     };
-    finds("v4:90", &proof(0, 1, 0), "error authentication-mixed: algorithm 1 with protocol 0, which has 0");
-    finds("v4:90", &proof(3, 1, 1), "error authentication-mixed: protocol 3 detects replays by a counter (0)");
+    finds("v4:90", &proof(0, 1, 0), "error authentication-inconsistent: algorithm 1 with protocol 0, which has 0");
+    finds("v4:90", &proof(3, 1, 1), "error authentication-inconsistent: protocol 3 detects replays by a counter (0)");
     passes("v4:90", &[&proof(0, 0, 0), &proof(1, 1, 0), &proof(3, 1, 0)]);
     let network = "access-network-name = fell";
-    let alone = "error relay-part-alone: sub-option 14 without the access technology (13)";
+    let alone = "error relay-sub-option-alone: sub-option 14 without the access technology (13)";
     finds("v4:82", &format!("{{ {network} }}"), alone);
-    finds("v4:82", "{ hex = 97020061 }", "note relay-part-alone: a virtual subnet (151) without its control (152)");
+    finds(
+        "v4:82",
+        "{ hex = 97020061 }",
+        "note relay-sub-option-alone: a virtual subnet (151) without its control (152)",
+    );
     passes("v4:82", &["{ hex = 0d0200040e046665666c }", "{ hex = 970200619800 }", "{ link-selection = 10.64.4.0 }"]);
     let realm = |realm: &str| format!("{{ tsps-kerberos-realm-name = {realm} }}");
-    finds("v4:122", &realm("Tarnfell.EXAMPLE"), "error realm-not-capital: Tarnfell.EXAMPLE has small letters");
+    finds("v4:122", &realm("Tarnfell.EXAMPLE"), "error realm-not-upper-case: Tarnfell.EXAMPLE has small letters");
     passes("v4:122", &[&realm("TARNFELL.EXAMPLE")]);
     passes("v4:77", &["05:64:6f:6d:65:73"]);
 }
@@ -385,10 +401,10 @@ fn parts_that_belong_together() {
 #[test]
 fn options_of_both_families_are_held_to_the_same() {
     for (option, text, finding) in [
-        ("v6:23", "ff02::1", "error address-is-no-host: ff02::1 is a multicast address, not the address of a host"),
-        ("v6:23", "\"::\"", "error address-is-no-host: :: is the unspecified address, not the address of a host"),
-        ("v6:22", "\"::1\"", "error address-is-no-host: ::1 is the loopback address, not the address of a host"),
-        ("v6:41", "Europe/Zurich", "error timezone-form: Europe/Zurich is not a POSIX time zone"),
+        ("v6:23", "ff02::1", "error address-not-a-host: ff02::1 is a multicast address, not the address of a host"),
+        ("v6:23", "\"::\"", "error address-not-a-host: :: is the unspecified address, not the address of a host"),
+        ("v6:22", "\"::1\"", "error address-not-a-host: ::1 is the loopback address, not the address of a host"),
+        ("v6:41", "Europe/Zurich", "error time-zone-malformed: Europe/Zurich is not a POSIX time zone"),
         (
             "v6:39",
             "{ flags = s+n, name = dome-3 }",
@@ -399,7 +415,7 @@ fn options_of_both_families_are_held_to_the_same() {
             "http://portal.tarnfell.example",
             "warning uri-not-https: http://portal.tarnfell.example does not begin with https",
         ),
-        ("v6:103", "https://[2001:db8::1]/api", "warning portal-is-an-address: [2001:db8::1] is an address"),
+        ("v6:103", "https://[2001:db8::1]/api", "warning captive-portal-by-address: [2001:db8::1] is an address"),
         (
             "v6:136",
             "http://boot.tarnfell.example",
@@ -433,6 +449,6 @@ fn containers_hold_what_they_must() {
         ("v6:95", rule.clone(), "it holds 0 of s46-dmr, and must hold 1"),
         ("v6:96", bind.to_owned(), "it holds 0 of s46-br, and must hold 1 at least"),
     ] {
-        finds(option, &format!("{{ {inside} }}"), &format!("error container-misfilled: {message}"));
+        finds(option, &format!("{{ {inside} }}"), &format!("error container-content-wrong: {message}"));
     }
 }

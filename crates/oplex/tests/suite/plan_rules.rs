@@ -50,13 +50,13 @@ fn pools_must_lie_in_their_subnet() {
 fn pools_must_not_run_backwards() {
     in_network(
         "pool = «\"10.64.8.90-10.64.8.20\"»",
-        "pool-backwards",
-        "10.64.8.90 comes after 10.64.8.20, so no address lies between them",
+        "range-backwards",
+        "the range is backwards: 10.64.8.90 is above 10.64.8.20",
     );
     in_network(
         "pool = \"10.64.8.20-10.64.8.90\"\nexclude = «\"10.64.8.40-10.64.8.30\"»",
-        "pool-backwards",
-        "10.64.8.40 comes after 10.64.8.30, so no address lies between them",
+        "range-backwards",
+        "the range is backwards: 10.64.8.40 is above 10.64.8.30",
     );
 }
 
@@ -64,13 +64,13 @@ fn pools_must_not_run_backwards() {
 fn the_first_and_the_last_address_of_a_subnet_are_nobodys() {
     in_network(
         "pool = \"10.64.15.1-«10.64.15.255»\"",
-        "pool-holds-network-or-broadcast",
-        "the pool lends 10.64.15.255, the subnet's broadcast address",
+        "pool-includes-reserved-address",
+        "the pool includes 10.64.15.255, the broadcast address of 10.64.8.0/21",
     );
     in_network(
         "pool = \"«10.64.8.0»-10.64.8.90\"\nexclude = \"10.64.8.1\"",
-        "pool-holds-network-or-broadcast",
-        "the pool lends 10.64.8.0, the subnet's own address",
+        "pool-includes-reserved-address",
+        "the pool includes 10.64.8.0, the network address of 10.64.8.0/21",
     );
     // Excluding it is as good as leaving it out.
     silent(&around("pool = \"10.64.15.1-10.64.15.255\"\nexclude = \"10.64.15.255\"", ""));
@@ -130,8 +130,8 @@ fn what_devices_are_told_must_not_be_lent() {
     finds(
         in_plan,
         &plan("10.64.8.31"),
-        "told-address-is-leasable",
-        "10.64.8.30 is told as classless-static-route, and domes may lend it to a device",
+        "sent-address-leasable",
+        "classless-static-route 10.64.8.30 is inside a pool of domes, so it may be leased to a client",
     );
     silent(&plan("10.64.8.30").replace(['«', '»'], ""));
     // A destination is a place, not somebody's address.
@@ -162,7 +162,7 @@ fn subnets_must_be_subnets() {
         ("10.64.8.256/21", "`10.64.8.256` is not an IPv4 address: 256 is above 255"),
         ("2001:db8::/64", "`2001:db8::` is not an IPv4 address; write it like `10.64.4.1`"),
     ] {
-        finds(in_plan, &plan(&format!("«\"{subnet}\"»")), "wrong-kind", message);
+        finds(in_plan, &plan(&format!("«\"{subnet}\"»")), "value-wrong-kind", message);
     }
 }
 
@@ -203,8 +203,8 @@ fn a_router_must_be_on_its_network() {
         in_plan,
         "[send.v4]\ndns = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nrouter = «\"10.64.8.1\"»\n\
          [network.domes]\nsubnet = \"10.64.8.0/21\"\n[network.visitors]\nsubnet = \"10.64.16.0/22\"\n",
-        "router-for-every-network",
-        "everyone is told this router, and it is not on visitors",
+        "router-sent-to-every-network",
+        "this router is sent to every network, and is not on visitors",
     );
     // One network, one router: where it is written makes no difference.
     silent(
@@ -219,13 +219,13 @@ fn what_is_forgotten_is_named_at_the_network() {
         format!("[send.v4]\n{send}\n[network.«domes»]\nsubnet = \"10.64.8.0/21\"\n[network.domes.send.v4]\n{own}\n")
     };
     let all = "dns = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"";
-    finds(in_plan, &plan(all, ""), "no-router", "devices on domes are told no router");
-    finds(in_plan, &plan("", "router = \"10.64.8.1\""), "no-name-server", "devices on domes are told no name server");
+    finds(in_plan, &plan(all, ""), "no-router", "no router is sent on domes");
+    finds(in_plan, &plan("", "router = \"10.64.8.1\""), "no-name-server", "no name server is sent on domes");
     finds(
         in_plan,
         &plan("dns = \"10.64.0.53\"", "router = \"10.64.8.1\""),
         "no-domain",
-        "devices on domes are told no domain",
+        "no domain name is sent on domes",
     );
     // A default route is a way out, and a search list is a domain.
     finds(
@@ -240,7 +240,7 @@ fn what_is_forgotten_is_named_at_the_network() {
         in_plan,
         &plan(all, "router = \"10.64.8.1\"").replace("/21\"\n", "/21\"\nwithhold = [\"dns\"]\n"),
         "no-name-server",
-        "devices on domes are told no name server",
+        "no name server is sent on domes",
     );
 }
 
@@ -249,12 +249,12 @@ fn layers_must_not_repeat_each_other() {
     in_sends(
         "«domain-name» = \"tarnfell.example\"",
         "same-value-on-two-layers",
-        "everyone is told domain-name already, with the same value",
+        "network domes sends domain-name with the value that a wider layer sends already",
     );
     silent(&around("", "domain-name = \"domes.tarnfell.example\""));
     in_network(
         "withhold = [«\"ntp-servers\"»]",
-        "withholds-nothing",
+        "withhold-without-effect",
         "no wider layer sends ntp-servers, so there is nothing to withhold",
     );
 }
@@ -263,8 +263,8 @@ fn layers_must_not_repeat_each_other() {
 fn routes_must_not_hide_the_router() {
     in_sends(
         "routes = «[\"10.64.4.0/23 via 10.64.8.2\"]»",
-        "static-routes-hide-router",
-        "these routes hide the router from devices on domes, and lead nowhere else",
+        "classless-routes-without-default",
+        "these routes replace the default router for clients on domes, and none is 0.0.0.0/0",
     );
     silent(&around("", "routes = [\"10.64.4.0/23 via 10.64.8.2\", \"default via 10.64.8.1\"]"));
 }
@@ -274,45 +274,48 @@ fn some_options_are_not_a_plans_to_send() {
     for (line, message) in [
         (
             "«address-request» = \"10.64.8.9\"",
-            "v4:50 address-request is not a plan's to send: clients fill it in for each message",
+            "v4:50 address-request is set by clients for each message and cannot be sent from a plan",
         ),
         (
             "«overload» = \"file\"",
-            "v4:52 overload is not a plan's to send: servers and clients fill it in for each message",
+            "v4:52 overload is set by servers and clients for each message and cannot be sent from a plan",
         ),
         (
             "«dhcp-msg-type» = \"DHCPACK\"",
-            "v4:53 dhcp-msg-type is not a plan's to send: servers and clients fill it in for each message",
+            "v4:53 dhcp-msg-type is set by servers and clients for each message and cannot be sent from a plan",
         ),
         (
             "«parameter-list» = [1, 3]",
-            "v4:55 parameter-list is not a plan's to send: clients fill it in for each message",
+            "v4:55 parameter-list is set by clients for each message and cannot be sent from a plan",
         ),
         (
             "«dhcp-max-msg-size» = 1500",
-            "v4:57 dhcp-max-msg-size is not a plan's to send: clients fill it in for each message",
+            "v4:57 dhcp-max-msg-size is set by clients for each message and cannot be sent from a plan",
         ),
         (
             "«client-id» = { type = 1, id = \"01\" }",
-            "v4:61 client-id is not a plan's to send: servers and clients fill it in for each message",
+            "v4:61 client-id is set by servers and clients for each message and cannot be sent from a plan",
         ),
-        ("«user-class» = [\"01\"]", "v4:77 user-class is not a plan's to send: clients fill it in for each message"),
+        (
+            "«user-class» = [\"01\"]",
+            "v4:77 user-class is set by clients for each message and cannot be sent from a plan",
+        ),
         (
             "«\"v4:82\"» = { agent-circuit-id = \"01\" }",
-            "v4:82 relay-agent-information is not a plan's to send: relay agents fill it in for each message",
+            "v4:82 relay-agent-information is set by relay agents for each message and cannot be sent from a plan",
         ),
     ] {
-        in_sends(line, "code-is-machinery", message);
+        in_sends(line, "automatic-option-sent", message);
     }
 }
 
 #[test]
 fn codes_that_are_nobodys_or_no_longer_used_are_named() {
-    in_sends("«\"v4:190\"» = { hex = \"01\" }", "code-not-assigned", "the code 190 is not assigned");
-    in_sends("«\"v4:96\"» = { hex = \"01\" }", "code-not-assigned", "the code 96 is not assigned");
-    in_sends("«time-offset» = 3600", "option-no-longer-used", "v4:2 time-offset is deprecated");
-    in_sends("«\"v4:176\"» = { hex = \"01\" }", "option-no-longer-used", "v4:176 tentative-176 is tentative");
-    in_sends("«netinfo-address» = \"01\"", "option-no-longer-used", "v4:112 netinfo-address is undocumented");
+    in_sends("«\"v4:190\"» = { hex = \"01\" }", "code-unassigned", "the code 190 is not assigned");
+    in_sends("«\"v4:96\"» = { hex = \"01\" }", "code-unassigned", "the code 96 is not assigned");
+    in_sends("«time-offset» = 3600", "option-obsolete", "v4:2 time-offset is deprecated");
+    in_sends("«\"v4:176\"» = { hex = \"01\" }", "option-obsolete", "v4:176 tentative-176 is tentative");
+    in_sends("«netinfo-address» = \"01\"", "option-obsolete", "v4:112 netinfo-address is undocumented");
     silent(&around("", "\"v4:224\" = { hex = \"01\" }"));
 }
 
@@ -320,21 +323,25 @@ fn codes_that_are_nobodys_or_no_longer_used_are_named() {
 fn times_must_be_in_order() {
     in_network(
         "lease = \"8h\"\nrenew = «\"7h30m\"»\nrebind = \"7h\"",
-        "timers-out-of-order",
-        "on domes, renew (7h30m) must come before rebind (7h)",
+        "lease-times-out-of-order",
+        "renew time 7h30m is not before rebind time 7h on domes",
     );
     in_network(
         "lease = \"8h\"\nrebind = «\"8h\"»",
-        "timers-out-of-order",
-        "on domes, rebind (8h) must come before lease (8h)",
+        "lease-times-out-of-order",
+        "rebind time 8h is not before lease time 8h on domes",
     );
     // Seven eighths of eight hours are the default for rebinding.
     in_network(
         "lease = \"8h\"\nrenew = «\"7h\"»",
-        "timers-out-of-order",
-        "on domes, renew (7h) must come before rebind (7h)",
+        "lease-times-out-of-order",
+        "renew time 7h is not before rebind time 7h on domes",
     );
-    in_sends("renewal-time = «\"22h\"»", "timers-out-of-order", "on domes, renew (22h) must come before rebind (21h)");
+    in_sends(
+        "renewal-time = «\"22h\"»",
+        "lease-times-out-of-order",
+        "renew time 22h is not before rebind time 21h on domes",
+    );
     silent(&around("lease = \"infinite\"\nrenew = \"30d\"\nrebind = \"60d\"", ""));
     silent(&around("lease = 3600\nrenew = 1800", ""));
 }
@@ -344,22 +351,22 @@ fn keys_and_kinds_are_told_apart() {
     in_network("«leese» = \"8h\"", "unknown-key", "`leese` means nothing in a network");
     in_network(
         "lease = «\"soon\"»",
-        "wrong-kind",
+        "value-wrong-kind",
         "`soon` is not a duration; write seconds (`28800`) or a duration such as `8h`, `1d12h`, `infinite`",
     );
-    in_network("lease = «-5»", "wrong-kind", "`lease` lies between 0 and 4294967294, -5 does not");
-    in_network("lease = «true»", "wrong-kind", "`lease` is text in quotes, not true or false");
-    in_network("pool = [«7»]", "wrong-kind", "`pool` holds text in quotes, not a number");
+    in_network("lease = «-5»", "value-wrong-kind", "`lease` lies between 0 and 4294967294, -5 does not");
+    in_network("lease = «true»", "value-wrong-kind", "`lease` is text in quotes, not true or false");
+    in_network("pool = [«7»]", "value-wrong-kind", "`pool` holds text in quotes, not a number");
     in_network(
         "pool = «\"10.64.8.20 to 10.64.8.90\"»",
-        "wrong-kind",
+        "value-wrong-kind",
         "`10.64.8.20 to 10.64.8.90` is not an IPv4 address; write it like `10.64.4.1`",
     );
     in_sends("«domain_name» = \"a.example\"", "unknown-option", "no option is known as `domain_name`");
     in_sends("«\"tern:settings\"» = \"a\"", "unknown-option", "no option is known as `tern:settings`");
-    in_sends("«gateway» = \"10.64.8.2\"", "wrong-kind", "v4:3 router is sent twice here, under two of its names");
+    in_sends("«gateway» = \"10.64.8.2\"", "value-wrong-kind", "v4:3 router is sent twice here, under two of its names");
     finds(in_plan, "«colour» = 1\n", "unknown-key", "`colour` means nothing in a plan");
-    finds(in_plan, "[network.«domes»]\n", "missing-key", "`subnet` is missing here");
+    finds(in_plan, "[network.«domes»]\n", "key-missing", "`subnet` is missing here");
     finds(
         in_plan,
         "[«send»]\nv5.router = 1\n".replace("[«send»]\nv5", "[send]\n«v5»").as_str(),
@@ -369,7 +376,7 @@ fn keys_and_kinds_are_told_apart() {
     finds(
         in_plan,
         "codebooks = [«\"none.toml\"»]\n",
-        "codebook-not-read",
+        "codebook-unreadable",
         "the codebook none.toml cannot be read: no such file",
     );
 }
@@ -379,22 +386,22 @@ fn values_are_marked_at_the_very_characters() {
     for (line, rule, message) in [
         (
             "ntp = [\"10.64.0.123\", \"«10.64.0»\"]",
-            "value-does-not-fit-layout",
+            "value-malformed",
             "ntp-servers: `10.64.0` is not an IPv4 address: it has 3 of 4 numbers",
         ),
-        ("ntp = «[]»", "value-does-not-fit-layout", "ntp-servers: at least 1 must stand here, found 0"),
+        ("ntp = «[]»", "value-malformed", "ntp-servers: at least 1 must stand here, found 0"),
         ("mtu = «70000»", "mtu-too-small", "mtu-interface: 70000 does not fit; this number lies between 0 and 65535"),
         ("mtu = «60»", "mtu-too-small", "mtu-interface: 60 is out of range; it must be 68 or more"),
-        ("mtu = \"«big»\"", "value-does-not-fit-layout", "mtu-interface: `big` is not a whole number"),
+        ("mtu = \"«big»\"", "value-malformed", "mtu-interface: `big` is not a whole number"),
         ("default-ip-ttl = «0»", "value-out-of-range", "default-ip-ttl: 0 is out of range; it must be 1 or more"),
         (
             "forward-on-off = «2»",
-            "value-does-not-fit-layout",
+            "value-malformed",
             "forward-on-off: the number 2 cannot stand here; write `true` or `false`",
         ),
         (
             "netbios-node-type = \"«c-node»\"",
-            "value-without-meaning",
+            "value-undefined",
             "netbios-node-type: `c-node` is not one of the names that can stand here: b-node (1), p-node (2), m-node (4), h-node (8)",
         ),
         (
@@ -407,30 +414,30 @@ fn values_are_marked_at_the_very_characters() {
             "text-not-ascii",
             "root-path: a character outside ASCII; this text is NVT ASCII",
         ),
-        ("hostname = \"dome.«-3»\"", "not-a-host-name", "hostname: a label of a name may not begin or end in a hyphen"),
-        ("hostname = \"dome«..»3\"", "not-a-host-name", "hostname: a name with nothing between two dots"),
+        (
+            "hostname = \"dome.«-3»\"",
+            "host-name-invalid",
+            "hostname: a label of a name may not begin or end in a hyphen",
+        ),
+        ("hostname = \"dome«..»3\"", "host-name-invalid", "hostname: a name with nothing between two dots"),
         (
             "routes = [\"10.64.4.0/23 via «10.64.8.300»\"]",
-            "value-does-not-fit-layout",
+            "value-malformed",
             "classless-static-route: `10.64.8.300` is not an IPv4 address: 300 is above 255",
         ),
         (
             "routes = [\"«10.64.4.0» via 10.64.8.2\"]",
-            "value-does-not-fit-layout",
+            "value-malformed",
             "classless-static-route: `10.64.4.0` has no prefix length; write it like `10.64.8.0/21 via 10.64.4.1`",
         ),
         (
             "ntp = { hex = \"0a40«x»\" }",
-            "value-does-not-fit-layout",
+            "value-malformed",
             "ntp-servers: 'x' at character 5 is not a hexadecimal digit (0-9, a-f)",
         ),
-        (
-            "ntp = { hex = «\"0a4000\"» }",
-            "value-does-not-fit-layout",
-            "ntp-servers: an IPv4 address needs 4 octets, only 3 left",
-        ),
-        ("ntp = «\"127.0.0.1\"»", "address-is-no-host", "127.0.0.1 is a loopback address, not the address of a host"),
-        ("ntp = «[\"10.64.0.123\", \"10.64.0.123\"]»", "listed-twice", "10.64.0.123 stands in the list twice"),
+        ("ntp = { hex = «\"0a4000\"» }", "value-malformed", "ntp-servers: an IPv4 address needs 4 octets, only 3 left"),
+        ("ntp = «\"127.0.0.1\"»", "address-not-a-host", "127.0.0.1 is a loopback address, not the address of a host"),
+        ("ntp = «[\"10.64.0.123\", \"10.64.0.123\"]»", "list-item-repeated", "10.64.0.123 stands in the list twice"),
     ] {
         // An escape keeps characters from standing one for one, so all of the value is marked.
         let line = if line.contains("\\u00e9") { "root-path = «\"a\\u00e9\"»" } else { line };
@@ -463,75 +470,75 @@ fn reservations_are_held_against_their_networks() {
     );
     assert_eq!(
         reserved("address = «\"10.64.8.0\"»"),
-        ["reservation-outside-subnet: 10.64.8.0 is the own address of 10.64.8.0/21"]
+        ["reservation-outside-subnet: 10.64.8.0 is the network address of 10.64.8.0/21"]
     );
     assert_eq!(reserved("address = «\"10.64.8.40\"»"), ["reservation-in-pool: 10.64.8.40 lies in the pool of domes"]);
     assert_eq!(
         reserved("address = «\"10.64.8.1\"»"),
-        ["told-address-is-reserved: 10.64.8.1 is told as router, and reserved for a client"]
+        ["sent-address-reserved: 10.64.8.1 is sent as router, and reserved for a client"]
     );
     assert_eq!(
         reserved(
             "address = \"10.64.8.13\"\n[[reservation]]\nnetwork = \"domes\"\nmac = \"02:00:5e:00:53:12\"\naddress = «\"10.64.8.13\"»"
         ),
-        ["reserved-twice: 10.64.8.13 is reserved already"]
+        ["reservation-repeated: 10.64.8.13 is reserved for 02:00:5e:00:53:11 already"]
     );
 }
 
 #[test]
 fn faults_in_fleets_reservations_and_expectations_are_found_where_they_are_written() {
     for (lines, rule, message) in [
-        ("[fleet.«it»]\n", "missing-key", "`match` is missing here"),
-        ("[fleet.it]\nmatch = «3»\n", "wrong-kind", "match is a table, `[match]`, not a number"),
+        ("[fleet.«it»]\n", "key-missing", "`match` is missing here"),
+        ("[fleet.it]\nmatch = «3»\n", "value-wrong-kind", "match is a table, `[match]`, not a number"),
         ("[fleet.it]\nmatch = { arch = 7 }\n«macth» = 1\n", "unknown-key", "`macth` means nothing in a fleet"),
         ("[fleet.it]\nmatch = { «vendor-clas» = \"x\" }\n", "unknown-option", "no option is known as `vendor-clas`"),
-        ("[fleet.it]\nmatch = { mac = «\"02:00\"» }\n", "wrong-kind", "`02:00` has 2 octets, and a MAC has 6"),
+        ("[fleet.it]\nmatch = { mac = «\"02:00\"» }\n", "value-wrong-kind", "`02:00` has 2 octets, and a MAC has 6"),
         (
             "[fleet.it]\nmatch = { mac = «\"02:00:5e:00:53:20-02:00:5e:00:53:10\"» }\n",
-            "wrong-kind",
+            "value-wrong-kind",
             "`02:00:5e:00:53:20-02:00:5e:00:53:10` ends before it begins",
         ),
         (
             "[fleet.it]\nmatch = { mac = «\"02:zz:*\"» }\n",
-            "wrong-kind",
+            "value-wrong-kind",
             "`z` cannot stand in a pattern for hardware addresses, `02:00:5e:*`",
         ),
-        ("[fleet.it]\nmatch = { arch = 7 }\non.«dome» = {}\n", "wrong-kind", "no network is called `dome`"),
+        ("[fleet.it]\nmatch = { arch = 7 }\non.«dome» = {}\n", "value-wrong-kind", "no network is called `dome`"),
         (
             "[fleet.it]\nmatch = { arch = 7 }\nasks = «3»\n",
-            "wrong-kind",
+            "value-wrong-kind",
             "`asks` is a list of codes and names of options",
         ),
-        ("[[«reservation»]]\nmac = \"02:00:5e:00:53:11\"\n", "missing-key", "`network` is missing here"),
+        ("[[«reservation»]]\nmac = \"02:00:5e:00:53:11\"\n", "key-missing", "`network` is missing here"),
         (
             "[[reservation]]\nnetwork = \"domes\"\nmac = «\"zy\"»\n",
-            "wrong-kind",
+            "value-wrong-kind",
             "`zy` is not a MAC: 'z' at character 1 is not a hexadecimal digit (0-9, a-f)",
         ),
         (
             "[[reservation]]\nnetwork = \"domes\"\nclient-id = «\"\"»\n",
-            "wrong-kind",
+            "value-wrong-kind",
             "a client identifier has an octet at least",
         ),
-        ("[[expect]]\nclient = { network = «\"dome\"» }\n", "wrong-kind", "no network is called `dome`"),
+        ("[[expect]]\nclient = { network = «\"dome\"» }\n", "value-wrong-kind", "no network is called `dome`"),
         (
             "[[expect]]\nclient = { network = \"domes\", arch = «\"x64\"» }\n",
-            "wrong-kind",
+            "value-wrong-kind",
             "`x64` is no architecture of option 93; did you mean `x64-uefi`?",
         ),
         (
             "[[expect]]\nclient = { network = \"domes\" }\naddress = «\"10.64\"»\n",
-            "wrong-kind",
+            "value-wrong-kind",
             "`10.64` is not an IPv4 address: it has 2 of 4 numbers",
         ),
         (
             "[[expect]]\nclient = { network = \"domes\" }\ntold = { router = \"«10.64»\" }\n",
-            "value-does-not-fit-layout",
+            "value-malformed",
             "router: `10.64` is not an IPv4 address: it has 2 of 4 numbers",
         ),
         (
             "reservations = «\"r.csv\"»\n",
-            "reservations-not-read",
+            "reservations-unreadable",
             "the reservations r.csv cannot be read: no such file",
         ),
     ] {
@@ -542,7 +549,7 @@ fn faults_in_fleets_reservations_and_expectations_are_found_where_they_are_writt
         assert_eq!((found[0].rule.name, found[0].message.as_str()), (rule, message), "{lines}\n{found:#?}");
         let at = found[0].spot.clone().unwrap().span;
         let span = span.unwrap();
-        assert!(at == span || (rule == "missing-key" && at.start <= span.start), "{lines}: {}", &text[at]);
+        assert!(at == span || (rule == "key-missing" && at.start <= span.start), "{lines}: {}", &text[at]);
     }
 }
 
@@ -580,10 +587,10 @@ fn a_plan_may_silence_warnings_and_notes_but_no_errors() {
     let netbios = "netbios-name-srv = \"10.64.0.64\"";
     assert_eq!(found(netbios, "[]"), ["netbios-without-node-type"]);
     assert_eq!(found(netbios, "[\"netbios-without-node-type\"]"), [""; 0]);
-    assert_eq!(found("", "[\"netbios-without-node-type\"]"), ["allow-silences-nothing"]);
+    assert_eq!(found("", "[\"netbios-without-node-type\"]"), ["allow-without-effect"]);
     let error = "ntp-servers = \"127.0.0.1\"";
-    assert_eq!(found(error, "[\"address-is-no-host\"]"), ["address-is-no-host", "allow-silences-nothing"]);
-    assert_eq!(found("", "3"), ["wrong-kind"]);
+    assert_eq!(found(error, "[\"address-not-a-host\"]"), ["address-not-a-host", "allow-without-effect"]);
+    assert_eq!(found("", "3"), ["value-wrong-kind"]);
 }
 
 /// What a plan around these lines is found to be, by severity and rule.
@@ -627,13 +634,16 @@ fn names_are_used_once() {
     let other = "[network.desk]\nsubnet = \"10.64.4.0/24\"\nsend.v4 = { router = \"10.64.4.1\" }\n";
     let found = |rows: &[String]| rules_of("", "", &(other.to_owned() + &rows.concat()));
     assert_eq!(found(&[one("domes", 1, "b"), one("domes", 2, "a"), one("domes", 3, "c")]), [""; 0]);
-    assert_eq!(found(&[one("domes", 1, "a"), one("domes", 2, "b"), one("domes", 3, "a")]), ["warning name-used-twice"]);
-    assert_eq!(found(&[one("domes", 1, "a"), one("desk", 1, "a")]), ["note name-used-twice"]);
+    assert_eq!(
+        found(&[one("domes", 1, "a"), one("domes", 2, "b"), one("domes", 3, "a")]),
+        ["warning reservation-name-repeated"]
+    );
+    assert_eq!(found(&[one("domes", 1, "a"), one("desk", 1, "a")]), ["note reservation-name-repeated"]);
     finds(
         in_plan,
         &(around("", "") + &one("domes", 1, "a") + &one("domes", 2, "a").replace("\"a\"", "«\"a\"»")),
-        "name-used-twice",
-        "02:00:5e:00:53:01 is called a, too",
+        "reservation-name-repeated",
+        "02:00:5e:00:53:01 has the name a, too",
     );
 }
 
@@ -727,7 +737,7 @@ fn boot_servers_agree_and_a_device_of_two_vendors_is_found() {
         oplex::check::plan(&loaded).iter().map(|finding| finding.rule.name).collect::<Vec<_>>()
     };
     assert_eq!(found("vendor-class = \"Tern *\"", "vendor-class = \"Gannet *\""), [""; 0]);
-    assert_eq!(found("vendor-class = \"Tern *\"", "mac = \"02:*\""), ["two-vendors-in-one-option"]);
+    assert_eq!(found("vendor-class = \"Tern *\"", "mac = \"02:*\""), ["option-43-of-two-vendors"]);
 }
 
 #[test]

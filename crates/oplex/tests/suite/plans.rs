@@ -1,6 +1,8 @@
 //! Plans: layers, places, and what they compile to.
 
-use oplex::answer::told;
+use oplex::answer::Audience;
+use oplex::compiled::Compiled;
+use oplex::family::Family;
 use oplex::plan::{Loaded, Plan};
 use oplex::release::compile;
 use proptest::prelude::proptest;
@@ -26,11 +28,12 @@ fn the_narrower_layer_wins_and_what_it_withholds_is_not_told() {
     let loaded = read(PLAN);
     let plan = loaded.plan.unwrap();
     assert_eq!(loaded.findings, []);
-    let told = told(&plan, &plan.networks[0]);
+    let compiled = Compiled::of(&plan);
+    let told = Audience { compiled: &compiled, at: 0, fleet: None }.sent(Family::V4);
     let shown: Vec<String> = told
         .iter()
-        .filter(|told| told.sent.definition.id().starts_with("v4:"))
-        .map(|told| format!("{} {} {}", told.sent.definition.id(), told.layer.name, told.overrides.len()))
+        .filter(|told| told.option.id().starts_with("v4:"))
+        .map(|told| format!("{} {} {}", told.option.id(), told.layer.name, told.overrides.len()))
         .collect();
     assert_eq!(shown, ["v4:3 network domes 0", "v4:6 network domes 1"]);
 }
@@ -112,7 +115,9 @@ fn times_come_from_the_network_the_plan_or_the_lease() {
         let text = format!("{lines}\n[network.domes]\nsubnet = \"10.64.8.0/21\"\n{network}\n");
         let loaded = read(&text);
         let plan = loaded.plan.unwrap();
-        let times = oplex::answer::timers(&plan, &plan.networks[0]);
+        let compiled = Compiled::of(&plan);
+        let everyone = Audience { compiled: &compiled, at: 0, fleet: None };
+        let times = everyone.timers(Family::V4, &everyone.sent(Family::V4));
         (times.lease.seconds, times.renew.seconds, times.rebind.seconds)
     };
     assert_eq!(times("", ""), (86_400, 43_200, 75_600));
@@ -163,7 +168,9 @@ fn plan_of(everyone: &[usize], network: &[usize], withheld: &[usize]) -> Plan {
 }
 
 fn told_names(plan: &Plan) -> Vec<String> {
-    told(plan, &plan.networks[0]).iter().map(|told| told.sent.definition.spelled()).collect()
+    let compiled = Compiled::of(plan);
+    let told = Audience { compiled: &compiled, at: 0, fleet: None }.sent(Family::V4);
+    told.iter().map(|told| told.option.id()).collect()
 }
 
 proptest! {

@@ -1,8 +1,10 @@
 //! The examples of `docs/layouts.md`.
 
 use oplex::codebook::Codebook;
+use oplex::family::Protocol;
 use oplex::layout::{Layout, Written};
 use oplex::octets::hex;
+use oplex::packet::Message as _;
 use oplex::packet::v4::Message;
 use oplex::specimen::Specimen;
 
@@ -56,7 +58,7 @@ fn the_codebook_in_the_documentation_can_be_read() {
 fn the_message_in_the_documentation_can_be_written() {
     let page = include_str!("../../../../docs/messages.md");
     let text = page.split("```toml\n").nth(1).unwrap().split("```").next().unwrap();
-    let specimen = Specimen::read("offer.toml", text, &mut |path| panic!("{path}"));
+    let specimen = Specimen::read(Protocol::V4, "offer.toml", text, &mut |path| panic!("{path}"));
     assert_eq!(specimen.findings, []);
     let octets = specimen.octets.unwrap();
     let message = Message::read(&octets).unwrap();
@@ -65,12 +67,13 @@ fn the_message_in_the_documentation_can_be_written() {
     assert!(message.file().starts_with(b"domes/controller.efi\0"));
 
     let text = page.split("## Router advertisements").nth(1).unwrap().split("```toml\n").nth(1).unwrap();
-    let specimen = Specimen::read_ra("ra.toml", text.split("```").next().unwrap(), &mut |path| panic!("{path}"));
+    let specimen =
+        Specimen::read(Protocol::Ra, "ra.toml", text.split("```").next().unwrap(), &mut |path| panic!("{path}"));
     assert_eq!(specimen.findings, []);
     let octets = specimen.octets.unwrap();
     let message = oplex::packet::ra::Message::read(&octets).unwrap();
-    assert_eq!(oplex::check::advertisement(Codebook::standard(), message), []);
-    assert_eq!(message.options().map(|option| option.code).collect::<Vec<_>>(), [3, 25, 37]);
+    assert_eq!(oplex::check::message(Codebook::standard(), message), []);
+    assert_eq!(message.options().map(|option| option.code()).collect::<Vec<_>>(), [3, 25, 37]);
 }
 
 /// The plan of `docs/plans.md` is one that nothing is wrong with, and every key of its table is one.

@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use oplex::codebook::{Codebook, Definition, Status};
+use oplex::family::Protocol;
 use oplex::layout::{Layout, Node, Vocabulary};
 
 const OPTIONS: &str = include_str!("../data/dhcpv4-options.tsv");
@@ -56,7 +57,7 @@ fn every_option_has_the_registrys_name_and_lengths() {
     for row in rows(OPTIONS) {
         for code in codes(row["code"]) {
             count += 1;
-            let option = codebook.v4(code).unwrap_or_else(|| panic!("{code} is missing"));
+            let option = codebook.own(Protocol::V4, code).unwrap_or_else(|| panic!("{code} is missing"));
             let unassigned = matches!(option.status, Status::Unassigned | Status::Removed | Status::Tentative);
             assert_eq!(unassigned, row["name"] == "-" && row["min"] == "-", "{}", option.label());
             if row["name"] != "-" {
@@ -74,7 +75,7 @@ fn every_option_has_the_registrys_name_and_lengths() {
             "v4:143: (\"3\", \"-\"), not (\"2\", \"-\")",
         ]
     );
-    assert_eq!(count, codebook.definitions().filter(|option| option.is_top_level()).count());
+    assert_eq!(count, codebook.definitions().filter(|option| option.is_own_of(Protocol::V4)).count());
 }
 
 #[test]
@@ -104,7 +105,7 @@ fn every_sub_option_has_the_registrys_name_and_lengths() {
             "v4:162/1: (\"2\", \"-\"), not (\"1\", \"-\")",
         ]
     );
-    let inside = |option: &&Definition| option.id().starts_with("v4:") && !option.is_top_level();
+    let inside = |option: &&Definition| option.id().starts_with("v4:") && !option.is_own_of(Protocol::V4);
     assert_eq!(count, codebook.definitions().filter(inside).count());
 }
 
@@ -162,7 +163,7 @@ fn every_option_of_dhcpv6_has_the_registrys_name_and_lengths() {
     for row in rows(include_str!("../data/dhcpv6-options.tsv")) {
         count += 1;
         let option = codebook.find(&format!("v6:{}", row["code"])).unwrap();
-        assert!(option.is_v6() && !option.is_top_level());
+        assert!(option.is_own_of(Protocol::V6) && !option.is_own_of(Protocol::V4));
         assert_eq!(option.status == Status::Unassigned, row["name"] == "-", "{}", option.label());
         if row["name"] == "-" {
             continue;
@@ -175,7 +176,7 @@ fn every_option_of_dhcpv6_has_the_registrys_name_and_lengths() {
         assert_eq!(option.several, several, "{}", option.label());
         different.extend(differs6(option, &row));
     }
-    assert_eq!(count, codebook.definitions().filter(|option| option.is_v6()).count());
+    assert_eq!(count, codebook.definitions().filter(|option| option.is_own_of(Protocol::V6)).count());
     assert_eq!(
         different,
         [

@@ -1,9 +1,10 @@
 //! What plans with fleets and reservations come to, and how large their answers are.
 
-use oplex::answer::{largest_reply, payloads};
 use oplex::check;
+use oplex::compiled::Compiled;
+use oplex::family::Family;
 use oplex::plan::{Loaded, Plan};
-use oplex::release::{Changed, Compiled, Sides, compare, compile};
+use oplex::release::{Changed, Detail, Document, Sides, compare, compile};
 
 /// A plan with one network of these sends, and these lines after it.
 fn plan(sends: &str, more: &str) -> Loaded {
@@ -38,7 +39,7 @@ fn a_release_holds_everything_that_its_plan_says() {
     assert_eq!((other.client.as_str(), &other.says, &other.address), ("client 01:aa", &Default::default(), &None));
     // What is written is read back, and a plan without any of that is written as before.
     let json = serde_json::to_string(&compiled).unwrap();
-    assert_eq!(serde_json::from_str::<Compiled>(&json).unwrap(), compiled);
+    assert_eq!(serde_json::from_str::<Document>(&json).unwrap(), compiled);
     let bare = plan("", "");
     let json = serde_json::to_value(compile(bare.plan.as_ref().unwrap(), &bare.sources)).unwrap();
     assert_eq!(json.as_object().unwrap().keys().collect::<Vec<_>>(), ["plan", "networks"]);
@@ -48,13 +49,14 @@ fn a_release_holds_everything_that_its_plan_says() {
 fn what_a_network_tells_comes_with_the_lines_that_say_so() {
     let loaded = plan("mtu-interface = 9000", MORE);
     let plan = loaded.plan.as_ref().unwrap();
-    let told = payloads(plan, &plan.networks[0]).unwrap();
+    let compiled = Compiled::of(plan);
+    let told = compiled.payloads(Family::V4, 0).unwrap();
     let lines: Vec<(u16, &str, usize)> = told
         .iter()
         .map(|told| {
             let by = &told.from[0];
             let line = by.spot.as_ref().map_or(0, |spot| loaded.sources.place(spot).line);
-            (told.code, by.layer, line)
+            (told.code, by.layer.name, line)
         })
         .collect();
     let domes = "network domes";
@@ -78,7 +80,8 @@ fn the_largest_answer_is_looked_for_among_the_fleets() {
     let largest = |sends: &str, more: &str| {
         let loaded = plan(sends, more);
         let plan = loaded.plan.unwrap();
-        let largest = largest_reply(&plan, &plan.networks[0]).unwrap();
+        let compiled = Compiled::of(&plan);
+        let largest = compiled.largest_reply(0).unwrap();
         let left_out: Vec<u8> = largest.budget.left_out.iter().map(|out| out.code).collect();
         (largest.fleet.map(str::to_owned), largest.budget.used, left_out)
     };
@@ -136,8 +139,12 @@ fn a_difference_says_what_changes_for_whom() {
         .iter()
         .flat_map(|changed| {
             let line = |change: &oplex::release::Change| {
-                let side = |text: &Option<String>| text.clone().unwrap_or("-".to_owned());
-                format!("{}: {} {} {}", changed.whom, change.what, side(&change.before), side(&change.after))
+                let side = |detail: &Option<Detail>| match detail {
+                    Some(Detail::Octets(octets)) => oplex::octets::hex::plain(octets),
+                    Some(Detail::Text(text)) => text.clone(),
+                    None => "-".to_owned(),
+                };
+                format!("{}: {} {} {}", changed.concerned, change.what, side(&change.before), side(&change.after))
             };
             changed.changes.iter().map(line).collect::<Vec<_>>()
         })
@@ -155,8 +162,15 @@ fn a_difference_says_what_changes_for_whom() {
         ]
     );
     // A client without anything of its own is still there or not.
-    let sides: Vec<(&str, Sides)> = changed[4..].iter().map(|changed| (changed.whom.as_str(), changed.sides)).collect();
-    assert_eq!(sides, [("client 01:aa on domes", Sides::OnlyBefore), ("client 01:bb on domes", Sides::OnlyAfter)]);
+    let sides: Vec<(String, Sides)> =
+        changed[4..].iter().map(|changed| (changed.concerned.to_string(), changed.sides)).collect();
+    assert_eq!(
+        sides,
+        [
+            ("client 01:aa on domes".to_owned(), Sides::OnlyBefore),
+            ("client 01:bb on domes".to_owned(), Sides::OnlyAfter)
+        ]
+    );
 }
 
 #[test]
@@ -167,7 +181,7 @@ fn what_a_person_writes_otherwise_is_no_difference() {
     assert_eq!(difference(&plain, &plain), []);
     let more = plan("", &format!("{MORE}[network.mast]\nsubnet = \"10.64.9.0/24\"\n"));
     let new = difference(&plan("", MORE), &more);
-    assert_eq!((new.len(), new[0].whom.as_str(), new[0].sides), (1, "network mast", Sides::OnlyAfter));
+    assert_eq!((new.len(), &*new[0].concerned.to_string(), new[0].sides), (1, "network mast", Sides::OnlyAfter));
     let gone = difference(&more, &plan("", MORE));
-    assert_eq!((gone[0].whom.as_str(), gone[0].sides), ("network mast", Sides::OnlyBefore));
+    assert_eq!((&*gone[0].concerned.to_string(), gone[0].sides), ("network mast", Sides::OnlyBefore));
 }

@@ -4,10 +4,12 @@ use std::collections::BTreeSet;
 
 use oplex::check;
 use oplex::codebook::Codebook;
+use oplex::family::Protocol;
 use oplex::finding::{Example, Finding, Rule, Sources};
 use oplex::octets::hex;
+use oplex::packet::AnyMessage;
+use oplex::packet::Message as _;
 use oplex::packet::v4::Message;
-use oplex::packet::{ra, v6};
 use oplex::plan::Plan;
 use oplex::specimen::Specimen;
 
@@ -26,22 +28,12 @@ fn findings(example: Example) -> Vec<Finding> {
             let codebook = Codebook::standard();
             check::payload(codebook, codebook.find(option).unwrap(), &hex::parse(octets).unwrap())
         }
-        Example::Message(text) => {
-            let octets = specimen(text);
-            check::message(Codebook::standard(), Message::read(&octets).unwrap())
-        }
-        Example::MessageV6(text) => {
-            let specimen = Specimen::read_v6("message.toml", text, &mut |_| Err("no such file".to_owned()));
-            assert_eq!(specimen.findings, [], "{text}");
-            check::message_v6(Codebook::standard(), v6::Message::read(&specimen.octets.unwrap()).unwrap())
-        }
-        Example::Advertisement(text) => {
-            let specimen = Specimen::read_ra("message.toml", text, &mut |_| Err("no such file".to_owned()));
-            assert_eq!(specimen.findings, [], "{text}");
-            check::advertisement(Codebook::standard(), ra::Message::read(&specimen.octets.unwrap()).unwrap())
+        Example::Message(protocol, text) => {
+            let octets = specimen(protocol, text);
+            check::message(Codebook::standard(), AnyMessage::read(protocol, &octets).unwrap())
         }
         Example::Exchange(request, reply) => {
-            let (request, reply) = (specimen(request), specimen(reply));
+            let [request, reply] = [request, reply].map(|text| specimen(Protocol::V4, text));
             let (request, reply) = (Message::read(&request).unwrap(), Message::read(&reply).unwrap());
             let codebook = Codebook::standard();
             let alone = [request, reply].into_iter().flat_map(|message| check::message(codebook, message));
@@ -50,8 +42,8 @@ fn findings(example: Example) -> Vec<Finding> {
     }
 }
 
-fn specimen(text: &str) -> Vec<u8> {
-    let specimen = Specimen::read("message.toml", text, &mut |_| Err("no such file".to_owned()));
+fn specimen(protocol: Protocol, text: &str) -> Vec<u8> {
+    let specimen = Specimen::read(protocol, "message.toml", text, &mut |_| Err("no such file".to_owned()));
     assert_eq!(specimen.findings, [], "{text}");
     specimen.octets.unwrap()
 }
@@ -59,18 +51,23 @@ fn specimen(text: &str) -> Vec<u8> {
 #[test]
 fn every_rules_example_is_found_by_that_rule_and_no_other() {
     for rule in check::catalogue() {
-        let found: BTreeSet<&str> = findings(rule.example).iter().map(|finding| finding.rule.name).collect();
-        assert_eq!(found, BTreeSet::from([rule.name]), "{:#?}", findings(rule.example));
+        assert!(!rule.examples.is_empty(), "{}", rule.name);
+        for example in rule.examples {
+            let found: BTreeSet<&str> = findings(*example).iter().map(|finding| finding.rule.name).collect();
+            assert_eq!(found, BTreeSet::from([rule.name]), "{:#?}", findings(*example));
+        }
     }
 }
 
 #[test]
 fn every_finding_in_a_plan_points_at_characters_of_it() {
     for rule in check::catalogue() {
-        let Example::Plan(text) = rule.example else { continue };
-        for finding in findings(rule.example) {
-            let spot = finding.spot.expect(rule.name);
-            assert!(text.get(spot.span.clone()).is_some_and(|found| !found.is_empty()), "{}: {spot:?}", rule.name);
+        for example in rule.examples {
+            let Example::Plan(text) = example else { continue };
+            for finding in findings(*example) {
+                let spot = finding.spot.expect(rule.name);
+                assert!(text.get(spot.span.clone()).is_some_and(|found| !found.is_empty()), "{}: {spot:?}", rule.name);
+            }
         }
     }
 }

@@ -97,7 +97,7 @@ fn addresses() {
     );
     refused("ipv4", "10.64.4.1.9", "`10.64.4.1.9` is not an IPv4 address: it has 5 of 4 numbers");
     refused("ipv4", "gateway", "`gateway` is not an IPv4 address; write it like `10.64.4.1`");
-    refused("ipv6", "10.64.4.1", "`10.64.4.1` is not an IPv6 address; write it like `2001:db8::53`");
+    refused("ipv6", "10.64.4.1", "`10.64.4.1` is not an IPv6 address; write it like `2001:db8:64::53`");
     refused("netmask", "/33", "`/33` is not a prefix length; `/0` to `/32` are");
     refused("netmask", "23", "`23` is not a mask; write it like `255.255.254.0` or `/23`");
     refused("mac", "02:00:5e", "`02:00:5e` is not a hardware address of six octets; write it like `02:00:5e:00:53:11`");

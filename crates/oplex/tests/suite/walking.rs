@@ -21,7 +21,7 @@ impl Scribe {
 impl<'l, 'o> Visitor<'l, 'o> for Scribe {
     fn begin(&mut self, shape: Shape<'l>, _: usize) {
         match shape {
-            Shape::Option { code, name } => self.note(format_args!("option-{code}-{}(", name.unwrap_or("?"))),
+            Shape::Option { code, name, .. } => self.note(format_args!("option-{code}-{}(", name.unwrap_or("?"))),
             shape => self.note(format_args!("{}(", format!("{shape:?}").to_lowercase())),
         }
     }

@@ -1,23 +1,204 @@
-//! What pages of both families share.
+//! What one client gets by one family, as a page.
 
 use std::io::Write;
 
-use oplex::answer::{Recognised, SaidBy, Told};
-use oplex::finding::{Sources, Spot};
-use oplex::plan::{Loaded, Plan, Reservation, Sent};
-use serde_json::{Value as Json, json};
+use oplex::answer::{AddressOrigin, Answer, Chosen, Exchange};
+use oplex::codebook::Carrier;
+use oplex::compiled::{Assembled, Compiled, LayerKind, Origin, SentOption};
+use oplex::family::Protocol;
+use oplex::finding::Spot;
+use oplex::layout::duration_text;
+use oplex::plan::{ClientFacts, Loaded};
 
-use crate::render::clean;
-use crate::render::style::{STRONG, in_style};
+use super::frames::between;
+use crate::render::octets::facts;
+use crate::render::option::{Meaning, shown};
+use crate::render::style::{AID, DIM, in_style};
+use crate::render::{budget, clean};
 
-/// The plan that is rehearsed, and where it stands.
-#[derive(Clone, Copy)]
-pub(super) struct Page<'r> {
+/// Characters of the column for values.
+const VALUE: usize = 48;
+
+pub(super) struct Rehearsal<'r> {
     pub(super) loaded: &'r Loaded,
-    pub(super) plan: &'r Plan,
+    pub(super) compiled: &'r Compiled<'r>,
+    pub(super) client: &'r ClientFacts,
+    pub(super) answer: Answer<'r>,
+    pub(super) exchange: Exchange,
 }
 
-impl Page<'_> {
+impl Rehearsal<'_> {
+    pub(super) fn protocol(&self) -> Protocol {
+        self.answer.family.protocol()
+    }
+
+    /// The answer in a line.
+    pub(super) fn headline(&self) -> String {
+        let Self { answer, .. } = self;
+        let network = clean::line(&answer.network.name);
+        let count = self.received().len();
+        let options = match self.uses_dhcp() {
+            true => format!("{count} option{} by {}", if count == 1 { "" } else { "s" }, self.protocol()),
+            false => format!("{} is not asked", self.protocol()),
+        };
+        let mut own = answer.host.iter().flat_map(|host| &host.addresses);
+        let own = own.find(|at| matches!(at.origin, AddressOrigin::HardwareAddress | AddressOrigin::Secret));
+        match (&answer.address, own) {
+            (Ok(given), _) => {
+                let lease = duration_text(answer.timers.lease.seconds);
+                format!("{} on {network} for {lease}, with {options}", given.address)
+            }
+            (Err(_), Some(own)) => {
+                let address = own.address.map_or_else(|| format!("an address in {}", own.prefix), |at| at.to_string());
+                format!("{address} on {network}, made by itself; {options}")
+            }
+            (Err(why), None) if answer.host.is_some() => {
+                format!("no IPv6 address on {network}: {why}, and no prefix is autonomous; {options}")
+            }
+            (Err(why), None) => format!("no address on {network}: {why}"),
+        }
+    }
+
+    /// Whether the client is without an address, something had no room, or nobody sends it what the plan has for it.
+    pub(super) fn falls_short(&self) -> bool {
+        let Self { answer, exchange, .. } = self;
+        let alone = match &answer.host {
+            Some(host) => host.addresses.iter().all(|at| at.origin == AddressOrigin::LinkLocal),
+            None => answer.address.is_err(),
+        };
+        // What everyone is sent may well be meant for other networks.
+        let in_vain = answer.host.as_ref().is_some_and(|host| !host.mode.uses_dhcp())
+            && answer.sent.iter().any(|chosen| chosen.layer.kind != LayerKind::Everyone);
+        let left_out = exchange.room.budget.as_ref().is_some_and(|budget| !budget.left_out.is_empty());
+        alone || in_vain || left_out || exchange.room.used > exchange.room.limit
+    }
+
+    /// Whether the client sends anything by DHCP at all.
+    pub(super) fn uses_dhcp(&self) -> bool {
+        self.answer.host.as_ref().is_none_or(|host| host.mode.uses_dhcp()) || self.client.delegation
+    }
+
+    /// The options that it is sent in the end, in the order of the message.
+    pub(super) fn received(&self) -> Vec<&Assembled<'_>> {
+        let payloads = self.answer.payloads.iter();
+        match &self.exchange.room.budget {
+            Some(budget) => {
+                let of = |code: u8| self.answer.payloads.iter().find(|sent| sent.code == u16::from(code));
+                budget.lines().filter_map(|line| of(line.code)).collect()
+            }
+            None if self.uses_dhcp() => {
+                payloads.filter(|sent| !self.exchange.unrequested.contains(&sent.code)).collect()
+            }
+            None => Vec::new(),
+        }
+    }
+
+    /// The options that the router advertises.
+    pub(super) fn advertised(&self) -> &[SentOption<'_>] {
+        let of = self.answer.host.as_ref().and(self.answer.network.advertises.as_ref());
+        of.map_or(&[], |said| &said.options)
+    }
+
+    pub(super) fn draw(&self, out: &mut dyn Write) -> std::io::Result<()> {
+        facts(out, &self.facts())?;
+        writeln!(out, "\n{}", in_style(DIM, format!("{:>6}  {:<24}  {:<VALUE$}  from", "code", "option", "value")))?;
+        for option in self.advertised() {
+            let value = option.value().map(shown).unwrap_or_default();
+            let from = option.spot().map(|spot| format!("announced, {}", self.place(spot))).unwrap_or_default();
+            row(out, &option.id(), &option.name, &value, &from)?;
+        }
+        for sent in self.received() {
+            self.draw_sent(sent, out)?;
+        }
+        self.draw_unrequested(out)?;
+        writeln!(out)?;
+        let room = &self.exchange.room;
+        match &room.budget {
+            Some(of_v4) => {
+                budget::draw(out, of_v4)?;
+                budget::draw_left_out(out, of_v4, &self.compiled.codebook)?;
+                writeln!(out)?;
+            }
+            None if room.used > 0 => {
+                budget::draw_whole(out, room.used, room.limit)?;
+                writeln!(out)?;
+            }
+            None => {}
+        }
+        for played in &self.exchange.messages {
+            let (from, to) = between(played.ends);
+            writeln!(out, "  {:<34} {:>4} octets  {from} to {to}", played.name, played.octets.len())?;
+        }
+        Ok(())
+    }
+
+    /// What there is for the client, and does not reach it.
+    fn draw_unrequested(&self, out: &mut dyn Write) -> std::io::Result<()> {
+        let names =
+            |codes: &mut dyn Iterator<Item = u16>| codes.map(|code| self.name(code)).collect::<Vec<_>>().join(", ");
+        if !self.uses_dhcp() {
+            let never = names(&mut self.answer.payloads.iter().map(|sent| sent.code));
+            let why = "told by the plan, and never asked for, as neither M nor O is announced";
+            return if never.is_empty() { Ok(()) } else { writeln!(out, "\n  {}: {never}", in_style(AID, why)) };
+        }
+        match names(&mut self.exchange.unrequested.iter().copied()) {
+            none if none.is_empty() => Ok(()),
+            names => writeln!(out, "\n  not asked for, so not sent: {names}"),
+        }
+    }
+
+    /// An option, the options inside it, and what wider layers would have sent.
+    pub(super) fn draw_sent(&self, sent: &Assembled<'_>, out: &mut dyn Write) -> std::io::Result<()> {
+        let meaning = self.meaning(sent);
+        let from = |index: usize| sent.from.get(index).map(|by| self.from(by)).unwrap_or_default();
+        let first = if meaning.inner.is_empty() { from(0) } else { String::new() };
+        let id = format!("{}:{}", self.protocol().name(), sent.code);
+        row(out, &id, &self.name(sent.code), &meaning.text(), &first)?;
+        let mut origins = 0..;
+        for inner in &meaning.inner {
+            let name = format!("  {}{}", "  ".repeat(inner.depth), inner.name());
+            // What carries the plan's options is said by nobody.
+            let from = if inner.depth == 0 { origins.next().map(from).unwrap_or_default() } else { String::new() };
+            row(out, &inner.code.to_string(), &name, &inner.text(), &from)?;
+        }
+        for (layer, over) in self.chosen(sent.code).into_iter().flat_map(|chosen| &chosen.overrides) {
+            let value = over.value().map(ToString::to_string).unwrap_or_default();
+            let place = over.key().map(|key| self.place(key)).unwrap_or_default();
+            let over = format!("over {value} of {}, {place}", clean::line(layer.name));
+            writeln!(out, "{}", in_style(DIM, format!("{:84}{over}", "")))?;
+        }
+        Ok(())
+    }
+
+    /// What an option of the answer means.
+    pub(super) fn meaning(&self, sent: &Assembled<'_>) -> Meaning {
+        let codebook = &self.compiled.codebook;
+        let definition = codebook.own(self.protocol(), sent.code);
+        definition.map(|known| Meaning::of(codebook, known, &sent.octets, self.book(sent.code))).unwrap_or_default()
+    }
+
+    /// The vendor whose options an option carries.
+    fn book(&self, code: u16) -> Option<&str> {
+        let family = self.answer.family;
+        let carries = |chosen: &&Chosen<'_>| {
+            let carriers = chosen.option.carriers.iter();
+            carriers
+                .into_iter()
+                .any(|at| matches!(at, Carrier::Vendor { family: of, code: at, .. } if (*of, *at) == (family, code)))
+        };
+        self.answer.sent.iter().find(carries)?.option.origin.map(|sent| sent.definition.book())
+    }
+
+    /// What layers send as this option itself.
+    pub(super) fn chosen(&self, code: u16) -> Option<&Chosen<'_>> {
+        Chosen::find(&self.answer.sent, self.protocol(), code)
+    }
+
+    pub(super) fn name(&self, code: u16) -> String {
+        let known = self.compiled.codebook.own(self.protocol(), code);
+        known.map_or_else(|| code.to_string(), |definition| clean::line(&definition.name).into_owned())
+    }
+
     /// `demo/plan.toml:48`
     pub(super) fn place(&self, spot: &Spot) -> String {
         let place = self.loaded.sources.place(spot);
@@ -25,59 +206,18 @@ impl Page<'_> {
     }
 
     /// The layer and the line that say something.
-    pub(super) fn from(&self, by: &SaidBy<'_>) -> String {
-        match &by.spot {
-            Some(spot) => format!("{}, {}", clean::line(by.layer), self.place(spot)),
+    pub(super) fn from(&self, by: &Origin<'_>) -> String {
+        match by.spot {
+            Some(spot) => format!("{}, {}", clean::line(by.layer.name), self.place(spot)),
             None => "nobody says otherwise".to_owned(),
         }
     }
-
-    /// The whole chain for one option: who says so, and who would say what otherwise.
-    pub(super) fn chain(&self, out: &mut dyn Write, label: &str, told: &Told<'_>, but: &str) -> std::io::Result<()> {
-        let value = |sent: &Sent| sent.payload().map(|payload| payload.value.to_string()).unwrap_or_default();
-        writeln!(out, "{}{but}", in_style(STRONG, format!("{label} is {}", clean::line(&value(told.sent)))))?;
-        let mut lines = vec![(told.layer, told.sent)];
-        lines.extend(told.overrides.iter().copied());
-        for (at, (layer, sent)) in lines.into_iter().enumerate() {
-            let says = if at == 0 { "says" } else { "would say" };
-            let (name, text) = (clean::line(&layer.name), value(sent));
-            writeln!(out, "  {name} {says} {}  {}", clean::line(&text), self.place(&sent.spot))?;
-        }
-        Ok(())
-    }
-
-    /// The fleets that a client belongs to, and why.
-    pub(super) fn fleets(&self, known: &[Recognised<'_>], lines: &mut Vec<(&'static str, String)>) {
-        for Recognised { fleet, by } in known {
-            let why: Vec<String> =
-                by.iter().map(|fit| format!("{} {} fits {}", fit.fact, fit.seen, fit.pattern)).collect();
-            lines.push(("fleet", format!("{}, as {}", fleet.name, why.join(", and "))));
-        }
-        if known.is_empty() && !self.plan.fleets.is_empty() {
-            lines.push(("fleet", "none of the plan's".to_owned()));
-        }
-    }
-
-    /// The reservation that names it.
-    pub(super) fn reserved(&self, reservation: Option<&Reservation>, lines: &mut Vec<(&'static str, String)>) {
-        if let Some(reservation) = reservation {
-            let name = reservation.name().map(|(name, _)| format!(" ({name})")).unwrap_or_default();
-            let place = self.place(&reservation.client_spot());
-            lines.push(("reserved", format!("{}{name}, {place}", reservation.client())));
-        }
-    }
 }
 
-pub(super) fn fleets_as_json(known: &[Recognised<'_>]) -> Vec<Json> {
-    let one = |known: &Recognised<'_>| {
-        let by = known.by.iter().map(|fit| json!({"fact": fit.fact, "seen": fit.seen, "pattern": fit.pattern}));
-        json!({"name": known.fleet.name, "by": by.collect::<Vec<Json>>()})
-    };
-    known.iter().map(one).collect()
-}
-
-/// A layer and the line that says so.
-pub(super) fn origin(sources: &Sources, layer: &str, spot: Option<&Spot>) -> Json {
-    let place = spot.map(|spot| sources.place(spot));
-    json!({"layer": layer, "file": place.as_ref().map(|place| &place.file), "line": place.as_ref().map(|place| place.line)})
+fn row(out: &mut dyn Write, code: &str, name: &str, value: &str, from: &str) -> std::io::Result<()> {
+    let (name, value) = (clean::line(name), clean::line(value));
+    // A long value has its line to itself.
+    let (beside, below) = if value.chars().count() > VALUE { ("", from) } else { (from, "") };
+    writeln!(out, "{}", format!("{code:>6}  {name:<24}  {value:<VALUE$}  {beside}").trim_end())?;
+    if below.is_empty() { Ok(()) } else { writeln!(out, "{:84}{below}", "") }
 }

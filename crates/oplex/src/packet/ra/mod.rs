@@ -1,17 +1,18 @@
 //! Router advertisements, and the solicitations that ask for them (RFC 4861).
 //!
-//! They tell hosts which prefixes are on their link, and by two flags whether to ask DHCPv6 for anything. [`Message::read`]
-//! looks at octets where they lie, with or without the IPv6 header in front, and allocates nothing. [`compose`] goes the
-//! other way.
+//! They say which prefixes are on a link, and by two flags whether hosts use DHCPv6. A [`Message`] is looked at where it lies,
+//! with or without the IPv6 header in front, which allocates nothing. A [`Draft`] is composed the other way.
 //!
 //! ```
 //! use oplex::packet::ra::{self, Advertisement, Draft, Ends, Header, Message};
+//! use oplex::packet::{Composer, Message as _};
 //!
 //! let ends = Ends { source: "fe80::1".parse()?, destination: "ff02::1".parse()? };
 //! let advertisement = Advertisement { other: true, router_lifetime: 1800, ..Advertisement::default() };
-//! let mut octets = Vec::new();
-//! ra::compose(&Draft { header: Header::Advertisement(advertisement), options: &[(5, &[0, 0, 0, 0, 5, 220])] }, ends, &mut octets)?;
-//! let message = Message::read(&octets)?;
+//! let mtu: &[u8] = &[0, 0, 0, 0, 5, 220];
+//! let mut composer = Composer::default();
+//! let octets = composer.compose(&Draft { header: Header::Advertisement(advertisement), ends, options: &[(5, mtu)] })?;
+//! let message = Message::read(octets)?;
 //! assert_eq!(message.to_string(), "Router Advertisement, 1 option, 24 octets");
 //! assert_eq!(message.advertisement(), Some(advertisement));
 //! assert_eq!(message.checksum(), ra::checksum(ends, message.octets()));
@@ -19,12 +20,15 @@
 //! ```
 
 mod compose;
+#[rustfmt::skip]
+mod keys;
 mod message;
 
 use std::net::Ipv6Addr;
 
-pub use compose::{ComposeError, Draft, Header, compose};
-pub use message::{Ends, Message, MessageError, MessageOption, Packet, Step, Steps};
+pub use compose::{Draft, Header};
+pub use keys::*;
+pub use message::{Ends, Message, Packet, Units};
 
 /// The ICMPv6 type of a solicitation (RFC 4861, section 4.1).
 pub const SOLICITATION: u8 = 133;

@@ -2,8 +2,9 @@
 
 use std::fmt;
 
-use super::place::Entry;
-use super::{COOKIE, DATAGRAM_HEADERS, Field, HEADER, LARGEST, Message, MessageOption};
+use super::allocate::Entry;
+use super::{COOKIE, DATAGRAM_HEADERS, Field, HEADER, LARGEST, Message};
+use crate::packet::Message as _;
 
 /// How large a message may become.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -205,13 +206,15 @@ impl Budget {
     /// What a message that is there already takes of a limit.
     #[must_use]
     pub fn of_message(message: &Message<'_>, limit: Limit) -> Self {
-        let entry = |(option, index): (MessageOption<'_>, u16)| {
+        let entry = |(index, code): (u16, u8)| {
             let mut share = [0; 3];
-            option.parts().for_each(|part| share[part.field as usize] += part.octets.len() as u16);
+            let parts = message.parts().filter(|part| part.code == code);
+            parts.for_each(|part| share[part.field as usize] += part.octets.len() as u16);
             let length = share.iter().sum();
-            Entry { index, code: option.code(), rank: index, must: false, length, share, placed: true }
+            Entry { index, code, rank: index, must: false, length, share, placed: true }
         };
-        let entries: Vec<Entry> = message.options().filter(|option| option.code() != 52).zip(0..).map(entry).collect();
+        let codes = message.options().map(|option| option.code() as u8).filter(|code| *code != 52);
+        let entries: Vec<Entry> = (0..).zip(codes).map(entry).collect();
         let mut used = [0; 3];
         for part in message.parts() {
             used[part.field as usize] += 2 + part.octets.len();

@@ -1,11 +1,10 @@
 //! Writing messages.
 
-use std::fmt;
-
-use super::place::{Entry, cost, left_out, place};
-use super::{
-    Budget, COOKIE, Field, FieldUse, HEADER, Header, JOINING, LARGEST, LeftOut, Limit, MessageType, SMALLEST, Why,
-};
+use super::allocate::{Entry, allocate, cost, left_out};
+use super::{Budget, COOKIE, Field, FieldUse, HEADER, Header, LARGEST, LeftOut, Limit, MessageType, SMALLEST, Why};
+use crate::codebook::Codebook;
+use crate::family::Protocol;
+use crate::packet::{ComposeError, Composer};
 
 /// Everything a message is made of.
 #[derive(Debug, Clone, Copy)]
@@ -19,9 +18,9 @@ pub struct Draft<'p> {
     /// The boot file's name in the header, at most 127 octets. Where it is empty, options may stand there.
     pub file: &'p [u8],
     /// Codes and payloads, without 52 and 53.
-    pub options: &'p [(u8, &'p [u8])],
-    /// What the client asked for, in its order (option 55).
-    pub asked: &'p [u8],
+    pub options: &'p [(u16, &'p [u8])],
+    /// What the client requested, in its order (option 55).
+    pub asked: &'p [u16],
     /// How large the message may become.
     pub limit: Limit,
     /// Whether the client is known to join options that were split, even where it asked for none that must be.
@@ -50,7 +49,7 @@ impl Draft<'_> {
     }
 
     fn joins(&self) -> bool {
-        self.joins || self.asked.iter().any(|code| JOINING.contains(code))
+        self.joins || self.asked.iter().any(|code| joins(*code))
     }
 
     fn check_texts(&self) -> Result<(), ComposeError> {
@@ -63,55 +62,6 @@ impl Draft<'_> {
     }
 }
 
-/// Why no message can be made of a draft.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-#[non_exhaustive]
-pub enum ComposeError {
-    /// The composer sets this one itself, or it is no option.
-    NotYours {
-        /// Its code: 0, 52, 53 or 255.
-        code: u8,
-    },
-    /// Two payloads for one option.
-    Twice {
-        /// Its code.
-        code: u8,
-    },
-    /// No datagram holds so much.
-    TooLong {
-        /// Its code.
-        code: u8,
-        /// Octets of its payload.
-        length: usize,
-    },
-    /// The text for a header field is too long, or has a NUL in it.
-    NotText {
-        /// The field.
-        field: Field,
-        /// The most octets it may have.
-        most: usize,
-    },
-}
-
-impl fmt::Display for ComposeError {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        match self {
-            Self::NotYours { code: 53 } => f.write_str("option 53 follows from the type of the message"),
-            Self::NotYours { code: 52 } => f.write_str("option 52 follows from where the options find room"),
-            Self::NotYours { code } => write!(f, "{code} is no option, but what stands between and after options"),
-            Self::Twice { code } => write!(f, "option {code} is given twice; what belongs together is one payload"),
-            Self::TooLong { code, length } => {
-                write!(f, "option {code} has {length} octets, more than a datagram holds")
-            }
-            Self::NotText { field, most } => {
-                write!(f, "`{}` takes {most} octets without a NUL (RFC 2131, section 2)", field.name())
-            }
-        }
-    }
-}
-
-impl std::error::Error for ComposeError {}
-
 /// A message that was written, and what it had room for.
 #[derive(Debug, Clone, Copy)]
 pub struct Composed<'c> {
@@ -121,10 +71,15 @@ pub struct Composed<'c> {
     pub budget: &'c Budget,
 }
 
-/// Writes messages. It keeps its buffers, so that only the first message costs an allocation.
+/// Whether a client that requests this option is known to join what was split: the option's definition requires it of
+/// those who read it (RFC 3396, section 4). The standard options are meant; no other book can require anything of clients.
+fn joins(code: u16) -> bool {
+    Codebook::standard().own(Protocol::V4, code).is_some_and(|definition| definition.joined)
+}
+
+/// What packing options into the fields of a message needs, kept from one message to the next.
 #[derive(Debug, Default)]
-pub struct Composer {
-    octets: Vec<u8>,
+pub(crate) struct Packing {
     budget: Budget,
     /// The entries as they stand in one of two ways of placing them, to compare.
     other: Vec<Entry>,
@@ -132,40 +87,44 @@ pub struct Composer {
 
 /// What every reply begins with, in this order, whether it was asked for or not (RFC 2131, section 4.3.1, table 3;
 /// RFC 6842, section 3).
-const FIRST: [u8; 3] = [54, 51, 61];
+const FIRST: [u16; 3] = [54, 51, 61];
 
 /// The place of what is not in the draft.
 const NOWHERE: u16 = u16::MAX;
 
-impl Composer {
-    /// Writes a message: what must be in it first, then what the client asked for in its order, then the rest in the
-    /// draft's, and the relay's information last. Options go into `file` and `sname` when there is no other room and
-    /// these are free, and are split when they are too long for one (RFC 3396).
-    ///
-    /// Whatever has no room is left out, and the budget says so.
-    ///
-    /// # Errors
-    /// A draft with options that the composer sets itself, with two payloads for one option, or with a text that its
-    /// header field cannot take.
-    pub fn compose(&mut self, draft: &Draft<'_>) -> Result<Composed<'_>, ComposeError> {
-        draft.check_texts()?;
-        let all = self.order(draft)?;
-        let overload = self.place(draft, all);
-        self.write(draft, overload);
-        Ok(Composed { octets: &self.octets, budget: &self.budget })
-    }
+/// Whatever has no room is left out, and the budget says so: what must be in the message goes in first, then what the
+/// client requested in its order, then the rest in the draft's, and the relay's information last. Options go into `file` and
+/// `sname` when there is no other room and these are free, and are split when they are too long for one (RFC 3396).
+impl crate::packet::Draft for Draft<'_> {
+    type Composed<'c> = Composed<'c>;
 
+    fn compose<'c>(&self, composer: &'c mut Composer) -> Result<Composed<'c>, ComposeError> {
+        let Composer { octets, packing } = composer;
+        self.check_texts()?;
+        let all = packing.order(self)?;
+        let overload = packing.place(self, all);
+        packing.write(self, overload, octets);
+        Ok(Composed { octets, budget: &packing.budget })
+    }
+}
+
+impl Packing {
     /// Makes entries of what the draft has, in the order in which they are wanted, and says what they take together.
     fn order(&mut self, draft: &Draft<'_>) -> Result<usize, ComposeError> {
         // For each code its place in the draft, taken out as soon as it has its entry.
         let mut places = [NOWHERE; 256];
         for ((code, octets), index) in draft.options.iter().zip(0..) {
-            let place = std::mem::replace(&mut places[usize::from(*code)], index);
-            match *code {
-                0 | 52 | 53 | 255 => return Err(ComposeError::NotYours { code: *code }),
-                code if place != NOWHERE => return Err(ComposeError::Twice { code }),
-                code if octets.len() > LARGEST => return Err(ComposeError::TooLong { code, length: octets.len() }),
-                _ => {}
+            let code = *code;
+            let place = places.get_mut(usize::from(code)).ok_or(ComposeError::CodeTooLarge { code })?;
+            if matches!(code, 0 | 52 | 53 | 255) {
+                return Err(ComposeError::Automatic { code });
+            }
+            if std::mem::replace(place, index) != NOWHERE {
+                return Err(ComposeError::Repeated { code });
+            }
+            if octets.len() > LARGEST {
+                let (protocol, octets, most) = (Protocol::V4, octets.len(), LARGEST);
+                return Err(ComposeError::OptionTooLong { protocol, code, octets, most });
             }
         }
         // The relay's information stands last (RFC 3046, section 2.2).
@@ -186,10 +145,12 @@ impl Composer {
         let asked = draft.asked.iter().map(|code| (*code, false));
         let rest = draft.options.iter().map(|(code, _)| (*code, false));
         for (code, must) in must.chain(asked).chain(rest) {
-            let index = std::mem::replace(&mut places[usize::from(code)], NOWHERE);
+            let place = places.get_mut(usize::from(code));
+            let index = place.map_or(NOWHERE, |place| std::mem::replace(place, NOWHERE));
             if index == NOWHERE {
                 continue;
             }
+            let code = code as u8;
             // The mask stands before the routers when both do (RFC 2132, section 3.3).
             if code == 3 && places[1] != NOWHERE {
                 take(1, std::mem::replace(&mut places[1], NOWHERE), false);
@@ -264,14 +225,14 @@ impl Composer {
     /// come those without octets, which only the options field takes.
     fn pack(&mut self, room: &mut [usize; 3], joins: bool) {
         let before = *room;
-        place(&mut self.budget.entries, room, joins);
+        allocate(&mut self.budget.entries, room, joins);
         let missing = |entries: &[Entry]| entries.iter().filter(|entry| !entry.placed).count();
         if missing(&self.budget.entries) > 0 {
             self.other.clone_from(&self.budget.entries);
             let mut other_room = before;
             self.other
                 .sort_unstable_by_key(|entry| (!entry.must, entry.length != 0, u16::MAX - entry.length, entry.rank));
-            place(&mut self.other, &mut other_room, joins);
+            allocate(&mut self.other, &mut other_room, joins);
             if missing(&self.other) == 0 {
                 self.other.sort_unstable_by_key(|entry| entry.rank);
                 std::mem::swap(&mut self.budget.entries, &mut self.other);
@@ -282,8 +243,8 @@ impl Composer {
         self.budget.left_out.extend(lost.map(|entry| left_out(entry, *room, joins)));
     }
 
-    fn write(&mut self, draft: &Draft<'_>, overload: u8) {
-        let Self { octets, budget, .. } = self;
+    fn write(&mut self, draft: &Draft<'_>, overload: u8, octets: &mut Vec<u8>) {
+        let budget = &mut self.budget;
         budget.overload = overload;
         budget.used = HEADER + COOKIE.len() + budget.fields[0].used + 1;
         octets.clear();

@@ -29,6 +29,16 @@ impl Field {
         }
     }
 
+    /// The field in which an octet of a message stands, given that it is an option's.
+    #[must_use]
+    pub fn around(at: usize) -> Self {
+        match at {
+            HEADER.. => Self::Options,
+            108.. => Self::File,
+            _ => Self::Sname,
+        }
+    }
+
     /// Where it lies in a message of this many octets.
     pub(super) fn range(self, length: usize) -> Range<usize> {
         match self {
@@ -87,7 +97,7 @@ pub enum Step<'o> {
 }
 
 /// The walk through the options of a message, field after field. It always ends: every step takes an octet at least.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Steps<'o> {
     /// The whole message.
     octets: &'o [u8],

@@ -1,33 +1,34 @@
 //! DHCPv6 messages (RFC 8415).
 //!
-//! [`Message::read`] looks at octets where they lie, and allocates nothing: [`Message::options`] goes through the options,
-//! [`Message::relayed`] into what a relay passes on. [`compose`] goes the other way.
+//! A [`Message`] is looked at where it lies, which allocates nothing; [`Message::relayed`] goes into what a relay agent
+//! relays. A [`Draft`] is composed the other way.
 //!
 //! ```
-//! use oplex::packet::v6::{self, Draft, Header, Message, MessageType};
+//! use oplex::packet::v6::{Draft, Header, Message, MessageType};
+//! use oplex::packet::{Composer, Message as _};
 //!
 //! let duid = [0, 3, 0, 1, 2, 0, 0x5e, 0, 0x53, 0x11];
-//! let mut octets = Vec::new();
-//! v6::compose(
-//!     &Draft {
-//!         message_type: MessageType::INFORMATION_REQUEST,
-//!         header: Header::Transaction(0x6411),
-//!         options: &[(1, &duid), (6, &[0, 23, 0, 24]), (8, &[0, 0])],
-//!     },
-//!     &mut octets,
-//! )?;
-//! let message = Message::read(&octets)?;
+//! let mut composer = Composer::default();
+//! let octets = composer.compose(&Draft {
+//!     message_type: MessageType::INFORMATION_REQUEST,
+//!     header: Header::Transaction(0x6411),
+//!     options: &[(1, &duid), (6, &[0, 23, 0, 24]), (8, &[0, 0])],
+//! })?;
+//! let message = Message::read(octets)?;
 //! assert_eq!(message.to_string(), "Information-request 0x006411, 3 options, 32 octets");
-//! assert_eq!(message.option(6).map(|asked| asked.octets), Some(&[0, 23, 0, 24][..]));
+//! assert_eq!(message.option(6).and_then(|option| option.octets()), Some(&[0, 23, 0, 24][..]));
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
 mod compose;
+#[rustfmt::skip]
+mod keys;
 mod message;
 mod message_type;
 
-pub use compose::{ComposeError, Draft, Header, compose};
-pub use message::{Message, MessageError, MessageOption, Relay, Step, Steps};
+pub use compose::{Draft, Header};
+pub use keys::*;
+pub use message::{Message, Relay, TwoOctets};
 pub use message_type::MessageType;
 
 /// More than a datagram holds is no message: 65,535 less the UDP header (RFC 768).

@@ -1,0 +1,152 @@
+//! Whole messages of every protocol, as tables for people and as JSON.
+
+mod form;
+mod header;
+
+use std::io::{self, Write};
+
+use oplex::codebook::Codebook;
+use oplex::family::Protocol;
+use oplex::finding::{Finding, Sources};
+use oplex::packet::v4::{Budget, Field};
+use oplex::packet::{AnyMessage, MessageOption, v6};
+
+use super::octets::facts;
+use super::option::{Meaning, some_octets};
+use super::style::{AID, DIM, GOOD, STRONG, in_style};
+use super::{budget, clean, findings};
+
+pub(crate) use form::MessageForm;
+
+/// Options inside an option that anybody reads; programs get all of them.
+const MOST: usize = 100;
+
+/// As many messages as are drawn inside each other; more relay agents no message passes.
+const DEEPEST: usize = 40;
+
+/// The message: what it is, what is wrong with it, its header, its options, and the room they take.
+pub(crate) fn draw(
+    out: &mut dyn Write,
+    codebook: &Codebook,
+    message: &AnyMessage<'_>,
+    budget: Option<&Budget>,
+    found: &[Finding],
+) -> io::Result<()> {
+    writeln!(out, "{}", in_style(STRONG, message))?;
+    let verdict =
+        if found.is_empty() { in_style(GOOD, "nothing wrong") } else { in_style(STRONG, findings::tally(found)) };
+    writeln!(out, "{verdict}\n")?;
+    facts(out, &header::facts(codebook, message))?;
+    let head = format!("{:>5}  {:>4}  {:<28}  {:<26}  value", "at", "code", "option", "octets");
+    writeln!(out, "\n{}", in_style(DIM, head))?;
+    draw_options(out, codebook, message, message.base(), 0)?;
+    match budget {
+        Some(budget) => {
+            writeln!(out)?;
+            budget::draw(out, budget)?;
+        }
+        None if message.protocol() == Protocol::V6 => {
+            writeln!(out)?;
+            budget::draw_whole(out, message.octets().len(), v6::UNFRAGMENTED)?;
+        }
+        None => {}
+    }
+    for finding in found.iter().take(findings::MOST) {
+        write!(out, "\n{}", draw_finding(finding, message.octets()))?;
+    }
+    findings::draw_more(out, found.len())
+}
+
+/// A finding with the octets it is about.
+pub(crate) fn draw_finding(finding: &Finding, message: &[u8]) -> String {
+    let mut drawn = findings::draw(finding, &Sources::default());
+    let place = finding.octets.clone().filter(|octets| octets.len() < message.len() && !octets.is_empty());
+    if let (Some(place), Some(line)) = (place, drawn.find('\n')) {
+        let octets = message.get(place.clone()).unwrap_or_default();
+        let at = match place.len() {
+            1 => format!("octet {}", place.start),
+            _ => format!("octets {} to {}", place.start, place.end - 1),
+        };
+        drawn.insert_str(line + 1, &format!("  {} {at}: {}\n", in_style(AID, "at"), some_octets(octets)));
+    }
+    drawn
+}
+
+/// The options of a message that begins at octet `base`, and those of the message it carries.
+fn draw_options(
+    out: &mut dyn Write,
+    codebook: &Codebook,
+    message: &AnyMessage<'_>,
+    base: usize,
+    depth: usize,
+) -> io::Result<()> {
+    let mut field = Field::Options;
+    for option in message.options() {
+        if message.protocol() == Protocol::V4 && Field::around(option.at()) != field {
+            field = Field::around(option.at());
+            writeln!(out, "{}", in_style(DIM, format!("       in the header field {}", field.name())))?;
+        }
+        let carried = carried(message, &option).filter(|_| depth < DEEPEST);
+        draw_option(out, codebook, message.protocol(), &option, (base, depth), carried.is_some())?;
+        if let Some((inner, at)) = carried {
+            let indent = "  ".repeat(depth + 1);
+            writeln!(out, "{}", in_style(DIM, format!("             {indent}{inner}{}", header::aside(&inner))))?;
+            draw_options(out, codebook, &inner, base + at, depth + 1)?;
+        }
+    }
+    Ok(())
+}
+
+/// An option, and the options inside it. One that carries a message shows nothing else of it.
+fn draw_option(
+    out: &mut dyn Write,
+    codebook: &Codebook,
+    protocol: Protocol,
+    option: &MessageOption<'_>,
+    (base, depth): (usize, usize),
+    carries: bool,
+) -> io::Result<()> {
+    let octets = option.joined();
+    let definition = codebook.own(protocol, option.code());
+    let meaning = definition.filter(|_| !carries).map(|known| Meaning::of(codebook, known, &octets, None));
+    let meaning = meaning.unwrap_or_default();
+    let parts = if option.is_split() { format!("{} parts, ", option.parts().count()) } else { String::new() };
+    let name = definition.map_or_else(|| unknown(protocol), |known| &known.name);
+    let place = (base + option.at(), option.code(), depth);
+    draw_line(out, place, name, &format!("{parts}{}", some_octets(&octets)), &meaning.text())?;
+    for inner in meaning.inner.iter().take(MOST) {
+        let place = (base + option.place(inner.around.start), inner.code, depth + 1 + inner.depth);
+        draw_line(out, place, inner.name(), &some_octets(&octets[inner.payload.clone()]), &inner.text())?;
+    }
+    match meaning.inner.len().saturating_sub(MOST) {
+        0 => Ok(()),
+        more => {
+            writeln!(out, "{}", in_style(DIM, format!("               and {more} more, which --format json gives")))
+        }
+    }
+}
+
+/// What an option without a definition is called: the books of DHCP have all that are assigned.
+fn unknown(protocol: Protocol) -> &'static str {
+    if protocol == Protocol::Ra { "unknown" } else { "not assigned" }
+}
+
+/// The message that an option carries, and where it begins in that which carries it.
+fn carried<'o>(message: &AnyMessage<'o>, option: &MessageOption<'o>) -> Option<(AnyMessage<'o>, usize)> {
+    let (inner, at) = message.relayed()?;
+    let inner = inner.ok().filter(|_| option.place(0) == at)?;
+    Some((inner, at))
+}
+
+fn draw_line(
+    out: &mut dyn Write,
+    (at, code, depth): (usize, u16, usize),
+    name: &str,
+    octets: &str,
+    value: &str,
+) -> io::Result<()> {
+    let name = format!("{}{}", "  ".repeat(depth), clean::line(name));
+    let at = in_style(DIM, format!("{at:>5}"));
+    let line = format!("{at}  {code:>4}  {name:<28}  {octets:<26}  {}", clean::line(value));
+    writeln!(out, "{}", line.trim_end())
+}

@@ -1,0 +1,165 @@
+//! What an IPv6 host makes of its router's advertisement.
+
+use std::fmt;
+use std::net::Ipv6Addr;
+
+use super::{Assigned, NoAddress};
+use crate::compiled::Network;
+use crate::family::{Address, Net};
+use crate::plan::{ClientFacts, Delegation};
+
+/// What a host uses DHCPv6 for, by the flags that its router advertises (RFC 4861, section 4.2).
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum HostMode {
+    /// The plan does not say what is advertised; the host is taken to use it for everything.
+    Unknown,
+    /// Nothing: neither flag is set.
+    Autonomous,
+    /// Everything but addresses: O is set, and M is not.
+    Stateless,
+    /// Addresses and everything else: M is set.
+    Stateful,
+}
+
+impl HostMode {
+    /// What hosts on this network use it for.
+    #[must_use]
+    pub fn on(network: &Network<'_>) -> Self {
+        match network.advertises.as_ref().map(|said| (said.header.managed, said.header.other)) {
+            None => Self::Unknown,
+            Some((true, _)) => Self::Stateful,
+            Some((false, true)) => Self::Stateless,
+            Some((false, false)) => Self::Autonomous,
+        }
+    }
+
+    /// Whether hosts send anything by DHCPv6.
+    #[must_use]
+    pub fn uses_dhcp(self) -> bool {
+        self != Self::Autonomous
+    }
+
+    /// Whether they request addresses.
+    #[must_use]
+    pub fn requests_addresses(self) -> bool {
+        matches!(self, Self::Stateful | Self::Unknown)
+    }
+}
+
+/// What this means for a host.
+impl fmt::Display for HostMode {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            Self::Unknown => "the plan has no `advertise`; taken to use DHCPv6 for everything",
+            Self::Autonomous => "autonomous only: neither M nor O is set, so it does not use DHCPv6",
+            Self::Stateless => "stateless: O is set, so it uses DHCPv6 for everything but addresses",
+            Self::Stateful => "stateful: M is set, so it uses DHCPv6 for addresses and everything else",
+        })
+    }
+}
+
+/// What a host has on its link.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct HostState {
+    /// What it uses DHCPv6 for.
+    pub mode: HostMode,
+    /// The addresses it ends with.
+    pub addresses: Vec<HostAddress>,
+    /// The prefix that is delegated to it, when it requests one and there is one.
+    pub delegated: Option<Net<Ipv6Addr>>,
+}
+
+/// An address of a host, and how it came by it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct HostAddress {
+    /// The address; `None` when only the host can know it.
+    pub address: Option<Ipv6Addr>,
+    /// The prefix it is made of, or the address itself.
+    pub prefix: Net<Ipv6Addr>,
+    /// How it came by it.
+    pub origin: Origin,
+}
+
+/// How a host comes by an address.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Origin {
+    /// By itself, on this link alone.
+    LinkLocal,
+    /// By itself, out of the advertised prefix and its hardware address (RFC 4291, appendix A).
+    HardwareAddress,
+    /// By itself, out of the advertised prefix and a secret of its own (RFC 7217), as most hosts do today.
+    Secret,
+    /// By DHCPv6.
+    Leased,
+}
+
+impl fmt::Display for Origin {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            Self::LinkLocal => "link-local, from its hardware address",
+            Self::HardwareAddress => "from the prefix and its hardware address (EUI-64)",
+            Self::Secret => "or from the prefix and a secret (stable, private: RFC 7217), which only the host knows",
+            Self::Leased => "leased by DHCPv6",
+        })
+    }
+}
+
+/// What a host on a network ends with, given what DHCPv6 assigns it.
+pub(super) fn host(
+    network: &Network<'_>,
+    facts: &ClientFacts,
+    assigned: &Result<Assigned<'_>, NoAddress>,
+) -> HostState {
+    // A router that delegates prefixes further requests one whatever the flags say (RFC 7084, section 4.2).
+    let delegates = network.delegates.first().filter(|_| facts.delegation);
+    let delegated = delegates.and_then(|known| nth_prefix(known, facts.leased));
+    HostState { mode: HostMode::on(network), addresses: addresses(network, facts, assigned), delegated }
+}
+
+/// The prefix that is delegated when so many others are already.
+fn nth_prefix(known: &Delegation, others: u32) -> Option<Net<Ipv6Addr>> {
+    let within = known.within.trunc();
+    let step = 128 - u32::from(known.length);
+    let room = u32::from(known.length - within.length());
+    if room < 32 && others >> room != 0 {
+        return None;
+    }
+    let offset = u128::from(others).unbounded_shl(step);
+    Net::new((within.address().bits() | offset).into(), known.length)
+}
+
+/// The modified EUI-64 of a hardware address (RFC 4291, appendix A).
+fn interface_id(mac: [u8; 6]) -> u64 {
+    let [a, b, c, d, e, f] = mac;
+    u64::from_be_bytes([a ^ 2, b, c, 0xff, 0xfe, d, e, f])
+}
+
+/// The link-local address of a host with this hardware address.
+pub(super) fn link_local(mac: [u8; 6]) -> Ipv6Addr {
+    Ipv6Addr::from(0xfe80u128 << 112 | u128::from(interface_id(mac)))
+}
+
+fn addresses(
+    network: &Network<'_>,
+    facts: &ClientFacts,
+    assigned: &Result<Assigned<'_>, NoAddress>,
+) -> Vec<HostAddress> {
+    let single =
+        |address: Ipv6Addr, origin| HostAddress { address: Some(address), prefix: Net::single(address), origin };
+    let mac = facts.own_mac();
+    let mut addresses: Vec<HostAddress> =
+        mac.map(|mac| single(link_local(mac), Origin::LinkLocal)).into_iter().collect();
+    let autonomous = network.advertises.as_ref().is_some_and(|said| said.autonomous);
+    // Only of 64 bits, as the other half is the host's (RFC 4862, section 5.5.3).
+    let prefix = network.sides.v6.subnet.as_ref().map(|prefix| prefix.net.trunc());
+    if let Some(prefix) = prefix.filter(|prefix| autonomous && prefix.length() == 64) {
+        if let Some(mac) = mac {
+            let address = Ipv6Addr::from_bits(prefix.address().bits() | u128::from(interface_id(mac)));
+            addresses.push(HostAddress { address: Some(address), prefix, origin: Origin::HardwareAddress });
+        }
+        addresses.push(HostAddress { address: None, prefix, origin: Origin::Secret });
+    }
+    let leased = assigned.as_ref().ok().and_then(|assigned| Ipv6Addr::of(assigned.address));
+    addresses.extend(leased.map(|address| single(address, Origin::Leased)));
+    addresses
+}

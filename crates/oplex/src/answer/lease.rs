@@ -1,0 +1,138 @@
+//! Which address a client is assigned: the same in both families.
+
+use std::fmt;
+use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
+
+use super::Recognised;
+use crate::compiled::{Compiled, OnNetwork};
+use crate::family::{Address, Family};
+use crate::finding::Spot;
+use crate::plan::{ClientFacts, Pool, Reservation, gaps, in_order};
+
+/// An address, and where it comes from.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Assigned<'a> {
+    /// The address.
+    pub address: IpAddr,
+    /// The pool it is the first free one of; `None` when it is reserved.
+    pub pool: Option<AnyPool<'a>>,
+    /// The fleet whose pool that is; `None` for the network's own.
+    pub fleet: Option<&'a str>,
+}
+
+/// A pool of either family.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum AnyPool<'a> {
+    /// Of IPv4 addresses.
+    V4(&'a Pool<Ipv4Addr>),
+    /// Of IPv6 addresses.
+    V6(&'a Pool<Ipv6Addr>),
+}
+
+impl<'a> AnyPool<'a> {
+    /// Where it is written.
+    #[must_use]
+    pub fn spot(&self) -> &'a Spot {
+        match self {
+            Self::V4(pool) => &pool.spot,
+            Self::V6(pool) => &pool.spot,
+        }
+    }
+}
+
+impl fmt::Display for AnyPool<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::V4(pool) => pool.fmt(f),
+            Self::V6(pool) => pool.fmt(f),
+        }
+    }
+}
+
+impl<'a> From<&'a Pool<Ipv4Addr>> for AnyPool<'a> {
+    fn from(pool: &'a Pool<Ipv4Addr>) -> Self {
+        Self::V4(pool)
+    }
+}
+
+impl<'a> From<&'a Pool<Ipv6Addr>> for AnyPool<'a> {
+    fn from(pool: &'a Pool<Ipv6Addr>) -> Self {
+        Self::V6(pool)
+    }
+}
+
+/// Why a client is assigned no address.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum NoAddress {
+    /// It requests none: its router's flags do not say that it should.
+    NotRequested,
+    /// The network has no pool for it.
+    NoPool(Family),
+    /// All addresses are taken.
+    AllTaken,
+}
+
+impl fmt::Display for NoAddress {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            Self::NotRequested => "it requests none: M is not set",
+            Self::NoPool(Family::V4) => "the network leases no addresses",
+            Self::NoPool(Family::V6) => "the network leases no IPv6 addresses",
+            Self::AllTaken => "every address of its pool is taken",
+        })
+    }
+}
+
+/// The reserved address; else the first free one of the first fleet that has a pool of its own here; else the first free one
+/// of the network's, which leaves out what fleets have for themselves.
+pub(super) fn assigned<'a, A: Address>(
+    compiled: &'a Compiled<'a>,
+    facts: &ClientFacts,
+    reservation: Option<&Reservation>,
+    fleets: &[Recognised<'a>],
+) -> Result<Assigned<'a>, NoAddress>
+where
+    AnyPool<'a>: From<&'a Pool<A>>,
+{
+    if let Some((address, _)) = reservation.and_then(Reservation::address::<A>) {
+        return Ok(Assigned { address: address.into(), pool: None, fleet: None });
+    }
+    let own = fleets.iter().find_map(|known| {
+        let on: &'a OnNetwork<'a> = known.fleet.on(facts.network)?;
+        let pools = on.pools.of::<A>();
+        (!pools.is_empty()).then_some((pools, &*known.fleet.name))
+    });
+    let network = &compiled.networks[facts.network];
+    let (pools, fleet) = own.map_or((&network.side::<A>().pools, None), |(pools, fleet)| (pools, Some(fleet)));
+    if pools.is_empty() {
+        return Err(NoAddress::NoPool(A::FAMILY));
+    }
+    let blocked = blocked::<A>(compiled, facts.network, fleet.is_some());
+    let mut left = u128::from(facts.leased);
+    for pool in pools {
+        let (first, last) = pool.bits();
+        // There may be more addresses than anybody counts, so gaps are gone through, not addresses.
+        for (from, to) in gaps(first, last, &blocked) {
+            let free = (to - from).saturating_add(1);
+            if left < free {
+                let address = A::from_bits(from + left).into();
+                return Ok(Assigned { address, pool: Some(pool.into()), fleet });
+            }
+            left -= free;
+        }
+    }
+    Err(NoAddress::AllTaken)
+}
+
+/// What may not be leased on a network, in the order of the addresses: exclusions, reservations, the pools of fleets for
+/// clients of none, and what is reserved in every subnet.
+fn blocked<A: Address>(compiled: &Compiled<'_>, network: usize, of_fleet: bool) -> Vec<(u128, u128)> {
+    let side = compiled.networks[network].side::<A>();
+    let fleets = compiled.fleets.iter().filter(|_| !of_fleet).filter_map(|fleet| fleet.on(network));
+    let mut blocked = in_order(side.excluded.iter().chain(fleets.flat_map(|on| on.pools.of::<A>())));
+    let single = |address: A| (address.bits(), address.bits());
+    blocked.extend(compiled.reservations.addresses_on(network).map(single));
+    blocked.extend(side.subnet.iter().flat_map(|subnet| subnet.reserved()).map(|(address, _)| single(address)));
+    blocked.sort_unstable();
+    blocked
+}

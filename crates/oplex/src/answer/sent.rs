@@ -1,0 +1,135 @@
+//! What layers come to: the narrower one wins, option by option.
+
+use std::fmt;
+
+use super::timers::{Timers, timers};
+use crate::compiled::{
+    Assembled, Compiled, Computed, Fleet, Layer, LayerRef, Network, OnNetwork, SentOption, assembled,
+};
+use crate::family::{Family, Protocol};
+use crate::finding::Spot;
+
+/// One option that clients are sent.
+#[derive(Debug, Clone)]
+pub struct Chosen<'a> {
+    /// The option.
+    pub option: SentOption<'a>,
+    /// The layer that sends it.
+    pub layer: LayerRef<'a>,
+    /// What wider layers would have sent, the nearest first.
+    pub overrides: Vec<(LayerRef<'a>, SentOption<'a>)>,
+}
+
+impl Chosen<'_> {
+    /// The option of this code among a protocol's own, if it is sent.
+    #[must_use]
+    pub fn find<'c, 'a>(all: &'c [Chosen<'a>], protocol: Protocol, code: u16) -> Option<&'c Chosen<'a>> {
+        all.iter().find(|chosen| chosen.option.is(protocol, code))
+    }
+}
+
+/// What these layers come to in one family, from wide to narrow, in the order of the codes. What a narrower layer withholds is
+/// not sent.
+pub(super) fn chosen<'a>(layers: &[&Layer<'a>], family: Family) -> Vec<Chosen<'a>> {
+    let mut all: Vec<Chosen<'a>> = Vec::new();
+    for layer in layers {
+        all.retain(|chosen| !layer.withholds(&chosen.option));
+        for option in &layer.options[family] {
+            match all.iter_mut().find(|chosen| chosen.option.is_same(option)) {
+                Some(wider) => {
+                    let option = std::mem::replace(&mut wider.option, option.clone());
+                    wider.overrides.insert(0, (wider.layer, option));
+                    wider.layer = layer.id;
+                }
+                None => all.push(Chosen { option: option.clone(), layer: layer.id, overrides: Vec::new() }),
+            }
+        }
+    }
+    all.sort_by_key(|chosen| chosen.option.code);
+    all
+}
+
+/// Clients that are sent the same: those of one fleet on a network, or those of none.
+#[derive(Clone, Copy)]
+pub struct Audience<'a> {
+    /// What the plan comes to.
+    pub compiled: &'a Compiled<'a>,
+    /// The network, by its place.
+    pub at: usize,
+    /// The fleet; `None` for clients of none.
+    pub fleet: Option<&'a Fleet<'a>>,
+}
+
+impl<'a> Audience<'a> {
+    /// The network.
+    #[must_use]
+    pub fn network(&self) -> &'a Network<'a> {
+        &self.compiled.networks[self.at]
+    }
+
+    /// Where the network's name stands in the plan.
+    #[must_use]
+    pub fn spot(&self) -> Option<&'a Spot> {
+        self.network().spot
+    }
+
+    fn layers(&self) -> Vec<&'a Layer<'a>> {
+        let on: Option<&OnNetwork<'a>> = self.fleet.and_then(|fleet| fleet.on(self.at));
+        let layers = [
+            Some(&self.compiled.everyone),
+            Some(&self.network().layer),
+            self.fleet.map(|fleet| &fleet.layer),
+            on.map(|on| &on.layer),
+        ];
+        layers.into_iter().flatten().collect()
+    }
+
+    /// What they are sent.
+    #[must_use]
+    pub fn sent(&self, family: Family) -> Vec<Chosen<'a>> {
+        chosen(&self.layers(), family)
+    }
+
+    /// The times of what they are leased, given what they are sent.
+    #[must_use]
+    pub fn timers(&self, family: Family, sent: &[Chosen<'a>]) -> Timers<'a> {
+        timers(family, &self.layers(), sent)
+    }
+}
+
+/// `intercoms on control-room`
+impl fmt::Display for Audience<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self.fleet {
+            Some(fleet) => write!(f, "{} on {}", fleet.name, self.network().name),
+            None => f.write_str(&self.network().name),
+        }
+    }
+}
+
+/// The options as they go into messages: of DHCPv4 with what follows from the network itself, the mask and the times.
+pub(super) fn payloads<'a>(
+    family: Family,
+    network: &'a Network<'a>,
+    timers: &Timers<'a>,
+    sent: &[Chosen<'a>],
+) -> Vec<Assembled<'a>> {
+    let computed: Vec<Computed<'a>> = match family {
+        Family::V4 => network.mask().into_iter().chain(timers.computed(network.layer.id)).collect(),
+        Family::V6 => Vec::new(),
+    };
+    assembled(family, &computed, sent.iter().map(|chosen| (&chosen.option, chosen.layer)))
+}
+
+impl<'p> Compiled<'p> {
+    /// What all clients on a network are sent by one family, as it goes into messages: vendors' options in what carries them,
+    /// and of DHCPv4 what follows from the network itself. `None` where the network has no subnet or prefix of it.
+    #[must_use]
+    pub fn payloads<'a>(&'a self, family: Family, network: usize) -> Option<Vec<Assembled<'a>>> {
+        let audience = Audience { compiled: self, at: network, fleet: None };
+        audience.network().has(family).then(|| {
+            let sent = audience.sent(family);
+            payloads(family, audience.network(), &audience.timers(family, &sent), &sent)
+        })
+    }
+}

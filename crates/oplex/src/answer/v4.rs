@@ -1,0 +1,128 @@
+//! An exchange by DHCPv4.
+
+use std::net::{Ipv4Addr, SocketAddr};
+
+use super::associations::octets;
+use super::exchange::unrequested;
+use super::{Answer, Chosen, Ends, Exchange, Played, Room};
+use crate::compiled::Compiled;
+use crate::family::{Address, Family, Protocol};
+use crate::packet::v4::{Budget, Draft, Header, Limit, MessageType};
+use crate::packet::{ComposeError, Composer};
+use crate::plan::ClientFacts;
+
+/// What a server sends whether it is requested or not: the lease and its times (RFC 2131, sections 4.3.1 and 4.4.5).
+const ALWAYS: [u16; 3] = [51, 58, 59];
+
+/// What follows from the server, the client and the message, whatever a layer sends.
+pub(super) const AUTOMATIC: [u16; 5] = [52, 53, 54, 61, 82];
+
+pub(super) fn exchange(
+    compiled: &Compiled<'_>,
+    facts: &ClientFacts,
+    answer: &Answer<'_>,
+) -> Result<Exchange, ComposeError> {
+    let server = compiled.server.v4.as_ref().map_or(Ipv4Addr::UNSPECIFIED, |(server, _)| *server);
+    let assigned = answer.address.as_ref().ok().and_then(|assigned| Ipv4Addr::of(assigned.address));
+    let play = Play {
+        facts,
+        answer,
+        server,
+        address: assigned.unwrap_or(Ipv4Addr::UNSPECIFIED),
+        relay: facts.sent(Family::V4, 82).map(|_| relay(answer)),
+    };
+    let mut composer = Composer::default();
+    let mut messages = Vec::new();
+    let mut budget = Budget::default();
+    for message_type in [MessageType::DISCOVER, MessageType::OFFER, MessageType::REQUEST, MessageType::ACK] {
+        let (message, used) = play.message(message_type, &mut composer)?;
+        messages.push(message);
+        budget = used;
+        // Without an address there is nothing to request.
+        if message_type == MessageType::DISCOVER && answer.address.is_err() {
+            break;
+        }
+    }
+    let room = Room { used: budget.used, limit: budget.limit.octets, budget: Some(budget) };
+    Ok(Exchange { messages, room, unrequested: unrequested(facts, answer, &ALWAYS) })
+}
+
+struct Play<'a> {
+    facts: &'a ClientFacts,
+    answer: &'a Answer<'a>,
+    server: Ipv4Addr,
+    address: Ipv4Addr,
+    /// The relay agent, when one adds its information.
+    relay: Option<Ipv4Addr>,
+}
+
+impl Play<'_> {
+    fn message(&self, message_type: MessageType, composer: &mut Composer) -> Result<(Played, Budget), ComposeError> {
+        let reply = message_type.is_reply() == Some(true);
+        let mut options = if reply { self.sent() } else { self.requested() };
+        if message_type != MessageType::DISCOVER {
+            options.push((54, octets(Protocol::V4, 54, &self.server.into())));
+        }
+        if message_type == MessageType::REQUEST {
+            options.push((50, octets(Protocol::V4, 50, &self.address.into())));
+        }
+        options.extend(self.facts.sent(Family::V4, 82).map(|octets| (82, octets.to_vec())));
+        let options: Vec<(u16, &[u8])> = options.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
+        let mac = self.facts.mac.unwrap_or_default();
+        let xid = u32::from_be_bytes([mac[2], mac[3], mac[4], mac[5]]);
+        // A relay agent that says where the client is (82) also says who it is (RFC 3046, section 2.1).
+        let giaddr = self.relay.unwrap_or(Ipv4Addr::UNSPECIFIED);
+        let header = Header { giaddr, hops: u8::from(self.relay.is_some()), ..Header::from_client(xid, mac) };
+        let header = if reply { Header { yiaddr: self.address, ..header.answered() } } else { header };
+        let limit = if reply { Limit::of_client(self.facts.max_size) } else { Limit::DEFAULT };
+        let asked = self.facts.wants.v4.as_deref().filter(|_| reply).unwrap_or_default();
+        let draft = Draft { header, options: &options, asked, limit, ..Draft::new(message_type) };
+        let composed = composer.compose(&draft)?;
+        let (name, octets) = (message_type.to_string(), composed.octets.to_vec());
+        Ok((Played { name, from_client: !reply, ends: self.ends(reply), octets }, composed.budget.clone()))
+    }
+
+    /// What a client sends besides what only one message has.
+    fn requested(&self) -> Vec<(u16, Vec<u8>)> {
+        let own = self.facts.sends.v4.iter().filter(|(code, _)| *code != 82).cloned();
+        let mut options: Vec<(u16, Vec<u8>)> = own.collect();
+        let wants = self.facts.wants.v4.clone().filter(|wants| !wants.is_empty());
+        options.extend(wants.map(|wants| (55, octets(Protocol::V4, 55, &wants.into()))));
+        options.extend(self.facts.max_size.map(|size| (57, octets(Protocol::V4, 57, &size.into()))));
+        options
+    }
+
+    /// What the server sends: what there is for the client and it requests, and the client's identifier (RFC 6842).
+    fn sent(&self) -> Vec<(u16, Vec<u8>)> {
+        let wanted = |code: u16| ALWAYS.contains(&code) || self.facts.requests(Family::V4, code);
+        let payloads = self.answer.payloads.iter();
+        let payloads = payloads.filter(|sent| wanted(sent.code) && !AUTOMATIC.contains(&sent.code));
+        let mut options: Vec<(u16, Vec<u8>)> = payloads.map(|sent| (sent.code, sent.octets.clone())).collect();
+        options.extend(self.facts.sent(Family::V4, 61).map(|id| (61, id.to_vec())));
+        options
+    }
+
+    /// From where to where a message goes. A client without an address broadcasts; the reply goes to the address it is about
+    /// to have, as the client does not request a broadcast (RFC 2131, section 4.1). A relay agent and a server know each other.
+    fn ends(&self, reply: bool) -> Ends {
+        let at = |address: Ipv4Addr, port| SocketAddr::from((address, port));
+        let server = at(self.server, 67);
+        match (self.relay, reply) {
+            (Some(relay), false) => Ends::Udp(at(relay, 67), server),
+            (Some(relay), true) => Ends::Udp(server, at(relay, 67)),
+            (None, false) => Ends::Udp(at(Ipv4Addr::UNSPECIFIED, 68), at(Ipv4Addr::BROADCAST, 67)),
+            (None, true) => Ends::Udp(server, at(self.address, 68)),
+        }
+    }
+}
+
+/// The relay agent on the client's network: a router that it is sent, or else the subnet's first address.
+fn relay(answer: &Answer<'_>) -> Ipv4Addr {
+    let subnet = answer.network.sides.v4.subnet.as_ref();
+    let sent = Chosen::find(&answer.sent, Protocol::V4, 3).and_then(|sent| sent.option.octets.as_deref());
+    let router = sent.and_then(|octets| octets.first_chunk::<4>()).map(|octets| Ipv4Addr::from(*octets));
+    router
+        .filter(|router| subnet.is_some_and(|subnet| subnet.net.holds(*router)))
+        .or_else(|| subnet.map(|subnet| subnet.hosts().0))
+        .unwrap_or(Ipv4Addr::UNSPECIFIED)
+}

@@ -1,0 +1,205 @@
+//! An exchange by IPv6: with the router, and by DHCPv6 as that advertises.
+
+use std::net::{Ipv6Addr, SocketAddr};
+
+use super::associations::{associations, octets};
+use super::exchange::unrequested;
+use super::host::link_local;
+use super::{Answer, Ends, Exchange, HostMode, NoAddress, Played, Room};
+use crate::compiled::Compiled;
+use crate::family::{Address, Family, Protocol};
+use crate::layout::Value;
+use crate::packet::v6::{Draft, Header, MessageType, RELAY_MESSAGE, Relay, UNFRAGMENTED};
+use crate::packet::{ComposeError, Composer, ra};
+use crate::plan::ClientFacts;
+
+/// All relay agents and servers on the link, and all servers of the site (RFC 8415, section 7.1).
+const ALL_SERVERS: Ipv6Addr = Ipv6Addr::new(0xff02, 0, 0, 0, 0, 0, 1, 2);
+const ALL_SERVERS_OF_SITE: Ipv6Addr = Ipv6Addr::new(0xff05, 0, 0, 0, 0, 0, 1, 3);
+
+/// Where routers advertise from by default.
+const ROUTER: Ipv6Addr = Ipv6Addr::new(0xfe80, 0, 0, 0, 0, 0, 0, 1);
+
+/// What relay agents put beside a client's message: the interface and the remote identifier.
+const RELAYED: [u16; 2] = [18, 37];
+
+/// Who a server is by default: a DUID of the enterprise number of examples (RFC 8415, section 11.3; RFC 5612).
+const SERVER: [u8; 7] = [0, 2, 0, 0, 0x7e, 0xd9, 0];
+
+type Options = Vec<(u16, Vec<u8>)>;
+
+pub(super) fn exchange(
+    compiled: &Compiled<'_>,
+    facts: &ClientFacts,
+    answer: &Answer<'_>,
+) -> Result<Exchange, ComposeError> {
+    let mode = answer.host.as_ref().map_or(HostMode::Unknown, |host| host.mode);
+    let mut play = Play { compiled, facts, answer, composer: Composer::default(), messages: Vec::new(), used: 0 };
+    play.router()?;
+    match mode {
+        HostMode::Autonomous if !facts.delegation => {}
+        HostMode::Stateless if !facts.delegation => {
+            play.request(MessageType::INFORMATION_REQUEST)?;
+            play.reply(MessageType::REPLY)?;
+        }
+        _ if facts.rapid => {
+            play.request(MessageType::SOLICIT)?;
+            play.reply(MessageType::REPLY)?;
+        }
+        _ => {
+            play.request(MessageType::SOLICIT)?;
+            play.reply(MessageType::ADVERTISE)?;
+            if answer.address.is_ok() || answer.host.as_ref().is_some_and(|host| host.delegated.is_some()) {
+                play.request(MessageType::REQUEST)?;
+                play.reply(MessageType::REPLY)?;
+            }
+        }
+    }
+    let Play { messages, used, .. } = play;
+    let room = Room { used, limit: UNFRAGMENTED, budget: None };
+    Ok(Exchange { messages, room, unrequested: unrequested(facts, answer, &[]) })
+}
+
+struct Play<'a> {
+    compiled: &'a Compiled<'a>,
+    facts: &'a ClientFacts,
+    answer: &'a Answer<'a>,
+    composer: Composer,
+    messages: Vec<Played>,
+    used: usize,
+}
+
+impl Play<'_> {
+    /// The host's own address on the link.
+    fn host(&self) -> Ipv6Addr {
+        self.facts.own_mac().map_or(Ipv6Addr::UNSPECIFIED, link_local)
+    }
+
+    fn transaction(&self) -> u32 {
+        let [.., a, b, c] = self.facts.own_mac().unwrap_or_default();
+        u32::from_be_bytes([0, a, b, c])
+    }
+
+    /// What the host solicits from its router, and what that advertises, if the plan says so.
+    fn router(&mut self) -> Result<(), ComposeError> {
+        let mac = self.facts.own_mac();
+        let option = mac.as_ref().map(|mac| (1, &mac[..]));
+        let ends = ra::Ends { source: self.host(), destination: ra::ALL_ROUTERS };
+        let draft = ra::Draft { header: ra::Header::Solicitation, ends, options: option.as_slice() };
+        let octets = self.composer.compose(&draft)?.to_vec();
+        let (name, ends) = ("Router Solicitation".to_owned(), Ends::Icmp(ends));
+        self.messages.push(Played { name, from_client: true, ends, octets });
+        if let Some(said) = &self.answer.network.advertises {
+            let (name, ends) = ("Router Advertisement".to_owned(), Ends::Icmp(said.ends));
+            self.messages.push(Played { name, from_client: false, ends, octets: said.octets()? });
+        }
+        Ok(())
+    }
+
+    /// Whether the host requests an address, as its router says.
+    fn for_address(&self) -> bool {
+        !matches!(self.answer.address, Err(NoAddress::NotRequested))
+    }
+
+    /// A message of the client.
+    fn request(&mut self, kind: MessageType) -> Result<(), ComposeError> {
+        let mut options = self.identity();
+        if kind == MessageType::REQUEST {
+            options.push((2, self.server_duid()));
+        }
+        if kind != MessageType::INFORMATION_REQUEST {
+            options.extend(self.associations(kind == MessageType::REQUEST));
+        }
+        options.push((8, octets(Protocol::V6, 8, &0u16.into())));
+        // RFC 8415, section 21.7: clients request SOL_MAX_RT (82), or the stateless refresh and INF_MAX_RT (32, 83).
+        let own: &[u16] = if kind == MessageType::INFORMATION_REQUEST { &[32, 83] } else { &[82] };
+        let wants = self.facts.wants.v6.clone();
+        let mut list = wants.unwrap_or_else(|| self.answer.payloads.iter().map(|sent| sent.code).collect());
+        let missing: Vec<u16> = own.iter().filter(|code| !list.contains(code)).copied().collect();
+        list.extend(missing);
+        options.push((6, octets(Protocol::V6, 6, &list.into())));
+        if self.facts.rapid && kind == MessageType::SOLICIT {
+            options.push((14, octets(Protocol::V6, 14, &Value::Empty)));
+        }
+        let sent = self.facts.sends.v6.iter().filter(|(code, _)| !RELAYED.contains(code));
+        options.extend(sent.cloned());
+        self.send(kind, &options, false)
+    }
+
+    /// A message of the server.
+    fn reply(&mut self, kind: MessageType) -> Result<(), ComposeError> {
+        let mut options = self.identity();
+        options.push((2, self.server_duid()));
+        if self.for_address() || self.facts.delegation {
+            options.extend(self.associations(true));
+            if self.facts.rapid && kind == MessageType::REPLY {
+                options.push((14, octets(Protocol::V6, 14, &Value::Empty)));
+            }
+        }
+        let payloads = self.answer.payloads.iter().filter(|sent| self.facts.requests(Family::V6, sent.code));
+        options.extend(payloads.map(|sent| (sent.code, sent.octets.clone())));
+        self.send(kind, &options, true)
+    }
+
+    fn identity(&self) -> Options {
+        self.facts.own_duid().map(|duid| (1, octets(Protocol::V6, 1, &Value::Bytes(duid)))).into_iter().collect()
+    }
+
+    fn server_duid(&self) -> Vec<u8> {
+        self.compiled.server.duid.as_deref().unwrap_or(&SERVER).to_vec()
+    }
+
+    fn associations(&self, filled: bool) -> Options {
+        associations(self.answer, self.transaction(), self.facts.delegation, filled)
+    }
+
+    fn send(&mut self, kind: MessageType, options: &Options, reply: bool) -> Result<(), ComposeError> {
+        let message = self.compose(kind, Header::Transaction(self.transaction()), options)?;
+        if reply {
+            self.used = message.len();
+        }
+        let at = |address: Ipv6Addr, port| SocketAddr::from((address, port));
+        let host = at(self.host(), 546);
+        let router = self.answer.network.advertises.as_ref().map_or(ROUTER, |said| said.ends.source);
+        let relayed: Options = self.facts.sends.v6.iter().filter(|(code, _)| RELAYED.contains(code)).cloned().collect();
+        let played = if relayed.is_empty() {
+            let server = at(router, 547);
+            let ends = if reply { Ends::Udp(server, host) } else { Ends::Udp(host, at(ALL_SERVERS, 547)) };
+            Played { name: kind.to_string(), from_client: !reply, ends, octets: message }
+        } else {
+            let outer = if reply { MessageType::RELAY_REPLY } else { MessageType::RELAY_FORWARD };
+            let link = self.relay();
+            // A server returns the interface, and keeps the rest (RFC 8415, section 19.3; RFC 4649, section 4).
+            let mut options: Options = relayed;
+            options.retain(|(code, _)| !reply || *code == RELAYED[0]);
+            options.push((RELAY_MESSAGE, message));
+            let header = Header::Relay(Relay { hops: 0, link, peer: self.host() });
+            let octets = self.compose(outer, header, &options)?;
+            let relay = at(link, 547);
+            let ends = if reply {
+                Ends::Udp(at(self.compiled.server.v6.unwrap_or(router), 547), relay)
+            } else {
+                Ends::Udp(relay, at(ALL_SERVERS_OF_SITE, 547))
+            };
+            Played { name: format!("{kind}, in a {outer}"), from_client: !reply, ends, octets }
+        };
+        self.messages.push(played);
+        Ok(())
+    }
+
+    fn compose(
+        &mut self,
+        message_type: MessageType,
+        header: Header,
+        options: &Options,
+    ) -> Result<Vec<u8>, ComposeError> {
+        let options: Vec<(u16, &[u8])> = options.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
+        self.composer.compose(&Draft { message_type, header, options: &options }).map(<[u8]>::to_vec)
+    }
+
+    /// The relay agent's address on the client's link: the first one of its prefix but the routers' own.
+    fn relay(&self) -> Ipv6Addr {
+        let prefix = self.answer.network.sides.v6.subnet.as_ref();
+        prefix.map_or(Ipv6Addr::UNSPECIFIED, |prefix| Ipv6Addr::from_bits(prefix.net.first().bits() | 1))
+    }
+}

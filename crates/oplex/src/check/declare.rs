@@ -1,0 +1,121 @@
+//! What a rule is declared with, and what rules are shown.
+
+use crate::answer::{Audience, Chosen};
+use crate::codebook::Definition;
+use crate::compiled::Compiled;
+use crate::family::Both;
+use crate::finding::{About, Finding, Rule};
+use crate::layout::{Form, Scalar, Topic, Value};
+use crate::plan::Plan;
+
+use super::messages::MessageContext;
+
+/// A rule and how it finds.
+pub(super) struct Check {
+    pub(super) rule: Rule,
+    pub(super) find: Find,
+}
+
+/// Looks at one value.
+pub(super) type FindInValue = fn(&OptionValue<'_>) -> Option<Finding>;
+
+/// Looks at one single thing in an option's octets.
+pub(super) type FindInAtom = fn(&AtomSeen<'_>) -> Option<Finding>;
+
+pub(super) enum Find {
+    /// Mistakes on these topics, which layouts report.
+    Topics(&'static [Topic]),
+    /// The same, and what the function finds in a value without mistakes.
+    TopicsAndValue(&'static [Topic], FindInValue),
+    /// What the function finds in the value of an option that has no mistake on any topic.
+    Value(FindInValue),
+    /// What the function finds in single things.
+    Atom(FindInAtom),
+    /// It looks at the whole plan.
+    Plan(fn(&PlanContext<'_>, &mut Vec<Finding>)),
+    /// It looks at what a network's clients are sent by both families: those of no fleet and those of each.
+    Answer(fn(&Audience<'_>, &Both<Vec<Chosen<'_>>>, &mut Vec<Finding>)),
+    /// It looks at a whole message, without those that it carries.
+    Message(fn(&MessageContext<'_>, &mut Vec<Finding>)),
+    /// It looks at a request and its reply.
+    Exchange(fn(&MessageContext<'_>, &MessageContext<'_>, &mut Vec<Finding>)),
+}
+
+/// An option's value, wherever it came from.
+pub(super) struct OptionValue<'v> {
+    pub(super) definition: &'v Definition,
+    pub(super) value: &'v Value,
+}
+
+impl OptionValue<'_> {
+    /// Whether it is this option, or one that is the same thing in another protocol.
+    pub(super) fn is(&self, id: &str) -> bool {
+        self.definition.is(id)
+    }
+}
+
+/// A single thing in an option's octets.
+pub(super) struct AtomSeen<'a> {
+    pub(super) form: Form<'a>,
+    pub(super) scalar: Scalar<'a>,
+}
+
+/// A plan, and what it comes to.
+pub(super) struct PlanContext<'p> {
+    pub(super) plan: &'p Plan,
+    pub(super) compiled: &'p Compiled<'p>,
+}
+
+impl Check {
+    /// Whether it is about this option.
+    pub(super) fn picks(&self, definition: &Definition) -> bool {
+        match self.rule.about {
+            About::Options(ids) => ids.iter().any(|id| definition.is(id)),
+            _ => true,
+        }
+    }
+
+    /// The topics on which it speaks.
+    pub(super) fn topics(&self) -> &'static [Topic] {
+        match self.find {
+            Find::Topics(topics) | Find::TopicsAndValue(topics, _) => topics,
+            _ => &[],
+        }
+    }
+}
+
+/// A plan with nothing wrong, around the line that an example is about.
+macro_rules! v4_plan {
+    ($lines:literal) => {
+        v4_plan!($lines, "router = \"10.64.4.1\"\n")
+    };
+    ($lines:literal, $sent:literal) => {
+        crate::finding::Example::Plan(concat!(
+            "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n",
+            "[network.control-room]\nsubnet = \"10.64.4.0/23\"\n",
+            $lines,
+            "[network.control-room.send.v4]\n",
+            $sent
+        ))
+    };
+}
+pub(super) use v4_plan;
+
+/// A plan with one IPv6 network, which goes on with these lines.
+macro_rules! v6_plan {
+    ($lines:literal) => {
+        crate::finding::Example::Plan(concat!("[network.mast]\nprefix = \"2001:db8:64:40::/64\"\n", $lines))
+    };
+}
+pub(super) use v6_plan;
+
+/// The same function for both families.
+macro_rules! both {
+    ($find:ident) => {
+        |context, findings| {
+            $find::<std::net::Ipv4Addr>(context, findings);
+            $find::<std::net::Ipv6Addr>(context, findings);
+        }
+    };
+}
+pub(super) use both;

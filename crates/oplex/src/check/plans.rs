@@ -1,0 +1,110 @@
+//! Rules over a plan.
+
+use std::collections::HashSet;
+use std::sync::atomic::{AtomicUsize, Ordering};
+
+use super::catalogue::checks;
+use super::declare::{Find, PlanContext};
+use super::rules::layers::silence;
+use super::{messages, options};
+use crate::answer::Audience;
+use crate::compiled::Compiled;
+use crate::family::{Both, Family};
+use crate::finding::Finding;
+use crate::parallel;
+use crate::plan::{Layer, Loaded};
+
+/// More networks or reservations than a thread takes to start.
+const MANY: usize = 500;
+
+pub(super) fn findings(loaded: &Loaded, progress: &(dyn Fn(usize, usize) + Sync)) -> Vec<Finding> {
+    let mut findings = loaded.findings.clone();
+    if let Some(plan) = &loaded.plan {
+        let compiled = Compiled::of(plan);
+        let context = PlanContext { plan, compiled: &compiled };
+        let jobs = jobs();
+        let large = plan.networks.len() > MANY || plan.reservations.len() > MANY;
+        let done = AtomicUsize::new(0);
+        progress(0, jobs.len());
+        let found = parallel::each(if large { parallel::threads() } else { 1 }, &jobs, |job| {
+            let found = job.findings(&context);
+            progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
+            found
+        });
+        findings.extend(found.into_iter().flatten());
+        silence(plan, &mut findings);
+    }
+    let place = |finding: &Finding| finding.spot.as_ref().map_or((u32::MAX, 0), |spot| (spot.file.0, spot.span.start));
+    findings.sort_by_key(|finding| (place(finding), std::cmp::Reverse(finding.severity)));
+    findings
+}
+
+/// A look at a plan that needs no other.
+enum Job {
+    /// At each single value.
+    Values,
+    /// At what each network's clients are sent.
+    Answers,
+    /// A rule's at the plan as a whole.
+    Whole(fn(&PlanContext<'_>, &mut Vec<Finding>)),
+}
+
+/// All there is to do, the longest first.
+fn jobs() -> Vec<Job> {
+    let whole = checks().iter().filter_map(|check| match check.find {
+        Find::Plan(find) => Some(Job::Whole(find)),
+        _ => None,
+    });
+    [Job::Answers, Job::Values].into_iter().chain(whole).collect()
+}
+
+impl Job {
+    fn findings(&self, context: &PlanContext<'_>) -> Vec<Finding> {
+        let mut findings = Vec::new();
+        match self {
+            Self::Answers => findings = of_answers(context),
+            Self::Values => {
+                let plan = context.plan;
+                let expected = plan.expectations.iter().flat_map(|expect| expect.sent.iter().flatten());
+                let advertised = plan.networks.iter().filter_map(|network| network.advertise.as_deref());
+                let advertised = advertised.flat_map(|said| &said.sends);
+                for sent in plan.layers().flat_map(Layer::all_sends).chain(advertised).chain(expected) {
+                    findings.extend(options::of_sent(&plan.codebook, sent));
+                }
+            }
+            Self::Whole(find) => find(context, &mut findings),
+        }
+        findings
+    }
+}
+
+/// What the rules find in what a plan sends; a line that several clients are sent is spoken of once.
+fn of_answers(context: &PlanContext<'_>) -> Vec<Finding> {
+    let mut findings = Vec::new();
+    let finds = checks().iter().filter_map(|check| match check.find {
+        Find::Answer(find) => Some(find),
+        _ => None,
+    });
+    let finds: Vec<_> = finds.collect();
+    let compiled = context.compiled;
+    for at in 0..compiled.networks.len() {
+        for fleet in std::iter::once(None).chain(compiled.fleets.iter().map(Some)) {
+            let audience = Audience { compiled, at, fleet };
+            let by = |family: Family| {
+                let sent = family == Family::V4 || audience.network().has(family);
+                if sent { audience.sent(family) } else { Vec::new() }
+            };
+            let sent = Both::new(by);
+            for find in &finds {
+                find(&audience, &sent, &mut findings);
+            }
+        }
+        findings.extend(messages::of_advertisement(context, at));
+    }
+    let mut seen = HashSet::new();
+    findings.retain(|finding: &Finding| {
+        let place = finding.spot.as_ref().map(|spot| (spot.file, spot.span.start, spot.span.end));
+        seen.insert((finding.rule.name, place))
+    });
+    findings
+}

@@ -1,0 +1,289 @@
+//! Rules about fleets: their pools, what they are sent, and whether they can be told apart.
+
+use std::net::{Ipv4Addr, Ipv6Addr};
+
+use crate::check::declare::{Check, Find, PlanContext, both, v4_plan, v6_plan};
+use crate::codebook::Carrier;
+use crate::family::{Address, Family, Protocol};
+use crate::finding::{About, Finding, Rule, Severity};
+use crate::plan::{Fleet, FleetOn, Match, Plan, Pool, Sent};
+
+pub(super) static CHECKS: [&Check; 6] = [
+    &FLEET_WITHOUT_CLIENTS,
+    &FLEET_SHADOWED,
+    &FLEET_POOL_OUTSIDE,
+    &FLEET_POOLS_OVERLAP,
+    &FLEETS_DISAGREE,
+    &SENT_BUT_NOT_REQUESTED,
+];
+
+static FLEET_WITHOUT_CLIENTS: Check = Check {
+    rule: Rule {
+        name: "fleet-without-clients",
+        severity: Severity::Error,
+        about: About::Plan,
+        rfc: "",
+        summary: "a fleet that no client can belong to",
+        why: "What it is told reaches nobody, and its devices get what everybody gets.",
+        examples: &[v4_plan!("", "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { any = [] }\n")],
+    },
+    find: Find::Plan(|context, findings| {
+        for fleet in context.plan.fleets.iter().filter(|fleet| is_hopeless(&fleet.recognised)) {
+            let message = format!("no client can belong to {}", fleet.name);
+            let finding = FLEET_WITHOUT_CLIENTS.rule.finding(message).at(fleet.spot.clone());
+            findings.push(finding.instead("match = { vendor-class = \"Tern *\" }, or another thing its devices send"));
+        }
+    }),
+};
+
+fn is_hopeless(wanted: &Match) -> bool {
+    match wanted {
+        Match::All(all) => all.is_empty() || all.iter().any(is_hopeless),
+        Match::Any(any) => any.iter().all(is_hopeless),
+        Match::None(_) => false,
+        Match::Sends { patterns, .. } => patterns.is_empty(),
+    }
+}
+
+static FLEET_SHADOWED: Check = Check {
+    rule: Rule {
+        name: "fleet-shadowed",
+        severity: Severity::Warning,
+        about: About::Plan,
+        rfc: "",
+        summary: "all devices of a fleet belong to another, too, and get everything or their addresses from that",
+        why: "Of several fleets the later one's values win, and the earlier one's pool is used. What this one says reaches \
+              nobody.",
+        examples: &[v4_plan!(
+            "",
+            "router = \"10.64.4.1\"\n[fleet.new]\nmatch = { vendor-class = \"Tern D2\" }\n\
+             send.v4 = { log-server = \"10.64.0.70\" }\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
+             send.v4 = { log-server = \"10.64.0.70\" }\n"
+        )],
+    },
+    find: Find::Plan(|context, findings| {
+        let fleets = &context.plan.fleets;
+        for (at, fleet) in fleets.iter().enumerate() {
+            let around = |other: &&Fleet| fleet.recognised.is_within(&other.recognised);
+            let (earlier, later) = (&fleets[..at], &fleets[at + 1..]);
+            if let Some(other) = later.iter().filter(around).find(|other| sends_all_of(other, fleet)) {
+                let message = format!("{} sends all clients of {} something else instead", other.name, fleet.name);
+                let finding = FLEET_SHADOWED.rule.finding(message).at(fleet.spot.clone());
+                let finding = finding.related(other.spot.clone(), "it comes later, so it wins");
+                findings.push(finding.instead(format!("[fleet.{}] after [fleet.{}]", fleet.name, other.name)));
+            }
+            for on in &fleet.on {
+                let wider: Vec<&Fleet> = earlier.iter().filter(around).collect();
+                findings.extend(pool_shadowed::<Ipv4Addr>(fleet, on, &wider));
+                findings.extend(pool_shadowed::<Ipv6Addr>(fleet, on, &wider));
+            }
+        }
+    }),
+};
+
+/// Of several fleets with pools on a network the first gives the address.
+fn pool_shadowed<A: Address>(fleet: &Fleet, on: &FleetOn, wider: &[&Fleet]) -> Option<Finding> {
+    let own = on.pools.of::<A>().first()?;
+    let has_pool = |other: &&&Fleet| other.on(on.network).is_some_and(|there| !there.pools.of::<A>().is_empty());
+    let other = wider.iter().find(has_pool)?;
+    let message = format!("all clients of {} get their addresses from the pool of {}", fleet.name, other.name);
+    let finding = FLEET_SHADOWED.rule.finding(message).at(own.spot.clone());
+    let finding = finding.related(other.spot.clone(), "it comes first, so its pool is used");
+    Some(finding.instead(format!("[fleet.{}] before [fleet.{}]", fleet.name, other.name)))
+}
+
+/// Whether a fleet sends or withholds everything that another sends, which has nothing of its own on any network.
+fn sends_all_of(one: &Fleet, other: &Fleet) -> bool {
+    let sends = |sent: &Sent| {
+        let own = one.layer.all_sends().map(|own| &own.definition);
+        let mut own = own.chain(one.layer.withheld.iter().map(|out| &out.definition));
+        own.any(|own| std::sync::Arc::ptr_eq(own, &sent.definition))
+    };
+    let mut all = other.layer.all_sends().peekable();
+    other.on.is_empty() && all.peek().is_some() && all.all(sends)
+}
+
+static FLEET_POOL_OUTSIDE: Check = Check {
+    rule: Rule {
+        name: "fleet-pool-outside",
+        severity: Severity::Error,
+        about: About::Plan,
+        rfc: "",
+        summary: "a fleet's pool reaches out of the network's subnet, or lies beside the network's pool",
+        why: "Devices with an address of another subnet reach nobody. Beside the pool lie addresses that were meant for \
+              something else.",
+        examples: &[
+            v4_plan!(
+                "pool = [\"10.64.4.20-10.64.4.200\"]\n",
+                "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
+             [fleet.intercoms.on.control-room]\npool = [\"10.64.6.20-10.64.6.30\"]\n"
+            ),
+            v6_plan!(
+                "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
+                 advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
+                 [fleet.radios]\nmatch = { mac = \"02:*\" }\non.mast.pool = [\"2001:db8:64:41::20-2001:db8:64:41::30\"]\n"
+            ),
+        ],
+    },
+    find: Find::Plan(both!(outside)),
+};
+
+/// Every fleet with a network on which it has pools of its own of a family, but those that are backwards.
+fn pools<A: Address>(plan: &Plan) -> impl Iterator<Item = (&Fleet, usize, &Pool<A>)> {
+    let on = plan.fleets.iter().flat_map(|fleet| fleet.on.iter().map(move |on| (fleet, on)));
+    let pools = on.flat_map(|(fleet, on)| on.pools.of::<A>().iter().map(move |pool| (fleet, on.network, pool)));
+    pools.filter(|(_, _, pool)| !pool.is_backwards())
+}
+
+fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    for (fleet, network, pool) in pools::<A>(context.plan) {
+        let network = &context.plan.networks[network];
+        let side = network.side::<A>();
+        let finding = |message: String| FLEET_POOL_OUTSIDE.rule.finding(message).at(pool.spot.clone());
+        let Some(subnet) = &side.subnet else {
+            let message = format!("{} has a pool {pool} on {}, which has no {}", fleet.name, network.name, A::NET_WORD);
+            findings.push(finding(message));
+            continue;
+        };
+        if !subnet.net.holds(pool.first) || !subnet.net.holds(pool.last) {
+            let message = format!("the pool {pool} of {} is not in {}", fleet.name, subnet.net);
+            findings.push(finding(message).related(subnet.spot.clone(), format!("the {}", A::NET_WORD)));
+        } else if let Some(first) = side.pools.first().filter(|_| !side.pools.iter().any(|known| known.covers(pool))) {
+            let message = format!("the pool {pool} of {} is not in the pool of {}", fleet.name, network.name);
+            let finding = finding(message).as_severity(Severity::Warning);
+            findings.push(finding.related(first.spot.clone(), "the network's pool"));
+        }
+    }
+}
+
+static FLEET_POOLS_OVERLAP: Check = Check {
+    rule: Rule {
+        name: "fleet-pools-overlap",
+        severity: Severity::Error,
+        about: About::Plan,
+        rfc: "",
+        summary: "two fleets have the same addresses for themselves",
+        why: "Each is to have them alone; devices of the one take them from the other.",
+        examples: &[
+            v4_plan!(
+                "pool = [\"10.64.4.20-10.64.4.200\"]\n",
+                "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
+             on.control-room.pool = [\"10.64.4.30-10.64.4.40\"]\n[fleet.radios]\nmatch = { vendor-class = \"Gannet *\" }\n\
+             on.control-room.pool = [\"10.64.4.40-10.64.4.50\"]\n"
+            ),
+            v6_plan!(
+                "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
+                 advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
+                 [fleet.radios]\nmatch = { vendor-class = \"Gannet *\" }\non.mast.pool = [\"2001:db8:64:40::120-2001:db8:64:40::130\"]\n\
+                 [fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\non.mast.pool = [\"2001:db8:64:40::130-2001:db8:64:40::140\"]\n"
+            ),
+        ],
+    },
+    find: Find::Plan(both!(overlap)),
+};
+
+fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    let mut sorted: Vec<(&Fleet, usize, &Pool<A>)> = pools(context.plan).collect();
+    sorted.sort_by_key(|(_, network, pool)| (*network, pool.first, pool.last));
+    let mut furthest: Option<(&Fleet, usize, &Pool<A>)> = None;
+    for one in sorted {
+        let (_, network, pool) = one;
+        let near = furthest.filter(|(_, at, _)| *at == network);
+        if let Some(other) = near.filter(|(_, _, known)| known.meets(pool)) {
+            let (at, first) = if pool.spot.span.start < other.2.spot.span.start { (other, one) } else { (one, other) };
+            let message = format!("{} has addresses in {} that {} has, too", at.0.name, at.2, first.0.name);
+            let finding = FLEET_POOLS_OVERLAP.rule.finding(message).at(at.2.spot.clone());
+            findings.push(finding.related(first.2.spot.clone(), "these"));
+        }
+        if near.is_none_or(|(_, _, known)| known.last < pool.last) {
+            furthest = Some(one);
+        }
+    }
+}
+
+static FLEETS_DISAGREE: Check = Check {
+    rule: Rule {
+        name: "fleets-disagree",
+        severity: Severity::Warning,
+        about: About::Plan,
+        rfc: "",
+        summary: "two fleets tell the same option differently, and one device could belong to both",
+        why: "The later one wins, which depends on the order in the file and is easily changed by accident.",
+        examples: &[v4_plan!(
+            "",
+            "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
+             send.v4 = { log-server = \"10.64.0.70\" }\n[fleet.new]\nmatch = { mac = \"02:00:5e:00:53:*\" }\n\
+             send.v4 = { log-server = \"10.64.0.71\" }\n"
+        )],
+    },
+    find: Find::Plan(|context, findings| {
+        for (at, later) in context.plan.fleets.iter().enumerate() {
+            let earlier = context.plan.fleets[..at].iter();
+            for earlier in earlier.filter(|known| known.recognised.may_share_clients(&later.recognised)) {
+                findings.extend(disagreements(earlier, later));
+            }
+        }
+    }),
+};
+
+fn disagreements(earlier: &Fleet, later: &Fleet) -> Vec<Finding> {
+    let octets = |sent: &Sent| sent.payload().map(|payload| payload.octets.clone());
+    let pair = |family| {
+        let known = &earlier.layer.sends[family];
+        later.layer.sends[family].iter().filter_map(move |sent: &Sent| {
+            let same = |known: &&Sent| std::sync::Arc::ptr_eq(&known.definition, &sent.definition);
+            Some((sent, known.iter().find(same)?))
+        })
+    };
+    let pairs = Family::ALL.into_iter().flat_map(pair);
+    let finding = |(sent, known): (&Sent, &Sent)| {
+        let name = &sent.definition.name;
+        let message =
+            format!("{} and {} send {name} differently, and a client could be of both", earlier.name, later.name);
+        let finding = FLEETS_DISAGREE.rule.finding(message).at(sent.key.clone());
+        finding.related(known.key.clone(), "sent here, and not to such a client")
+    };
+    pairs.filter(|(sent, known)| octets(known) != octets(sent)).map(finding).collect()
+}
+
+static SENT_BUT_NOT_REQUESTED: Check = Check {
+    rule: Rule {
+        name: "sent-but-not-requested",
+        severity: Severity::Warning,
+        about: About::Plan,
+        rfc: "RFC 2131, section 4.3.1",
+        summary: "a fleet is told an option that its devices do not ask for",
+        why: "Servers send what clients ask for. The value stands in the plan, and no device ever sees it.",
+        examples: &[v4_plan!(
+            "",
+            "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\nasks = [1, 3, 6, 15]\n\
+             send.v4 = { log-server = \"10.64.0.70\" }\n"
+        )],
+    },
+    find: Find::Plan(|context, findings| {
+        for fleet in &context.plan.fleets {
+            let Some(requested) = &fleet.asks else { continue };
+            let layers = std::iter::once(&fleet.layer).chain(fleet.on.iter().map(|on| &on.layer));
+            for sent in layers.flat_map(|layer| &layer.sends.v4) {
+                let codes = codes(sent);
+                if !codes.iter().any(|code| requested.contains(code)) {
+                    let code = codes.first().copied().unwrap_or_default();
+                    let message =
+                        format!("{} is sent {}, and does not request {code}", fleet.name, sent.definition.name);
+                    let finding = SENT_BUT_NOT_REQUESTED.rule.finding(message).at(sent.key.clone());
+                    findings.push(finding.instead(format!("{code} in its `asks`, if its devices request it")));
+                }
+            }
+        }
+    }),
+};
+
+/// The codes by which a client requests an option: its own, or that of what carries it.
+fn codes(sent: &Sent) -> Vec<u16> {
+    let definition = &sent.definition;
+    let carried = definition.carriers.iter().filter_map(|carrier| match carrier {
+        Carrier::Vendor { family: Family::V4, code, .. } => Some(*code),
+        _ => None,
+    });
+    definition.is_own_of(Protocol::V4).then_some(definition.code).into_iter().chain(carried).collect()
+}

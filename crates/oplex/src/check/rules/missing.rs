@@ -1,0 +1,139 @@
+//! Rules about what a network's clients are not sent and nearly always need.
+
+use crate::answer::{Audience, Chosen, HostMode};
+use crate::check::declare::{Check, Find, v4_plan, v6_plan};
+use crate::family::{Both, Family, Protocol};
+use crate::finding::{About, Example, Finding, Rule, Severity};
+use crate::layout::Value;
+
+/// Whether an option of DHCPv4 is sent.
+fn sends(sent: &Both<Vec<Chosen<'_>>>, code: u16) -> bool {
+    Chosen::find(&sent.v4, Protocol::V4, code).is_some()
+}
+
+/// Whether these are the clients of no fleet, on a network that has a subnet.
+fn is_plain(audience: &Audience<'_>) -> bool {
+    audience.fleet.is_none() && audience.network().has(Family::V4)
+}
+
+/// A finding about a network whose clients are not sent something, at the network's name.
+fn absent(rule: &'static Rule, audience: &Audience<'_>, what: &str, instead: &str) -> Option<Finding> {
+    let network = audience.network();
+    let finding = rule.finding(format!("{what} is sent on {}", network.name));
+    let spot = audience.spot()?;
+    Some(finding.at(spot.clone()).instead(instead.replace("NETWORK", &network.name)))
+}
+
+pub(super) static CHECKS: [&Check; 4] = [&NO_ROUTER, &NO_NAME_SERVER, &NO_DOMAIN, &CLASSLESS_ROUTES_WITHOUT_DEFAULT];
+
+static NO_ROUTER: Check = Check {
+    rule: Rule {
+        name: "no-router",
+        severity: Severity::Warning,
+        about: About::Answer,
+        rfc: "RFC 2132, section 3.5",
+        summary: "a network's devices are told no router",
+        why: "They reach their own subnet and nothing beyond it, which is rarely what was meant.",
+        examples: &[v4_plan!("", "")],
+    },
+    find: Find::Answer(|audience, sent, findings| {
+        if is_plain(audience) && !sends(sent, 3) && !sends(sent, 121) {
+            let instead = "router = \"…\" in [network.NETWORK.send.v4]";
+            findings.extend(absent(&NO_ROUTER.rule, audience, "no router", instead));
+        }
+    }),
+};
+
+static NO_NAME_SERVER: Check = Check {
+    rule: Rule {
+        name: "no-name-server",
+        severity: Severity::Warning,
+        about: About::Answer,
+        rfc: "RFC 2132, section 3.8",
+        summary: "a network's devices are told no DNS server",
+        why: "They have an address and a way out, and still nothing works for anybody who types a name.",
+        examples: &[
+            Example::Plan(
+                "[network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
+            ),
+            v6_plan!("advertise = {}\n"),
+        ],
+    },
+    find: Find::Answer(|audience, sent, findings| {
+        if is_plain(audience) && !sends(sent, 6) {
+            let instead = "domain-server = [\"…\"] in [send.v4]";
+            findings.extend(absent(&NO_NAME_SERVER.rule, audience, "no name server", instead));
+        }
+        findings.extend(no_name_server_by_ipv6(audience, sent));
+    }),
+};
+
+/// By IPv6 the router's advertisement tells hosts, or DHCPv6 where they use it.
+fn no_name_server_by_ipv6(audience: &Audience<'_>, sent: &Both<Vec<Chosen<'_>>>) -> Option<Finding> {
+    let network = audience.network();
+    let said = network.advertises.as_ref().filter(|_| audience.fleet.is_none() && network.has(Family::V6))?;
+    let by_dhcp = Chosen::find(&sent.v6, Protocol::V6, 23).is_some() && HostMode::on(network).uses_dhcp();
+    if said.option(25).is_some() || by_dhcp {
+        return None;
+    }
+    let finding = NO_NAME_SERVER.rule.finding(format!("no name server is sent by IPv6 on {}", network.name));
+    let finding = finding.at(said.origin?.spot.clone()).by("RFC 8106, section 1");
+    Some(finding.instead("name-servers = [\"…\"] in what is advertised"))
+}
+
+static NO_DOMAIN: Check = Check {
+    rule: Rule {
+        name: "no-domain",
+        severity: Severity::Note,
+        about: About::Answer,
+        rfc: "RFC 2132, section 3.17",
+        summary: "a network's devices are told a name server, but no domain",
+        why: "Short names (`printer`) are then looked up as they stand, and are not found.",
+        examples: &[Example::Plan(
+            "[send.v4]\ndomain-server = \"10.64.0.53\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
+             [network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
+        )],
+    },
+    find: Find::Answer(|audience, sent, findings| {
+        if is_plain(audience) && sends(sent, 6) && !sends(sent, 15) && !sends(sent, 119) {
+            findings.extend(absent(&NO_DOMAIN.rule, audience, "no domain name", "domain-name = \"…\" in [send.v4]"));
+        }
+    }),
+};
+
+static CLASSLESS_ROUTES_WITHOUT_DEFAULT: Check = Check {
+    rule: Rule {
+        name: "classless-routes-without-default",
+        severity: Severity::Warning,
+        about: About::Answer,
+        rfc: "RFC 3442, \"DHCP Client Behavior\"",
+        summary: "classless routes without a default route beside a router",
+        why: "A client that reads classless routes must ignore the router option, so it loses its way out; older \
+              clients keep theirs, and the fault shows on some devices only.",
+        examples: &[v4_plan!(
+            "",
+            "router = \"10.64.4.1\"\nclassless-static-route = [\"10.64.8.0/21 via 10.64.4.2\"]\n"
+        )],
+    },
+    find: Find::Answer(|audience, sent, findings| {
+        let find = |code| Chosen::find(&sent.v4, Protocol::V4, code);
+        let (Some(routes), Some(router)) = (find(121), find(3)) else { return };
+        let (Some(spot), Some(ignored)) = (routes.option.spot(), router.option.spot()) else { return };
+        if routes.option.octets.is_none() || has_default_route(routes) {
+            return;
+        }
+        let name = &audience.network().name;
+        let message = format!("these routes replace the default router for clients on {name}, and none is 0.0.0.0/0");
+        let finding = CLASSLESS_ROUTES_WITHOUT_DEFAULT.rule.finding(message).at(spot.clone());
+        let finding = finding.related(ignored.clone(), "ignored by clients that read the routes");
+        let gateway = router.option.value().and_then(|value| value.items().first()).map(ToString::to_string);
+        let gateway = gateway.unwrap_or_else(|| "…".to_owned());
+        findings.push(finding.instead(format!("\"0.0.0.0/0 via {gateway}\" as one more route")));
+    }),
+};
+
+/// Whether the routes lead anywhere: `0.0.0.0/0` is among them.
+fn has_default_route(routes: &Chosen<'_>) -> bool {
+    let items = routes.option.value().map(Value::items).unwrap_or_default();
+    items.iter().any(|route| matches!(route, Value::Route4 { length: 0, .. }))
+}

@@ -1,0 +1,334 @@
+//! Rules about pools, exclusions and the addresses that must stay out of them: the same in both families.
+
+use crate::check::declare::{Check, Find, PlanContext, both, v4_plan, v6_plan};
+use crate::family::{Address, Family};
+use crate::finding::{About, Finding, Rule, Severity, Spot};
+use crate::plan::{Network, Plan, Pool, Ranges, Reservation, Sent, Side};
+
+pub(super) static CHECKS: [&Check; 7] = [
+    &RANGE_BACKWARDS,
+    &POOL_OUTSIDE_SUBNET,
+    &POOL_INCLUDES_RESERVED_ADDRESS,
+    &POOLS_OVERLAP,
+    &EXCLUSION_OUTSIDE_POOL,
+    &POOL_TOO_SMALL,
+    &SENT_ADDRESS_LEASABLE,
+];
+
+static RANGE_BACKWARDS: Check = Check {
+    rule: Rule {
+        name: "range-backwards",
+        severity: Severity::Error,
+        about: About::Plan,
+        rfc: "",
+        summary: "a pool or exclusion whose last address comes before its first",
+        why: "It holds no address at all, so nothing is lent or excluded.",
+        examples: &[
+            v4_plan!("pool = [\"10.64.5.250-10.64.4.20\"]\n"),
+            v6_plan!(
+                "pool = [\"2001:db8:64:40::1ff-2001:db8:64:40::100\"]\nadvertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
+            ),
+        ],
+    },
+    find: Find::Plan(both!(backwards)),
+};
+
+fn backwards<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    let plan = context.plan;
+    let of_networks = plan.networks.iter().map(Network::side::<A>);
+    let of_networks = of_networks.flat_map(|side| side.pools.iter().chain(&side.excluded));
+    let of_fleets = plan.fleets.iter().flat_map(|fleet| &fleet.on).flat_map(|on| on.pools.of::<A>());
+    for pool in of_networks.chain(of_fleets).filter(|pool| pool.is_backwards()) {
+        let message = format!("the range is backwards: {} is above {}", pool.first, pool.last);
+        let finding = RANGE_BACKWARDS.rule.finding(message).at(pool.spot.clone());
+        findings.push(finding.instead(format!("\"{}-{}\"", pool.last, pool.first)));
+    }
+}
+
+/// Every pool with the network it belongs to, but those that are backwards.
+fn pools<A: Address>(plan: &Plan) -> impl Iterator<Item = (&Network, &Pool<A>)> {
+    let pools =
+        plan.networks.iter().flat_map(|network| network.side::<A>().pools.iter().map(move |pool| (network, pool)));
+    pools.filter(|(_, pool)| !pool.is_backwards())
+}
+
+static POOL_OUTSIDE_SUBNET: Check = Check {
+    rule: Rule {
+        name: "pool-outside-subnet",
+        severity: Severity::Error,
+        about: About::Plan,
+        rfc: "",
+        summary: "a pool reaches out of its network's subnet",
+        why: "A device with such an address cannot speak to its own router: no answer ever comes back to it.",
+        examples: &[
+            v4_plan!("pool = [\"10.64.6.20-10.64.6.60\"]\n"),
+            v6_plan!(
+                "pool = [\"2001:db8:64:4::100-2001:db8:64:4::1ff\"]\nadvertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
+            ),
+        ],
+    },
+    find: Find::Plan(both!(outside)),
+};
+
+fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    for (network, pool) in pools::<A>(context.plan) {
+        let Some(subnet) = &network.side::<A>().subnet else {
+            findings.extend(without_subnet::<A>(network, pool));
+            continue;
+        };
+        let whole = subnet.net.trunc();
+        let (what, spot) = match (whole.holds(pool.first), whole.holds(pool.last)) {
+            (true, true) => continue,
+            (true, false) => (pool.last.to_string(), &pool.last_spot),
+            (false, true) => (pool.first.to_string(), &pool.first_spot),
+            (false, false) => (pool.to_string(), &pool.spot),
+        };
+        let message = format!("{what} is not in {whole}, the {} of {}", A::NET_WORD, network.name);
+        let finding = POOL_OUTSIDE_SUBNET.rule.finding(message).at(spot.clone());
+        let finding = finding.related(subnet.spot.clone(), format!("the {}", A::NET_WORD));
+        let finding = finding.instead(format!("addresses from {} to {}", whole.first(), whole.last()));
+        findings.push(if A::FAMILY == Family::V6 { finding.by("RFC 8415, section 13.1") } else { finding });
+    }
+}
+
+/// Of IPv4 another rule speaks of pools on a network that has no subnet.
+fn without_subnet<A: Address>(network: &Network, pool: &Pool<A>) -> Option<Finding> {
+    let message = format!("{pool} is a pool of {}, which has no {}", network.name, A::NET_WORD);
+    let finding = POOL_OUTSIDE_SUBNET.rule.finding(message).at(pool.spot.clone());
+    let instead = format!("{} = \"{}\" in [network.{}]", A::NET_WORD, A::EXAMPLE_NET, network.name);
+    (A::FAMILY == Family::V6).then(|| finding.instead(instead))
+}
+
+static POOL_INCLUDES_RESERVED_ADDRESS: Check = Check {
+    rule: Rule {
+        name: "pool-includes-reserved-address",
+        severity: Severity::Error,
+        about: About::Plan,
+        rfc: "RFC 1122, section 3.2.1.3",
+        summary: "a pool includes an address of the subnet that no client can have: the network's, the broadcast, the routers' own",
+        why: "Neither can belong to a device; whoever gets one is unreachable and disturbs the others.",
+        examples: &[
+            v4_plan!("pool = [\"10.64.5.200-10.64.5.255\"]\n"),
+            v6_plan!(
+                "pool = [\"2001:db8:64:40::-2001:db8:64:40::ff\"]\n\
+                 advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
+            ),
+        ],
+    },
+    find: Find::Plan(both!(includes_reserved)),
+};
+
+fn includes_reserved<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    for (network, pool) in pools::<A>(context.plan) {
+        let side = network.side::<A>();
+        // A pool that reaches out of the subnet has a greater fault.
+        let inside = |net: &crate::family::Net<A>| net.holds(pool.first) && net.holds(pool.last);
+        let Some(subnet) = side.subnet.as_ref().filter(|subnet| inside(&subnet.net)) else { continue };
+        for (address, what) in subnet.reserved() {
+            if pool.holds(address) && !side.excluded.iter().any(|out| out.holds(address)) {
+                findings.push(reserved(pool, address, &format!("{what} of {}", subnet.net.trunc())));
+            }
+        }
+    }
+}
+
+fn reserved<A: Address>(pool: &Pool<A>, address: A, what: &str) -> Finding {
+    let spot = match address {
+        _ if address == pool.first => &pool.first_spot,
+        _ if address == pool.last => &pool.last_spot,
+        _ => &pool.spot,
+    };
+    let first = if address == pool.first { address.next().unwrap_or(address) } else { pool.first };
+    let last = if address == pool.last { address.previous().unwrap_or(address) } else { pool.last };
+    let fixed = Pool { first, last, ..pool.clone() };
+    let message = format!("the pool includes {address}, {what}");
+    let finding = POOL_INCLUDES_RESERVED_ADDRESS.rule.finding(message).at(spot.clone()).instead(format!("\"{fixed}\""));
+    if A::FAMILY == Family::V6 { finding.by("RFC 4291, section 2.6.1") } else { finding }
+}
+
+static POOLS_OVERLAP: Check = Check {
+    rule: Rule {
+        name: "pools-overlap",
+        severity: Severity::Error,
+        about: About::Plan,
+        rfc: "",
+        summary: "two pools share addresses",
+        why: "An address in two places is lent from one while the other believes it is free.",
+        examples: &[
+            v4_plan!("pool = [\"10.64.4.20-10.64.4.99\", \"10.64.4.90-10.64.4.120\"]\n"),
+            v6_plan!(
+                "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\", \"2001:db8:64:40::1f0-2001:db8:64:40::2ff\"]\n\
+             advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
+            ),
+        ],
+    },
+    find: Find::Plan(both!(overlap)),
+};
+
+fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    let mut sorted: Vec<(&Network, &Pool<A>)> = pools(context.plan).collect();
+    sorted.sort_by_key(|(_, pool)| (pool.first, pool.last));
+    let mut furthest: Option<(&Network, &Pool<A>)> = None;
+    for (network, pool) in sorted {
+        if let Some((other, earlier)) = furthest.filter(|(_, earlier)| earlier.meets(pool)) {
+            let (at, first) = if pool.spot.span.start < earlier.spot.span.start {
+                ((other, earlier), (network, pool))
+            } else {
+                ((network, pool), (other, earlier))
+            };
+            let shared = Pool { first: pool.first, last: pool.last.min(earlier.last), ..pool.clone() };
+            let finding = POOLS_OVERLAP.rule.finding(format!("{shared} is in two pools")).at(at.1.spot.clone());
+            findings.push(finding.related(first.1.spot.clone(), format!("the other pool, of {}", first.0.name)));
+        }
+        if furthest.is_none_or(|(_, earlier)| earlier.last < pool.last) {
+            furthest = Some((network, pool));
+        }
+    }
+}
+
+static EXCLUSION_OUTSIDE_POOL: Check = Check {
+    rule: Rule {
+        name: "exclusion-outside-pool",
+        severity: Severity::Warning,
+        about: About::Plan,
+        rfc: "",
+        summary: "an exclusion that excludes nothing, as it is in no pool of its network",
+        why: "Usually the pool was moved and the exclusion forgotten, or one of the two has a typing error.",
+        examples: &[
+            v4_plan!("pool = [\"10.64.4.20-10.64.4.99\"]\nexclude = [\"10.64.4.140-10.64.4.149\"]\n"),
+            v6_plan!(
+                "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\nexclude = [\"2001:db8:64:40::300\"]\n\
+                 advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
+            ),
+        ],
+    },
+    find: Find::Plan(both!(exclusion_outside)),
+};
+
+fn exclusion_outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    for (at, network) in context.plan.networks.iter().enumerate() {
+        let Side { pools, excluded, .. } = network.side::<A>();
+        let of_fleets = context.plan.fleets.iter().filter_map(|fleet| fleet.on(at)).flat_map(|on| on.pools.of::<A>());
+        let all: Vec<&Pool<A>> = if excluded.is_empty() { Vec::new() } else { pools.iter().chain(of_fleets).collect() };
+        for out in excluded.iter().filter(|out| !out.is_backwards()) {
+            if all.iter().any(|pool| pool.covers(out)) {
+                continue;
+            }
+            let message = if all.iter().any(|pool| pool.meets(out)) {
+                format!("only part of {out} lies in a pool of {}", network.name)
+            } else {
+                format!("{out} lies in no pool of {}, so it excludes nothing", network.name)
+            };
+            let mut finding = EXCLUSION_OUTSIDE_POOL.rule.finding(message).at(out.spot.clone());
+            if let Some(pool) = all.first() {
+                finding = finding.related(pool.spot.clone(), "the pool");
+            }
+            findings.push(finding.instead("addresses of the pool, or leave it out"));
+        }
+    }
+}
+
+static POOL_TOO_SMALL: Check = Check {
+    rule: Rule {
+        name: "pool-too-small",
+        severity: Severity::Warning,
+        about: About::Plan,
+        rfc: "",
+        summary: "exclusions, reservations and fleets leave a pool no address, or fewer than its clients are known to need",
+        why: "The last devices that come get no address, and nobody looks for the reason in the plan.",
+        examples: &[
+            v4_plan!(
+                "pool = [\"10.64.4.20-10.64.4.29\"]\nexclude = [\"10.64.4.20-10.64.4.28\"]\n",
+                "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
+             on.control-room.pool = [\"10.64.4.29\"]\n"
+            ),
+            v6_plan!(
+                "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\nexclude = [\"2001:db8:64:40::100-2001:db8:64:40::1fe\"]\n\
+                 advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n[fleet.radios]\nmatch = { mac = \"02:*\" }\non.mast.pool = [\"2001:db8:64:40::1ff\"]\n"
+            ),
+        ],
+    },
+    find: Find::Plan(both!(too_small)),
+};
+
+fn too_small<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    let plan = context.plan;
+    for (at, network) in plan.networks.iter().enumerate() {
+        let side = network.side::<A>();
+        // A pool that is backwards has a greater fault.
+        if side.pools.is_empty() || side.pools.iter().any(Pool::is_backwards) {
+            continue;
+        }
+        let (all, of_fleets) = plan.leases::<A>(at);
+        // A reservation with an address takes it out of the pool; one without takes any that is left.
+        let reserved = plan.reservations.of_network(at);
+        if all > reserved.len() as u128 {
+            continue;
+        }
+        let inside = |row: &&Reservation| row.address::<A>().is_some_and(|(address, _)| side.leases(address));
+        let taken = reserved.clone().filter(inside).count() as u128;
+        let needed = reserved.filter(|row| row.address::<A>().is_none()).count() as u128;
+        let left = all.saturating_sub(taken);
+        if left > needed || (left > 0 && needed == left) {
+            continue;
+        }
+        let message = match (left, needed) {
+            (0, _) => format!("the pool of {} has no address left for other clients", network.name),
+            _ => format!("the pool of {} has {left} addresses for {needed} reservations without one", network.name),
+        };
+        let mut finding = POOL_TOO_SMALL.rule.finding(message).at(side.pools[0].spot.clone());
+        for (fleet, own) in of_fleets {
+            finding = finding.related(fleet.spot.clone(), format!("{own} addresses are for {} alone", fleet.name));
+        }
+        findings.push(finding.instead("a larger pool, or none where only known clients are to get addresses"));
+    }
+}
+
+static SENT_ADDRESS_LEASABLE: Check = Check {
+    rule: Rule {
+        name: "sent-address-leasable",
+        severity: Severity::Error,
+        about: About::Plan,
+        rfc: "",
+        summary: "an address that devices are told as a router or server may be lent to a device",
+        why: "One day a laptop gets the address of the router or of the name server, and everyone else loses both.",
+        examples: &[
+            v4_plan!("pool = [\"10.64.4.1-10.64.5.250\"]\n"),
+            v6_plan!(
+                "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
+                 advertise = { managed = true, name-servers = \"2001:db8:64:40::153\" }\n"
+            ),
+        ],
+    },
+    find: Find::Plan(both!(leasable)),
+};
+
+fn leasable<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    let plan = context.plan;
+    let networks = plan.networks.iter().enumerate();
+    let pools = networks
+        .flat_map(|(at, network)| network.side::<A>().pools.iter().map(move |pool| (pool.first, pool.last, at)));
+    let pools = Ranges::new(pools);
+    for (sent, address, spot) in sent_hosts::<A>(plan) {
+        let mut near = pools.holding(address).map(|at| &plan.networks[at]);
+        let Some(network) = near.find(|network| network.side::<A>().leases(address)) else { continue };
+        let name = &sent.definition.name;
+        let message = format!("{name} {address} is inside a pool of {}, so it may be leased to a client", network.name);
+        let finding = SENT_ADDRESS_LEASABLE.rule.finding(message).at(spot);
+        let finding = match network.side::<A>().pools.iter().find(|pool| pool.holds(address)) {
+            Some(pool) => finding.related(pool.spot.clone(), format!("the pool that holds {address}")),
+            None => finding,
+        };
+        let instead = format!("exclude = [\"{address}\"] in [network.{}], or a smaller pool", network.name);
+        findings.push(finding.instead(instead));
+    }
+}
+
+/// Every address of a host that a plan sends or a router advertises, with its place.
+pub(super) fn sent_hosts<A: Address>(plan: &Plan) -> impl Iterator<Item = (&Sent, A, Spot)> {
+    let sent = plan.layers().flat_map(|layer| &layer.sends[A::FAMILY]);
+    let advertised = plan.networks.iter().filter_map(|network| network.advertise.as_deref());
+    let advertised = advertised.flat_map(|said| &said.sends).filter(|_| A::FAMILY == Family::V6);
+    sent.chain(advertised)
+        .flat_map(|sent| sent.hosts::<A>(&plan.codebook).into_iter().map(move |(address, spot)| (sent, address, spot)))
+}

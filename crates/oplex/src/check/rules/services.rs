@@ -1,0 +1,179 @@
+//! Rules about options that belong together in an answer, and about the room that they need.
+
+use std::net::Ipv4Addr;
+
+use crate::answer::{Audience, Chosen, Largest, surely_fits};
+use crate::check::declare::{Check, Find, v4_plan};
+use crate::family::{Both, Protocol};
+use crate::finding::{About, Finding, Rule, Severity, Spot};
+use crate::packet::v4::LeftOut;
+
+fn find<'s, 'a>(sent: &'s Both<Vec<Chosen<'a>>>, code: u16) -> Option<&'s Chosen<'a>> {
+    Chosen::find(&sent.v4, Protocol::V4, code)
+}
+
+/// A finding at the name of an option.
+fn at_key(finding: Finding, chosen: &Chosen<'_>) -> Option<Finding> {
+    Some(finding.at(chosen.option.key()?.clone()))
+}
+
+pub(super) static CHECKS: [&Check; 5] = [
+    &BOOT_FILE_WITHOUT_SERVER,
+    &BOOT_SERVERS_DIFFER,
+    &NETBIOS_WITHOUT_NODE_TYPE,
+    &SEARCH_WITHOUT_DOMAIN,
+    &REPLY_OVER_BUDGET,
+];
+
+static BOOT_FILE_WITHOUT_SERVER: Check = Check {
+    rule: Rule {
+        name: "boot-file-without-server",
+        severity: Severity::Warning,
+        about: About::Answer,
+        rfc: "RFC 2132, section 9.5",
+        summary: "devices are told a boot file and no server that has it, or the server's name and no file",
+        why: "They look for the file where they got the address, or do not boot at all.",
+        examples: &[v4_plan!("", "router = \"10.64.4.1\"\nbootfile-name = \"domes/controller.efi\"\n")],
+    },
+    find: Find::Answer(|audience, sent, findings| {
+        let (file, server, addresses) = (find(sent, 67), find(sent, 66), find(sent, 150));
+        let rule = &BOOT_FILE_WITHOUT_SERVER.rule;
+        match (file, server) {
+            // A file may also be named by a whole URL.
+            (Some(file), None) if addresses.is_none() && !is_url(file) => {
+                let finding = rule.finding(format!("{audience}: a boot file, and no server that has it"));
+                findings.extend(at_key(finding.instead("server-name or tftp-server-address beside it"), file));
+            }
+            (None, Some(server)) => {
+                let finding =
+                    rule.finding(format!("{audience}: a boot server, and no file")).as_severity(Severity::Note);
+                findings.extend(at_key(finding.instead("bootfile-name beside it"), server));
+            }
+            _ => {}
+        }
+    }),
+};
+
+fn is_url(chosen: &Chosen<'_>) -> bool {
+    chosen.option.octets.as_ref().is_some_and(|octets| octets.windows(3).any(|three| three == b"://"))
+}
+
+static BOOT_SERVERS_DIFFER: Check = Check {
+    rule: Rule {
+        name: "boot-servers-differ",
+        severity: Severity::Warning,
+        about: About::Answer,
+        rfc: "RFC 5859, section 3",
+        summary: "the server's name (66) is an address, and not among the addresses of the servers (150)",
+        why: "Devices that read the one and devices that read the other fetch their files from two places, of which one is \
+              usually forgotten.",
+        examples: &[v4_plan!(
+            "",
+            "router = \"10.64.4.1\"\nbootfile-name = \"domes/controller.efi\"\nserver-name = \"10.64.0.80\"\n\
+             tftp-server-address = [\"10.64.0.81\"]\n"
+        )],
+    },
+    find: Find::Answer(|audience, sent, findings| {
+        let (Some(name), Some(servers)) = (find(sent, 66), find(sent, 150)) else { return };
+        let (Some(text), Some(addresses)) = (name.option.value(), servers.option.value()) else { return };
+        let Ok(address) = text.to_string().parse::<Ipv4Addr>() else { return };
+        if addresses.items().contains(&address.into()) || addresses.items().is_empty() {
+            return;
+        }
+        let (Some(spot), Some(there)) = (name.option.spot(), servers.option.spot()) else { return };
+        let message = format!("{audience}: the server's name is {address}, which is not among the servers' addresses");
+        let finding = BOOT_SERVERS_DIFFER.rule.finding(message).at(spot.clone());
+        findings.push(finding.related(there.clone(), "the addresses"));
+    }),
+};
+
+static NETBIOS_WITHOUT_NODE_TYPE: Check = Check {
+    rule: Rule {
+        name: "netbios-without-node-type",
+        severity: Severity::Note,
+        about: About::Answer,
+        rfc: "RFC 2132, section 8.7",
+        summary: "devices are told NetBIOS name servers and not whether to ask them (46)",
+        why: "Without a node type many ask by broadcast alone, and the servers are never used.",
+        examples: &[v4_plan!("", "router = \"10.64.4.1\"\nnetbios-name-srv = \"10.64.0.64\"\n")],
+    },
+    find: Find::Answer(|audience, sent, findings| {
+        let Some(servers) = find(sent, 44).filter(|_| find(sent, 46).is_none()) else { return };
+        let finding = NETBIOS_WITHOUT_NODE_TYPE.rule.finding(format!("{audience}: name servers, and no node type"));
+        findings.extend(at_key(finding.instead("netbios-node-type = \"h-node\""), servers));
+    }),
+};
+
+static SEARCH_WITHOUT_DOMAIN: Check = Check {
+    rule: Rule {
+        name: "search-without-domain",
+        severity: Severity::Note,
+        about: About::Answer,
+        rfc: "RFC 3397, section 4",
+        summary: "devices are told domains to search and no domain of their own (15)",
+        why: "Some take the first domain searched for their own, some have none and register nowhere.",
+        examples: &[v4_plan!(
+            "withhold = [\"domain-name\"]\n",
+            "router = \"10.64.4.1\"\ndomain-search = [\"tarnfell.example\"]\n"
+        )],
+    },
+    find: Find::Answer(|audience, sent, findings| {
+        let Some(search) = find(sent, 119).filter(|_| find(sent, 15).is_none()) else { return };
+        let finding = SEARCH_WITHOUT_DOMAIN.rule.finding(format!("{audience}: domains to search, and no domain-name"));
+        findings.extend(at_key(finding, search));
+    }),
+};
+
+static REPLY_OVER_BUDGET: Check = Check {
+    rule: Rule {
+        name: "reply-over-budget",
+        severity: Severity::Warning,
+        about: About::Answer,
+        rfc: "RFC 2131, section 2",
+        summary: "a network's devices are told more than a datagram of 576 octets holds",
+        why: "A client that does not say it accepts more gets the answer without what has no room, and nobody hears of \
+              that. Clients that say 1500, as many do, get all of it.",
+        examples: &[v4_plan!(
+            "",
+            "router = \"10.64.4.1\"\n\
+             merit-dump-file = \"/a/long/way/down/the/tree/of/boot/files/to/the/one/that/the/controllers/of/the/third/dome/load/when/they/start/first.efi\"\n\
+             root-path = \"10.64.0.80:/export/observatory/domes/third/controllers/with/a/name/that/goes/on/for/a/good/while/and/then/some/more/root\"\n\
+             \"v4:224\" = { hex = \"00010203040506070809101112131415161718192021222324252627282930313233343536373839404142434445464748495051525354555657585960616263646566676869707172737475767778798081828384858687888990919293949596979899\" }\n\
+             \"v4:225\" = { hex = \"00010203040506070809101112131415161718192021222324252627282930313233343536373839404142434445464748495051525354555657585960616263646566676869707172737475767778798081828384858687888990919293949596979899\" }\n"
+        )],
+    },
+    find: Find::Answer(|audience, sent, findings| {
+        // The largest of the network's answers is spoken of, once.
+        if !surely_fits(&sent.v4) {
+            findings.extend(over_budget(audience));
+        }
+    }),
+};
+
+fn over_budget(audience: &Audience<'_>) -> Option<Finding> {
+    let compiled = audience.compiled;
+    let Largest { fleet, payloads, budget } = compiled.largest_reply(audience.at)?;
+    let named = budget.left_out.iter().map(|LeftOut { code, cost, .. }| {
+        let sent = payloads.iter().find(|sent| sent.code == u16::from(*code));
+        let name = compiled.codebook.label(Protocol::V4, u16::from(*code));
+        (format!("{name} ({cost} octets)"), sent.and_then(|sent| sent.from.first()?.spot))
+    });
+    let named: Vec<(String, Option<&Spot>)> = named.collect();
+    let (_, first) = named.first()?;
+    let names: Vec<&str> = named.iter().map(|(name, _)| name.as_str()).collect();
+    let message = format!(
+        "{}{}: a client that accepts 576 octets gets no {}; the rest takes {} of {} octets",
+        audience.network().name,
+        fleet.map(|fleet| format!(", fleet {fleet}")).unwrap_or_default(),
+        names.join(", no "),
+        budget.used,
+        budget.limit.octets
+    );
+    let mut finding = REPLY_OVER_BUDGET.rule.finding(message).at(first.or(audience.spot())?.clone());
+    for (name, spot) in &named[1..] {
+        if let Some(spot) = spot {
+            finding = finding.related((*spot).clone(), format!("no room for {name} either"));
+        }
+    }
+    Some(finding.instead("fewer or shorter values, or the larger ones only to the devices that use them"))
+}

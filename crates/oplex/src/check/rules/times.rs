@@ -1,0 +1,101 @@
+//! Rules about lease times.
+
+use crate::answer::{Audience, Chosen, Timer, Timers};
+use crate::check::declare::{Check, Find, v4_plan, v6_plan};
+use crate::family::{Both, Family};
+use crate::finding::{About, Finding, Rule, Severity};
+use crate::layout::duration_text;
+
+pub(super) static CHECKS: [&Check; 2] = [&LEASE_TIMES_OUT_OF_ORDER, &LEASE_UNUSUAL];
+
+static LEASE_TIMES_OUT_OF_ORDER: Check = Check {
+    rule: Rule {
+        name: "lease-times-out-of-order",
+        severity: Severity::Error,
+        about: About::Answer,
+        rfc: "RFC 2131, section 4.4.5",
+        summary: "renewing must begin before rebinding, and rebinding before the lease ends",
+        why: "A client that rebinds before it renews floods every server; one that renews after its lease has ended \
+              drops its address first.",
+        examples: &[
+            v4_plan!("lease = \"8h\"\nrenew = \"7h30m\"\nrebind = \"7h\"\n"),
+            v6_plan!(
+                "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\nlease = \"8h\"\npreferred = \"12h\"\n\
+             advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
+            ),
+        ],
+    },
+    find: Find::Answer(|audience, sent, findings| {
+        // What fleets set is held against what their networks set, which is looked at once.
+        if audience.fleet.is_none() {
+            for family in Family::ALL.into_iter().filter(|family| audience.network().has(*family)) {
+                out_of_order(audience, family, sent, findings);
+            }
+        }
+    }),
+};
+
+/// Each time with its name, in the order in which they must come.
+fn in_order<'a>(family: Family, times: &Timers<'a>) -> Vec<(&'static str, Timer<'a>)> {
+    let mut all = vec![("renew", times.renew), ("rebind", times.rebind)];
+    if family == Family::V6 {
+        all.push(("preferred", times.preferred));
+    }
+    all.push(("lease", times.lease));
+    all
+}
+
+fn out_of_order(audience: &Audience<'_>, family: Family, sent: &Both<Vec<Chosen<'_>>>, findings: &mut Vec<Finding>) {
+    let times = audience.timers(family, &sent[family]);
+    for pair in in_order(family, &times).windows(2) {
+        let [(first, earlier), (then, later)] = *pair else { continue };
+        // Clients of DHCPv4 must renew before they rebind and so on; those of DHCPv6 may do two things at one time.
+        let right = match family {
+            Family::V4 => earlier.seconds < later.seconds || later.seconds == u32::MAX,
+            Family::V6 => earlier.seconds <= later.seconds,
+        };
+        let Some(spot) = earlier.spot.or(later.spot).filter(|_| !right) else { continue };
+        let (name, [sooner, latter]) =
+            (&audience.network().name, [earlier, later].map(|time| duration_text(time.seconds)));
+        let message = format!("{first} time {sooner} is not before {then} time {latter} on {name}");
+        let mut finding = LEASE_TIMES_OUT_OF_ORDER.rule.finding(message).at(spot.clone());
+        if let Some(other) = later.spot.filter(|other| *other != spot) {
+            finding = finding.related(other.clone(), format!("the {then} time"));
+        }
+        let half = duration_text(times.preferred.seconds / 2);
+        findings.push(match (family, first) {
+            (Family::V4, _) => {
+                finding.instead(format!("renew = \"{half}\" or less, rebind between the two, or neither"))
+            }
+            (Family::V6, _) => finding.instead(format!("{first} = \"{latter}\" or less")).by("RFC 8415, section 21.4"),
+        });
+    }
+}
+
+static LEASE_UNUSUAL: Check = Check {
+    rule: Rule {
+        name: "lease-unusual",
+        severity: Severity::Warning,
+        about: About::Plan,
+        rfc: "",
+        summary: "a lease of less than five minutes, or of more than ninety days",
+        why: "Short leases keep clients and servers busy, and every outage of the server is one of the network. Long ones \
+              hold addresses of machines that are long gone, and keep old values alive.",
+        examples: &[v4_plan!("lease = \"2m\"\n")],
+    },
+    find: Find::Plan(|context, findings| {
+        for layer in context.plan.layers() {
+            let Some((lease, spot)) = &layer.lease else { continue };
+            let short = *lease < 300;
+            if short || (*lease > 90 * 86_400 && *lease != u32::MAX) {
+                let message = format!("{} leases addresses for {}", layer.name, duration_text(*lease));
+                let finding = LEASE_UNUSUAL.rule.finding(message).at(spot.clone());
+                findings.push(finding.instead(if short {
+                    "lease = \"1h\", or more"
+                } else {
+                    "lease = \"30d\", or less"
+                }));
+            }
+        }
+    }),
+};

@@ -1,0 +1,79 @@
+//! What a codebook says about an option besides its payload: what it holds, and which messages may have it.
+
+use std::borrow::Cow;
+
+use super::Text;
+
+/// What an option that holds others must or may hold.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Content {
+    /// The codes that are counted together.
+    pub options: Cow<'static, [u16]>,
+    /// The least number of them.
+    pub least: u16,
+    /// The greatest number; `None` is any.
+    pub most: Option<u16>,
+    /// The RFC and section that says so.
+    pub reference: Text,
+}
+
+/// What a codebook says about an option in some types of message.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct MessageFact {
+    /// What it says.
+    pub kind: MessageFactKind,
+    /// The numbers of the types.
+    pub types: Cow<'static, [u8]>,
+    /// In which of these messages; in all of them where there is no condition.
+    pub when: Option<Condition>,
+    /// The RFC and section that says so; the option's own where it is empty.
+    pub reference: Text,
+}
+
+/// How an option and a type of message go together.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum MessageFactKind {
+    /// It may stand in a type of message that is closed to options which are not named.
+    Allowed,
+    /// It must not stand in them.
+    Barred,
+    /// It should not stand in them.
+    Discouraged,
+    /// It must stand in them.
+    Required,
+    /// Several of it may stand in them.
+    Several,
+}
+
+/// Which messages of a type are meant.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Condition {
+    /// Those that give the client an address.
+    Leasing,
+    /// Those that answer a client which has an address already.
+    Informing,
+}
+
+/// The words of codebook files.
+pub(super) const KINDS: [(&str, MessageFactKind); 5] = [
+    ("allowed", MessageFactKind::Allowed),
+    ("barred", MessageFactKind::Barred),
+    ("discouraged", MessageFactKind::Discouraged),
+    ("required", MessageFactKind::Required),
+    ("several", MessageFactKind::Several),
+];
+
+/// The words of codebook files.
+pub(super) const CONDITIONS: [(&str, Condition); 2] =
+    [("leasing", Condition::Leasing), ("informing", Condition::Informing)];
+
+/// A type of message that may have no options but those that are allowed in it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ClosedMessage {
+    /// The book whose messages these are: `v4`.
+    pub book: Text,
+    /// The number of the type.
+    pub number: u8,
+    /// The RFC and section that says so.
+    pub reference: Text,
+}

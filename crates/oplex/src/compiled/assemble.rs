@@ -1,0 +1,59 @@
+//! The options of an answer as they go into messages.
+
+use super::{LayerRef, Network, SentOption};
+use crate::codebook::{self, Part};
+use crate::family::Family;
+use crate::finding::Spot;
+
+/// An option as it goes into a message, and where it comes from.
+pub type Assembled<'a> = codebook::Assembled<Origin<'a>>;
+
+/// Where an option of an answer comes from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Origin<'a> {
+    /// The layer that sends it.
+    pub layer: LayerRef<'a>,
+    /// Where that stands in the plan; `None` for a default, and for what was read back from a release.
+    pub spot: Option<&'a Spot>,
+}
+
+/// What follows from a network itself: its mask and the times of its leases.
+pub(crate) struct Computed<'a> {
+    pub(crate) code: u16,
+    pub(crate) octets: [u8; 4],
+    pub(crate) from: Origin<'a>,
+}
+
+impl<'a> Network<'a> {
+    /// The mask of its subnet, as DHCPv4 sends it.
+    pub(crate) fn mask(&'a self) -> Option<Computed<'a>> {
+        let subnet = self.sides.v4.subnet.as_ref()?;
+        let from = Origin { layer: self.layer.id, spot: Some(&subnet.spot) };
+        Some(Computed { code: 1, octets: subnet.net.mask().octets(), from })
+    }
+}
+
+/// Brings options to where they travel: what is computed first, then what layers send. What has no octets is left out.
+pub(crate) fn assembled<'s, 'a: 's>(
+    family: Family,
+    computed: &'s [Computed<'a>],
+    sent: impl Iterator<Item = (&'s SentOption<'a>, LayerRef<'a>)>,
+) -> Vec<Assembled<'a>> {
+    let computed = computed.iter().map(|one| Part {
+        code: one.code,
+        own: true,
+        carriers: &[],
+        octets: &one.octets[..],
+        from: one.from,
+    });
+    let sent = sent.filter_map(|(option, layer)| {
+        Some(Part {
+            code: option.code,
+            own: option.own[family.protocol() as usize],
+            carriers: &option.carriers,
+            octets: option.octets.as_deref()?,
+            from: Origin { layer, spot: option.key() },
+        })
+    });
+    codebook::assemble(family, computed.chain(sent))
+}

@@ -1,0 +1,202 @@
+//! What a plan comes to: its layers as octets, its fleets as conditions, its networks as addresses. That is all that answering
+//! needs, and everything points to where it stands in the plan.
+//!
+//! Rehearsals, expectations, rules over answers and releases all answer from this form. What is read back from a release has
+//! the same form, and points nowhere.
+//!
+//! ```
+//! use oplex::compiled::Compiled;
+//! use oplex::family::Family;
+//! use oplex::plan::{ClientFacts, Plan};
+//!
+//! let text = "[network.desk]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.4.20-10.64.4.90\"\nsend.v4 = { router = \"10.64.4.1\" }\n";
+//! let plan = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}"))).plan.expect("it is TOML");
+//! let compiled = Compiled::of(&plan);
+//! let phone = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 0x11]), ..ClientFacts::on(0) };
+//! let answer = compiled.answer(Family::V4, &phone).expect("the network has a subnet");
+//! assert_eq!(answer.address.map(|assigned| assigned.address.to_string()).as_deref(), Ok("10.64.4.20"));
+//! ```
+
+mod assemble;
+mod layer;
+
+use std::borrow::Cow;
+
+use crate::codebook::Codebook;
+use crate::family::{Address, ByAddress, Family};
+use crate::finding::Spot;
+use crate::packet::ra;
+use crate::plan::{Advertise, Delegation, FleetOn, Match, Plan, Pools, Reservations, Server, Side, Sides};
+
+pub use assemble::{Assembled, Origin};
+pub(crate) use assemble::{Computed, assembled};
+pub use layer::{Layer, LayerKind, LayerRef, SentOption, Time, Times};
+
+/// What a plan comes to.
+#[derive(Debug, Clone)]
+pub struct Compiled<'p> {
+    /// What the plan calls itself.
+    pub title: Option<Cow<'p, str>>,
+    /// The definitions by which what clients send is read.
+    pub codebook: Cow<'p, Codebook>,
+    /// Who answers.
+    pub server: Cow<'p, Server>,
+    /// What everyone is sent.
+    pub everyone: Layer<'p>,
+    /// The networks, in the order of the plan.
+    pub networks: Vec<Network<'p>>,
+    /// The fleets, in the order in which they apply.
+    pub fleets: Vec<Fleet<'p>>,
+    /// What single clients get.
+    pub reservations: Cow<'p, Reservations>,
+}
+
+/// What one network comes to.
+#[derive(Debug, Clone)]
+pub struct Network<'p> {
+    /// Its name.
+    pub name: Cow<'p, str>,
+    /// Its addresses of each family.
+    pub sides: Cow<'p, ByAddress<Sides>>,
+    /// The prefixes that it delegates.
+    pub delegates: Cow<'p, [Delegation]>,
+    /// What its router advertises; `None` where the plan does not say.
+    pub advertises: Option<Advertisement<'p>>,
+    /// What its clients are sent.
+    pub layer: Layer<'p>,
+    /// Where its name stands in the plan.
+    pub spot: Option<&'p Spot>,
+}
+
+/// What a router advertises.
+#[derive(Debug, Clone)]
+pub struct Advertisement<'p> {
+    /// What stands in front of the options.
+    pub header: ra::Advertisement,
+    /// Between whom it goes.
+    pub ends: ra::Ends,
+    /// How often it is sent at least, in seconds.
+    pub interval: u32,
+    /// Whether hosts form addresses of the prefix by themselves.
+    pub autonomous: bool,
+    /// Its options.
+    pub options: Vec<SentOption<'p>>,
+    /// Where the plan says so.
+    pub origin: Option<&'p Advertise>,
+}
+
+/// What one fleet comes to.
+#[derive(Debug, Clone)]
+pub struct Fleet<'p> {
+    /// Its name.
+    pub name: Cow<'p, str>,
+    /// What its clients are recognised by.
+    pub recognised: Cow<'p, Match>,
+    /// What they are sent.
+    pub layer: Layer<'p>,
+    /// What is special to them on single networks.
+    pub on: Vec<OnNetwork<'p>>,
+}
+
+/// What one fleet comes to on one network.
+#[derive(Debug, Clone)]
+pub struct OnNetwork<'p> {
+    /// The network, by its place among all.
+    pub network: usize,
+    /// The addresses that the fleet has for itself there.
+    pub pools: Cow<'p, Pools>,
+    /// What its clients are sent there.
+    pub layer: Layer<'p>,
+}
+
+impl<'p> Compiled<'p> {
+    /// What a plan comes to. What is wrong with the plan is left out.
+    #[must_use]
+    pub fn of(plan: &'p Plan) -> Self {
+        let networks = plan.networks.iter().enumerate().map(|(at, network)| Network {
+            name: Cow::Borrowed(&network.name),
+            sides: Cow::Borrowed(&network.sides),
+            delegates: Cow::Borrowed(&network.delegates),
+            advertises: network.advertise.as_deref().map(Advertisement::of),
+            layer: Layer::of(&network.layer, LayerKind::Network(at)),
+            spot: Some(&network.spot),
+        });
+        let fleets = plan.fleets.iter().enumerate().map(|(at, fleet)| Fleet {
+            name: Cow::Borrowed(&fleet.name),
+            recognised: Cow::Borrowed(&fleet.recognised),
+            layer: Layer::of(&fleet.layer, LayerKind::Fleet(at)),
+            on: fleet.on.iter().map(|on| OnNetwork::of(on, at)).collect(),
+        });
+        Self {
+            title: plan.title.as_deref().map(Cow::Borrowed),
+            codebook: Cow::Borrowed(&plan.codebook),
+            server: Cow::Borrowed(&plan.server),
+            everyone: Layer::of(&plan.everyone, LayerKind::Everyone),
+            networks: networks.collect(),
+            fleets: fleets.collect(),
+            reservations: Cow::Borrowed(&plan.reservations),
+        }
+    }
+}
+
+impl<'p> OnNetwork<'p> {
+    fn of(on: &'p FleetOn, fleet: usize) -> Self {
+        let layer = Layer::of(&on.layer, LayerKind::FleetOn(fleet, on.network));
+        Self { network: on.network, pools: Cow::Borrowed(&on.pools), layer }
+    }
+}
+
+impl<'p> Advertisement<'p> {
+    fn of(plan: &'p Advertise) -> Self {
+        Self {
+            header: plan.header,
+            ends: ra::Ends { source: plan.source, destination: ra::ALL_NODES },
+            interval: plan.interval,
+            autonomous: plan.autonomous,
+            options: plan.sends.iter().map(SentOption::of).collect(),
+            origin: Some(plan),
+        }
+    }
+
+    /// The option of this type.
+    #[must_use]
+    pub fn option(&self, code: u16) -> Option<&SentOption<'p>> {
+        self.options.iter().find(|option| option.code == code)
+    }
+
+    /// The ICMPv6 message. Options that have no octets are left out.
+    ///
+    /// # Errors
+    /// An option that no advertisement can hold.
+    pub fn octets(&self) -> Result<Vec<u8>, crate::packet::ComposeError> {
+        let options = self.options.iter().filter_map(|option| Some((option.code, option.octets.as_deref()?)));
+        let options: Vec<(u16, &[u8])> = options.collect();
+        let draft = ra::Draft { header: ra::Header::Advertisement(self.header), ends: self.ends, options: &options };
+        crate::packet::Composer::default().compose(&draft).map(<[u8]>::to_vec)
+    }
+}
+
+impl Network<'_> {
+    /// Its addresses of one family.
+    #[must_use]
+    pub fn side<A: Address>(&self) -> &Side<A> {
+        self.sides.of()
+    }
+
+    /// Whether it has a subnet or prefix of this family.
+    #[must_use]
+    pub fn has(&self, family: Family) -> bool {
+        match family {
+            Family::V4 => self.sides.v4.subnet.is_some(),
+            Family::V6 => self.sides.v6.subnet.is_some(),
+        }
+    }
+}
+
+impl<'p> Fleet<'p> {
+    /// What is special to the fleet on this network.
+    #[must_use]
+    pub fn on(&self, network: usize) -> Option<&OnNetwork<'p>> {
+        self.on.iter().find(|on| on.network == network)
+    }
+}

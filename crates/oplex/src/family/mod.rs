@@ -1,0 +1,141 @@
+//! The two families of addresses, the three protocols, and things that exist once for each family.
+
+mod address;
+mod net;
+
+use std::fmt;
+use std::ops::{Index, IndexMut};
+
+pub use address::{Address, ByAddress, PerAddress};
+pub use net::Net;
+
+/// A family of addresses, and the DHCP that goes with it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Family {
+    /// IPv4 and DHCPv4.
+    V4,
+    /// IPv6 and DHCPv6.
+    V6,
+}
+
+impl Family {
+    /// Both of them.
+    pub const ALL: [Self; 2] = [Self::V4, Self::V6];
+
+    /// Its name in ids, files and output: `v4`, `v6`.
+    #[must_use]
+    pub const fn name(self) -> &'static str {
+        self.protocol().name()
+    }
+
+    /// The DHCP of this family.
+    #[must_use]
+    pub const fn protocol(self) -> Protocol {
+        match self {
+            Self::V4 => Protocol::V4,
+            Self::V6 => Protocol::V6,
+        }
+    }
+}
+
+/// The DHCP of the family: `DHCPv4`.
+impl fmt::Display for Family {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        self.protocol().fmt(f)
+    }
+}
+
+/// A protocol whose messages carry options.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Protocol {
+    /// DHCPv4 (RFC 2131).
+    V4,
+    /// DHCPv6 (RFC 8415).
+    V6,
+    /// Router advertisements and solicitations (RFC 4861).
+    Ra,
+}
+
+impl Protocol {
+    /// All of them.
+    pub const ALL: [Self; 3] = [Self::V4, Self::V6, Self::Ra];
+
+    /// Its name in ids, files and output: `v4`, `v6`, `ra`.
+    #[must_use]
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::V4 => "v4",
+            Self::V6 => "v6",
+            Self::Ra => "ra",
+        }
+    }
+
+    /// The protocol of this name.
+    #[must_use]
+    pub fn named(name: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|protocol| protocol.name() == name)
+    }
+
+    /// The family whose addresses its messages carry.
+    #[must_use]
+    pub const fn family(self) -> Family {
+        match self {
+            Self::V4 => Family::V4,
+            Self::V6 | Self::Ra => Family::V6,
+        }
+    }
+}
+
+/// As prose has it: `DHCPv4`, `DHCPv6`, `router advertisements`.
+impl fmt::Display for Protocol {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            Self::V4 => "DHCPv4",
+            Self::V6 => "DHCPv6",
+            Self::Ra => "router advertisements",
+        })
+    }
+}
+
+/// Something that exists once for each family.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Hash)]
+pub struct Both<T> {
+    /// DHCPv4's.
+    pub v4: T,
+    /// DHCPv6's.
+    pub v6: T,
+}
+
+impl<T> Both<T> {
+    /// What `make` makes for each family.
+    pub fn new(mut make: impl FnMut(Family) -> T) -> Self {
+        Self { v4: make(Family::V4), v6: make(Family::V6) }
+    }
+
+    /// DHCPv4's, and then DHCPv6's.
+    pub fn iter(&self) -> impl Iterator<Item = &T> + Clone {
+        [&self.v4, &self.v6].into_iter()
+    }
+}
+
+impl<T> Index<Family> for Both<T> {
+    type Output = T;
+
+    #[inline]
+    fn index(&self, family: Family) -> &T {
+        match family {
+            Family::V4 => &self.v4,
+            Family::V6 => &self.v6,
+        }
+    }
+}
+
+impl<T> IndexMut<Family> for Both<T> {
+    #[inline]
+    fn index_mut(&mut self, family: Family) -> &mut T {
+        match family {
+            Family::V4 => &mut self.v4,
+            Family::V6 => &mut self.v6,
+        }
+    }
+}

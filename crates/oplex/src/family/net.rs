@@ -1,0 +1,98 @@
+//! Subnets and prefixes: an address and how many of its bits count.
+
+use std::fmt;
+
+use super::Address;
+
+/// An address and a prefix length: an IPv4 subnet or an IPv6 prefix.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Net<A> {
+    address: A,
+    length: u8,
+}
+
+impl<A: Address> Net<A> {
+    /// The bits of this address up to `length`; `None` where the family has fewer. The address may have bits below.
+    #[must_use]
+    pub fn new(address: A, length: u8) -> Option<Self> {
+        (length <= A::BITS).then_some(Self { address, length })
+    }
+
+    /// An address alone, all of whose bits count.
+    #[must_use]
+    pub fn single(address: A) -> Self {
+        Self { address, length: A::BITS }
+    }
+
+    /// The address as it was given.
+    #[must_use]
+    pub fn address(&self) -> A {
+        self.address
+    }
+
+    /// How many bits count.
+    #[must_use]
+    pub fn length(&self) -> u8 {
+        self.length
+    }
+
+    /// The bits that do not count.
+    fn host_bits(&self) -> u128 {
+        let below = u32::from(A::BITS - self.length);
+        1u128.unbounded_shl(below).wrapping_sub(1)
+    }
+
+    /// The first address.
+    #[must_use]
+    pub fn first(&self) -> A {
+        A::from_bits(self.address.bits() & !self.host_bits())
+    }
+
+    /// The last address.
+    #[must_use]
+    pub fn last(&self) -> A {
+        A::from_bits(self.address.bits() | self.host_bits())
+    }
+
+    /// The mask whose ones are the bits that count.
+    #[must_use]
+    pub fn mask(&self) -> A {
+        A::from_bits(!self.host_bits())
+    }
+
+    /// The same without bits below the length.
+    #[must_use]
+    pub fn trunc(&self) -> Self {
+        Self { address: self.first(), length: self.length }
+    }
+
+    /// Whether the address lies in it.
+    #[must_use]
+    pub fn holds(&self, address: A) -> bool {
+        (self.address.bits() ^ address.bits()) & !self.host_bits() == 0
+    }
+
+    /// Whether one of the two lies in the other; nets never overlap in another way.
+    #[must_use]
+    pub fn meets(&self, other: &Self) -> bool {
+        if self.length <= other.length { self.holds(other.address) } else { other.holds(self.address) }
+    }
+
+    /// Reads `10.64.4.0/23` or `2001:db8:64:4::/64`. An error completes a sentence: "`8x` is not …".
+    pub(crate) fn parse(text: &str) -> Result<Self, String> {
+        let Some((address, length)) = text.split_once('/') else {
+            return Err(format!("`{text}` has no prefix length; write it like `{}`", A::EXAMPLE_NET));
+        };
+        let address = A::parse(address)?;
+        let word = if A::NET_WORD == "subnet" { "a subnet" } else { "a prefix" };
+        let length = length.parse().ok().and_then(|length| Self::new(address, length));
+        length.ok_or_else(|| format!("`{text}` is not {word}: after the slash stands 0 to {}", A::BITS))
+    }
+}
+
+/// `10.64.4.0/23`
+impl<A: Address> fmt::Display for Net<A> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}/{}", self.address, self.length)
+    }
+}

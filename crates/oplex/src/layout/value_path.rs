@@ -1,0 +1,83 @@
+//! Ways into a value: by the name of a field, by the code of an option, by a path of both.
+
+use super::value::Value;
+
+/// One step of a path into a value. Lists are passed through: a step into a list goes into each of its items.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Step {
+    /// Into the field of this name.
+    Field(&'static str),
+    /// Into the nested options of this code.
+    Option(u16),
+}
+
+impl Value {
+    /// The value of a field of a record.
+    #[must_use]
+    pub fn field(&self, name: &str) -> Option<&Self> {
+        let Self::Record(fields) = self else { return None };
+        fields.iter().find(|(known, _)| **known == *name).map(|(_, value)| value)
+    }
+
+    /// The value of the first nested option of this code.
+    #[must_use]
+    pub fn option(&self, code: u16) -> Option<&Self> {
+        let Self::Options(options) = self else { return None };
+        options.iter().find(|option| option.code == code).map(|option| &option.value)
+    }
+
+    /// Its number: an unsigned number, a member of an enumeration, a set of flags, or seconds.
+    #[must_use]
+    pub fn number(&self) -> Option<u64> {
+        match self {
+            Self::Number(number) | Self::Member(number, _) | Self::Flags(number, _) => Some(*number),
+            Self::Seconds(seconds) => Some((*seconds).into()),
+            _ => None,
+        }
+    }
+
+    /// Its text: text or a name.
+    #[must_use]
+    pub fn text(&self) -> Option<&str> {
+        match self {
+            Self::Text(text) | Self::Name(text) => Some(text),
+            _ => None,
+        }
+    }
+
+    /// Whether it is a set of flags in which the one of this name is set.
+    #[must_use]
+    pub fn flag(&self, name: &str) -> bool {
+        matches!(self, Self::Flags(_, names) if names.iter().any(|known| **known == *name))
+    }
+
+    /// The items of a list; nothing else has any.
+    #[must_use]
+    pub fn items(&self) -> &[Self] {
+        if let Self::List(items) = self { items } else { &[] }
+    }
+
+    /// Everything that a path leads to, in the order of the octets.
+    #[must_use]
+    pub fn at(&self, path: &[Step]) -> Vec<&Self> {
+        let mut found = Vec::new();
+        self.follow(path, &mut found);
+        found
+    }
+
+    fn follow<'v>(&'v self, path: &[Step], found: &mut Vec<&'v Self>) {
+        match (self, path) {
+            (Self::List(items), _) => items.iter().for_each(|item| item.follow(path, found)),
+            (_, []) => found.push(self),
+            (_, [Step::Field(name), rest @ ..]) => {
+                if let Some(inner) = self.field(name) {
+                    inner.follow(rest, found);
+                }
+            }
+            (Self::Options(options), [Step::Option(code), rest @ ..]) => {
+                options.iter().filter(|option| option.code == *code).for_each(|one| one.value.follow(rest, found));
+            }
+            _ => {}
+        }
+    }
+}

@@ -1,0 +1,111 @@
+//! A message of a protocol that is known only when the program runs.
+
+use std::fmt;
+
+use super::{Message, MessageError, MessageOption, ra, v4, v6};
+use crate::family::Protocol;
+
+/// A message of one of the protocols.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum AnyMessage<'o> {
+    /// DHCPv4.
+    V4(v4::Message<'o>),
+    /// DHCPv6.
+    V6(v6::Message<'o>),
+    /// A router advertisement or solicitation.
+    Ra(ra::Message<'o>),
+}
+
+/// The same expression for a message of whichever protocol.
+macro_rules! each {
+    ($any:expr, $message:ident => $work:expr) => {
+        match $any {
+            AnyMessage::V4($message) => $work,
+            AnyMessage::V6($message) => $work,
+            AnyMessage::Ra($message) => $work,
+        }
+    };
+}
+
+impl<'o> AnyMessage<'o> {
+    /// Looks at octets as a message of this protocol.
+    ///
+    /// # Errors
+    /// As [`Message::read`].
+    pub fn read(protocol: Protocol, octets: &'o [u8]) -> Result<Self, MessageError> {
+        Ok(match protocol {
+            Protocol::V4 => Self::V4(Message::read(octets)?),
+            Protocol::V6 => Self::V6(Message::read(octets)?),
+            Protocol::Ra => Self::Ra(Message::read(octets)?),
+        })
+    }
+
+    /// The protocol.
+    #[must_use]
+    pub fn protocol(&self) -> Protocol {
+        match self {
+            Self::V4(_) => Protocol::V4,
+            Self::V6(_) => Protocol::V6,
+            Self::Ra(_) => Protocol::Ra,
+        }
+    }
+
+    /// All octets of the message.
+    #[must_use]
+    pub fn octets(&self) -> &'o [u8] {
+        each!(self, message => message.octets())
+    }
+
+    /// How many octets stood before it where it was read, and are counted with it.
+    #[must_use]
+    pub fn base(&self) -> usize {
+        each!(self, message => message.base())
+    }
+
+    /// The options, in their order; one that was split is one option.
+    #[must_use]
+    pub fn options(&self) -> Vec<MessageOption<'o>> {
+        each!(self, message => message.options().collect())
+    }
+
+    /// The number of its type, as the enumerations of the codebooks have it; `None` for BOOTP.
+    #[must_use]
+    pub fn type_number(&self) -> Option<u8> {
+        match self {
+            Self::V4(message) => message.message_type().map(|kind| kind.0),
+            Self::V6(message) => Some(message.message_type().0),
+            Self::Ra(message) => message.octets().first().copied(),
+        }
+    }
+
+    /// The message that it carries whole for somebody else, and where that begins: what a relay agent relays.
+    #[must_use]
+    pub fn relayed(&self) -> Option<(Result<Self, MessageError>, usize)> {
+        let Self::V6(message) = self else { return None };
+        message.relayed().map(|(inner, at)| (inner.map(Self::V6), at))
+    }
+}
+
+impl fmt::Display for AnyMessage<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        each!(self, message => message.fmt(f))
+    }
+}
+
+impl<'o> From<v4::Message<'o>> for AnyMessage<'o> {
+    fn from(message: v4::Message<'o>) -> Self {
+        Self::V4(message)
+    }
+}
+
+impl<'o> From<v6::Message<'o>> for AnyMessage<'o> {
+    fn from(message: v6::Message<'o>) -> Self {
+        Self::V6(message)
+    }
+}
+
+impl<'o> From<ra::Message<'o>> for AnyMessage<'o> {
+    fn from(message: ra::Message<'o>) -> Self {
+        Self::Ra(message)
+    }
+}

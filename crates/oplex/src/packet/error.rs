@@ -1,0 +1,69 @@
+//! Why octets are no message.
+
+use std::fmt;
+
+use crate::family::Protocol;
+
+/// Why octets are no message of a protocol.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum MessageError {
+    /// The header alone has more octets.
+    TooShort {
+        /// The protocol.
+        protocol: Protocol,
+        /// How many there are.
+        octets: usize,
+        /// How many the header has.
+        header: usize,
+    },
+    /// No datagram holds so many.
+    TooLong {
+        /// The protocol.
+        protocol: Protocol,
+        /// How many there are.
+        octets: usize,
+        /// How many a datagram holds.
+        most: usize,
+    },
+    /// The IPv6 header counts more octets than there are.
+    CutOff {
+        /// How many there are after it.
+        octets: usize,
+        /// How many it counts.
+        counted: usize,
+    },
+    /// Something else than ICMPv6 follows the IPv6 header.
+    NotIcmpV6(u8),
+    /// An ICMPv6 message of another type.
+    OtherType(u8),
+}
+
+impl fmt::Display for MessageError {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let one = |protocol: Protocol| match protocol {
+            Protocol::V4 => ("DHCPv4 message", "RFC 2131, section 2"),
+            Protocol::V6 => ("DHCPv6 message", "RFC 8415, sections 8 and 9"),
+            Protocol::Ra => ("router advertisement", "RFC 4861, section 4.2"),
+        };
+        match *self {
+            Self::TooShort { protocol, octets, header } => {
+                let (what, rfc) = one(protocol);
+                write!(f, "these {octets} octets are no {what}: its header alone has {header} ({rfc})")
+            }
+            Self::TooLong { protocol, octets, most } => {
+                write!(f, "these {octets} octets are no {}: a datagram has {most} at most", one(protocol).0)
+            }
+            Self::CutOff { octets, counted } => {
+                write!(f, "the IPv6 header counts {counted} octets after it, and there are {octets}")
+            }
+            Self::NotIcmpV6(next) => write!(f, "the IPv6 header is followed by protocol {next}, and ICMPv6 is 58"),
+            Self::OtherType(kind) => {
+                let begin = "an advertisement begins with 86 (134), a solicitation with 85, and an IPv6 header with 6";
+                write!(f, "these octets begin with {kind:02x}, so they are no router advertisement: {begin}")
+            }
+        }
+    }
+}
+
+impl std::error::Error for MessageError {}

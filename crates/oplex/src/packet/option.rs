@@ -1,0 +1,148 @@
+//! An option in a message, of whatever protocol.
+
+use std::borrow::Cow;
+use std::ops::Range;
+
+use super::v4::Steps;
+
+/// An option as it is meant: whole, however many parts it came in.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct MessageOption<'o> {
+    code: u16,
+    /// Octets of its code and length.
+    head: u8,
+    /// The payload of its first part, which is all of it unless it was split.
+    first: &'o [u8],
+    /// Where the code of its first part stands.
+    at: usize,
+    /// What follows the first part, when there may be more: only DHCPv4 splits options (RFC 3396).
+    rest: Option<Steps<'o>>,
+}
+
+/// A part of an option, or all of it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct OptionPart<'o> {
+    /// Its octets, without code and length.
+    pub octets: &'o [u8],
+    /// Where its first octet stands in the message, after code and length.
+    pub at: usize,
+}
+
+impl<'o> MessageOption<'o> {
+    #[inline]
+    pub(super) fn new(code: u16, head: u8, first: &'o [u8], at: usize) -> Self {
+        Self { code, head, first, at, rest: None }
+    }
+
+    #[inline]
+    pub(super) fn split(self, rest: Steps<'o>) -> Self {
+        Self { rest: Some(rest), ..self }
+    }
+
+    /// Its code.
+    #[must_use]
+    #[inline]
+    pub fn code(&self) -> u16 {
+        self.code
+    }
+
+    /// Where its code stands, counted from the start of the message.
+    #[must_use]
+    pub fn at(&self) -> usize {
+        self.at
+    }
+
+    /// Octets of its code and length.
+    #[must_use]
+    pub fn head(&self) -> usize {
+        self.head.into()
+    }
+
+    /// From its code to the end of its first part, in octets of the message.
+    #[must_use]
+    pub fn around(&self) -> Range<usize> {
+        self.at..self.at + self.head() + self.first.len()
+    }
+
+    /// Whether it came in more parts than one.
+    #[must_use]
+    pub fn is_split(&self) -> bool {
+        self.rest.is_some()
+    }
+
+    /// Its octets where they lie, unless it was split.
+    #[must_use]
+    #[inline]
+    pub fn octets(&self) -> Option<&'o [u8]> {
+        (!self.is_split()).then_some(self.first)
+    }
+
+    /// Its parts, in the order in which they are joined.
+    pub fn parts(&self) -> impl Iterator<Item = OptionPart<'o>> + use<'o> {
+        let (code, mut rest) = (self.code, self.rest);
+        let first = OptionPart { octets: self.first, at: self.at + self.head() };
+        let more = std::iter::from_fn(move || rest.as_mut().and_then(Steps::next_part));
+        let more = more.filter(move |part| u16::from(part.code) == code);
+        std::iter::once(first).chain(more.map(|part| OptionPart { octets: part.octets, at: part.at + 2 }))
+    }
+
+    /// How many octets it has in all.
+    #[must_use]
+    pub fn length(&self) -> usize {
+        self.octets().map_or_else(|| self.parts().map(|part| part.octets.len()).sum(), <[u8]>::len)
+    }
+
+    /// Its octets, joined if it was split.
+    #[must_use]
+    pub fn joined(&self) -> Cow<'o, [u8]> {
+        match self.octets() {
+            Some(octets) => Cow::Borrowed(octets),
+            None => Cow::Owned(self.parts().flat_map(|part| part.octets).copied().collect()),
+        }
+    }
+
+    /// Its octets, joined in `buffer` if it was split: for who reads many messages and keeps one buffer.
+    #[inline]
+    pub fn joined_in<'b>(&self, buffer: &'b mut Vec<u8>) -> &'b [u8]
+    where
+        'o: 'b,
+    {
+        if let Some(octets) = self.octets() {
+            return octets;
+        }
+        self.join_in(buffer);
+        buffer
+    }
+
+    #[cold]
+    fn join_in(&self, buffer: &mut Vec<u8>) {
+        buffer.clear();
+        self.parts().for_each(|part| buffer.extend_from_slice(part.octets));
+    }
+
+    /// Where in the message one of its octets stands; for an octet after the last, where it ends.
+    #[must_use]
+    pub fn place(&self, octet: usize) -> usize {
+        let (mut left, mut end) = (octet, 0);
+        for part in self.parts() {
+            if left < part.octets.len() {
+                return part.at + left;
+            }
+            left -= part.octets.len();
+            end = part.at + part.octets.len();
+        }
+        end
+    }
+
+    /// Where some of its octets stand in the message. What is about all of the option, or stands where octets are missing, is
+    /// about the option with its code and length.
+    #[must_use]
+    pub fn rebased(&self, octets: &Range<usize>) -> Range<usize> {
+        if octets.is_empty() || *octets == (0..self.length()) {
+            return self.around();
+        }
+        let place = self.place(octets.start)..self.place(octets.end - 1) + 1;
+        // Octets of two parts need not stand in this order.
+        if place.start < place.end { place } else { self.around() }
+    }
+}

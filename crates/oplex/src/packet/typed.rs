@@ -1,0 +1,208 @@
+//! Options as Rust types.
+
+use std::fmt;
+use std::marker::PhantomData;
+use std::net::{Ipv4Addr, Ipv6Addr};
+use std::time::Duration;
+
+use super::MessageOption;
+use crate::codebook::{Codebook, Definition, Sender, Status};
+use crate::family::Protocol;
+use crate::layout::{Atom, FromScalar, Node, Number, Route4, Run, TypedError, Value};
+
+/// An option of a protocol whose payload is a `T`: what the constants of [`v4`](super::v4), [`v6`](super::v6) and
+/// [`ra`](super::ra) are.
+pub struct OptionKey<T> {
+    protocol: Protocol,
+    code: u16,
+    payload: PhantomData<fn() -> T>,
+}
+
+impl<T> OptionKey<T> {
+    /// The option of this code; its layout must hold what `T` is.
+    #[must_use]
+    pub const fn new(protocol: Protocol, code: u16) -> Self {
+        Self { protocol, code, payload: PhantomData }
+    }
+
+    /// The protocol whose option it is.
+    #[must_use]
+    pub const fn protocol(self) -> Protocol {
+        self.protocol
+    }
+
+    /// Its code.
+    #[must_use]
+    pub const fn code(self) -> u16 {
+        self.code
+    }
+}
+
+// Derived, these would ask the same of `T`.
+impl<T> Clone for OptionKey<T> {
+    fn clone(&self) -> Self {
+        *self
+    }
+}
+
+impl<T> Copy for OptionKey<T> {}
+
+impl<T> fmt::Debug for OptionKey<T> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}:{}", self.protocol.name(), self.code)
+    }
+}
+
+/// A Rust type that a whole payload can become.
+pub trait FromPayload: Sized {
+    /// The payload as this type.
+    ///
+    /// # Errors
+    /// Octets that do not fit the option's layout, or a layout that holds something else.
+    fn from_payload(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> Result<Self, TypedError>;
+}
+
+macro_rules! from_payload {
+    ($($type:ty),+) => {$(
+        impl FromPayload for $type {
+            fn from_payload(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> Result<Self, TypedError> {
+                codebook.one(definition, octets)
+            }
+        }
+    )+};
+}
+
+from_payload!(u8, u16, u32, i32, bool, Duration, String, Ipv4Addr, Ipv6Addr);
+
+/// A list, such as an option of addresses has.
+macro_rules! list_from_payload {
+    ($($type:ty),+) => {$(
+        impl FromPayload for Vec<$type> where $type: for<'o> FromScalar<'o> {
+            fn from_payload(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> Result<Self, TypedError> {
+                codebook.list(definition, octets)
+            }
+        }
+    )+};
+}
+
+list_from_payload!(u16, u32, String, Ipv4Addr, Ipv6Addr, Route4);
+
+/// The octets themselves, which fit the layout.
+impl FromPayload for Vec<u8> {
+    fn from_payload(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> Result<Self, TypedError> {
+        Value::from_payload(codebook, definition, octets).map(|_| octets.to_vec())
+    }
+}
+
+/// Whatever the option holds, as a tree.
+impl FromPayload for Value {
+    fn from_payload(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> Result<Self, TypedError> {
+        match codebook.decode(definition, octets) {
+            (_, faults) if !faults.is_empty() => Err(TypedError::Fault(faults[0].clone())),
+            (value, _) => Ok(value.unwrap_or(Self::Empty)),
+        }
+    }
+}
+
+/// Why an option did not become a Rust value.
+#[derive(Debug, Clone, PartialEq)]
+pub struct GetError {
+    /// The option's code.
+    pub code: u16,
+    /// The octet of the message where it went wrong.
+    pub at: usize,
+    /// What went wrong; its octets count from the start of the payload.
+    pub error: TypedError,
+}
+
+impl GetError {
+    pub(super) fn new(option: &MessageOption<'_>, error: TypedError) -> Self {
+        let octet = if let TypedError::Fault(fault) = &error { fault.octets.start } else { 0 };
+        Self { code: option.code(), at: option.place(octet), error }
+    }
+}
+
+impl fmt::Display for GetError {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let code = self.code;
+        match &self.error {
+            TypedError::Fault(fault) => write!(f, "option {code}, octet {} of the message: {}", self.at, fault.kind),
+            error => write!(f, "option {code}: {error}"),
+        }
+    }
+}
+
+impl std::error::Error for GetError {}
+
+/// The text of a protocol's `keys.rs`: a constant for every option of the standard codebook.
+#[doc(hidden)]
+#[must_use]
+pub fn generate(protocol: Protocol) -> String {
+    let codebook = Codebook::standard();
+    let meant = |option: &&Definition| {
+        let used = matches!(option.status, Status::Current | Status::Deprecated | Status::Obsolete);
+        let framing = protocol == Protocol::V4 && matches!(option.code, 0 | 255);
+        used && option.is_own_of(protocol) && !framing && option.sent_by != Sender::Nobody
+    };
+    let mut keys = String::new();
+    for option in codebook.definitions().filter(meant) {
+        let name = option.name.to_uppercase().replace('-', "_");
+        let name = if name.starts_with(|c: char| c.is_ascii_digit()) { format!("OPTION_{name}") } else { name };
+        let payload = rust_type(codebook.layout(option).root());
+        let doc = format!("`{}` ({}): {}", option.id(), option.reference, option.summary);
+        keys += &format!("    #[doc = {doc:?}] {name}: {payload} = {},\n", option.code);
+    }
+    let uses = |names: &[&str]| -> Vec<String> {
+        let used = |name: &&&str| [format!(": {name} ="), format!("<{name}>")].iter().any(|form| keys.contains(form));
+        names.iter().filter(used).map(|name| (*name).to_owned()).collect()
+    };
+    let group = |path: &str, names: &[&str]| match &uses(names)[..] {
+        [] => String::new(),
+        [one] => format!("use {path}::{one};\n"),
+        several => format!("use {path}::{{{}}};\n", several.join(", ")),
+    };
+    format!(
+        "//! Generated from the standard codebook: do not edit. `GENERATE=1 cargo test -p oplex constants` writes it anew.\n\n\
+         {}{}\n{}use crate::packet::typed::keys;\n\nkeys! {{ {protocol:?}\n{keys}}}\n",
+        group("std::net", &["Ipv4Addr", "Ipv6Addr"]),
+        group("std::time", &["Duration"]),
+        group("crate::layout", &["Route4", "Value"]),
+    )
+}
+
+/// Declares an [`OptionKey`] a line.
+macro_rules! keys {
+    ($protocol:ident $($(#[$doc:meta])+ $name:ident: $payload:ty = $code:literal,)+) => {$(
+        $(#[$doc])+
+        pub const $name: crate::packet::OptionKey<$payload> =
+            crate::packet::OptionKey::new(crate::family::Protocol::$protocol, $code);
+    )+};
+}
+pub(super) use keys;
+
+/// The Rust type of what a layout holds.
+fn rust_type(node: &Node) -> &'static str {
+    match node {
+        Node::Atom(Atom::Number(Number { signed: true, .. })) => "i32",
+        Node::Atom(Atom::Number(Number { octets, .. })) => {
+            ["u8", "u8", "u16", "u32", "u32", "Value", "Value", "Value", "Value"][*octets]
+        }
+        Node::Atom(Atom::Bool) => "bool",
+        Node::Atom(Atom::Seconds(_)) => "Duration",
+        Node::Atom(Atom::Ipv4(_) | Atom::Netmask) => "Ipv4Addr",
+        Node::Atom(Atom::Ipv6(_) | Atom::Ipv6Head(_)) => "Ipv6Addr",
+        Node::Atom(Atom::Run(Run::Bytes, _)) => "Vec<u8>",
+        Node::Atom(Atom::Run(..) | Atom::Name | Atom::PartialName) => "String",
+        Node::Atom(Atom::Names(_)) => "Vec<String>",
+        Node::Repeat(item, _) => match &**item {
+            Node::Atom(Atom::Ipv4(_) | Atom::Netmask) => "Vec<Ipv4Addr>",
+            Node::Atom(Atom::Ipv6(_)) => "Vec<Ipv6Addr>",
+            Node::Atom(Atom::Number(Number { octets: 1, .. })) => "Vec<u8>",
+            Node::Atom(Atom::Number(Number { octets: 2, .. })) => "Vec<u16>",
+            Node::Atom(Atom::Route4) => "Vec<Route4>",
+            Node::Atom(Atom::Name) => "Vec<String>",
+            _ => "Value",
+        },
+        _ => "Value",
+    }
+}

@@ -1,0 +1,235 @@
+//! What a client says of itself, and in which options of either family it says so.
+
+use super::{ClientFacts, Fact};
+use crate::codebook::Codebook;
+use crate::family::Family;
+use crate::layout::{Atom, Node, Run, Step, SubOption, Value, Vocabulary};
+use crate::nearest;
+use crate::octets::hex;
+
+/// Where a fact stands in what a client, or a relay agent for it, sends.
+struct Source {
+    fact: Fact,
+    family: Family,
+    /// The option, and the way into its value.
+    code: u16,
+    path: &'static [Step],
+}
+
+const fn source(fact: Fact, family: Family, code: u16, path: &'static [Step]) -> Source {
+    Source { fact, family, code, path }
+}
+
+/// All of them. Of several for one fact the first that is there counts.
+static SOURCES: [Source; 17] = {
+    use Family::{V4, V6};
+    [
+        source(Fact::VendorClass, V4, 60, &[]),
+        source(Fact::VendorClass, V6, 16, &[Step::Field("classes")]),
+        source(Fact::Enterprise, V4, 124, &[Step::Field("enterprise")]),
+        source(Fact::Enterprise, V6, 16, &[Step::Field("enterprise")]),
+        source(Fact::UserClass, V4, 77, &[]),
+        source(Fact::UserClass, V6, 15, &[]),
+        source(Fact::Architecture, V4, 93, &[]),
+        source(Fact::Architecture, V6, 61, &[]),
+        source(Fact::Hostname, V4, 12, &[]),
+        source(Fact::Hostname, V4, 81, &[Step::Field("name")]),
+        source(Fact::Hostname, V6, 39, &[Step::Field("name")]),
+        source(Fact::ClientId, V4, 61, &[]),
+        source(Fact::CircuitId, V4, 82, &[Step::Option(1)]),
+        source(Fact::CircuitId, V6, 18, &[]),
+        source(Fact::RemoteId, V4, 82, &[Step::Option(2)]),
+        source(Fact::RemoteId, V6, 37, &[Step::Field("remote-id")]),
+        source(Fact::Duid, V6, 1, &[]),
+    ]
+};
+
+/// The enterprise number in front of a vendor class or a remote identifier that is described by its text alone: that of
+/// examples (RFC 5612).
+const ENTERPRISE: u64 = 32_473;
+
+fn sources(fact: &Fact, family: Family) -> impl Iterator<Item = &'static Source> {
+    let fact = std::mem::discriminant(fact);
+    SOURCES.iter().filter(move |source| source.family == family && std::mem::discriminant(&source.fact) == fact)
+}
+
+impl ClientFacts {
+    /// What can be described by a text: the keys of plans and the flags of the command.
+    pub const KEYS: [&'static str; 8] =
+        ["vendor-class", "user-class", "arch", "hostname", "duid", "client-id", "circuit-id", "remote-id"];
+
+    /// Describes the client by a text under one of [the keys](ClientFacts::KEYS): it then sends the options that say so, in
+    /// both families.
+    ///
+    /// # Errors
+    /// A text that the option cannot hold, or a key that is none.
+    pub fn describe(&mut self, codebook: &Codebook, key: &str, text: &str) -> Result<(), String> {
+        let fact = Fact::KEYS.into_iter().find(|(known, _)| *known == key && Self::KEYS.contains(&key));
+        let Some((_, fact)) = fact else {
+            return Err(format!("`{key}` describes no client{}", nearest::hint(key, Self::KEYS)));
+        };
+        if matches!(fact, Fact::Duid) {
+            self.duid = Some(super::fleet::duid(text)?.into_vec());
+            return Ok(());
+        }
+        for family in Family::ALL {
+            // Of several options that say the same, a client here sends the first.
+            let Some(source) = sources(&fact, family).next() else { continue };
+            match self.octets(codebook, source, text) {
+                Ok(octets) => self.send(family, source.code, octets),
+                // Not every host name is a name of DNS, by which DHCPv6 alone sends it.
+                Err(_) if matches!((&fact, family), (Fact::Hostname, Family::V6)) => {}
+                Err(why) => return Err(why),
+            }
+        }
+        Ok(())
+    }
+
+    /// Adds an option, in place of one of the same code.
+    pub fn send(&mut self, family: Family, code: u16, octets: Vec<u8>) {
+        self.sends[family].retain(|(sent, _)| *sent != code);
+        self.sends[family].push((code, octets));
+    }
+
+    /// The octets of the option that says this.
+    fn octets(&self, codebook: &Codebook, source: &Source, text: &str) -> Result<Vec<u8>, String> {
+        if matches!(source.fact, Fact::ClientId) {
+            return super::read_fleets::client_id(text).map(<[u8]>::into_vec);
+        }
+        let definition = codebook.own(source.family.protocol(), source.code);
+        let definition = definition.ok_or_else(|| format!("no option has the code {}", source.code))?;
+        let layout = codebook.layout(definition);
+        let leaf = |atom: &Atom| leaf(codebook, source, atom, text);
+        let mut value = filled(layout.root(), source.path, &leaf)?;
+        if let (Value::Options(new), Some(octets)) = (&mut value, self.sent(source.family, source.code)) {
+            // What the relay agent adds besides stays.
+            if let (Some(Value::Options(mut all)), _) = codebook.decode(definition, octets) {
+                all.retain(|known| new.iter().all(|new| new.code != known.code));
+                all.append(new);
+                value = Value::Options(all);
+            }
+        }
+        let encoded = layout.encode(codebook, &value);
+        encoded.map(|encoded| encoded.octets).map_err(|error| format!("{}: {error}", definition.label()))
+    }
+
+    /// What it sends of this fact, as the texts that patterns are held against.
+    #[must_use]
+    pub fn texts(&self, codebook: &Codebook, fact: &Fact, family: Family) -> Vec<String> {
+        match (fact, family) {
+            (Fact::Mac, Family::V4) => self.mac.iter().map(|mac| hex::colon(mac)).collect(),
+            (Fact::Mac, Family::V6) => self.own_mac().iter().map(|mac| hex::colon(mac)).collect(),
+            (Fact::Duid, Family::V6) => self.own_duid().iter().map(|duid| hex::colon(duid)).collect(),
+            (Fact::ClientId, _) => {
+                self.sent(family, 61).filter(|_| family == Family::V4).map(spelled).unwrap_or_default()
+            }
+            (Fact::Option(definition), _) => {
+                let own = definition.is_own_of(family.protocol());
+                let Some(octets) = self.sent(family, definition.code).filter(|_| own) else { return Vec::new() };
+                let mut texts = spelled(octets);
+                if let (Some(value), _) = codebook.decode(definition, octets) {
+                    texts.push(value.to_string());
+                    value.leaves(&mut |leaf, _| texts.extend(leaf_texts(leaf)));
+                }
+                texts
+            }
+            _ => {
+                let found = sources(fact, family).map(|source| self.texts_of(codebook, source));
+                found.into_iter().find(|texts| !texts.is_empty()).unwrap_or_default()
+            }
+        }
+    }
+
+    fn texts_of(&self, codebook: &Codebook, source: &Source) -> Vec<String> {
+        let definition = codebook.own(source.family.protocol(), source.code);
+        let (Some(definition), Some(octets)) = (definition, self.sent(source.family, source.code)) else {
+            return Vec::new();
+        };
+        let read = codebook.read(definition, octets);
+        // Many clients send the bare text of a class where the class should have its length in front.
+        if !read.faults.is_empty() && source.path.is_empty() {
+            return spelled(octets);
+        }
+        let broken = read.options.iter().any(|inner| {
+            let is_it = inner.inside.is_none() && source.path.first() == Some(&Step::Option(inner.code));
+            is_it
+                && read
+                    .faults
+                    .iter()
+                    .any(|fault| fault.octets.start < inner.around.end && inner.around.start < fault.octets.end)
+        });
+        let value = read.value.filter(|_| !broken).unwrap_or(Value::Empty);
+        value.at(source.path).into_iter().flat_map(leaf_texts).collect()
+    }
+}
+
+/// A single thing as people may write it.
+fn leaf_texts(leaf: &Value) -> Vec<String> {
+    match leaf {
+        Value::Bytes(octets) => spelled(octets),
+        Value::Member(number, Some(name)) => vec![number.to_string(), name.to_string()],
+        other => vec![other.to_string()],
+    }
+}
+
+/// Octets as what they spell, if they spell something, and in hexadecimal.
+fn spelled(octets: &[u8]) -> Vec<String> {
+    let text = str::from_utf8(octets).ok().filter(|text| !text.chars().any(char::is_control));
+    text.map(str::to_owned).into_iter().chain([hex::colon(octets)]).collect()
+}
+
+/// A value that holds nothing but what stands at the end of the path; fields beside it are zero, but for an enterprise.
+fn filled(node: &Node, path: &[Step], leaf: &dyn Fn(&Atom) -> Result<Value, String>) -> Result<Value, String> {
+    let astray = || "the option's layout has no place for it".to_owned();
+    match (node, path) {
+        (Node::Sized(_, inner) | Node::Optional(inner) | Node::Padded(_, inner), _) => filled(inner, path, leaf),
+        (Node::Repeat(inner, _), _) => Ok(Value::List(vec![filled(inner, path, leaf)?])),
+        (Node::Record(fields), [Step::Field(name), rest @ ..]) => {
+            let one = |field: &crate::layout::Field| {
+                let value = match &*field.name {
+                    known if known == *name => filled(&field.node, rest, leaf)?,
+                    "enterprise" => Value::Number(ENTERPRISE),
+                    _ => Value::Number(0),
+                };
+                Ok((field.name.clone(), value))
+            };
+            fields.iter().map(one).collect::<Result<_, _>>().map(Value::Record)
+        }
+        // Which layout the nested option has is not asked: these are octets.
+        (Node::Options(_), [Step::Option(code)]) => {
+            let value = leaf(&Atom::Run(Run::Bytes, crate::layout::Count { min: 1, max: None }))?;
+            Ok(Value::Options(vec![SubOption { code: *code, name: None, value }]))
+        }
+        (Node::Atom(atom), []) => leaf(atom),
+        _ => Err(astray()),
+    }
+}
+
+/// The text as what its atom holds.
+fn leaf(codebook: &Codebook, source: &Source, atom: &Atom, text: &str) -> Result<Value, String> {
+    Ok(match (&source.fact, atom) {
+        (Fact::CircuitId | Fact::RemoteId, _) => Value::Bytes(identifier(text)?),
+        (Fact::Architecture, _) => Value::Number(architecture(codebook, text)?.into()),
+        (_, Atom::Run(Run::Bytes, _)) => Value::Bytes(text.as_bytes().to_vec()),
+        (_, Atom::Name | Atom::PartialName) => Value::Name(text.to_owned()),
+        _ => Value::Text(text.to_owned()),
+    })
+}
+
+/// What a relay agent says: text, or octets as `0x…`.
+fn identifier(text: &str) -> Result<Vec<u8>, String> {
+    match text.strip_prefix("0x") {
+        Some(digits) => hex::parse(digits).map_err(|error| format!("`{text}` is not hexadecimal: {error}")),
+        None => Ok(text.as_bytes().to_vec()),
+    }
+}
+
+/// An architecture by its name or number.
+fn architecture(codebook: &Codebook, text: &str) -> Result<u16, String> {
+    let names = codebook.enumeration("architecture");
+    let named = names.as_ref().and_then(|names| names.number_of(text)).and_then(|number| u16::try_from(number).ok());
+    named.or_else(|| text.parse().ok()).ok_or_else(|| {
+        let known = names.iter().flat_map(|names| names.members.iter().map(|(_, name)| &**name));
+        format!("`{text}` is no architecture of option 93{}", nearest::hint(text, known))
+    })
+}

@@ -1,0 +1,207 @@
+//! Ranges of addresses: as they are written, found by an address inside them, and counted.
+
+use std::fmt;
+
+use crate::family::{Address, ByAddress, Net, PerAddress};
+use crate::finding::Spot;
+
+/// Addresses from first to last, both included: a pool, an exclusion, or where an address is expected to lie.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Pool<A> {
+    /// The first address as written; greater than the last when the range is backwards.
+    pub first: A,
+    /// The last address as written.
+    pub last: A,
+    /// Where the range is written.
+    pub spot: Spot,
+    /// Where the first address is written.
+    pub first_spot: Spot,
+    /// Where the last address is written.
+    pub last_spot: Spot,
+}
+
+/// Lists of pools, once for each family.
+pub struct PoolLists;
+
+impl PerAddress for PoolLists {
+    type Of<A: Address> = Vec<Pool<A>>;
+}
+
+/// The pools of both families.
+pub type Pools = ByAddress<PoolLists>;
+
+impl Pools {
+    /// Reads a range of either family behind those that are there already.
+    pub(super) fn read(&mut self, text: &str, spot: &Spot) -> Result<(), String> {
+        if text.contains(':') {
+            self.v6.push(Pool::parse(text, spot)?);
+        } else {
+            self.v4.push(Pool::parse(text, spot)?);
+        }
+        Ok(())
+    }
+
+    /// Whether there is none of either family.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.v4.is_empty() && self.v6.is_empty()
+    }
+
+    /// The ranges of both families as text, IPv4's first.
+    pub fn texts(&self) -> impl Iterator<Item = String> {
+        self.v4.iter().map(ToString::to_string).chain(self.v6.iter().map(ToString::to_string))
+    }
+}
+
+impl<A: Address> Pool<A> {
+    /// Reads `10.64.4.20-10.64.5.250`, `10.64.5.128/27` or a single address, of this family.
+    fn parse(text: &str, spot: &Spot) -> Result<Self, String> {
+        // The characters inside the quotes; text with escapes cannot be an address anyway.
+        let inner = |from: usize, part: &str| Spot {
+            span: spot.span.start + 1 + from..spot.span.start + 1 + from + part.len(),
+            ..spot.clone()
+        };
+        let pool =
+            |first, last| Self { first, last, spot: spot.clone(), first_spot: spot.clone(), last_spot: spot.clone() };
+        if text.contains('/') {
+            let net = Net::parse(text)?;
+            return Ok(pool(net.first(), net.last()));
+        }
+        let Some((first, last)) = text.split_once('-') else {
+            let address = A::parse(text.trim())?;
+            return Ok(pool(address, address));
+        };
+        let last_at = first.len() + 1 + last.len() - last.trim_start().len();
+        let (first, last) = (first.trim_end(), last.trim());
+        Ok(Self {
+            first: A::parse(first)?,
+            last: A::parse(last)?,
+            spot: spot.clone(),
+            first_spot: inner(0, first),
+            last_spot: inner(last_at, last),
+        })
+    }
+
+    /// Whether the address lies in it.
+    #[must_use]
+    pub fn holds(&self, address: A) -> bool {
+        self.first <= address && address <= self.last
+    }
+
+    /// Whether all of the other range lies in it.
+    #[must_use]
+    pub fn covers(&self, other: &Self) -> bool {
+        self.holds(other.first) && self.holds(other.last)
+    }
+
+    /// Whether any address lies in both.
+    #[must_use]
+    pub fn meets(&self, other: &Self) -> bool {
+        self.first <= other.last && other.first <= self.last
+    }
+
+    /// Whether it ends before it begins, so that no address lies in it.
+    #[must_use]
+    pub fn is_backwards(&self) -> bool {
+        self.first > self.last
+    }
+
+    /// The first and the last address as numbers.
+    #[must_use]
+    pub(crate) fn bits(&self) -> (u128, u128) {
+        (self.first.bits(), self.last.bits())
+    }
+
+    /// How many addresses it has, as far as 128 bits can count them.
+    #[must_use]
+    pub fn size(&self) -> u128 {
+        if self.is_backwards() { 0 } else { (self.last.bits() - self.first.bits()).saturating_add(1) }
+    }
+}
+
+/// As it is shown: `10.64.4.20-10.64.5.250`.
+impl<A: Address> fmt::Display for Pool<A> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        if self.first == self.last { write!(f, "{}", self.first) } else { write!(f, "{}-{}", self.first, self.last) }
+    }
+}
+
+/// Ranges that may overlap, each with the place of what it belongs to, found by an address inside them.
+#[derive(Debug, Clone)]
+pub(crate) struct Ranges<A> {
+    /// First, last and what it belongs to, in the order of the first addresses.
+    sorted: Vec<(A, A, usize)>,
+    /// How far this range or one before it reaches.
+    reach: Vec<A>,
+}
+
+impl<A: Address> Ranges<A> {
+    pub(crate) fn new(ranges: impl IntoIterator<Item = (A, A, usize)>) -> Self {
+        let mut sorted: Vec<(A, A, usize)> = ranges.into_iter().collect();
+        sorted.sort_unstable();
+        let reach = sorted.iter().scan(A::from_bits(0), |reach, (_, last, _)| {
+            *reach = (*reach).max(*last);
+            Some(*reach)
+        });
+        Self { reach: reach.collect(), sorted }
+    }
+
+    /// What the ranges that hold the address belong to, the last to begin first.
+    pub(crate) fn holding(&self, address: A) -> impl Iterator<Item = usize> {
+        let begun = self.sorted.partition_point(|(first, ..)| *first <= address);
+        let near = (0..begun).rev().take_while(move |at| self.reach[*at] >= address);
+        near.filter(move |at| self.sorted[*at].1 >= address).map(|at| self.sorted[at].2)
+    }
+}
+
+/// How many addresses these pools have without the ones taken out, each counted once, as far as 128 bits can count.
+pub(crate) fn leasable<'p, A: Address>(
+    pools: impl Iterator<Item = &'p Pool<A>>,
+    taken: impl Iterator<Item = &'p Pool<A>>,
+) -> u128 {
+    let (mut pools, mut taken): (Vec<_>, Vec<_>) = (in_order(pools), in_order(taken));
+    pools.sort_unstable();
+    taken.sort_unstable();
+    let (mut count, mut reached) = (0u128, None::<u128>);
+    for (first, last) in pools {
+        // What an earlier pool held already is not counted again.
+        let first = reached.map_or(Some(first), |reached| Some(first.max(reached.checked_add(1)?)));
+        let Some(first) = first.filter(|first| *first <= last) else { continue };
+        reached = Some(last);
+        count = gaps(first, last, &taken)
+            .fold(count, |count, (from, to)| count.saturating_add((to - from).saturating_add(1)));
+    }
+    count
+}
+
+/// The ranges that are not backwards, as numbers.
+pub(crate) fn in_order<'p, A: Address>(pools: impl Iterator<Item = &'p Pool<A>>) -> Vec<(u128, u128)> {
+    pools.filter(|pool| !pool.is_backwards()).map(Pool::bits).collect()
+}
+
+/// What is left of the numbers from first to last, both included, without the ranges taken out, which are in the order of
+/// their beginnings and may overlap: each gap by its first and last number.
+pub(crate) fn gaps(first: u128, last: u128, taken: &[(u128, u128)]) -> impl Iterator<Item = (u128, u128)> {
+    let mut next = (first <= last).then_some(first);
+    let mut taken = taken.iter();
+    std::iter::from_fn(move || {
+        loop {
+            let at = next.filter(|at| *at <= last)?;
+            match taken.next() {
+                Some((_, to)) if *to < at => {}
+                Some((from, to)) => {
+                    next = to.checked_add(1);
+                    if *from > at {
+                        let end = last.min(from - 1);
+                        next = next.filter(|_| *from <= last);
+                        return Some((at, end));
+                    }
+                }
+                None => {
+                    next = None;
+                    return Some((at, last));
+                }
+            }
+        }
+    })
+}

@@ -1,0 +1,213 @@
+//! Reading what a network leases and delegates, and what its router advertises.
+
+use std::net::Ipv6Addr;
+use std::ops::RangeInclusive;
+
+use super::advertise::{Advertise, Delegation, INTERVAL, ROUTER, delegation};
+use super::{PlanReader, Pools, Sent, Subnet};
+use crate::document::{Table, VALUE_WRONG_KIND};
+use crate::family::{Address, Net, Protocol};
+use crate::finding::Spot;
+use crate::layout::{Key, Written, WrittenKind, duration, duration_text};
+use crate::nearest;
+use crate::packet::ra::{Advertisement, Preference};
+
+const ADVERTISE: [&str; 19] = [
+    "managed",
+    "other",
+    "autonomous",
+    "on-link",
+    "valid",
+    "preferred",
+    "lifetime",
+    "interval",
+    "preference",
+    "hop-limit",
+    "reachable",
+    "retransmit",
+    "name-servers",
+    "search",
+    "dns-lifetime",
+    "portal",
+    "pref64",
+    "mtu",
+    "from",
+];
+
+/// Lifetimes of a prefix where nothing is said (RFC 4861, section 6.2.1).
+const VALID: u32 = 2_592_000;
+const PREFERRED: u32 = 604_800;
+
+impl<'s> PlanReader<'s> {
+    /// The prefixes that a network delegates.
+    pub(super) fn delegates(&mut self, table: &Table<'s>) -> Vec<Delegation> {
+        let mut delegates = Vec::new();
+        for (text, spot) in self.reader.texts(table, "delegate") {
+            match delegation(text) {
+                Ok((within, length)) => delegates.push(Delegation { within, length, spot }),
+                Err(why) => self.reader.wrong_kind(spot.span, why),
+            }
+        }
+        delegates
+    }
+
+    /// The ranges under a key, each with the family that it is of.
+    pub(super) fn pools(&mut self, table: &Table<'s>, key: &str) -> Pools {
+        let mut pools = Pools::default();
+        for (text, spot) in self.reader.texts(table, key) {
+            if let Err(why) = pools.read(text, &spot) {
+                self.reader.wrong_kind(spot.span, why);
+            }
+        }
+        pools
+    }
+
+    /// What a network's router advertises.
+    pub(super) fn advertise(&mut self, network: &Table<'s>, prefix: Option<&Subnet<Ipv6Addr>>) -> Option<Advertise> {
+        let node = network.get("advertise")?;
+        let table = self.reader.table(node, "advertise")?;
+        self.reader.only(table, &ADVERTISE, "what a router announces");
+        let key_spot = network.get_key_value("advertise").map_or(node.span(), |(key, _)| key.span());
+        let spot = self.reader.spot(key_spot);
+        // RFC 4861, section 6.2.1, with the upper end that RFC 8319 gave it.
+        let interval = self.seconds_in(table, "interval", 4..=u16::MAX.into()).unwrap_or(INTERVAL);
+        let header = self.header(table, interval);
+        let flags = ["managed", "other", "autonomous"].into_iter();
+        let flags = flags.filter_map(|flag| Some((flag, self.reader.spot(table.get(flag)?.span())))).collect();
+        let autonomous = if table.contains_key("autonomous") {
+            self.reader.flag(table, "autonomous")
+        } else {
+            !header.managed && prefix.is_some()
+        };
+        let source = self.reader.parsed(table, "from", Ipv6Addr::parse).map_or(ROUTER, |(source, _)| source);
+        let mut sends = Vec::new();
+        if let Some(prefix) = prefix {
+            sends.extend(self.announced_prefix(table, prefix, autonomous));
+        }
+        self.announced_options(table, interval, &header, &mut sends);
+        Some(Advertise { spot, header, source, interval, autonomous, flags, sends })
+    }
+
+    fn header(&mut self, table: &Table<'s>, interval: u32) -> Advertisement {
+        let preference = |name: &str| {
+            let known = [Preference::Low, Preference::Medium, Preference::High];
+            known.into_iter().find(|one| one.name() == name).ok_or_else(|| {
+                format!("no preference is called `{name}`{}", nearest::hint(name, known.map(Preference::name)))
+            })
+        };
+        let mut given = |key: &str, most: u32| self.reader.number(table, key, most.into()).map(|(it, _)| it as u32);
+        let hop_limit = given("hop-limit", u8::MAX.into()).unwrap_or(64) as u8;
+        let (reachable, retransmit) = (given("reachable", u32::MAX), given("retransmit", u32::MAX));
+        // RFC 4861, section 6.2.1: three intervals, of what the field can hold.
+        let lifetime = self.seconds_in(table, "lifetime", 0..=u16::MAX.into());
+        let lifetime = lifetime.unwrap_or_else(|| interval.saturating_mul(3));
+        Advertisement {
+            hop_limit,
+            managed: self.reader.flag(table, "managed"),
+            other: self.reader.flag(table, "other"),
+            preference: self.reader.parsed(table, "preference", preference).map(|(at, _)| at).unwrap_or_default(),
+            router_lifetime: u16::try_from(lifetime).unwrap_or(u16::MAX),
+            reachable_time: reachable.unwrap_or(0),
+            retrans_timer: retransmit.unwrap_or(0),
+            ..Advertisement::default()
+        }
+    }
+
+    /// A duration as text, or a number of seconds.
+    fn seconds(&mut self, table: &Table<'s>, key: &str) -> Option<u32> {
+        let node = table.get(key)?;
+        if node.get_ref().is_integer() {
+            return self.reader.number(table, key, u32::MAX.into()).map(|(seconds, _)| seconds as u32);
+        }
+        self.reader.parsed(table, key, duration).map(|(seconds, _)| seconds)
+    }
+
+    /// The same, of what the field or its RFC has room for.
+    fn seconds_in(&mut self, table: &Table<'s>, key: &str, range: RangeInclusive<u32>) -> Option<u32> {
+        let seconds = self.seconds(table, key)?;
+        if range.contains(&seconds) {
+            return Some(seconds);
+        }
+        let (least, most) = (duration_text(*range.start()), duration_text(*range.end()));
+        let message = format!("`{key}` lies between {least} and {most}, {} does not", duration_text(seconds));
+        self.reader.wrong_kind(table.get(key)?.span(), message);
+        None
+    }
+
+    fn announced_prefix(&mut self, table: &Table<'s>, prefix: &Subnet<Ipv6Addr>, autonomous: bool) -> Option<Sent> {
+        let on_link = !table.contains_key("on-link") || self.reader.flag(table, "on-link");
+        let valid = self.seconds(table, "valid").unwrap_or(VALID);
+        let preferred = self.seconds(table, "preferred").unwrap_or_else(|| PREFERRED.min(valid));
+        let flags = u64::from(on_link) << 7 | u64::from(autonomous) << 6;
+        let network = prefix.net.trunc();
+        // What is wrong with the lifetimes is shown where they are written.
+        let place =
+            table.get("preferred").or_else(|| table.get("valid")).map_or(prefix.spot.span.clone(), |at| at.span());
+        let spot = Spot { span: place, ..prefix.spot.clone() };
+        let fields = [
+            ("length", WrittenKind::Integer(network.length().into())),
+            ("flags", WrittenKind::Integer(flags.into())),
+            ("valid", WrittenKind::Integer(valid.into())),
+            ("preferred", WrittenKind::Integer(preferred.into())),
+            ("prefix", WrittenKind::Text { text: network.address().to_string(), start: None }),
+        ];
+        let fields = fields.map(|(name, kind)| (name, Written { kind, span: spot.span.clone() }));
+        self.announced(3, fields.to_vec(), &spot)
+    }
+
+    fn announced_options(&mut self, table: &Table<'s>, interval: u32, said: &Advertisement, sends: &mut Vec<Sent>) {
+        let number =
+            |number: u32, at: &Spot| Written { kind: WrittenKind::Integer(number.into()), span: at.span.clone() };
+        // RFC 8106, section 5.1.
+        let dns = self.seconds(table, "dns-lifetime").unwrap_or_else(|| interval.saturating_mul(3));
+        for (key, code, field) in [("name-servers", 25, "servers"), ("search", 31, "domains")] {
+            let Some(node) = table.get(key) else { continue };
+            let spot = self.reader.spot(node.span());
+            let fields = vec![("lifetime", number(dns, &spot)), (field, self.reader.written(node))];
+            sends.extend(self.announced(code, fields, &spot));
+        }
+        if let Some(node) = table.get("portal") {
+            let spot = self.reader.spot(node.span());
+            let written = self.reader.written(node);
+            sends.extend(self.announced_value(37, &written, &spot));
+        }
+        if let Some(node) = table.get("mtu") {
+            let spot = self.reader.spot(node.span());
+            let fields = vec![("mtu", self.reader.written(node))];
+            sends.extend(self.announced(5, fields, &spot));
+        }
+        if let Some((prefix, spot)) = self.reader.parsed(table, "pref64", Net::<Ipv6Addr>::parse) {
+            // RFC 8781, section 4.1: three intervals, and no less than the router's lifetime; in units of 8 seconds, rounded
+            // up, of what 13 bits hold.
+            let lasts = u64::from(interval).saturating_mul(3).max(said.router_lifetime.into());
+            let units = lasts.div_ceil(8).clamp(1, 8191);
+            match [96, 64, 56, 48, 40, 32].iter().position(|length| *length == prefix.length()) {
+                None => {
+                    let message =
+                        format!("{prefix} cannot stand for IPv4; a NAT64 prefix has 32, 40, 48, 56, 64 or 96 bits");
+                    self.reader.findings.push(VALUE_WRONG_KIND.finding(message).at(spot));
+                }
+                Some(length) => {
+                    let scale = (units << 3 | length as u64) as u16;
+                    let octets = [&scale.to_be_bytes()[..], &prefix.first().octets()[..12]].concat();
+                    let text = WrittenKind::Text { text: crate::octets::hex::plain(&octets), start: None };
+                    let hex = Written { kind: text, span: spot.span.clone() };
+                    sends.extend(self.announced(38, vec![("hex", hex)], &spot));
+                }
+            }
+        }
+    }
+
+    /// An option of an announcement, of these fields.
+    fn announced(&mut self, code: u8, fields: Vec<(&str, Written)>, spot: &Spot) -> Option<Sent> {
+        let key = |name: &str| Key { name: name.to_owned(), span: spot.span.clone() };
+        let fields = fields.into_iter().map(|(name, written)| (key(name), written)).collect();
+        self.announced_value(code, &Written { kind: WrittenKind::Table(fields), span: spot.span.clone() }, spot)
+    }
+
+    fn announced_value(&mut self, code: u8, written: &Written, spot: &Spot) -> Option<Sent> {
+        let definition = self.option(&code.to_string(), Protocol::Ra, spot)?;
+        let outcome = self.codebook.encode(&definition, written);
+        Some(Sent { definition, key: spot.clone(), spot: spot.clone(), outcome })
+    }
+}
