@@ -10,6 +10,7 @@ mod codebook;
 mod codebook_files;
 mod constants;
 mod explained;
+mod families;
 mod faults;
 mod generate;
 mod keys;

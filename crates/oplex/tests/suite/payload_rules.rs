@@ -403,7 +403,7 @@ fn options_of_both_families_are_held_to_the_same() {
     for (option, text, finding) in [
         ("v6:23", "ff02::1", "error address-not-a-host: ff02::1 is a multicast address, not the address of a host"),
         ("v6:23", "\"::\"", "error address-not-a-host: :: is the unspecified address, not the address of a host"),
-        ("v6:22", "\"::1\"", "error address-not-a-host: ::1 is the loopback address, not the address of a host"),
+        ("v6:22", "\"::1\"", "error address-not-a-host: ::1 is a loopback address, not the address of a host"),
         ("v6:41", "Europe/Zurich", "error time-zone-malformed: Europe/Zurich is not a POSIX time zone"),
         (
             "v6:39",

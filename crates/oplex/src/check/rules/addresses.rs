@@ -33,33 +33,25 @@ static ADDRESS_NOT_A_HOST: Check = Check {
         ],
     },
     find: Find::Atom(|atom| {
-        let (address, what): (IpAddr, _) = match (atom.form, atom.scalar) {
-            (Form::Atom(Atom::Ipv4(Role::Host)), Scalar::Ipv4(address)) => (address.into(), not_a_host(address)?),
-            (Form::Atom(Atom::Ipv6(Role::Host)), Scalar::Ipv6(address)) => (address.into(), not_a_host_v6(address)?),
+        let address = match (atom.form, atom.scalar) {
+            (Form::Atom(Atom::Ipv4(Role::Host)), Scalar::Ipv4(address)) => IpAddr::from(address),
+            (Form::Atom(Atom::Ipv6(Role::Host)), Scalar::Ipv6(address)) => IpAddr::from(address),
             _ => return None,
         };
+        let what = not_a_host(address)?;
         let finding = ADDRESS_NOT_A_HOST.rule.finding(format!("{address} is {what}, not the address of a host"));
         Some(if address.is_ipv6() { finding.by("RFC 4291, section 2") } else { finding })
     }),
 };
 
-fn not_a_host(address: Ipv4Addr) -> Option<&'static str> {
+fn not_a_host(address: IpAddr) -> Option<&'static str> {
     match address {
         _ if address.is_unspecified() => Some("the unspecified address"),
-        _ if address.is_broadcast() => Some("the broadcast address"),
         _ if address.is_loopback() => Some("a loopback address"),
         _ if address.is_multicast() => Some("a multicast address"),
+        IpAddr::V4(address) if address.is_broadcast() => Some("the broadcast address"),
         // A mask is never meant as an address, unless a field calls for one.
-        _ if address.octets()[0] >= 240 => Some("out of the reserved range 240.0.0.0/4"),
-        _ => None,
-    }
-}
-
-fn not_a_host_v6(address: Ipv6Addr) -> Option<&'static str> {
-    match address {
-        _ if address.is_unspecified() => Some("the unspecified address"),
-        _ if address.is_loopback() => Some("the loopback address"),
-        _ if address.is_multicast() => Some("a multicast address"),
+        IpAddr::V4(address) if address.octets()[0] >= 240 => Some("out of the reserved range 240.0.0.0/4"),
         _ => None,
     }
 }
