@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 use oplex::check;
 use oplex::codebook::Codebook;
 use oplex::family::Protocol;
-use oplex::finding::{Example, Finding, Rule, Sources};
+use oplex::finding::{About, Example, Finding, Rule, Sources};
 use oplex::octets::hex;
 use oplex::packet::AnyMessage;
 use oplex::packet::Message as _;
@@ -80,5 +80,96 @@ fn rules_are_declared_whole_and_once() {
     for Rule { name, summary, why, .. } in rules {
         assert!(name.chars().all(|c| c.is_ascii_lowercase() || c.is_ascii_digit() || c == '-'), "{name}");
         assert!(!summary.is_empty() && !summary.ends_with('.') && why.ends_with('.'), "{name}");
+    }
+}
+
+/// The static that declares a rule is called as the rule is.
+#[test]
+fn rules_are_declared_under_their_names() {
+    let mut declared = BTreeSet::new();
+    for file in walk(&format!("{}/src", env!("CARGO_MANIFEST_DIR"))) {
+        let text = std::fs::read_to_string(&file).unwrap();
+        let mut lines = text.lines();
+        while let Some(line) = lines.next() {
+            let Some((name, kind)) = line.split_once("static ").and_then(|(_, rest)| rest.split_once(": ")) else {
+                continue;
+            };
+            if !(kind.starts_with("Check =") || kind.starts_with("Rule =")) {
+                continue;
+            }
+            let called = lines.by_ref().find_map(|line| line.trim().strip_prefix("name: \"")?.strip_suffix("\","));
+            let called = called.unwrap_or_else(|| panic!("{file}: {name} has no name"));
+            assert_eq!(name.to_lowercase().replace('_', "-"), called, "{file}");
+            declared.insert(called.to_owned());
+        }
+    }
+    assert_eq!(declared, check::catalogue().iter().map(|rule| rule.name.to_owned()).collect());
+}
+
+fn walk(directory: &str) -> Vec<String> {
+    let entries = std::fs::read_dir(directory).unwrap().map(|entry| entry.unwrap().path());
+    let mut files = Vec::new();
+    for path in entries {
+        let path = path.to_str().unwrap();
+        match std::fs::metadata(path).unwrap().is_dir() {
+            true => files.extend(walk(path)),
+            false => files.push(path.to_owned()),
+        }
+    }
+    files
+}
+
+/// The page of all rules, which `GENERATE=1` writes.
+#[test]
+fn the_page_of_all_rules_is_current() {
+    let path = format!("{}/../../docs/rules.md", env!("CARGO_MANIFEST_DIR"));
+    let page = page();
+    if std::env::var_os("GENERATE").is_some() {
+        std::fs::write(&path, &page).unwrap();
+    }
+    assert!(std::fs::read_to_string(path).unwrap() == page, "GENERATE=1 cargo test -p oplex page_of_all_rules");
+}
+
+fn page() -> String {
+    let rules = check::catalogue();
+    let mut page = format!(
+        "# Rules\n\nAll {} rules, with what they look at. `oplex rules NAME` says the same, and `[check] allow` in a plan \
+         silences one\n([plans](plans.md)). This page is written by a test: `GENERATE=1 cargo test -p oplex page_of_all_rules`.\n",
+        rules.len()
+    );
+    for (title, belongs) in PARTS {
+        let of_part: Vec<&&Rule> = rules.iter().filter(|rule| belongs(rule.about)).collect();
+        page += &format!("\n## {title}\n\n| rule | severity | about | what it finds |\n|---|---|---|---|\n");
+        for rule in &of_part {
+            let (name, about, summary) = (rule.name, rule.about.to_string(), rule.summary.replace('|', "\\|"));
+            page += &format!("| [`{name}`](#{name}) | {} | {about} | {summary} |\n", rule.severity);
+        }
+        for rule in of_part {
+            let rfc = if rule.rfc.is_empty() { String::new() } else { format!(" After {}.", rule.rfc) };
+            page += &format!("\n### {}\n\n{}{rfc}\n", rule.name, rule.why);
+            for example in rule.examples {
+                page += &format!("\n```text\n{}\n```\n", in_words(*example).trim_end());
+            }
+        }
+    }
+    page
+}
+
+/// The parts of the page, and which rules are in each.
+const PARTS: [(&str, fn(About) -> bool); 6] = [
+    ("Files and codebooks", |about| matches!(about, About::File | About::Codebook)),
+    ("Options", |about| matches!(about, About::AnyOption | About::Options(_) | About::Atom(_))),
+    ("Plans", |about| matches!(about, About::Plan)),
+    ("What a network's clients are sent", |about| matches!(about, About::Answer)),
+    ("Messages", |about| matches!(about, About::Message(_))),
+    ("Exchanges", |about| matches!(about, About::Exchange)),
+];
+
+fn in_words(example: Example) -> String {
+    match example {
+        Example::Plan(text) | Example::Codebook(text) | Example::Message(_, text) => text.to_owned(),
+        Example::PlanAndCodebook(plan, book) => format!("{plan}\n# and in the codebook:\n{book}"),
+        Example::Exchange(request, reply) => format!("{request}\n# and the answer:\n{reply}"),
+        Example::Payload(option, octets) => format!("oplex decode {option} {octets}"),
     }
 }
