@@ -44,7 +44,7 @@ pub(super) fn decode(
     }
     match args.format.format {
         Format::Json => json::line(out, &MessageForm::new(codebook, &message, budget.as_ref(), &found))?,
-        Format::Text => message::draw(out, codebook, &message, budget.as_ref(), &found)?,
+        Format::Text => message::draw(out, codebook, (&message, &octets), budget.as_ref(), &found)?,
     }
     Ok(if any_error(&found) { ERRORS } else { DONE })
 }

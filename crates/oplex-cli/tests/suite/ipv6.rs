@@ -144,6 +144,11 @@ fn router_advertisements_are_written_and_read() {
     .assert()
     .code(1)
     .stdout_eq(file!["snapshots/decode-ra-broken.txt"]);
+    // Behind an IPv6 header, octets are counted from its first.
+    let packet = "6000000000103afffe800000000000000000000000000001ff020000000000000000000000000001";
+    let run = oplex(&["decode", "ra", &format!("{packet}8600000040100708 0000000000000000")]).assert().code(1);
+    let text = String::from_utf8_lossy(&run.get_output().stdout).into_owned();
+    assert!(text.contains("ra-preference-invalid\n  at octet 45: 10\n"), "{text}");
     for (args, why) in [
         (&["decode", "ra", "8600"][..], "these 2 octets are no router advertisement: its header alone has 16"),
         (&["decode", "ra"], "octets are missing: oplex decode ra OCTETS"),

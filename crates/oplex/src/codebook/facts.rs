@@ -26,7 +26,7 @@ pub struct MessageFact {
     pub types: Cow<'static, [u8]>,
     /// In which of these messages; in all of them where there is no condition.
     pub when: Option<Condition>,
-    /// The RFC and section that says so; the option's own where it is empty.
+    /// The RFC and section that says so; the option's own unless the book has another.
     pub reference: Text,
 }
 

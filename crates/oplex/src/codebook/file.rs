@@ -348,20 +348,10 @@ impl<'s> Book<'s, '_> {
         layout: &str,
         carriers: &[Carrier],
     ) -> Definition {
-        let (holds, messages) = (self.holds(table).into(), self.messages(table).into());
+        let (reference, rfcs) = self.reference(table);
+        let (holds, messages) = (self.holds(table, &reference).into(), self.messages(table, &reference).into());
         let reader = &mut self.reader;
         let boxed = |texts: Vec<(&str, Spot)>| texts.into_iter().map(|(text, _)| Text::from(text.to_owned())).collect();
-        let rfcs = numbers(reader, table, "rfc", "the numbers of RFCs");
-        let section = reader.text(table, "section").map(|(section, _)| section);
-        let reference = match (reader.text(table, "reference"), rfcs.first(), section) {
-            (Some((reference, _)), _, _) => reference.to_owned(),
-            (None, Some(rfc), Some(section)) if section.starts_with(|c: char| c.is_ascii_digit()) => {
-                format!("RFC {rfc}, section {section}")
-            }
-            (None, Some(rfc), Some(section)) => format!("RFC {rfc}, \"{section}\""),
-            (None, Some(rfc), None) => format!("RFC {rfc}"),
-            (None, None, _) => String::new(),
-        };
         Definition {
             prefix: self.codebook.spaces[space].prefix.clone(),
             code,

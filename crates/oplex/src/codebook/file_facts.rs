@@ -9,28 +9,45 @@ use crate::nearest;
 const CONTENT: [&str; 4] = ["options", "least", "most", "reference"];
 
 impl<'s> Book<'s, '_> {
+    /// Where the option is documented, and the numbers of the RFCs that are.
+    pub(super) fn reference(&mut self, table: &Table<'s>) -> (String, Vec<u16>) {
+        let reader = &mut self.reader;
+        let rfcs = numbers(reader, table, "rfc", "the numbers of RFCs");
+        let section = reader.text(table, "section").map(|(section, _)| section);
+        let reference = match (reader.text(table, "reference"), rfcs.first(), section) {
+            (Some((reference, _)), _, _) => reference.to_owned(),
+            (None, Some(rfc), Some(section)) if section.starts_with(|c: char| c.is_ascii_digit()) => {
+                format!("RFC {rfc}, section {section}")
+            }
+            (None, Some(rfc), Some(section)) => format!("RFC {rfc}, \"{section}\""),
+            (None, Some(rfc), None) => format!("RFC {rfc}"),
+            (None, None, _) => String::new(),
+        };
+        (reference, rfcs)
+    }
+
     /// `holds = [{ options = [89], least = 1, reference = "RFC …" }]`
-    pub(super) fn holds(&mut self, table: &Table<'s>) -> Vec<Content> {
+    pub(super) fn holds(&mut self, table: &Table<'s>, own: &str) -> Vec<Content> {
         let mut contents = Vec::new();
         for (row, _) in self.reader.tables(table, "holds") {
             self.reader.only(row, &CONTENT, "what an option holds");
             let mut count = |key: &str| self.reader.number(row, key, u16::MAX.into()).map(|(count, _)| count as u16);
             let (least, most) = (count("least").unwrap_or(0), count("most"));
             let options = numbers(&mut self.reader, row, "options", "the codes of options").into();
-            let reference = self.reader.text(row, "reference").map_or("", |(text, _)| text).to_owned().into();
+            let reference = self.reader.text(row, "reference").map_or(own, |(text, _)| text).to_owned().into();
             contents.push(Content { options, least, most, reference });
         }
         contents
     }
 
     /// `messages = [{ barred = ["DHCPINFORM"], reference = "RFC …" }]`
-    pub(super) fn messages(&mut self, table: &Table<'s>) -> Vec<MessageFact> {
+    pub(super) fn messages(&mut self, table: &Table<'s>, own: &str) -> Vec<MessageFact> {
         let mut facts = Vec::new();
         let keys: Vec<&str> = KINDS.iter().map(|(word, _)| *word).chain(["when", "reference"]).collect();
         for (row, _) in self.reader.tables(table, "messages") {
             self.reader.only(row, &keys, "what is said of messages");
             let when = word(&mut self.reader, row, "when", &CONDITIONS);
-            let reference = self.reader.text(row, "reference").map_or("", |(text, _)| text).to_owned();
+            let reference = self.reader.text(row, "reference").map_or(own, |(text, _)| text).to_owned();
             for (key, kind) in KINDS {
                 facts.extend(self.fact(row, (key, kind)).map(|types| MessageFact {
                     kind,

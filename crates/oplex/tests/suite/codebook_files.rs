@@ -4,6 +4,8 @@ use oplex::codebook::{Carrier, Codebook, Part, Sender, Status};
 use oplex::family::{Family, Protocol};
 use oplex::finding::Sources;
 use oplex::layout::Written;
+use oplex::packet::AnyMessage;
+use oplex::specimen::Specimen;
 
 use crate::marked::{finds, in_codebook};
 
@@ -424,4 +426,54 @@ fn an_option_may_stand_in_both_families() {
     let found = in_codebook(&only(23));
     let said: Vec<_> = found.iter().map(|one| (one.rule.name, one.message.as_str())).collect();
     assert_eq!(said, [("code-already-assigned", "the code 23 is dns-servers (RFC 3646, section 3)")]);
+}
+
+/// What a book says of its options in messages holds as what the standard books say of theirs.
+#[test]
+fn a_book_says_where_its_options_may_stand() {
+    let book = "book = \"hill\"\ntitle = \"Hill\"\ncarriers = [\"v4\", \"v6\"]\n[[option]]\ncode = 225\nname = \"door\"\nlayout = \"u8\"\n\
+        reference = \"notes\"\nrequestable = false\nmessages = [{ barred = [\"DHCPINFORM\"], reference = \"notes, page 2\" }, \
+        { discouraged = [\"DHCPDECLINE\"] }, { required = [\"Rebind\", \"DHCPRELEASE\"] }]\n\
+        [[option]]\ncode = 226\nname = \"key\"\nlayout = \"text\"\nreference = \"notes\"\nnul = \"forbidden\"\njoined = true\n\
+        [[option]]\ncode = 227\nname = \"ring\"\nlayout = \"options(v6)\"\nreference = \"notes\"\n\
+        holds = [{ options = [23], least = 1, most = 1, reference = \"notes, page 3\" }]\n";
+    let rules = |protocol: Protocol, kind: &str, options: &str| {
+        let id = if protocol == Protocol::V4 {
+            "chaddr = \"02:00:5e:00:53:11\"\nciaddr = \"10.64.4.9\""
+        } else {
+            "transaction = 7"
+        };
+        let text = format!("codebooks = [\"hill\"]\ntype = \"{kind}\"\n{id}\n[options]\n{options}");
+        let specimen = Specimen::read(protocol, "message.toml", &text, &mut |_| Ok(book.to_owned()));
+        assert_eq!(specimen.findings, [], "{text}");
+        let octets = specimen.octets.unwrap();
+        let found = oplex::check::message(&specimen.codebook, AnyMessage::read(protocol, &octets).unwrap());
+        found.into_iter().map(|one| (one.rule.name, one.severity.to_string(), one.rfc.to_string())).collect::<Vec<_>>()
+    };
+    let is = |found: &[(&str, String, String)], rule: &str, severity: &str, rfc: &str| {
+        let wanted = (rule, severity.to_owned(), rfc.to_owned());
+        assert!(found.contains(&wanted), "{wanted:?} is not in {found:?}");
+    };
+    let informed = rules(Protocol::V4, "inform", "\"hill:door\" = 7\n");
+    is(&informed, "option-not-allowed-in-message", "error", "notes, page 2");
+    let discover = rules(Protocol::V4, "discover", "\"hill:door\" = 7\n");
+    assert!(discover.iter().all(|(rule, ..)| *rule == "header-field-not-zero"), "{discover:?}");
+    is(&rules(Protocol::V4, "decline", "\"hill:door\" = 7\n"), "option-not-allowed-in-message", "warning", "notes");
+    is(
+        &rules(Protocol::V4, "release", "dhcp-server-id = \"10.64.0.67\"\n"),
+        "option-missing-in-message",
+        "error",
+        "notes",
+    );
+    is(
+        &rules(Protocol::V4, "discover", "parameter-list = [1, 3, 225]\n"),
+        "option-not-requestable",
+        "error",
+        "notes",
+    );
+    is(&rules(Protocol::V4, "discover", "\"hill:key\" = { hex = \"6100\" }\n"), "text-ends-in-nul", "error", "notes");
+    let client = "clientid = \"00:03:00:01:02:00:5e:00:53:11\"\nelapsed-time = 0\n";
+    is(&rules(Protocol::V6, "rebind", client), "option-missing-in-message", "error", "notes");
+    let empty = rules(Protocol::V6, "solicit", &format!("{client}\"hill:ring\" = {{ domain-list = \"a.example\" }}\n"));
+    is(&empty, "container-content-wrong", "error", "notes, page 3");
 }

@@ -51,6 +51,9 @@ fn the_codebook_in_the_documentation_can_be_read() {
     let page = include_str!("../../../../docs/codebooks.md");
     let book = page.split("```toml\n").nth(1).unwrap().split("```").next().unwrap();
     assert_eq!(crate::marked::in_codebook(book), []);
+    let option = page.split("## In messages").nth(1).unwrap().split("```toml\n").nth(1).unwrap();
+    let option = option.split("```").next().unwrap();
+    assert_eq!(crate::marked::in_codebook(&format!("book = \"hill\"\ntitle = \"Hill\"\n{option}")), []);
 }
 
 /// The message of `docs/messages.md` is what the page says.

@@ -24,11 +24,12 @@ const MOST: usize = 100;
 /// As many messages as are drawn inside each other; more relay agents no message passes.
 const DEEPEST: usize = 40;
 
-/// The message: what it is, what is wrong with it, its header, its options, and the room they take.
+/// The message: what it is, what is wrong with it, its header, its options, and the room they take. `octets` are those it
+/// was read from, which begin with an IPv6 header where one stands before it.
 pub(crate) fn draw(
     out: &mut dyn Write,
     codebook: &Codebook,
-    message: &AnyMessage<'_>,
+    (message, octets): (&AnyMessage<'_>, &[u8]),
     budget: Option<&Budget>,
     found: &[Finding],
 ) -> io::Result<()> {
@@ -52,7 +53,7 @@ pub(crate) fn draw(
         None => {}
     }
     for finding in found.iter().take(findings::MOST) {
-        write!(out, "\n{}", draw_finding(finding, message.octets()))?;
+        write!(out, "\n{}", draw_finding(finding, octets))?;
     }
     findings::draw_more(out, found.len())
 }

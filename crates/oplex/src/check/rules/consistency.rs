@@ -163,9 +163,9 @@ static OPTION_NOT_REQUESTABLE: Check = Check {
     rule: Rule {
         name: "option-not-requestable",
         severity: Severity::Error,
-        about: About::Message(&[Protocol::V6]),
+        about: About::Message(&[Protocol::V4, Protocol::V6]),
         rfc: "RFC 8415, section 21.7",
-        summary: "a client asks for options that are never sent because somebody asked",
+        summary: "a client requests options that are never sent because somebody requested them",
         why: "Servers send them where they belong, and some drop a message that asks for them.",
         examples: &[Example::Message(
             Protocol::V6,
@@ -173,14 +173,20 @@ static OPTION_NOT_REQUESTABLE: Check = Check {
         )],
     },
     find: Find::Message(|context, findings| {
-        for place in context.top().filter(|place| place.code == 6) {
+        // What lists the codes that a client requests, and in how many octets each.
+        let (list, octets) = match context.protocol() {
+            Protocol::V4 => (55, 1),
+            Protocol::V6 => (6, 2),
+            Protocol::Ra => return,
+        };
+        for place in context.top().filter(|place| place.code == list) {
             for (index, code) in requested(context, place).into_iter().enumerate() {
-                let definition = context.codebook.own(Protocol::V6, code);
-                if definition.is_some_and(|definition| !definition.requestable) {
-                    let at = place.around.start + 4 + 2 * index;
-                    let finding = OPTION_NOT_REQUESTABLE.rule.finding(format!("{} is requested", context.label(code)));
-                    findings.push(finding.instead("leave it out").on(at..at + 2));
-                }
+                let definition = context.codebook.own(context.protocol(), code);
+                let Some(definition) = definition.filter(|definition| !definition.requestable) else { continue };
+                let at = place.option.map_or(place.around.start, |option| option.place(octets * index));
+                let finding = OPTION_NOT_REQUESTABLE.rule.finding(format!("{} is requested", context.label(code)));
+                let finding = finding.instead("leave it out").on(at..at + octets);
+                findings.push(if definition.is_standard() { finding } else { finding.by(definition.reference.clone()) });
             }
         }
     }),
