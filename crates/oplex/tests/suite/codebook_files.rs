@@ -465,12 +465,7 @@ fn a_book_says_where_its_options_may_stand() {
         "error",
         "notes",
     );
-    is(
-        &rules(Protocol::V4, "discover", "parameter-list = [1, 3, 225]\n"),
-        "option-not-requestable",
-        "error",
-        "notes",
-    );
+    is(&rules(Protocol::V4, "discover", "parameter-list = [1, 3, 225]\n"), "option-not-requestable", "error", "notes");
     is(&rules(Protocol::V4, "discover", "\"hill:key\" = { hex = \"6100\" }\n"), "text-ends-in-nul", "error", "notes");
     let client = "clientid = \"00:03:00:01:02:00:5e:00:53:11\"\nelapsed-time = 0\n";
     is(&rules(Protocol::V6, "rebind", client), "option-missing-in-message", "error", "notes");

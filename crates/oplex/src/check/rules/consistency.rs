@@ -186,7 +186,11 @@ static OPTION_NOT_REQUESTABLE: Check = Check {
                 let at = place.option.map_or(place.around.start, |option| option.place(octets * index));
                 let finding = OPTION_NOT_REQUESTABLE.rule.finding(format!("{} is requested", context.label(code)));
                 let finding = finding.instead("leave it out").on(at..at + octets);
-                findings.push(if definition.is_standard() { finding } else { finding.by(definition.reference.clone()) });
+                findings.push(if definition.is_standard() {
+                    finding
+                } else {
+                    finding.by(definition.reference.clone())
+                });
             }
         }
     }),
