@@ -107,12 +107,14 @@ where
     if pools.is_empty() {
         return Err(NoAddress::NoPool(A::FAMILY));
     }
-    let blocked = blocked::<A>(compiled, facts.network, fleet.is_some());
+    let ranges = blocked::<A>(compiled, facts.network, fleet.is_some());
     let mut left = u128::from(facts.leased);
     for pool in pools {
         let (first, last) = pool.bits();
         // There may be more addresses than anybody counts, so gaps are gone through, not addresses.
-        for (from, to) in gaps(first, last, &blocked) {
+        let reserved = compiled.reservations.addresses_from(facts.network, pool.first);
+        let reserved = reserved.map(|address: A| (address.bits(), address.bits()));
+        for (from, to) in gaps(first, last, merged(ranges.iter().copied(), reserved)) {
             let free = (to - from).saturating_add(1);
             if left < free {
                 let address = A::from_bits(from + left).into();
@@ -124,15 +126,24 @@ where
     Err(NoAddress::AllTaken)
 }
 
-/// What may not be leased on a network, in the order of the addresses: exclusions, reservations, the pools of fleets for
-/// clients of none, and what is reserved in every subnet.
+/// What may not be leased on a network besides what is reserved for single clients, in the order of the addresses: exclusions,
+/// the pools of fleets for clients of none, and what is reserved in every subnet.
 fn blocked<A: Address>(compiled: &Compiled<'_>, network: usize, of_fleet: bool) -> Vec<(u128, u128)> {
     let side = compiled.networks[network].side::<A>();
     let fleets = compiled.fleets.iter().filter(|_| !of_fleet).filter_map(|fleet| fleet.on(network));
     let mut blocked = in_order(side.excluded.iter().chain(fleets.flat_map(|on| on.pools.of::<A>())));
-    let single = |address: A| (address.bits(), address.bits());
-    blocked.extend(compiled.reservations.addresses_on(network).map(single));
-    blocked.extend(side.subnet.iter().flat_map(|subnet| subnet.reserved()).map(|(address, _)| single(address)));
+    let reserved = side.subnet.iter().flat_map(|subnet| subnet.reserved());
+    blocked.extend(reserved.map(|(address, _)| (address.bits(), address.bits())));
     blocked.sort_unstable();
     blocked
+}
+
+/// Two series, each in order, as one. There may be many more of either than are looked at.
+fn merged<T: Ord>(one: impl Iterator<Item = T>, other: impl Iterator<Item = T>) -> impl Iterator<Item = T> {
+    let (mut one, mut other) = (one.peekable(), other.peekable());
+    std::iter::from_fn(move || match (one.peek(), other.peek()) {
+        (Some(first), Some(second)) if first > second => other.next(),
+        (Some(_), _) => one.next(),
+        (None, _) => other.next(),
+    })
 }

@@ -57,8 +57,7 @@ pub(super) fn standard() -> Codebook {
         let members = named.members.iter().map(|(number, name)| (*number, (*name).into())).collect();
         Arc::new(Enumeration { name: named.name.into(), open: named.open, members })
     };
-    Codebook {
-        spaces: standard::SPACES.iter().map(space).collect(),
+    let mut codebook = Codebook {
         enumerations: standard::ENUMERATIONS.iter().map(named).collect(),
         flags: standard::FLAGS.iter().map(named).collect(),
         closed: standard::CLOSED
@@ -69,7 +68,10 @@ pub(super) fn standard() -> Codebook {
                 reference: Text::Borrowed(reference),
             })
             .collect(),
-    }
+        ..Codebook::default()
+    };
+    standard::SPACES.iter().map(space).for_each(|space| _ = codebook.push_space(space));
+    codebook
 }
 
 /// What is yes or no about an option.

@@ -119,7 +119,7 @@ impl<'s> Book<'s, '_> {
     }
 
     fn vendor_space(&mut self, name: &str, enterprise: Option<u32>) -> usize {
-        self.add_space(CodeSpace {
+        self.codebook.push_space(CodeSpace {
             name: name.to_owned().into(),
             prefix: format!("{name}:").into(),
             code_octets: 1,
@@ -130,11 +130,6 @@ impl<'s> Book<'s, '_> {
             options: Vec::new(),
             places: Vec::new(),
         })
-    }
-
-    fn add_space(&mut self, space: CodeSpace) -> usize {
-        self.codebook.spaces.push(space);
-        self.codebook.spaces.len() - 1
     }
 
     /// `v4` and `v6` (an option of its own), `v4:82`, `v4:43`, and with the book's enterprise number `v4:124`, `v4:125` and `v6:17`.
@@ -183,7 +178,7 @@ impl<'s> Book<'s, '_> {
             let length_octets = octets(self.reader.number(space, "length", 16));
             self.reader.text(space, "title");
             let pad_and_end = self.reader.flag(space, "pad-and-end");
-            self.add_space(CodeSpace {
+            self.codebook.push_space(CodeSpace {
                 name: name.to_owned().into(),
                 prefix: prefix.into(),
                 code_octets,

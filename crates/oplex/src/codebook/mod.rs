@@ -52,6 +52,8 @@ pub(crate) fn rules() -> impl Iterator<Item = &'static Rule> {
 #[derive(Debug, Clone, Default)]
 pub struct Codebook {
     spaces: Vec<CodeSpace>,
+    /// Which of these are the protocols' own, in the order of [`Protocol::ALL`].
+    own: [Option<u16>; 3],
     enumerations: Vec<Arc<Enumeration>>,
     flags: Vec<Arc<Enumeration>>,
     /// The types of messages that take only what is allowed in them.
@@ -121,9 +123,6 @@ impl fmt::Display for Unknown {
 
 impl std::error::Error for Unknown {}
 
-/// Where the spaces of the protocols' own options are in the standard codebook, in the order of [`Protocol::ALL`].
-const OWN: [usize; 3] = [0, 9, 14];
-
 static STANDARD: LazyLock<Codebook> = LazyLock::new(constants::standard);
 
 impl Codebook {
@@ -164,10 +163,8 @@ impl Codebook {
     #[must_use]
     #[inline]
     pub fn own(&self, protocol: Protocol, code: u16) -> Option<&Definition> {
-        // Every message asks this for every option, so no names are compared where the standard books have put it.
-        let name = protocol.name();
-        let there = self.spaces.get(OWN[protocol as usize]).filter(|space| *space.name == *name);
-        there.or_else(|| self.space_named(name))?.get(code).map(|definition| &**definition)
+        // Every message asks this for every option, so no names are compared.
+        self.nested(self.own[protocol as usize].map(usize::from), code)
     }
 
     /// Why messages of this type take only the options that are [allowed](MessageFactKind::Allowed) in them, if they do.
@@ -179,6 +176,7 @@ impl Codebook {
 
     /// The option that a walk met in a space of nested options.
     #[must_use]
+    #[inline]
     pub fn nested(&self, space: Option<usize>, code: u16) -> Option<&Definition> {
         self.spaces.get(space?)?.get(code).map(|definition| &**definition)
     }
@@ -310,6 +308,14 @@ impl Codebook {
         let mut books = self.spaces.iter().filter(travels).filter(named).filter(|_| definition.is_own_of(Protocol::V4));
         let book = books.next().filter(|_| books.next().is_none())?;
         Some((&book.name, Layout::parse_with(&format!("options({})", book.name), self).ok()?))
+    }
+
+    fn push_space(&mut self, space: CodeSpace) -> usize {
+        if let Some(protocol) = Protocol::named(&space.name) {
+            self.own[protocol as usize] = u16::try_from(self.spaces.len()).ok();
+        }
+        self.spaces.push(space);
+        self.spaces.len() - 1
     }
 
     fn space_named(&self, name: &str) -> Option<&CodeSpace> {

@@ -96,10 +96,12 @@ impl<A: Address> AddressIndex<A> {
         self.sorted[begin..].iter().take_while(move |(known, ..)| *known == address)
     }
 
-    /// The addresses of a network, in their order.
-    fn of_network(&self, network: usize) -> impl Iterator<Item = A> {
+    /// The addresses of a network from this one on, in their order.
+    fn of_network(&self, network: usize, first: A) -> impl Iterator<Item = A> {
         let places = self.places.get(network).map_or(0..0, |places| places.start as usize..places.end as usize);
-        self.sorted[places].iter().filter(move |(.., of)| *of as usize == network).map(|(address, ..)| *address)
+        let here = &self.sorted[places];
+        let begin = here.partition_point(|(known, ..)| *known < first);
+        here[begin..].iter().filter(move |(.., of)| *of as usize == network).map(|(address, ..)| *address)
     }
 }
 
@@ -164,9 +166,14 @@ impl Reservations {
         rows.filter_map(|row| row.address().map(|(address, spot)| (row, address, spot)))
     }
 
+    /// The reserved addresses of a network from this one on, in their order.
+    pub fn addresses_from<A: Address>(&self, network: usize, first: A) -> impl Iterator<Item = A> {
+        self.addresses.of::<A>().of_network(network, first)
+    }
+
     /// The reserved addresses of a network, in their order.
     pub fn addresses_on<A: Address>(&self, network: usize) -> impl Iterator<Item = A> {
-        self.addresses.of::<A>().of_network(network)
+        self.addresses_from(network, A::from_bits(0))
     }
 
     fn row(&self, at: u32) -> &Reservation {

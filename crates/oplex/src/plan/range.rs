@@ -168,7 +168,7 @@ pub(crate) fn leasable<'p, A: Address>(
         let first = reached.map_or(Some(first), |reached| Some(first.max(reached.checked_add(1)?)));
         let Some(first) = first.filter(|first| *first <= last) else { continue };
         reached = Some(last);
-        count = gaps(first, last, &taken)
+        count = gaps(first, last, taken.iter().copied())
             .fold(count, |count, (from, to)| count.saturating_add((to - from).saturating_add(1)));
     }
     count
@@ -181,19 +181,22 @@ pub(crate) fn in_order<'p, A: Address>(pools: impl Iterator<Item = &'p Pool<A>>)
 
 /// What is left of the numbers from first to last, both included, without the ranges taken out, which are in the order of
 /// their beginnings and may overlap: each gap by its first and last number.
-pub(crate) fn gaps(first: u128, last: u128, taken: &[(u128, u128)]) -> impl Iterator<Item = (u128, u128)> {
+pub(crate) fn gaps(
+    first: u128,
+    last: u128,
+    mut taken: impl Iterator<Item = (u128, u128)>,
+) -> impl Iterator<Item = (u128, u128)> {
     let mut next = (first <= last).then_some(first);
-    let mut taken = taken.iter();
     std::iter::from_fn(move || {
         loop {
             let at = next.filter(|at| *at <= last)?;
             match taken.next() {
-                Some((_, to)) if *to < at => {}
+                Some((_, to)) if to < at => {}
                 Some((from, to)) => {
                     next = to.checked_add(1);
-                    if *from > at {
+                    if from > at {
                         let end = last.min(from - 1);
-                        next = next.filter(|_| *from <= last);
+                        next = next.filter(|_| from <= last);
                         return Some((at, end));
                     }
                 }
