@@ -77,17 +77,22 @@ impl<A> Default for AddressIndex<A> {
 }
 
 impl<A: Address> AddressIndex<A> {
-    fn new<'r>(rows: impl Iterator<Item = (u32, &'r Reservation)> + Clone) -> Self {
-        let addressed = rows.filter_map(|(at, row)| Some((row.address::<A>()?.0, at, row.network() as u32)));
-        let mut sorted = Vec::with_capacity(addressed.clone().count());
-        sorted.extend(addressed);
+    /// `most` rows at most.
+    fn new<'r>(rows: impl Iterator<Item = (u32, &'r Reservation)>, most: usize) -> Self {
+        let (mut sorted, mut networks) = (Vec::with_capacity(most), 0);
+        for (at, row) in rows {
+            if let Some((address, _)) = row.address::<A>() {
+                networks = networks.max(row.network() + 1);
+                sorted.push((address, at, row.network() as u32));
+            }
+        }
         sorted.sort_unstable();
-        let networks = sorted.iter().map(|(.., network)| *network as usize + 1).max().unwrap_or(0);
         let mut places = vec![0..0; networks];
         for ((.., network), place) in sorted.iter().zip(0..) {
             let known: &mut Range<u32> = &mut places[*network as usize];
             *known = if known.start == known.end { place..place + 1 } else { known.start..place + 1 };
         }
+        sorted.shrink_to_fit();
         Self { sorted, places }
     }
 
@@ -122,8 +127,8 @@ impl Reservations {
         let addresses = || {
             let telling = rows.iter().zip(0u32..).filter(|(row, _)| row.has_more());
             ByAddress {
-                v4: AddressIndex::new(rows.iter().zip(0u32..).map(|(row, at)| (at, row))),
-                v6: AddressIndex::new(telling.map(|(row, at)| (at, row))),
+                v4: AddressIndex::new(rows.iter().zip(0u32..).map(|(row, at)| (at, row)), rows.len()),
+                v6: AddressIndex::new(telling.map(|(row, at)| (at, row)), 0),
             }
         };
         let clients = || {
