@@ -12,9 +12,12 @@ use super::messages::MessageContext;
 
 /// A rule and how it finds.
 pub(super) struct Check {
-    pub(super) rule: Rule,
+    pub(super) rule: &'static Rule,
     pub(super) find: Find,
 }
+
+/// What clients are sent by each family.
+pub(super) type BothSent<'a> = Both<Vec<Chosen<'a>>>;
 
 /// Looks at one value.
 pub(super) type FindInValue = fn(&OptionValue<'_>) -> Option<Finding>;
@@ -34,7 +37,7 @@ pub(super) enum Find {
     /// It looks at the whole plan.
     Plan(fn(&PlanContext<'_>, &mut Vec<Finding>)),
     /// It looks at what a network's clients are sent by both families: those of no fleet and those of each.
-    Answer(fn(&Audience<'_>, &Both<Vec<Chosen<'_>>>, &mut Vec<Finding>)),
+    Answer(fn(&Audience<'_>, &BothSent<'_>, &mut Vec<Finding>)),
     /// It looks at a whole message, without those that it carries.
     Message(fn(&MessageContext<'_>, &mut Vec<Finding>)),
     /// It looks at a request and its reply.
@@ -67,6 +70,10 @@ pub(super) struct PlanContext<'p> {
 }
 
 impl Check {
+    pub(super) const fn new(rule: &'static Rule, find: Find) -> Self {
+        Self { rule, find }
+    }
+
     /// Whether it is about this option.
     pub(super) fn picks(&self, definition: &Definition) -> bool {
         match self.rule.about {

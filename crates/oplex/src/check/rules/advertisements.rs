@@ -5,186 +5,176 @@ use std::net::Ipv6Addr;
 use crate::check::declare::{Check, Find};
 use crate::check::messages::MessageContext;
 use crate::family::{Net, Protocol};
-use crate::finding::{About, Example, Rule, Severity};
+use crate::finding::{About, Example, Finding, Rule, Severity};
 use crate::layout::Value;
 use crate::packet::Message as _;
 use crate::packet::ra::{HOP_LIMIT, Preference, checksum};
 
-pub(super) static CHECKS: [&Check; 10] = [
-    &RA_HOP_LIMIT_NOT_255,
-    &RA_SOURCE_NOT_LINK_LOCAL,
-    &RA_CHECKSUM_WRONG,
-    &RA_CODE_NOT_ZERO,
-    &RA_PREFERENCE_INVALID,
-    &RA_REACHABLE_TIME_TOO_LONG,
-    &RA_PREFIX_REPEATED,
-    &RA_ROUTE_TRUNCATED,
-    &RA_ADDRESSES_BY_BOTH,
-    &RA_ADDRESSES_BY_NONE,
+pub(super) static CHECKS: [Check; 10] = [
+    Check::new(&RA_HOP_LIMIT_NOT_255, Find::Message(ra_hop_limit_not_255)),
+    Check::new(&RA_SOURCE_NOT_LINK_LOCAL, Find::Message(ra_source_not_link_local)),
+    Check::new(&RA_CHECKSUM_WRONG, Find::Message(ra_checksum_wrong)),
+    Check::new(&RA_CODE_NOT_ZERO, Find::Message(ra_code_not_zero)),
+    Check::new(&RA_PREFERENCE_INVALID, Find::Message(ra_preference_invalid)),
+    Check::new(&RA_REACHABLE_TIME_TOO_LONG, Find::Message(ra_reachable_time_too_long)),
+    Check::new(&RA_PREFIX_REPEATED, Find::Message(ra_prefix_repeated)),
+    Check::new(&RA_ROUTE_TRUNCATED, Find::Message(ra_route_truncated)),
+    Check::new(&RA_ADDRESSES_BY_BOTH, Find::Message(ra_addresses_by_both)),
+    Check::new(&RA_ADDRESSES_BY_NONE, Find::Message(ra_addresses_by_none)),
 ];
 
-static RA_HOP_LIMIT_NOT_255: Check = Check {
-    rule: Rule {
-        name: "ra-hop-limit-not-255",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::Ra]),
-        rfc: "RFC 4861, section 6.1.2",
-        summary: "an advertisement or solicitation whose hop limit is not 255",
-        why: "Receivers drop it: it may come from beyond the link, where nobody may say who the router is.",
-        examples: &[Example::Message(Protocol::Ra, "managed = true\nsource = \"fe80::1\"\nip-hop-limit = 64\n")],
-    },
-    find: Find::Message(|context, findings| {
-        let Some(message) = context.ra() else { return };
-        if let Some(packet) = message.packet().filter(|packet| packet.hop_limit != HOP_LIMIT) {
-            let message = format!("the hop limit is {}, and receivers take 255 alone", packet.hop_limit);
-            findings.push(RA_HOP_LIMIT_NOT_255.rule.finding(message).instead("255").on(7..8));
-        }
-    }),
+static RA_HOP_LIMIT_NOT_255: Rule = Rule {
+    name: "ra-hop-limit-not-255",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::Ra]),
+    rfc: "RFC 4861, section 6.1.2",
+    summary: "an advertisement or solicitation whose hop limit is not 255",
+    why: "Receivers drop it: it may come from beyond the link, where nobody may say who the router is.",
+    examples: &[Example::Message(Protocol::Ra, "managed = true\nsource = \"fe80::1\"\nip-hop-limit = 64\n")],
 };
 
-static RA_SOURCE_NOT_LINK_LOCAL: Check = Check {
-    rule: Rule {
-        name: "ra-source-not-link-local",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::Ra]),
-        rfc: "RFC 4861, section 6.1.2",
-        summary: "an advertisement from an address that is not link-local",
-        why: "Hosts drop it, as they know routers by their link-local addresses.",
-        examples: &[Example::Message(Protocol::Ra, "managed = true\nsource = \"2001:db8:64:10::1\"\n")],
-    },
-    find: Find::Message(|context, findings| {
-        let Some(message) = context.ra() else { return };
-        // A host may ask before it has an address (RFC 4861, section 4.1).
-        let Some(packet) = message.packet().filter(|_| message.advertisement().is_some()) else { return };
-        if !packet.ends.source.is_unicast_link_local() {
-            let message = format!("{} is no link-local address", packet.ends.source);
-            let finding = RA_SOURCE_NOT_LINK_LOCAL.rule.finding(message).on(8..24);
-            findings.push(finding.instead("the router's own address in fe80::/10"));
-        }
-    }),
+fn ra_hop_limit_not_255(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some(message) = context.ra() else { return };
+    if let Some(packet) = message.packet().filter(|packet| packet.hop_limit != HOP_LIMIT) {
+        let message = format!("the hop limit is {}, and receivers take 255 alone", packet.hop_limit);
+        findings.push(RA_HOP_LIMIT_NOT_255.finding(message).instead("255").on(7..8));
+    }
+}
+
+static RA_SOURCE_NOT_LINK_LOCAL: Rule = Rule {
+    name: "ra-source-not-link-local",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::Ra]),
+    rfc: "RFC 4861, section 6.1.2",
+    summary: "an advertisement from an address that is not link-local",
+    why: "Hosts drop it, as they know routers by their link-local addresses.",
+    examples: &[Example::Message(Protocol::Ra, "managed = true\nsource = \"2001:db8:64:10::1\"\n")],
 };
 
-static RA_CHECKSUM_WRONG: Check = Check {
-    rule: Rule {
-        name: "ra-checksum-wrong",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::Ra]),
-        rfc: "RFC 4443, section 2.3",
-        summary: "the checksum of an advertisement or solicitation is not that of its octets",
-        why: "Receivers drop it. In a capture of one's own machine it may only be that the network card fills it in later.",
-        examples: &[Example::Message(Protocol::Ra, "managed = true\nsource = \"fe80::1\"\nchecksum = 1\n")],
-    },
-    find: Find::Message(|context, findings| {
-        let Some(message) = context.ra() else { return };
-        let Some(packet) = message.packet() else { return };
-        let (has, right) = (message.checksum(), checksum(packet.ends, message.octets()));
-        if has != right {
-            let finding =
-                RA_CHECKSUM_WRONG.rule.finding(format!("the checksum is {has:#06x}, and {right:#06x} is right"));
-            findings.push(finding.instead(format!("{right:#06x}")).on(context.at(2..4)));
-        }
-    }),
+fn ra_source_not_link_local(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some(message) = context.ra() else { return };
+    // A host may ask before it has an address (RFC 4861, section 4.1).
+    let Some(packet) = message.packet().filter(|_| message.advertisement().is_some()) else { return };
+    if !packet.ends.source.is_unicast_link_local() {
+        let message = format!("{} is no link-local address", packet.ends.source);
+        let finding = RA_SOURCE_NOT_LINK_LOCAL.finding(message).on(8..24);
+        findings.push(finding.instead("the router's own address in fe80::/10"));
+    }
+}
+
+static RA_CHECKSUM_WRONG: Rule = Rule {
+    name: "ra-checksum-wrong",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::Ra]),
+    rfc: "RFC 4443, section 2.3",
+    summary: "the checksum of an advertisement or solicitation is not that of its octets",
+    why: "Receivers drop it. In a capture of one's own machine it may only be that the network card fills it in later.",
+    examples: &[Example::Message(Protocol::Ra, "managed = true\nsource = \"fe80::1\"\nchecksum = 1\n")],
 };
 
-static RA_CODE_NOT_ZERO: Check = Check {
-    rule: Rule {
-        name: "ra-code-not-zero",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::Ra]),
-        rfc: "RFC 4861, section 6.1.2",
-        summary: "an advertisement or solicitation with an ICMPv6 code other than 0",
-        why: "Receivers drop it.",
-        examples: &[Example::Message(Protocol::Ra, "managed = true\ncode = 1\n")],
-    },
-    find: Find::Message(|context, findings| {
-        let Some(message) = context.ra() else { return };
-        if message.code() != 0 {
-            let message = format!("the code is {}, and only 0 has a meaning", message.code());
-            findings.push(RA_CODE_NOT_ZERO.rule.finding(message).instead("0").on(context.at(1..2)));
-        }
-    }),
+fn ra_checksum_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some(message) = context.ra() else { return };
+    let Some(packet) = message.packet() else { return };
+    let (has, right) = (message.checksum(), checksum(packet.ends, message.octets()));
+    if has != right {
+        let finding = RA_CHECKSUM_WRONG.finding(format!("the checksum is {has:#06x}, and {right:#06x} is right"));
+        findings.push(finding.instead(format!("{right:#06x}")).on(context.at(2..4)));
+    }
+}
+
+static RA_CODE_NOT_ZERO: Rule = Rule {
+    name: "ra-code-not-zero",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::Ra]),
+    rfc: "RFC 4861, section 6.1.2",
+    summary: "an advertisement or solicitation with an ICMPv6 code other than 0",
+    why: "Receivers drop it.",
+    examples: &[Example::Message(Protocol::Ra, "managed = true\ncode = 1\n")],
 };
 
-static RA_PREFERENCE_INVALID: Check = Check {
-    rule: Rule {
-        name: "ra-preference-invalid",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::Ra]),
-        rfc: "RFC 4191, section 2.2",
-        summary: "a router's preference is the reserved one, or other than medium though it is no default router",
-        why: "Hosts take it for medium, or know a router that says of itself that it is none.",
-        examples: &[Example::Message(Protocol::Ra, "managed = true\npreference = \"high\"\nlifetime = 0\n")],
-    },
-    find: Find::Message(|context, findings| {
-        let Some(message) = context.ra() else { return };
-        let Some(said) = message.advertisement() else { return };
-        let message = match said.preference {
-            Preference::Reserved => "nobody may send the preference 10".to_owned(),
-            Preference::High | Preference::Low if said.router_lifetime == 0 => {
-                format!("the preference is {}, and the router lifetime is 0", said.preference.name())
+fn ra_code_not_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some(message) = context.ra() else { return };
+    if message.code() != 0 {
+        let message = format!("the code is {}, and only 0 has a meaning", message.code());
+        findings.push(RA_CODE_NOT_ZERO.finding(message).instead("0").on(context.at(1..2)));
+    }
+}
+
+static RA_PREFERENCE_INVALID: Rule = Rule {
+    name: "ra-preference-invalid",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::Ra]),
+    rfc: "RFC 4191, section 2.2",
+    summary: "a router's preference is the reserved one, or other than medium though it is no default router",
+    why: "Hosts take it for medium, or know a router that says of itself that it is none.",
+    examples: &[Example::Message(Protocol::Ra, "managed = true\npreference = \"high\"\nlifetime = 0\n")],
+};
+
+fn ra_preference_invalid(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some(message) = context.ra() else { return };
+    let Some(said) = message.advertisement() else { return };
+    let message = match said.preference {
+        Preference::Reserved => "nobody may send the preference 10".to_owned(),
+        Preference::High | Preference::Low if said.router_lifetime == 0 => {
+            format!("the preference is {}, and the router lifetime is 0", said.preference.name())
+        }
+        _ => return,
+    };
+    findings.push(RA_PREFERENCE_INVALID.finding(message).instead("medium").on(context.at(5..6)));
+}
+
+static RA_REACHABLE_TIME_TOO_LONG: Rule = Rule {
+    name: "ra-reachable-time-too-long",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::Ra]),
+    rfc: "RFC 4861, section 6.2.1",
+    summary: "an advertisement says that neighbours stay reachable for more than an hour",
+    why: "A neighbour that went away would be sent packets all that time. The field counts milliseconds.",
+    examples: &[Example::Message(Protocol::Ra, "managed = true\nreachable = 7200000\n")],
+};
+
+fn ra_reachable_time_too_long(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some(message) = context.ra() else { return };
+    let reachable = message.advertisement().map_or(0, |said| said.reachable_time);
+    if reachable > 3_600_000 {
+        let finding = RA_REACHABLE_TIME_TOO_LONG
+            .finding(format!("the reachable time is {reachable} milliseconds; 3600000 is the most"));
+        findings.push(finding.on(context.at(8..12)));
+    }
+}
+
+static RA_PREFIX_REPEATED: Rule = Rule {
+    name: "ra-prefix-repeated",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::Ra]),
+    rfc: "RFC 4191, section 2.3",
+    summary: "an advertisement has two options about one prefix, or two routes to it",
+    why: "What the second says about its lifetimes and flags takes the place of the first, or does not.",
+    examples: &[Example::Message(
+        Protocol::Ra,
+        "managed = true\n[[options]]\nroute-information = { length = 48, preference = \"high\", lifetime = \"30m\", prefix = \"2001:db8:64::\" }\n\
+         [[options]]\nroute-information = { length = 48, preference = \"low\", lifetime = \"30m\", prefix = \"2001:db8:64::\" }\n",
+    )],
+};
+
+fn ra_prefix_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    for (code, what) in [(3, "prefix"), (24, "route")] {
+        let mut known: Vec<Net<Ipv6Addr>> = Vec::new();
+        for place in context.top().filter(|place| place.code == code) {
+            let Some(net) = context.value(place).and_then(|value| prefix(&value)) else { continue };
+            if known.contains(&net) {
+                let finding = RA_PREFIX_REPEATED.finding(format!("a second {what} {net}")).on(context.around(place));
+                // RFC 4861 does not forbid it for prefixes, and hosts take the last.
+                findings.push(if code == 3 {
+                    finding.as_severity(Severity::Warning).by("RFC 4861, section 6.3.4")
+                } else {
+                    finding
+                });
             }
-            _ => return,
-        };
-        findings.push(RA_PREFERENCE_INVALID.rule.finding(message).instead("medium").on(context.at(5..6)));
-    }),
-};
-
-static RA_REACHABLE_TIME_TOO_LONG: Check = Check {
-    rule: Rule {
-        name: "ra-reachable-time-too-long",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::Ra]),
-        rfc: "RFC 4861, section 6.2.1",
-        summary: "an advertisement says that neighbours stay reachable for more than an hour",
-        why: "A neighbour that went away would be sent packets all that time. The field counts milliseconds.",
-        examples: &[Example::Message(Protocol::Ra, "managed = true\nreachable = 7200000\n")],
-    },
-    find: Find::Message(|context, findings| {
-        let Some(message) = context.ra() else { return };
-        let reachable = message.advertisement().map_or(0, |said| said.reachable_time);
-        if reachable > 3_600_000 {
-            let finding = RA_REACHABLE_TIME_TOO_LONG
-                .rule
-                .finding(format!("the reachable time is {reachable} milliseconds; 3600000 is the most"));
-            findings.push(finding.on(context.at(8..12)));
+            known.push(net);
         }
-    }),
-};
-
-static RA_PREFIX_REPEATED: Check = Check {
-    rule: Rule {
-        name: "ra-prefix-repeated",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::Ra]),
-        rfc: "RFC 4191, section 2.3",
-        summary: "an advertisement has two options about one prefix, or two routes to it",
-        why: "What the second says about its lifetimes and flags takes the place of the first, or does not.",
-        examples: &[Example::Message(
-            Protocol::Ra,
-            "managed = true\n[[options]]\nroute-information = { length = 48, preference = \"high\", lifetime = \"30m\", prefix = \"2001:db8:64::\" }\n\
-             [[options]]\nroute-information = { length = 48, preference = \"low\", lifetime = \"30m\", prefix = \"2001:db8:64::\" }\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        for (code, what) in [(3, "prefix"), (24, "route")] {
-            let mut known: Vec<Net<Ipv6Addr>> = Vec::new();
-            for place in context.top().filter(|place| place.code == code) {
-                let Some(net) = context.value(place).and_then(|value| prefix(&value)) else { continue };
-                if known.contains(&net) {
-                    let finding =
-                        RA_PREFIX_REPEATED.rule.finding(format!("a second {what} {net}")).on(context.around(place));
-                    // RFC 4861 does not forbid it for prefixes, and hosts take the last.
-                    findings.push(if code == 3 {
-                        finding.as_severity(Severity::Warning).by("RFC 4861, section 6.3.4")
-                    } else {
-                        finding
-                    });
-                }
-                known.push(net);
-            }
-        }
-    }),
-};
+    }
+}
 
 /// The prefix that an option is about.
 fn prefix(value: &Value) -> Option<Net<Ipv6Addr>> {
@@ -192,55 +182,53 @@ fn prefix(value: &Value) -> Option<Net<Ipv6Addr>> {
     Net::new(*address, u8::try_from(value.field("length")?.number()?).ok()?)
 }
 
-static RA_ROUTE_TRUNCATED: Check = Check {
-    rule: Rule {
-        name: "ra-route-truncated",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::Ra]),
-        rfc: "RFC 4191, section 2.3",
-        summary: "an advertised route has fewer octets than its prefix length needs",
-        why: "A prefix of 1 to 64 bits takes 8 octets or 16, a longer one all 16. Hosts pass over the option.",
-        examples: &[Example::Message(
-            Protocol::Ra,
-            "managed = true\noptions = { route-information = { hex = \"600000000708fd00006400100000\" } }\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        for place in context.top().filter(|place| place.code == 24) {
-            let Some(net) = context.value(place).and_then(|value| prefix(&value)) else { continue };
-            let length = net.length();
-            let (has, needed) = (place.octets.len().saturating_sub(6), 8 * usize::from(length).div_ceil(64));
-            if has < needed {
-                let message = format!("a prefix of {length} bits takes {needed} octets, and {has} stand here");
-                findings.push(RA_ROUTE_TRUNCATED.rule.finding(message).on(context.around(place)));
-            }
-        }
-    }),
+static RA_ROUTE_TRUNCATED: Rule = Rule {
+    name: "ra-route-truncated",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::Ra]),
+    rfc: "RFC 4191, section 2.3",
+    summary: "an advertised route has fewer octets than its prefix length needs",
+    why: "A prefix of 1 to 64 bits takes 8 octets or 16, a longer one all 16. Hosts pass over the option.",
+    examples: &[Example::Message(
+        Protocol::Ra,
+        "managed = true\noptions = { route-information = { hex = \"600000000708fd00006400100000\" } }\n",
+    )],
 };
 
-static RA_ADDRESSES_BY_BOTH: Check = Check {
-    rule: Rule {
-        name: "ra-addresses-by-both",
-        severity: Severity::Note,
-        about: About::Message(&[Protocol::Ra]),
-        rfc: "RFC 4861, section 4.2",
-        summary: "hosts get addresses by DHCPv6, and make others of a prefix by themselves",
-        why: "Each then has several. That is often wanted; where only the lent ones should be used, the prefix should not be \
-              autonomous.",
-        examples: &[Example::Message(
-            Protocol::Ra,
-            "managed = true\n[options]\nprefix-information = { length = 64, flags = \"on-link+autonomous\", valid = \"30d\", preferred = \"7d\", prefix = \"2001:db8:64:10::\" }\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let managed = context.ra().and_then(|message| message.advertisement()).is_some_and(|said| said.managed);
-        let autonomous = context.top().find(|place| is_autonomous(context, place));
-        if let Some(place) = autonomous.filter(|_| managed) {
-            let message = "M is set, and the prefix is autonomous";
-            findings.push(RA_ADDRESSES_BY_BOTH.rule.finding(message).on(context.around(place)));
+fn ra_route_truncated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    for place in context.top().filter(|place| place.code == 24) {
+        let Some(net) = context.value(place).and_then(|value| prefix(&value)) else { continue };
+        let length = net.length();
+        let (has, needed) = (place.octets.len().saturating_sub(6), 8 * usize::from(length).div_ceil(64));
+        if has < needed {
+            let message = format!("a prefix of {length} bits takes {needed} octets, and {has} stand here");
+            findings.push(RA_ROUTE_TRUNCATED.finding(message).on(context.around(place)));
         }
-    }),
+    }
+}
+
+static RA_ADDRESSES_BY_BOTH: Rule = Rule {
+    name: "ra-addresses-by-both",
+    severity: Severity::Note,
+    about: About::Message(&[Protocol::Ra]),
+    rfc: "RFC 4861, section 4.2",
+    summary: "hosts get addresses by DHCPv6, and make others of a prefix by themselves",
+    why: "Each then has several. That is often wanted; where only the lent ones should be used, the prefix should not be \
+          autonomous.",
+    examples: &[Example::Message(
+        Protocol::Ra,
+        "managed = true\n[options]\nprefix-information = { length = 64, flags = \"on-link+autonomous\", valid = \"30d\", preferred = \"7d\", prefix = \"2001:db8:64:10::\" }\n",
+    )],
 };
+
+fn ra_addresses_by_both(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let managed = context.ra().and_then(|message| message.advertisement()).is_some_and(|said| said.managed);
+    let autonomous = context.top().find(|place| is_autonomous(context, place));
+    if let Some(place) = autonomous.filter(|_| managed) {
+        let message = "M is set, and the prefix is autonomous";
+        findings.push(RA_ADDRESSES_BY_BOTH.finding(message).on(context.around(place)));
+    }
+}
 
 /// Whether hosts form addresses of the prefix that this option advertises.
 fn is_autonomous(context: &MessageContext<'_>, place: &crate::check::messages::Place<'_>) -> bool {
@@ -248,24 +236,23 @@ fn is_autonomous(context: &MessageContext<'_>, place: &crate::check::messages::P
     place.code == 3 && flags().is_some_and(|flags| flags & 0x40 != 0)
 }
 
-static RA_ADDRESSES_BY_NONE: Check = Check {
-    rule: Rule {
-        name: "ra-addresses-by-none",
-        severity: Severity::Warning,
-        about: About::Message(&[Protocol::Ra]),
-        rfc: "RFC 4861, section 4.2",
-        summary: "no flag sends hosts to DHCPv6 for addresses, and no prefix is autonomous",
-        why: "Hosts stay with their link-local addresses, and reach nothing beyond the link.",
-        examples: &[Example::Message(Protocol::Ra, "other = true\n")],
-    },
-    find: Find::Message(|context, findings| {
-        let Some(said) = context.ra().and_then(|message| message.advertisement()) else { return };
-        let autonomous = context.top().any(|place| is_autonomous(context, place));
-        // Without a default router it may only add to what another advertises.
-        if !said.managed && !autonomous && said.router_lifetime > 0 {
-            let message = "M is not set, and no prefix is autonomous: hosts get no address";
-            let finding = RA_ADDRESSES_BY_NONE.rule.finding(message).on(context.at(5..6));
-            findings.push(finding.instead("an autonomous prefix, or M and addresses by DHCPv6"));
-        }
-    }),
+static RA_ADDRESSES_BY_NONE: Rule = Rule {
+    name: "ra-addresses-by-none",
+    severity: Severity::Warning,
+    about: About::Message(&[Protocol::Ra]),
+    rfc: "RFC 4861, section 4.2",
+    summary: "no flag sends hosts to DHCPv6 for addresses, and no prefix is autonomous",
+    why: "Hosts stay with their link-local addresses, and reach nothing beyond the link.",
+    examples: &[Example::Message(Protocol::Ra, "other = true\n")],
 };
+
+fn ra_addresses_by_none(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some(said) = context.ra().and_then(|message| message.advertisement()) else { return };
+    let autonomous = context.top().any(|place| is_autonomous(context, place));
+    // Without a default router it may only add to what another advertises.
+    if !said.managed && !autonomous && said.router_lifetime > 0 {
+        let message = "M is not set, and no prefix is autonomous: hosts get no address";
+        let finding = RA_ADDRESSES_BY_NONE.finding(message).on(context.at(5..6));
+        findings.push(finding.instead("an autonomous prefix, or M and addresses by DHCPv6"));
+    }
+}

@@ -1,10 +1,10 @@
 //! Rules across what the router advertises and what DHCPv6 does.
 
 use crate::answer::{Audience, Chosen, HostMode};
-use crate::check::declare::{Check, Find, v6_plan};
+use crate::check::declare::{BothSent, Check, Find, v6_plan};
 use crate::compiled::{Advertisement, LayerKind, SentOption};
 use crate::family::{Family, Protocol};
-use crate::finding::{About, Rule, Severity};
+use crate::finding::{About, Finding, Rule, Severity};
 use crate::layout::{Value, duration_text};
 use crate::plan::Advertise;
 
@@ -15,136 +15,128 @@ fn advertised<'a>(audience: &Audience<'a>) -> Option<(&'a Advertisement<'a>, &'a
     Some((said, said.origin?))
 }
 
-pub(super) static CHECKS: [&Check; 5] = [
-    &ADVERTISEMENT_MISSING,
-    &DHCPV6_NOT_USED,
-    &MANAGED_WITHOUT_POOL,
-    &ADVERTISED_AND_DHCPV6_DIFFER,
-    &ADVERTISED_LIFETIME_TOO_SHORT,
+pub(super) static CHECKS: [Check; 5] = [
+    Check::new(&ADVERTISEMENT_MISSING, Find::Answer(advertisement_missing)),
+    Check::new(&DHCPV6_NOT_USED, Find::Answer(dhcpv6_not_used)),
+    Check::new(&MANAGED_WITHOUT_POOL, Find::Answer(managed_without_pool)),
+    Check::new(&ADVERTISED_AND_DHCPV6_DIFFER, Find::Answer(advertised_and_dhcpv6_differ)),
+    Check::new(&ADVERTISED_LIFETIME_TOO_SHORT, Find::Answer(advertised_lifetime_too_short)),
 ];
 
-static ADVERTISEMENT_MISSING: Check = Check {
-    rule: Rule {
-        name: "advertisement-missing",
-        severity: Severity::Warning,
-        about: About::Answer,
-        rfc: "RFC 4861, section 4.2",
-        summary: "a network has a prefix, and no line says what its router announces",
-        why: "The router's flags decide whether a host asks DHCPv6 for anything. Without them nobody can tell whether what \
-              the plan says ever reaches a host.",
-        examples: &[v6_plan!("[network.mast.send.v6]\ndns-servers = \"2001:db8:64::53\"\n")],
-    },
-    find: Find::Answer(|audience, _, findings| {
-        let network = audience.network();
-        let prefix = network.sides.v6.subnet.as_ref().filter(|_| audience.fleet.is_none());
-        if let Some(prefix) = prefix.filter(|_| network.advertises.is_none()) {
-            let message = format!("no `advertise` says what the router of {} advertises", network.name);
-            let finding = ADVERTISEMENT_MISSING.rule.finding(message).at(prefix.spot.clone());
-            findings.push(
-                finding.instead("advertise = { other = true }, or managed = true with a pool, or {} for neither"),
-            );
-        }
-    }),
+static ADVERTISEMENT_MISSING: Rule = Rule {
+    name: "advertisement-missing",
+    severity: Severity::Warning,
+    about: About::Answer,
+    rfc: "RFC 4861, section 4.2",
+    summary: "a network has a prefix, and no line says what its router announces",
+    why: "The router's flags decide whether a host asks DHCPv6 for anything. Without them nobody can tell whether what \
+          the plan says ever reaches a host.",
+    examples: &[v6_plan!("[network.mast.send.v6]\ndns-servers = \"2001:db8:64::53\"\n")],
 };
 
-static DHCPV6_NOT_USED: Check = Check {
-    rule: Rule {
-        name: "dhcpv6-not-used",
-        severity: Severity::Warning,
-        about: About::Answer,
-        rfc: "RFC 4861, section 4.2",
-        summary: "DHCPv6 has something to tell, and the announced flags make no host ask for it",
-        why: "Without M a host asks for no address, without M and O for nothing at all. The server is right, and nothing of it \
-              ever arrives.",
-        examples: &[v6_plan!(
-            "advertise = { name-servers = \"2001:db8:64::53\" }\n[network.mast.send.v6]\ndns-servers = \"2001:db8:64::53\"\n"
-        )],
-    },
-    find: Find::Answer(|audience, sent, findings| {
-        let Some((said, origin)) = advertised(audience) else { return };
-        let network = audience.network();
-        let rule = &DHCPV6_NOT_USED.rule;
-        if let Some(pool) = network.sides.v6.pools.first().filter(|_| !said.header.managed) {
-            let message = format!(
-                "{} leases IPv6 addresses, and `managed` is not advertised: no host requests one",
-                network.name
-            );
-            let finding = rule.finding(message).at(pool.spot.clone());
-            let finding = finding.related(origin.flag_spot("managed").clone(), "advertised here");
-            findings.push(finding.instead("managed = true, or no pool"));
-        }
-        if HostMode::on(network).uses_dhcp() {
-            return;
-        }
-        // What everyone is sent may well be meant for other networks.
-        let own = sent.v6.iter().find(|sent| sent.layer.kind == LayerKind::Network(audience.at));
-        let Some((first, key)) = own.or_else(|| sent.v6.first()).and_then(|sent| Some((sent, sent.option.key()?)))
-        else {
-            return;
-        };
-        let (name, network) = (&first.option.name, &network.name);
-        let message = format!(
-            "{name} is sent by DHCPv6 on {network}, and neither `managed` nor `other` is advertised: no host uses it"
-        );
-        let finding = rule.finding(message).at(origin.flag_spot("other").clone());
-        let finding = finding.related(key.clone(), "sent here").instead("other = true");
-        findings.push(if own.is_some() { finding } else { finding.as_severity(Severity::Note) });
-    }),
+fn advertisement_missing(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    let network = audience.network();
+    let prefix = network.sides.v6.subnet.as_ref().filter(|_| audience.fleet.is_none());
+    if let Some(prefix) = prefix.filter(|_| network.advertises.is_none()) {
+        let message = format!("no `advertise` says what the router of {} advertises", network.name);
+        let finding = ADVERTISEMENT_MISSING.finding(message).at(prefix.spot.clone());
+        findings
+            .push(finding.instead("advertise = { other = true }, or managed = true with a pool, or {} for neither"));
+    }
+}
+
+static DHCPV6_NOT_USED: Rule = Rule {
+    name: "dhcpv6-not-used",
+    severity: Severity::Warning,
+    about: About::Answer,
+    rfc: "RFC 4861, section 4.2",
+    summary: "DHCPv6 has something to tell, and the announced flags make no host ask for it",
+    why: "Without M a host asks for no address, without M and O for nothing at all. The server is right, and nothing of it \
+          ever arrives.",
+    examples: &[v6_plan!(
+        "advertise = { name-servers = \"2001:db8:64::53\" }\n[network.mast.send.v6]\ndns-servers = \"2001:db8:64::53\"\n"
+    )],
 };
 
-static MANAGED_WITHOUT_POOL: Check = Check {
-    rule: Rule {
-        name: "managed-without-pool",
-        severity: Severity::Error,
-        about: About::Answer,
-        rfc: "RFC 4861, section 4.2",
-        summary: "hosts are sent to DHCPv6 for addresses, and the network lends none",
-        why: "They ask again and again, and those that make no address of their own stay without one.",
-        examples: &[v6_plan!("advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n")],
-    },
-    find: Find::Answer(|audience, _, findings| {
-        let Some((_, origin)) = advertised(audience).filter(|(said, _)| said.header.managed) else { return };
-        let (network, at) = (audience.network(), audience.at);
-        let mut of_fleets = audience.compiled.fleets.iter().filter_map(|fleet| fleet.on(at));
-        let pools = !network.sides.v6.pools.is_empty() || of_fleets.any(|on| !on.pools.v6.is_empty());
-        let reserved = || audience.compiled.reservations.addresses_on::<std::net::Ipv6Addr>(at).next().is_some();
-        if !pools && !reserved() {
-            let message = format!("`managed` is advertised on {}, and it leases no IPv6 addresses", network.name);
-            let finding = MANAGED_WITHOUT_POOL.rule.finding(message).at(origin.flag_spot("managed").clone());
-            findings.push(finding.instead("a pool of IPv6 addresses, or other = true in place of managed"));
-        }
-    }),
+fn dhcpv6_not_used(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    let Some((said, origin)) = advertised(audience) else { return };
+    let network = audience.network();
+    let rule = &DHCPV6_NOT_USED;
+    if let Some(pool) = network.sides.v6.pools.first().filter(|_| !said.header.managed) {
+        let message =
+            format!("{} leases IPv6 addresses, and `managed` is not advertised: no host requests one", network.name);
+        let finding = rule.finding(message).at(pool.spot.clone());
+        let finding = finding.related(origin.flag_spot("managed").clone(), "advertised here");
+        findings.push(finding.instead("managed = true, or no pool"));
+    }
+    if HostMode::on(network).uses_dhcp() {
+        return;
+    }
+    // What everyone is sent may well be meant for other networks.
+    let own = sent.v6.iter().find(|sent| sent.layer.kind == LayerKind::Network(audience.at));
+    let Some((first, key)) = own.or_else(|| sent.v6.first()).and_then(|sent| Some((sent, sent.option.key()?))) else {
+        return;
+    };
+    let (name, network) = (&first.option.name, &network.name);
+    let message = format!(
+        "{name} is sent by DHCPv6 on {network}, and neither `managed` nor `other` is advertised: no host uses it"
+    );
+    let finding = rule.finding(message).at(origin.flag_spot("other").clone());
+    let finding = finding.related(key.clone(), "sent here").instead("other = true");
+    findings.push(if own.is_some() { finding } else { finding.as_severity(Severity::Note) });
+}
+
+static MANAGED_WITHOUT_POOL: Rule = Rule {
+    name: "managed-without-pool",
+    severity: Severity::Error,
+    about: About::Answer,
+    rfc: "RFC 4861, section 4.2",
+    summary: "hosts are sent to DHCPv6 for addresses, and the network lends none",
+    why: "They ask again and again, and those that make no address of their own stay without one.",
+    examples: &[v6_plan!("advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n")],
 };
 
-static ADVERTISED_AND_DHCPV6_DIFFER: Check = Check {
-    rule: Rule {
-        name: "advertised-and-dhcpv6-differ",
-        severity: Severity::Warning,
-        about: About::Answer,
-        rfc: "RFC 8106, section 5.3.2",
-        summary: "the announcement and DHCPv6 tell hosts different name servers, domains or portals",
-        why: "Which of them counts differs from host to host, so some find what others do not.",
-        examples: &[v6_plan!(
-            "advertise = { other = true, name-servers = \"2001:db8:64::53\" }\n[network.mast.send.v6]\ndns-servers = \"2001:db8:64::54\"\n"
-        )],
-    },
-    find: Find::Answer(|audience, sent, findings| {
-        let network = audience.network();
-        let Some(said) = network.advertises.as_ref().filter(|_| network.has(Family::V6)) else { return };
-        for (advertised, option, what) in [(25, 23, "name servers"), (31, 24, "domains"), (37, 103, "portals")] {
-            let sent = Chosen::find(&sent.v6, Protocol::V6, option).filter(|_| HostMode::on(network).uses_dhcp());
-            let (Some(one), Some(other)) = (said.option(advertised), sent) else { continue };
-            let (Some(spot), Some(there)) = (one.spot(), other.option.spot()) else { continue };
-            let (Some(ours), Some(theirs)) = (meant(one), meant(&other.option)) else { continue };
-            if ours != theirs {
-                let message = format!("{audience}: the advertised {what} are not those that DHCPv6 sends");
-                let finding = ADVERTISED_AND_DHCPV6_DIFFER.rule.finding(message).at(spot.clone());
-                let finding = finding.related(there.clone(), "sent here").instead(theirs.join(", "));
-                findings.push(if what == "portals" { finding.by("RFC 8910, section 2") } else { finding });
-            }
-        }
-    }),
+fn managed_without_pool(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    let Some((_, origin)) = advertised(audience).filter(|(said, _)| said.header.managed) else { return };
+    let (network, at) = (audience.network(), audience.at);
+    let mut of_fleets = audience.compiled.fleets.iter().filter_map(|fleet| fleet.on(at));
+    let pools = !network.sides.v6.pools.is_empty() || of_fleets.any(|on| !on.pools.v6.is_empty());
+    let reserved = || audience.compiled.reservations.addresses_on::<std::net::Ipv6Addr>(at).next().is_some();
+    if !pools && !reserved() {
+        let message = format!("`managed` is advertised on {}, and it leases no IPv6 addresses", network.name);
+        let finding = MANAGED_WITHOUT_POOL.finding(message).at(origin.flag_spot("managed").clone());
+        findings.push(finding.instead("a pool of IPv6 addresses, or other = true in place of managed"));
+    }
+}
+
+static ADVERTISED_AND_DHCPV6_DIFFER: Rule = Rule {
+    name: "advertised-and-dhcpv6-differ",
+    severity: Severity::Warning,
+    about: About::Answer,
+    rfc: "RFC 8106, section 5.3.2",
+    summary: "the announcement and DHCPv6 tell hosts different name servers, domains or portals",
+    why: "Which of them counts differs from host to host, so some find what others do not.",
+    examples: &[v6_plan!(
+        "advertise = { other = true, name-servers = \"2001:db8:64::53\" }\n[network.mast.send.v6]\ndns-servers = \"2001:db8:64::54\"\n"
+    )],
 };
+
+fn advertised_and_dhcpv6_differ(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    let network = audience.network();
+    let Some(said) = network.advertises.as_ref().filter(|_| network.has(Family::V6)) else { return };
+    for (advertised, option, what) in [(25, 23, "name servers"), (31, 24, "domains"), (37, 103, "portals")] {
+        let sent = Chosen::find(&sent.v6, Protocol::V6, option).filter(|_| HostMode::on(network).uses_dhcp());
+        let (Some(one), Some(other)) = (said.option(advertised), sent) else { continue };
+        let (Some(spot), Some(there)) = (one.spot(), other.option.spot()) else { continue };
+        let (Some(ours), Some(theirs)) = (meant(one), meant(&other.option)) else { continue };
+        if ours != theirs {
+            let message = format!("{audience}: the advertised {what} are not those that DHCPv6 sends");
+            let finding = ADVERTISED_AND_DHCPV6_DIFFER.finding(message).at(spot.clone());
+            let finding = finding.related(there.clone(), "sent here").instead(theirs.join(", "));
+            findings.push(if what == "portals" { finding.by("RFC 8910, section 2") } else { finding });
+        }
+    }
+}
 
 /// The addresses, or else the names and texts, in an option's value, in one spelling; `None` where that is wrong.
 pub(super) fn meant(option: &SentOption<'_>) -> Option<Vec<String>> {
@@ -163,41 +155,40 @@ pub(super) fn meant(option: &SentOption<'_>) -> Option<Vec<String>> {
     Some(if addresses.is_empty() { names() } else { addresses })
 }
 
-static ADVERTISED_LIFETIME_TOO_SHORT: Check = Check {
-    rule: Rule {
-        name: "advertised-lifetime-too-short",
-        severity: Severity::Error,
-        about: About::Answer,
-        rfc: "RFC 4861, section 6.2.1",
-        summary: "something announced is over before the router announces it again",
-        why: "Between two announcements hosts lose their router, their prefix or their name servers, and get them back.",
-        examples: &[v6_plan!(
-            "advertise = { name-servers = \"2001:db8:64::53\", interval = \"20m\", lifetime = \"15m\" }\n"
-        )],
-    },
-    find: Find::Answer(|audience, _, findings| {
-        let Some((said, origin)) = advertised(audience) else { return };
-        let every = said.interval;
-        let mut find = |what: &str, seconds: u32, option: Option<&SentOption<'_>>| {
-            if seconds == 0 || seconds >= every {
-                return;
-            }
-            let (lasts, shown) = (duration_text(seconds), duration_text(every));
-            let message = format!("{what} {lasts} is shorter than the advertisement interval {shown}");
-            let spot = option.and_then(SentOption::spot).unwrap_or(&origin.spot);
-            let finding = ADVERTISED_LIFETIME_TOO_SHORT.rule.finding(message).at(spot.clone());
-            let finding = finding.instead(format!("{} or more", duration_text(every.saturating_mul(3))));
-            findings.push(match option.map(|option| option.code) {
-                Some(25 | 31) => finding.as_severity(Severity::Warning).by("RFC 8106, section 5.1"),
-                _ => finding,
-            });
-        };
-        find("router lifetime", said.header.router_lifetime.into(), None);
-        for option in &said.options {
-            let field = if option.code == 3 { "valid" } else { "lifetime" };
-            if let Some(Value::Seconds(seconds)) = option.value().and_then(|value| value.field(field)) {
-                find(&format!("{field} of {}", option.name), *seconds, Some(option));
-            }
-        }
-    }),
+static ADVERTISED_LIFETIME_TOO_SHORT: Rule = Rule {
+    name: "advertised-lifetime-too-short",
+    severity: Severity::Error,
+    about: About::Answer,
+    rfc: "RFC 4861, section 6.2.1",
+    summary: "something announced is over before the router announces it again",
+    why: "Between two announcements hosts lose their router, their prefix or their name servers, and get them back.",
+    examples: &[v6_plan!(
+        "advertise = { name-servers = \"2001:db8:64::53\", interval = \"20m\", lifetime = \"15m\" }\n"
+    )],
 };
+
+fn advertised_lifetime_too_short(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    let Some((said, origin)) = advertised(audience) else { return };
+    let every = said.interval;
+    let mut find = |what: &str, seconds: u32, option: Option<&SentOption<'_>>| {
+        if seconds == 0 || seconds >= every {
+            return;
+        }
+        let (lasts, shown) = (duration_text(seconds), duration_text(every));
+        let message = format!("{what} {lasts} is shorter than the advertisement interval {shown}");
+        let spot = option.and_then(SentOption::spot).unwrap_or(&origin.spot);
+        let finding = ADVERTISED_LIFETIME_TOO_SHORT.finding(message).at(spot.clone());
+        let finding = finding.instead(format!("{} or more", duration_text(every.saturating_mul(3))));
+        findings.push(match option.map(|option| option.code) {
+            Some(25 | 31) => finding.as_severity(Severity::Warning).by("RFC 8106, section 5.1"),
+            _ => finding,
+        });
+    };
+    find("router lifetime", said.header.router_lifetime.into(), None);
+    for option in &said.options {
+        let field = if option.code == 3 { "valid" } else { "lifetime" };
+        if let Some(Value::Seconds(seconds)) = option.value().and_then(|value| value.field(field)) {
+            find(&format!("{field} of {}", option.name), *seconds, Some(option));
+        }
+    }
+}

@@ -10,47 +10,48 @@ use crate::layout::duration_text;
 use crate::packet::v4::MessageType;
 use crate::packet::{Message as _, v6};
 
-pub(super) static CHECKS: [&Check; 13] = [
-    &MESSAGE_TIMES_OUT_OF_ORDER,
-    &IAID_REPEATED,
-    &EXCLUDED_PREFIX_DOES_NOT_FIT,
-    &OPTION_NOT_REQUESTABLE,
-    &REQUEST_LIST_INCOMPLETE,
-    &REFRESH_TIME_WITH_ADDRESSES,
-    &VENDOR_OPTION_REPEATED,
-    &REQUEST_WITHOUT_STATE,
-    &TWO_HOST_NAMES,
-    &BOOT_OPTIONS_INCOMPLETE,
-    &LEASEQUERY_KEYS_WRONG,
-    &AUTHENTICATION_WITHOUT_CLIENT_ID,
-    &AUTO_CONFIG_MISPLACED,
+pub(super) static CHECKS: [Check; 13] = [
+    Check::new(&MESSAGE_TIMES_OUT_OF_ORDER, Find::Message(message_times_out_of_order)),
+    Check::new(&IAID_REPEATED, Find::Message(iaid_repeated)),
+    Check::new(&EXCLUDED_PREFIX_DOES_NOT_FIT, Find::Message(excluded_prefix_does_not_fit)),
+    Check::new(&OPTION_NOT_REQUESTABLE, Find::Message(option_not_requestable)),
+    Check::new(&REQUEST_LIST_INCOMPLETE, Find::Message(request_list_incomplete)),
+    Check::new(&REFRESH_TIME_WITH_ADDRESSES, Find::Message(refresh_time_with_addresses)),
+    Check::new(&VENDOR_OPTION_REPEATED, Find::Message(vendor_option_repeated)),
+    Check::new(&REQUEST_WITHOUT_STATE, Find::Message(request_without_state)),
+    Check::new(&TWO_HOST_NAMES, Find::Message(two_host_names)),
+    Check::new(&BOOT_OPTIONS_INCOMPLETE, Find::Message(boot_options_incomplete)),
+    Check::new(&LEASEQUERY_KEYS_WRONG, Find::Message(leasequery_keys_wrong)),
+    Check::new(&AUTHENTICATION_WITHOUT_CLIENT_ID, Find::Message(authentication_without_client_id)),
+    Check::new(&AUTO_CONFIG_MISPLACED, Find::Message(auto_config_misplaced)),
 ];
 
-static MESSAGE_TIMES_OUT_OF_ORDER: Check = Check {
-    rule: Rule {
-        name: "message-times-out-of-order",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V4, Protocol::V6]),
-        rfc: "RFC 2131, section 4.4.5",
-        summary: "T1 is not before T2, or T2 not before the end of the lease; or an address is preferred for longer than it is valid",
-        why: "The client loses its address before it asks for it again, or asks every server at once.",
-        examples: &[
-            Example::Message(
-                Protocol::V4,
-                "type = \"ack\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n\
-             address-time = \"8h\"\nrenewal-time = \"9h\"\n",
-            ),
-            Example::Message(
-                Protocol::V6,
-                "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\nia-na = { iaid = 1, t1 = \"8h\", t2 = \"4h\", options = {} }\n",
-            ),
-        ],
-    },
-    find: Find::Message(|context, findings| match context.protocol() {
+static MESSAGE_TIMES_OUT_OF_ORDER: Rule = Rule {
+    name: "message-times-out-of-order",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V4, Protocol::V6]),
+    rfc: "RFC 2131, section 4.4.5",
+    summary: "T1 is not before T2, or T2 not before the end of the lease; or an address is preferred for longer than it is valid",
+    why: "The client loses its address before it asks for it again, or asks every server at once.",
+    examples: &[
+        Example::Message(
+            Protocol::V4,
+            "type = \"ack\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n\
+         address-time = \"8h\"\nrenewal-time = \"9h\"\n",
+        ),
+        Example::Message(
+            Protocol::V6,
+            "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\nia-na = { iaid = 1, t1 = \"8h\", t2 = \"4h\", options = {} }\n",
+        ),
+    ],
+};
+
+fn message_times_out_of_order(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    match context.protocol() {
         Protocol::V4 => lease_times(context, findings),
         _ => findings.extend(context.options.iter().filter_map(|place| times_of(context, place))),
-    }),
-};
+    }
+}
 
 fn lease_times(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let times = [58, 59, 51].into_iter().filter_map(|code| Some((code, u32::try_from(context.number(code)?).ok()?)));
@@ -61,7 +62,7 @@ fn lease_times(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
             let [one, other] = [earlier, later].map(|code| context.label(code));
             let message = format!("{one} ({}) is not before {other} ({})", duration_text(first), duration_text(then));
             let octets = context.option(earlier).map(|place| context.around(place)).unwrap_or_default();
-            findings.push(MESSAGE_TIMES_OUT_OF_ORDER.rule.finding(message).on(octets));
+            findings.push(MESSAGE_TIMES_OUT_OF_ORDER.finding(message).on(octets));
         }
     }
 }
@@ -88,113 +89,106 @@ fn times_of(context: &MessageContext<'_>, place: &Place<'_>) -> Option<Finding> 
     }
     let [shorter, longer] = [later, earlier].map(duration_text);
     let message = format!("{} is {longer}, and {} is {shorter}", names.0, names.1);
-    let finding = MESSAGE_TIMES_OUT_OF_ORDER.rule.finding(message).instead(format!("{} up to {shorter}", names.0));
+    let finding = MESSAGE_TIMES_OUT_OF_ORDER.finding(message).instead(format!("{} up to {shorter}", names.0));
     let rfc = "RFC 8415, sections 21.4, 21.6, 21.21 and 21.22";
     Some(finding.by(rfc).on(context.fields(place, &[fields.0, fields.1])))
 }
 
-static IAID_REPEATED: Check = Check {
-    rule: Rule {
-        name: "iaid-repeated",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V6]),
-        rfc: "RFC 8415, section 12",
-        summary: "two identity associations of a kind have the same identity",
-        why: "Which of the two an answer belongs to cannot be told.",
-        examples: &[Example::Message(
-            Protocol::V6,
-            "type = \"solicit\"\noptions = [{ clientid = \"00:03:00:01:02:00:5e:00:53:11\", elapsed-time = 0, oro = [23, 82] }, \
-             { ia-na = { iaid = 1, t1 = 0, t2 = 0, options = {} } }, { ia-na = { iaid = 1, t1 = 0, t2 = 0, options = {} } }]\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let mut known: HashMap<(u16, u64, Option<usize>), usize> = HashMap::new();
-        let identity = |place: &&Place<'_>| WITH_IDENTITY.iter().any(|code| place.is(Protocol::V6, *code));
-        for place in context.options.iter().filter(identity) {
-            let iaid = context.value(place).and_then(|value| value.field("iaid")?.number());
-            let Some(iaid) = iaid else { continue };
-            if let Some(first) = known.insert((place.code, iaid, place.inside), place.around.start) {
-                let message = format!("{} has the IAID {iaid} of the one at octet {first}", context.label(place.code));
-                let start = place.around.start + 4;
-                findings.push(IAID_REPEATED.rule.finding(message).on(start..start + 4));
-            }
-        }
-    }),
+static IAID_REPEATED: Rule = Rule {
+    name: "iaid-repeated",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V6]),
+    rfc: "RFC 8415, section 12",
+    summary: "two identity associations of a kind have the same identity",
+    why: "Which of the two an answer belongs to cannot be told.",
+    examples: &[Example::Message(
+        Protocol::V6,
+        "type = \"solicit\"\noptions = [{ clientid = \"00:03:00:01:02:00:5e:00:53:11\", elapsed-time = 0, oro = [23, 82] }, \
+         { ia-na = { iaid = 1, t1 = 0, t2 = 0, options = {} } }, { ia-na = { iaid = 1, t1 = 0, t2 = 0, options = {} } }]\n",
+    )],
 };
 
-static EXCLUDED_PREFIX_DOES_NOT_FIT: Check = Check {
-    rule: Rule {
-        name: "excluded-prefix-does-not-fit",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V6]),
-        rfc: "RFC 6603, section 4.2",
-        summary: "a prefix left out of one that is handed on is not longer, or has too few or too many octets",
-        why: "The router cannot tell which prefix to leave to the link it came by, and numbers its own network with it.",
-        examples: &[Example::Message(
-            Protocol::V6,
-            "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\
-             ia-pd = { iaid = 1, t1 = \"4h\", t2 = \"6h\", options = { iaprefix = { preferred-lifetime = \"8h\", valid-lifetime = \"12h\", \
-             prefix-length = 56, prefix = \"2001:db8:64:100::\", options = { pd-exclude = { prefix-length = 56, subnet-id = \"01\" } } } } }\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        for place in context.options.iter().filter(|place| place.is(Protocol::V6, 67)) {
-            let outer = place.inside.map(|at| &context.options[at]).filter(|outer| outer.is(Protocol::V6, 26));
-            let length = |place: &Place<'_>| context.value(place)?.field("prefix-length")?.number();
-            let Some((outer, length)) = outer.and_then(|outer| Some((length(outer)?, length(place)?))) else {
-                continue;
-            };
-            let has = place.octets.len() - 1;
-            let needed = (length.saturating_sub(outer) as usize).div_ceil(8);
-            let message = if length <= outer {
-                format!("a prefix of {length} bits cannot be excluded from one of {outer}")
-            } else if has != needed {
-                let octets = if needed == 1 { "1 octet" } else { &format!("{needed} octets") };
-                format!("a prefix of {length} bits in one of {outer} takes {octets}, and {has} stand here")
-            } else {
-                continue;
-            };
-            findings.push(EXCLUDED_PREFIX_DOES_NOT_FIT.rule.finding(message).on(context.around(place)));
+fn iaid_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let mut known: HashMap<(u16, u64, Option<usize>), usize> = HashMap::new();
+    let identity = |place: &&Place<'_>| WITH_IDENTITY.iter().any(|code| place.is(Protocol::V6, *code));
+    for place in context.options.iter().filter(identity) {
+        let iaid = context.value(place).and_then(|value| value.field("iaid")?.number());
+        let Some(iaid) = iaid else { continue };
+        if let Some(first) = known.insert((place.code, iaid, place.inside), place.around.start) {
+            let message = format!("{} has the IAID {iaid} of the one at octet {first}", context.label(place.code));
+            let start = place.around.start + 4;
+            findings.push(IAID_REPEATED.finding(message).on(start..start + 4));
         }
-    }),
+    }
+}
+
+static EXCLUDED_PREFIX_DOES_NOT_FIT: Rule = Rule {
+    name: "excluded-prefix-does-not-fit",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V6]),
+    rfc: "RFC 6603, section 4.2",
+    summary: "a prefix left out of one that is handed on is not longer, or has too few or too many octets",
+    why: "The router cannot tell which prefix to leave to the link it came by, and numbers its own network with it.",
+    examples: &[Example::Message(
+        Protocol::V6,
+        "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\
+         ia-pd = { iaid = 1, t1 = \"4h\", t2 = \"6h\", options = { iaprefix = { preferred-lifetime = \"8h\", valid-lifetime = \"12h\", \
+         prefix-length = 56, prefix = \"2001:db8:64:100::\", options = { pd-exclude = { prefix-length = 56, subnet-id = \"01\" } } } } }\n",
+    )],
 };
 
-static OPTION_NOT_REQUESTABLE: Check = Check {
-    rule: Rule {
-        name: "option-not-requestable",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V4, Protocol::V6]),
-        rfc: "RFC 8415, section 21.7",
-        summary: "a client requests options that are never sent because somebody requested them",
-        why: "Servers send them where they belong, and some drop a message that asks for them.",
-        examples: &[Example::Message(
-            Protocol::V6,
-            "type = \"information-request\"\noptions = { elapsed-time = 0, oro = [1, 23, 32, 83] }\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        // What lists the codes that a client requests, and in how many octets each.
-        let (list, octets) = match context.protocol() {
-            Protocol::V4 => (55, 1),
-            Protocol::V6 => (6, 2),
-            Protocol::Ra => return,
+fn excluded_prefix_does_not_fit(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    for place in context.options.iter().filter(|place| place.is(Protocol::V6, 67)) {
+        let outer = place.inside.map(|at| &context.options[at]).filter(|outer| outer.is(Protocol::V6, 26));
+        let length = |place: &Place<'_>| context.value(place)?.field("prefix-length")?.number();
+        let Some((outer, length)) = outer.and_then(|outer| Some((length(outer)?, length(place)?))) else {
+            continue;
         };
-        for place in context.top().filter(|place| place.code == list) {
-            for (index, code) in requested(context, place).into_iter().enumerate() {
-                let definition = context.codebook.own(context.protocol(), code);
-                let Some(definition) = definition.filter(|definition| !definition.requestable) else { continue };
-                let at = place.option.map_or(place.around.start, |option| option.place(octets * index));
-                let finding = OPTION_NOT_REQUESTABLE.rule.finding(format!("{} is requested", context.label(code)));
-                let finding = finding.instead("leave it out").on(at..at + octets);
-                findings.push(if definition.is_standard() {
-                    finding
-                } else {
-                    finding.by(definition.reference.clone())
-                });
-            }
-        }
-    }),
+        let has = place.octets.len() - 1;
+        let needed = (length.saturating_sub(outer) as usize).div_ceil(8);
+        let message = if length <= outer {
+            format!("a prefix of {length} bits cannot be excluded from one of {outer}")
+        } else if has != needed {
+            let octets = if needed == 1 { "1 octet" } else { &format!("{needed} octets") };
+            format!("a prefix of {length} bits in one of {outer} takes {octets}, and {has} stand here")
+        } else {
+            continue;
+        };
+        findings.push(EXCLUDED_PREFIX_DOES_NOT_FIT.finding(message).on(context.around(place)));
+    }
+}
+
+static OPTION_NOT_REQUESTABLE: Rule = Rule {
+    name: "option-not-requestable",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V4, Protocol::V6]),
+    rfc: "RFC 8415, section 21.7",
+    summary: "a client requests options that are never sent because somebody requested them",
+    why: "Servers send them where they belong, and some drop a message that asks for them.",
+    examples: &[Example::Message(
+        Protocol::V6,
+        "type = \"information-request\"\noptions = { elapsed-time = 0, oro = [1, 23, 32, 83] }\n",
+    )],
 };
+
+fn option_not_requestable(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    // What lists the codes that a client requests, and in how many octets each.
+    let (list, octets) = match context.protocol() {
+        Protocol::V4 => (55, 1),
+        Protocol::V6 => (6, 2),
+        Protocol::Ra => return,
+    };
+    for place in context.top().filter(|place| place.code == list) {
+        for (index, code) in requested(context, place).into_iter().enumerate() {
+            let definition = context.codebook.own(context.protocol(), code);
+            let Some(definition) = definition.filter(|definition| !definition.requestable) else { continue };
+            let at = place.option.map_or(place.around.start, |option| option.place(octets * index));
+            let finding = OPTION_NOT_REQUESTABLE.finding(format!("{} is requested", context.label(code)));
+            let finding = finding.instead("leave it out").on(at..at + octets);
+            findings.push(if definition.is_standard() { finding } else { finding.by(definition.reference.clone()) });
+        }
+    }
+}
 
 /// The codes in an option request.
 fn requested(context: &MessageContext<'_>, place: &Place<'_>) -> Vec<u16> {
@@ -203,252 +197,240 @@ fn requested(context: &MessageContext<'_>, place: &Place<'_>) -> Vec<u16> {
     items.filter_map(|code| u16::try_from(code.number()?).ok()).collect()
 }
 
-static REQUEST_LIST_INCOMPLETE: Check = Check {
-    rule: Rule {
-        name: "request-list-incomplete",
-        severity: Severity::Warning,
-        about: About::Message(&[Protocol::V6]),
-        rfc: "RFC 8415, sections 18.2.1, 18.2.2 and 18.2.6",
-        summary: "a client does not ask for the times by which it is to ask again",
-        why: "A server that wants fewer messages, or fresh settings sooner, cannot say so.",
-        examples: &[Example::Message(
-            Protocol::V6,
-            "type = \"information-request\"\noptions = { elapsed-time = 0, oro = [23, 83] }\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let wanted: &[u16] = match context.kind.map(v6::MessageType) {
-            Some(v6::MessageType::SOLICIT | v6::MessageType::REQUEST) => &[82],
-            Some(v6::MessageType::INFORMATION_REQUEST) => &[32, 83],
-            _ => return,
+static REQUEST_LIST_INCOMPLETE: Rule = Rule {
+    name: "request-list-incomplete",
+    severity: Severity::Warning,
+    about: About::Message(&[Protocol::V6]),
+    rfc: "RFC 8415, sections 18.2.1, 18.2.2 and 18.2.6",
+    summary: "a client does not ask for the times by which it is to ask again",
+    why: "A server that wants fewer messages, or fresh settings sooner, cannot say so.",
+    examples: &[Example::Message(
+        Protocol::V6,
+        "type = \"information-request\"\noptions = { elapsed-time = 0, oro = [23, 83] }\n",
+    )],
+};
+
+fn request_list_incomplete(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let wanted: &[u16] = match context.kind.map(v6::MessageType) {
+        Some(v6::MessageType::SOLICIT | v6::MessageType::REQUEST) => &[82],
+        Some(v6::MessageType::INFORMATION_REQUEST) => &[32, 83],
+        _ => return,
+    };
+    let Some(place) = context.option(6) else { return };
+    let list = requested(context, place);
+    for code in wanted.iter().filter(|code| !list.contains(code)) {
+        let message = format!("{} requests {}, and this does not", context.called(), context.label(*code));
+        findings.push(REQUEST_LIST_INCOMPLETE.finding(message).on(context.around(place)));
+    }
+}
+
+static REFRESH_TIME_WITH_ADDRESSES: Rule = Rule {
+    name: "refresh-time-with-addresses",
+    severity: Severity::Warning,
+    about: About::Message(&[Protocol::V6]),
+    rfc: "RFC 8415, section 21.23",
+    summary: "a Reply that lends something says when settings are to be asked for again (32)",
+    why: "The time is for clients without addresses. Others ask again when they renew, and pass over it.",
+    examples: &[Example::Message(
+        Protocol::V6,
+        "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
+         ia-na = { iaid = 1, t1 = \"4h\", t2 = \"6h\", options = {} }\ninformation-refresh-time = 86400\n",
+    )],
+};
+
+fn refresh_time_with_addresses(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let leases = context.top().any(|place| WITH_IDENTITY.contains(&place.code));
+    let refresh = context.option(32).filter(|_| leases && context.is(v6::MessageType::REPLY.0));
+    if let Some(place) = refresh {
+        let message = "this Reply assigns something, and says when to request settings again";
+        findings.push(REFRESH_TIME_WITH_ADDRESSES.finding(message).on(context.around(place)));
+    }
+}
+
+static VENDOR_OPTION_REPEATED: Rule = Rule {
+    name: "vendor-option-repeated",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V6]),
+    rfc: "RFC 8415, sections 21.16 and 21.17",
+    summary: "two options of one vendor's (16, 17) stand in a DHCPv6 message",
+    why: "Nothing joins the two, and the vendor's devices read one of them.",
+    examples: &[Example::Message(
+        Protocol::V6,
+        "type = \"reply\"\noptions = [{ serverid = \"00:03:00:01:00:00:5e:00:53:01\", vendor-opts = { enterprise = 32473, options = {} } }, \
+         { vendor-opts = { enterprise = 32473, options = {} } }]\n",
+    )],
+};
+
+fn vendor_option_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let mut known: HashMap<(u16, u64), usize> = HashMap::new();
+    for place in context.top().filter(|place| matches!(place.code, 16 | 17)) {
+        let value = context.value(place);
+        let Some(enterprise) = value.and_then(|value| value.field("enterprise")?.number()) else { continue };
+        if let Some(first) = known.insert((place.code, enterprise), place.around.start) {
+            let label = context.label(place.code);
+            let message = format!("{label} of enterprise {enterprise} is repeated; it first stands at octet {first}");
+            findings.push(VENDOR_OPTION_REPEATED.finding(message).on(context.around(place)));
+        }
+    }
+}
+
+static REQUEST_WITHOUT_STATE: Rule = Rule {
+    name: "request-without-state",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 2131, section 4.3.6, table 4",
+    summary: "a DHCPREQUEST that no state of a client sends",
+    why: "Servers tell by 50, 54 and ciaddr whether a client takes an offer, comes back or renews. Of this one they \
+          cannot, and stay silent.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "type = \"request\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nhostname = \"dome-3\"\n",
+    )],
+};
+
+fn request_without_state(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((_message, header)) = context.v4() else { return };
+    if !context.is(MessageType::REQUEST.0) {
+        return;
+    }
+    let has = |code| context.has(code);
+    let message = match (has(54), has(50), !header.ciaddr.is_unspecified()) {
+        (true, true, false) | (false, true, false) | (false, false, true) => return,
+        (true, _, true) => "it takes an offer (54) and renews an address (ciaddr) at once",
+        (true, false, false) => "it takes an offer (54), and 50 does not say which address",
+        (false, true, true) => "it asks for an address (50) and renews one (ciaddr) at once",
+        (false, false, false) => {
+            "it neither takes an offer (54), nor asks for an address (50), nor renews one (ciaddr)"
+        }
+    };
+    findings.push(REQUEST_WITHOUT_STATE.finding(message).on(context.whole()));
+}
+
+static TWO_HOST_NAMES: Rule = Rule {
+    name: "two-host-names",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 4702, section 3.1",
+    summary: "a client sends its full name (81) and its host name (12)",
+    why: "Servers should pass over the host name then; those that do not register the client under both.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nhostname = \"dome-3\"\n\
+         client-fqdn = { flags = \"s+e\", rcode1 = 0, rcode2 = 0, name = \"dome-3.tarnfell.example.\" }\n",
+    )],
+};
+
+fn two_host_names(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((message, _)) = context.v4() else { return };
+    if !context.is_reply()
+        && message.has(81)
+        && let Some(octets) = context.option(12).map(|place| context.around(place))
+    {
+        let message = format!("{} beside {}", context.label(12), context.label(81));
+        findings.push(TWO_HOST_NAMES.finding(message).on(octets));
+    }
+}
+
+static BOOT_OPTIONS_INCOMPLETE: Rule = Rule {
+    name: "boot-options-incomplete",
+    severity: Severity::Warning,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 4578, section 2",
+    summary: "a client that boots from the network sends some of 93, 94 and 97, but not all",
+    why: "Boot servers choose the file by them, and must have all three from each client.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nclient-system = [7]\n",
+    )],
+};
+
+fn boot_options_incomplete(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((message, _)) = context.v4() else { return };
+    let codes = [93, 94, 97];
+    let first = codes.into_iter().find(|code| message.has(*code)).filter(|_| !context.is_reply());
+    let missing: Vec<String> =
+        codes.into_iter().filter(|code| !message.has(*code)).map(|code| context.label(code)).collect();
+    if let Some(octets) =
+        first.and_then(|code| context.option(code).map(|place| context.around(place))).filter(|_| !missing.is_empty())
+    {
+        let message = format!("{} {} missing", missing.join(" and "), if missing.len() == 1 { "is" } else { "are" });
+        findings.push(BOOT_OPTIONS_INCOMPLETE.finding(message).on(octets));
+    }
+}
+
+static LEASEQUERY_KEYS_WRONG: Rule = Rule {
+    name: "leasequery-keys-wrong",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 4388, section 6.3",
+    summary: "a DHCPLEASEQUERY asks by more than one thing, or by none",
+    why: "It asks by an address, a hardware address or a client identifier; by two, each server answers another question.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "type = \"leasequery\"\nciaddr = \"10.64.4.20\"\ngiaddr = \"10.64.4.1\"\nchaddr = \"02:00:5e:00:53:11\"\n",
+    )],
+};
+
+fn leasequery_keys_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((_, header)) = context.v4().filter(|_| context.is(MessageType::LEASEQUERY.0)) else { return };
+    let by = [
+        ("ciaddr", !header.ciaddr.is_unspecified()),
+        ("chaddr", header.chaddr != [0; 16]),
+        ("client-id (61)", context.has(61)),
+    ];
+    let keys: Vec<&str> = by.into_iter().filter(|(_, is)| *is).map(|(name, _)| name).collect();
+    // RFC 6148, section 4.1: a remote identifier (82) may be the key when nothing else is.
+    if keys.len() > 1 || (keys.is_empty() && !context.has(82)) {
+        let message = match &keys[..] {
+            [] => "it queries by nothing".to_owned(),
+            keys => format!("it queries by {}", keys.join(" and ")),
         };
-        let Some(place) = context.option(6) else { return };
-        let list = requested(context, place);
-        for code in wanted.iter().filter(|code| !list.contains(code)) {
-            let message = format!("{} requests {}, and this does not", context.called(), context.label(*code));
-            findings.push(REQUEST_LIST_INCOMPLETE.rule.finding(message).on(context.around(place)));
-        }
-    }),
+        findings.push(LEASEQUERY_KEYS_WRONG.finding(message).on(context.whole()));
+    }
+}
+
+static AUTHENTICATION_WITHOUT_CLIENT_ID: Rule = Rule {
+    name: "authentication-without-client-id",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 3118, section 5.5.1",
+    summary: "a client proves who it is (90) and does not say who that is (61)",
+    why: "The server picks the key by the client's identifier, and can verify nothing without it.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\n\
+         authentication = { hex = \"0101000000000000000001\" }\n",
+    )],
 };
 
-static REFRESH_TIME_WITH_ADDRESSES: Check = Check {
-    rule: Rule {
-        name: "refresh-time-with-addresses",
-        severity: Severity::Warning,
-        about: About::Message(&[Protocol::V6]),
-        rfc: "RFC 8415, section 21.23",
-        summary: "a Reply that lends something says when settings are to be asked for again (32)",
-        why: "The time is for clients without addresses. Others ask again when they renew, and pass over it.",
-        examples: &[Example::Message(
-            Protocol::V6,
-            "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
-             ia-na = { iaid = 1, t1 = \"4h\", t2 = \"6h\", options = {} }\ninformation-refresh-time = 86400\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let leases = context.top().any(|place| WITH_IDENTITY.contains(&place.code));
-        let refresh = context.option(32).filter(|_| leases && context.is(v6::MessageType::REPLY.0));
-        if let Some(place) = refresh {
-            let message = "this Reply assigns something, and says when to request settings again";
-            findings.push(REFRESH_TIME_WITH_ADDRESSES.rule.finding(message).on(context.around(place)));
-        }
-    }),
+fn authentication_without_client_id(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((message, _)) = context.v4() else { return };
+    let delayed = message.option(90).filter(|option| option.joined().first() == Some(&1));
+    if let Some(option) = delayed.filter(|_| context.is(MessageType::DISCOVER.0) && !message.has(61)) {
+        let message = format!("{} without {}", context.label(90), context.label(61));
+        findings.push(AUTHENTICATION_WITHOUT_CLIENT_ID.finding(message).on(option.around()));
+    }
+}
+
+static AUTO_CONFIG_MISPLACED: Rule = Rule {
+    name: "auto-config-misplaced",
+    severity: Severity::Warning,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 2563, section 2.3",
+    summary: "an offer of an address says whether the client may make one up (116)",
+    why: "The word counts only in an offer without an address, and clients pass over it here.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "type = \"offer\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n\
+         address-time = \"8h\"\nauto-config = \"do-not-auto-configure\"\n",
+    )],
 };
 
-static VENDOR_OPTION_REPEATED: Check = Check {
-    rule: Rule {
-        name: "vendor-option-repeated",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V6]),
-        rfc: "RFC 8415, sections 21.16 and 21.17",
-        summary: "two options of one vendor's (16, 17) stand in a DHCPv6 message",
-        why: "Nothing joins the two, and the vendor's devices read one of them.",
-        examples: &[Example::Message(
-            Protocol::V6,
-            "type = \"reply\"\noptions = [{ serverid = \"00:03:00:01:00:00:5e:00:53:01\", vendor-opts = { enterprise = 32473, options = {} } }, \
-             { vendor-opts = { enterprise = 32473, options = {} } }]\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let mut known: HashMap<(u16, u64), usize> = HashMap::new();
-        for place in context.top().filter(|place| matches!(place.code, 16 | 17)) {
-            let value = context.value(place);
-            let Some(enterprise) = value.and_then(|value| value.field("enterprise")?.number()) else { continue };
-            if let Some(first) = known.insert((place.code, enterprise), place.around.start) {
-                let label = context.label(place.code);
-                let message =
-                    format!("{label} of enterprise {enterprise} is repeated; it first stands at octet {first}");
-                findings.push(VENDOR_OPTION_REPEATED.rule.finding(message).on(context.around(place)));
-            }
-        }
-    }),
-};
-
-static REQUEST_WITHOUT_STATE: Check = Check {
-    rule: Rule {
-        name: "request-without-state",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 2131, section 4.3.6, table 4",
-        summary: "a DHCPREQUEST that no state of a client sends",
-        why: "Servers tell by 50, 54 and ciaddr whether a client takes an offer, comes back or renews. Of this one they \
-              cannot, and stay silent.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "type = \"request\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nhostname = \"dome-3\"\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((_message, header)) = context.v4() else { return };
-        if !context.is(MessageType::REQUEST.0) {
-            return;
-        }
-        let has = |code| context.has(code);
-        let message = match (has(54), has(50), !header.ciaddr.is_unspecified()) {
-            (true, true, false) | (false, true, false) | (false, false, true) => return,
-            (true, _, true) => "it takes an offer (54) and renews an address (ciaddr) at once",
-            (true, false, false) => "it takes an offer (54), and 50 does not say which address",
-            (false, true, true) => "it asks for an address (50) and renews one (ciaddr) at once",
-            (false, false, false) => {
-                "it neither takes an offer (54), nor asks for an address (50), nor renews one (ciaddr)"
-            }
-        };
-        findings.push(REQUEST_WITHOUT_STATE.rule.finding(message).on(context.whole()));
-    }),
-};
-
-static TWO_HOST_NAMES: Check = Check {
-    rule: Rule {
-        name: "two-host-names",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 4702, section 3.1",
-        summary: "a client sends its full name (81) and its host name (12)",
-        why: "Servers should pass over the host name then; those that do not register the client under both.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nhostname = \"dome-3\"\n\
-             client-fqdn = { flags = \"s+e\", rcode1 = 0, rcode2 = 0, name = \"dome-3.tarnfell.example.\" }\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((message, _)) = context.v4() else { return };
-        if !context.is_reply()
-            && message.has(81)
-            && let Some(octets) = context.option(12).map(|place| context.around(place))
-        {
-            let message = format!("{} beside {}", context.label(12), context.label(81));
-            findings.push(TWO_HOST_NAMES.rule.finding(message).on(octets));
-        }
-    }),
-};
-
-static BOOT_OPTIONS_INCOMPLETE: Check = Check {
-    rule: Rule {
-        name: "boot-options-incomplete",
-        severity: Severity::Warning,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 4578, section 2",
-        summary: "a client that boots from the network sends some of 93, 94 and 97, but not all",
-        why: "Boot servers choose the file by them, and must have all three from each client.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nclient-system = [7]\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((message, _)) = context.v4() else { return };
-        let codes = [93, 94, 97];
-        let first = codes.into_iter().find(|code| message.has(*code)).filter(|_| !context.is_reply());
-        let missing: Vec<String> =
-            codes.into_iter().filter(|code| !message.has(*code)).map(|code| context.label(code)).collect();
-        if let Some(octets) = first
-            .and_then(|code| context.option(code).map(|place| context.around(place)))
-            .filter(|_| !missing.is_empty())
-        {
-            let message =
-                format!("{} {} missing", missing.join(" and "), if missing.len() == 1 { "is" } else { "are" });
-            findings.push(BOOT_OPTIONS_INCOMPLETE.rule.finding(message).on(octets));
-        }
-    }),
-};
-
-static LEASEQUERY_KEYS_WRONG: Check = Check {
-    rule: Rule {
-        name: "leasequery-keys-wrong",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 4388, section 6.3",
-        summary: "a DHCPLEASEQUERY asks by more than one thing, or by none",
-        why: "It asks by an address, a hardware address or a client identifier; by two, each server answers another question.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "type = \"leasequery\"\nciaddr = \"10.64.4.20\"\ngiaddr = \"10.64.4.1\"\nchaddr = \"02:00:5e:00:53:11\"\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((_, header)) = context.v4().filter(|_| context.is(MessageType::LEASEQUERY.0)) else { return };
-        let by = [
-            ("ciaddr", !header.ciaddr.is_unspecified()),
-            ("chaddr", header.chaddr != [0; 16]),
-            ("client-id (61)", context.has(61)),
-        ];
-        let keys: Vec<&str> = by.into_iter().filter(|(_, is)| *is).map(|(name, _)| name).collect();
-        // RFC 6148, section 4.1: a remote identifier (82) may be the key when nothing else is.
-        if keys.len() > 1 || (keys.is_empty() && !context.has(82)) {
-            let message = match &keys[..] {
-                [] => "it queries by nothing".to_owned(),
-                keys => format!("it queries by {}", keys.join(" and ")),
-            };
-            findings.push(LEASEQUERY_KEYS_WRONG.rule.finding(message).on(context.whole()));
-        }
-    }),
-};
-
-static AUTHENTICATION_WITHOUT_CLIENT_ID: Check = Check {
-    rule: Rule {
-        name: "authentication-without-client-id",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 3118, section 5.5.1",
-        summary: "a client proves who it is (90) and does not say who that is (61)",
-        why: "The server picks the key by the client's identifier, and can verify nothing without it.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\n\
-             authentication = { hex = \"0101000000000000000001\" }\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((message, _)) = context.v4() else { return };
-        let delayed = message.option(90).filter(|option| option.joined().first() == Some(&1));
-        if let Some(option) = delayed.filter(|_| context.is(MessageType::DISCOVER.0) && !message.has(61)) {
-            let message = format!("{} without {}", context.label(90), context.label(61));
-            findings.push(AUTHENTICATION_WITHOUT_CLIENT_ID.rule.finding(message).on(option.around()));
-        }
-    }),
-};
-
-static AUTO_CONFIG_MISPLACED: Check = Check {
-    rule: Rule {
-        name: "auto-config-misplaced",
-        severity: Severity::Warning,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 2563, section 2.3",
-        summary: "an offer of an address says whether the client may make one up (116)",
-        why: "The word counts only in an offer without an address, and clients pass over it here.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "type = \"offer\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n\
-             address-time = \"8h\"\nauto-config = \"do-not-auto-configure\"\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((_message, header)) = context.v4() else { return };
-        let lends = context.is(MessageType::OFFER.0) && !header.yiaddr.is_unspecified();
-        if let Some(octets) = context.option(116).map(|place| context.around(place)).filter(|_| lends) {
-            let message = format!("{} beside the address {}", context.label(116), header.yiaddr);
-            findings.push(AUTO_CONFIG_MISPLACED.rule.finding(message).on(octets));
-        }
-    }),
-};
+fn auto_config_misplaced(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((_message, header)) = context.v4() else { return };
+    let lends = context.is(MessageType::OFFER.0) && !header.yiaddr.is_unspecified();
+    if let Some(octets) = context.option(116).map(|place| context.around(place)).filter(|_| lends) {
+        let message = format!("{} beside the address {}", context.label(116), header.yiaddr);
+        findings.push(AUTO_CONFIG_MISPLACED.finding(message).on(octets));
+    }
+}

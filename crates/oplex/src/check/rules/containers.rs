@@ -1,40 +1,43 @@
 //! Rules about options that hold others.
 
-use crate::check::declare::{Check, Find};
+use crate::check::declare::{Check, Find, OptionValue};
 use crate::codebook::{Codebook, Content};
 use crate::family::Protocol;
-use crate::finding::{About, Example, Rule, Severity};
+use crate::finding::{About, Example, Finding, Rule, Severity};
 use crate::layout::Value;
 
-pub(super) static CHECKS: [&Check; 3] = [&CONTAINER_CONTENT_WRONG, &ENTERPRISE_REPEATED, &RELAY_SUB_OPTION_ALONE];
+pub(super) static CHECKS: [Check; 3] = [
+    Check::new(&CONTAINER_CONTENT_WRONG, Find::Value(container_content_wrong)),
+    Check::new(&ENTERPRISE_REPEATED, Find::Value(enterprise_repeated)),
+    Check::new(&RELAY_SUB_OPTION_ALONE, Find::Value(relay_sub_option_alone)),
+];
 
-static CONTAINER_CONTENT_WRONG: Check = Check {
-    rule: Rule {
-        name: "container-content-wrong",
-        severity: Severity::Error,
-        about: About::AnyOption,
-        rfc: "",
-        summary: "an option that holds others lacks one that it must hold, or holds one too many",
-        why: "Clients pass over the whole of it, and the service that it describes is not used.",
-        examples: &[Example::Payload(
-            "v6:56",
-            "0001001020010db8006400000000000000000123 0001001020010db8006400000000000000000124",
-        )],
-    },
-    find: Find::Value(|one| {
-        let Value::Options(inside) = one.value else { return None };
-        one.definition.holds.iter().find_map(|content| {
-            let count = inside.iter().filter(|option| content.options.contains(&option.code)).count();
-            let most = content.most.map_or(usize::MAX, usize::from);
-            if (usize::from(content.least)..=most).contains(&count) {
-                return None;
-            }
-            let names: Vec<String> = content.options.iter().map(|code| named(&one.definition.id(), *code)).collect();
-            let message = format!("it holds {count} of {}, and must hold {}", names.join(" or "), wanted(content));
-            Some(CONTAINER_CONTENT_WRONG.rule.finding(message).by(content.reference.clone()))
-        })
-    }),
+static CONTAINER_CONTENT_WRONG: Rule = Rule {
+    name: "container-content-wrong",
+    severity: Severity::Error,
+    about: About::AnyOption,
+    rfc: "",
+    summary: "an option that holds others lacks one that it must hold, or holds one too many",
+    why: "Clients pass over the whole of it, and the service that it describes is not used.",
+    examples: &[Example::Payload(
+        "v6:56",
+        "0001001020010db8006400000000000000000123 0001001020010db8006400000000000000000124",
+    )],
 };
+
+fn container_content_wrong(one: &OptionValue<'_>) -> Option<Finding> {
+    let Value::Options(inside) = one.value else { return None };
+    one.definition.holds.iter().find_map(|content| {
+        let count = inside.iter().filter(|option| content.options.contains(&option.code)).count();
+        let most = content.most.map_or(usize::MAX, usize::from);
+        if (usize::from(content.least)..=most).contains(&count) {
+            return None;
+        }
+        let names: Vec<String> = content.options.iter().map(|code| named(&one.definition.id(), *code)).collect();
+        let message = format!("it holds {count} of {}, and must hold {}", names.join(" or "), wanted(content));
+        Some(CONTAINER_CONTENT_WRONG.finding(message).by(content.reference.clone()))
+    })
+}
 
 fn wanted(content: &Content) -> String {
     match (content.least, content.most) {
@@ -54,53 +57,50 @@ fn named(container: &str, code: u16) -> String {
     own.unwrap_or_else(|| code.to_string())
 }
 
-static ENTERPRISE_REPEATED: Check = Check {
-    rule: Rule {
-        name: "enterprise-repeated",
-        severity: Severity::Warning,
-        about: About::Options(&["v4:124", "v4:125"]),
-        rfc: "RFC 3925, section 3",
-        summary: "the same enterprise number stands twice in one option",
-        why: "What readers do then is not defined: some take the first block, some the last, some both.",
-        examples: &[Example::Payload("v4:125", "00007ed9030101050000 7ed903020106")],
-    },
-    find: Find::Value(|one| {
-        let blocks = one.value.items().iter();
-        let enterprises: Vec<u64> = blocks.filter_map(|block| block.field("enterprise")?.number()).collect();
-        let again = enterprises.iter().enumerate().find(|(at, enterprise)| enterprises[..*at].contains(enterprise));
-        again.map(|(_, enterprise)| {
-            let finding = ENTERPRISE_REPEATED.rule.finding(format!("the enterprise {enterprise} stands here twice"));
-            finding.instead("all of it in one block")
-        })
-    }),
+static ENTERPRISE_REPEATED: Rule = Rule {
+    name: "enterprise-repeated",
+    severity: Severity::Warning,
+    about: About::Options(&["v4:124", "v4:125"]),
+    rfc: "RFC 3925, section 3",
+    summary: "the same enterprise number stands twice in one option",
+    why: "What readers do then is not defined: some take the first block, some the last, some both.",
+    examples: &[Example::Payload("v4:125", "00007ed9030101050000 7ed903020106")],
 };
 
-static RELAY_SUB_OPTION_ALONE: Check = Check {
-    rule: Rule {
-        name: "relay-sub-option-alone",
-        severity: Severity::Error,
-        about: About::Options(&["v4:82"]),
-        rfc: "",
-        summary: "a relay's sub-option lacks the one that must come with it",
-        why: "Servers must ignore it then, or cannot say whether they heeded it.",
-        examples: &[Example::Payload("v4:82", "0e046665666c")],
-    },
-    find: Find::Value(|one| {
-        let Value::Options(parts) = one.value else { return None };
-        let has = |code: u16| parts.iter().any(|part| part.code == code);
-        let network = [14, 15, 16].into_iter().find(|code| has(*code) && !has(13));
-        if let Some(code) = network {
-            let finding =
-                RELAY_SUB_OPTION_ALONE.rule.finding(format!("sub-option {code} without the access technology (13)"));
-            return Some(finding.by("RFC 7839, section 7"));
-        }
-        // In an answer 151 stands alone, and that means it was heeded.
-        (has(151) && !has(152)).then(|| {
-            let finding = RELAY_SUB_OPTION_ALONE.rule.finding("a virtual subnet (151) without its control (152)");
-            finding
-                .as_severity(Severity::Note)
-                .by("RFC 6607, section 5")
-                .instead("152 beside it, unless a server sends this")
-        })
-    }),
+fn enterprise_repeated(one: &OptionValue<'_>) -> Option<Finding> {
+    let blocks = one.value.items().iter();
+    let enterprises: Vec<u64> = blocks.filter_map(|block| block.field("enterprise")?.number()).collect();
+    let again = enterprises.iter().enumerate().find(|(at, enterprise)| enterprises[..*at].contains(enterprise));
+    again.map(|(_, enterprise)| {
+        let finding = ENTERPRISE_REPEATED.finding(format!("the enterprise {enterprise} stands here twice"));
+        finding.instead("all of it in one block")
+    })
+}
+
+static RELAY_SUB_OPTION_ALONE: Rule = Rule {
+    name: "relay-sub-option-alone",
+    severity: Severity::Error,
+    about: About::Options(&["v4:82"]),
+    rfc: "",
+    summary: "a relay's sub-option lacks the one that must come with it",
+    why: "Servers must ignore it then, or cannot say whether they heeded it.",
+    examples: &[Example::Payload("v4:82", "0e046665666c")],
 };
+
+fn relay_sub_option_alone(one: &OptionValue<'_>) -> Option<Finding> {
+    let Value::Options(parts) = one.value else { return None };
+    let has = |code: u16| parts.iter().any(|part| part.code == code);
+    let network = [14, 15, 16].into_iter().find(|code| has(*code) && !has(13));
+    if let Some(code) = network {
+        let finding = RELAY_SUB_OPTION_ALONE.finding(format!("sub-option {code} without the access technology (13)"));
+        return Some(finding.by("RFC 7839, section 7"));
+    }
+    // In an answer 151 stands alone, and that means it was heeded.
+    (has(151) && !has(152)).then(|| {
+        let finding = RELAY_SUB_OPTION_ALONE.finding("a virtual subnet (151) without its control (152)");
+        finding
+            .as_severity(Severity::Note)
+            .by("RFC 6607, section 5")
+            .instead("152 beside it, unless a server sends this")
+    })
+}

@@ -1,16 +1,17 @@
 //! Rules about a reply beside what it replies to.
 
 use crate::check::declare::{Check, Find};
-use crate::finding::{About, Example, Rule, Severity};
+use crate::check::messages::MessageContext;
+use crate::finding::{About, Example, Finding, Rule, Severity};
 use crate::packet::Message as _;
 use crate::packet::v4::{DATAGRAM_HEADERS, Limit};
 
-pub(super) static CHECKS: [&Check; 5] = [
-    &REPLY_DOES_NOT_MATCH_REQUEST,
-    &CLIENT_ID_NOT_ECHOED,
-    &RELAY_INFORMATION_NOT_ECHOED,
-    &OPTION_NOT_REQUESTED,
-    &REPLY_TOO_LARGE,
+pub(super) static CHECKS: [Check; 5] = [
+    Check::new(&REPLY_DOES_NOT_MATCH_REQUEST, Find::Exchange(reply_does_not_match_request)),
+    Check::new(&CLIENT_ID_NOT_ECHOED, Find::Exchange(client_id_not_echoed)),
+    Check::new(&RELAY_INFORMATION_NOT_ECHOED, Find::Exchange(relay_information_not_echoed)),
+    Check::new(&OPTION_NOT_REQUESTED, Find::Exchange(option_not_requested)),
+    Check::new(&REPLY_TOO_LARGE, Find::Exchange(reply_too_large)),
 ];
 
 /// A request and its reply, with nothing wrong but what these lines add.
@@ -28,126 +29,120 @@ macro_rules! exchange {
     };
 }
 
-static REPLY_DOES_NOT_MATCH_REQUEST: Check = Check {
-    rule: Rule {
-        name: "reply-does-not-match-request",
-        severity: Severity::Error,
-        about: About::Exchange,
-        rfc: "RFC 2131, section 4.3.1, table 3",
-        summary: "an answer's transaction, client or relay is not the request's",
-        why: "Clients and relays take an answer by these, and drop one that is not theirs.",
-        examples: &[exchange!("xid = 1\n", "", "xid = 2\n", "")],
-    },
-    find: Find::Exchange(|request, reply, findings| {
-        let (Some((_, asked)), Some((_, answer))) = (request.v4(), reply.v4()) else { return };
-        let differs = [
-            ("xid", asked.xid != answer.xid, 4..8),
-            ("chaddr", asked.chaddr != answer.chaddr, 28..44),
-            ("giaddr", asked.giaddr != answer.giaddr, 24..28),
-        ];
-        for (name, _, octets) in differs.into_iter().filter(|(_, differs, _)| *differs) {
-            let message = format!("{name} is not the one of the request");
-            findings.push(REPLY_DOES_NOT_MATCH_REQUEST.rule.finding(message).on(octets));
-        }
-    }),
+static REPLY_DOES_NOT_MATCH_REQUEST: Rule = Rule {
+    name: "reply-does-not-match-request",
+    severity: Severity::Error,
+    about: About::Exchange,
+    rfc: "RFC 2131, section 4.3.1, table 3",
+    summary: "an answer's transaction, client or relay is not the request's",
+    why: "Clients and relays take an answer by these, and drop one that is not theirs.",
+    examples: &[exchange!("xid = 1\n", "", "xid = 2\n", "")],
 };
 
-static CLIENT_ID_NOT_ECHOED: Check = Check {
-    rule: Rule {
-        name: "client-id-not-echoed",
-        severity: Severity::Error,
-        about: About::Exchange,
-        rfc: "RFC 6842, section 3",
-        summary: "an answer's client identifier (61) is not the one the client sent",
-        why: "Clients must drop an answer with another one. It comes back as it was sent, and only when it was sent.",
-        examples: &[exchange!("", "client-id = { type = \"ethernet\", id = \"02:00:5e:00:53:11\" }\n", "", "")],
-    },
-    find: Find::Exchange(|request, reply, findings| {
-        let (sent, echoed) = (request.option(61), reply.option(61));
-        let message = match (sent, echoed) {
-            (Some(_), None) => "the client sent an identifier, and the reply has none",
-            (None, Some(_)) => "the client sent no identifier, and the reply has one",
-            (Some(sent), Some(echoed)) if sent.octets != echoed.octets => {
-                "the reply has another identifier than the client sent"
-            }
-            _ => return,
-        };
-        let finding = CLIENT_ID_NOT_ECHOED.rule.finding(message);
-        findings.push(finding.on(echoed.map_or_else(|| reply.whole(), |place| reply.around(place))));
-    }),
+fn reply_does_not_match_request(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let (Some((_, asked)), Some((_, answer))) = (request.v4(), reply.v4()) else { return };
+    let differs = [
+        ("xid", asked.xid != answer.xid, 4..8),
+        ("chaddr", asked.chaddr != answer.chaddr, 28..44),
+        ("giaddr", asked.giaddr != answer.giaddr, 24..28),
+    ];
+    for (name, _, octets) in differs.into_iter().filter(|(_, differs, _)| *differs) {
+        let message = format!("{name} is not the one of the request");
+        findings.push(REPLY_DOES_NOT_MATCH_REQUEST.finding(message).on(octets));
+    }
+}
+
+static CLIENT_ID_NOT_ECHOED: Rule = Rule {
+    name: "client-id-not-echoed",
+    severity: Severity::Error,
+    about: About::Exchange,
+    rfc: "RFC 6842, section 3",
+    summary: "an answer's client identifier (61) is not the one the client sent",
+    why: "Clients must drop an answer with another one. It comes back as it was sent, and only when it was sent.",
+    examples: &[exchange!("", "client-id = { type = \"ethernet\", id = \"02:00:5e:00:53:11\" }\n", "", "")],
 };
 
-static RELAY_INFORMATION_NOT_ECHOED: Check = Check {
-    rule: Rule {
-        name: "relay-information-not-echoed",
-        severity: Severity::Warning,
-        about: About::Exchange,
-        rfc: "RFC 3046, section 2.2",
-        summary: "the relay's information (82) does not come back as it was sent",
-        why: "Relays find the client's port by it. A server that does not know the option, or had no room for it, leaves \
-              it out; one that changes it misleads the relay.",
-        examples: &[exchange!(
-            "giaddr = \"10.64.4.1\"\n",
-            "relay-agent-information = { agent-circuit-id = \"70:6f:72:74\" }\n",
-            "giaddr = \"10.64.4.1\"\n",
-            ""
-        )],
-    },
-    find: Find::Exchange(|request, reply, findings| {
-        let Some(sent) = request.option(82) else { return };
-        let rule = &RELAY_INFORMATION_NOT_ECHOED.rule;
-        match reply.option(82) {
-            None => findings.push(rule.finding("the reply has no relay information").on(reply.whole())),
-            // RFC 4030, section 11.2 and RFC 6607, section 7.2 have servers put in their own proof and subnet.
-            Some(echoed) if echoed.octets != sent.octets => {
-                let finding = rule.finding("the reply has other relay information than the request");
-                findings.push(finding.on(reply.around(echoed)));
-            }
-            Some(_) => {}
+fn client_id_not_echoed(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let (sent, echoed) = (request.option(61), reply.option(61));
+    let message = match (sent, echoed) {
+        (Some(_), None) => "the client sent an identifier, and the reply has none",
+        (None, Some(_)) => "the client sent no identifier, and the reply has one",
+        (Some(sent), Some(echoed)) if sent.octets != echoed.octets => {
+            "the reply has another identifier than the client sent"
         }
-    }),
+        _ => return,
+    };
+    let finding = CLIENT_ID_NOT_ECHOED.finding(message);
+    findings.push(finding.on(echoed.map_or_else(|| reply.whole(), |place| reply.around(place))));
+}
+
+static RELAY_INFORMATION_NOT_ECHOED: Rule = Rule {
+    name: "relay-information-not-echoed",
+    severity: Severity::Warning,
+    about: About::Exchange,
+    rfc: "RFC 3046, section 2.2",
+    summary: "the relay's information (82) does not come back as it was sent",
+    why: "Relays find the client's port by it. A server that does not know the option, or had no room for it, leaves \
+          it out; one that changes it misleads the relay.",
+    examples: &[exchange!(
+        "giaddr = \"10.64.4.1\"\n",
+        "relay-agent-information = { agent-circuit-id = \"70:6f:72:74\" }\n",
+        "giaddr = \"10.64.4.1\"\n",
+        ""
+    )],
 };
 
-static OPTION_NOT_REQUESTED: Check = Check {
-    rule: Rule {
-        name: "option-not-requested",
-        severity: Severity::Error,
-        about: About::Exchange,
-        rfc: "",
-        summary: "an answer has an option that may be sent only to clients that asked for it",
-        why: "A client that did not ask may give up IPv4, or its ports, without knowing what it does.",
-        examples: &[exchange!("", "", "", "ipv6-only-preferred = 1800\n")],
-    },
-    find: Find::Exchange(|request, reply, findings| {
-        let requested = request.option(55).map(|place| place.octets.to_vec()).unwrap_or_default();
-        for (code, rfc) in [(108, "RFC 8925, section 3.3"), (159, "RFC 7618, section 8")] {
-            if let Some(place) = reply.option(code.into()).filter(|_| !requested.contains(&code)) {
-                let message = format!("the client did not request {}", reply.label(code.into()));
-                findings.push(OPTION_NOT_REQUESTED.rule.finding(message).by(rfc).on(reply.around(place)));
-            }
+fn relay_information_not_echoed(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some(sent) = request.option(82) else { return };
+    let rule = &RELAY_INFORMATION_NOT_ECHOED;
+    match reply.option(82) {
+        None => findings.push(rule.finding("the reply has no relay information").on(reply.whole())),
+        // RFC 4030, section 11.2 and RFC 6607, section 7.2 have servers put in their own proof and subnet.
+        Some(echoed) if echoed.octets != sent.octets => {
+            let finding = rule.finding("the reply has other relay information than the request");
+            findings.push(finding.on(reply.around(echoed)));
         }
-    }),
+        Some(_) => {}
+    }
+}
+
+static OPTION_NOT_REQUESTED: Rule = Rule {
+    name: "option-not-requested",
+    severity: Severity::Error,
+    about: About::Exchange,
+    rfc: "",
+    summary: "an answer has an option that may be sent only to clients that asked for it",
+    why: "A client that did not ask may give up IPv4, or its ports, without knowing what it does.",
+    examples: &[exchange!("", "", "", "ipv6-only-preferred = 1800\n")],
 };
 
-static REPLY_TOO_LARGE: Check = Check {
-    rule: Rule {
-        name: "reply-too-large",
-        severity: Severity::Error,
-        about: About::Exchange,
-        rfc: "RFC 2131, section 2",
-        summary: "an answer is larger than its client accepts",
-        why: "A client must accept a datagram of 576 octets, and more only when it says so (57). It drops the rest.",
-        examples: &[exchange!("", "", "smallest = 560\nlimit = 700\n", "")],
-    },
-    find: Find::Exchange(|request, reply, findings| {
-        let Some((message, header)) = reply.v4() else { return };
-        let said = request.number(57).and_then(|said| u16::try_from(said).ok());
-        let (limit, length) = (Limit::of_client(said), message.octets().len());
-        // Relayed replies are for the relay agent to receive, which has its own limit.
-        if length > limit.octets && header.giaddr.is_unspecified() {
-            let message =
-                format!("{} octets with the headers, and the client accepts {limit}", length + DATAGRAM_HEADERS);
-            findings.push(REPLY_TOO_LARGE.rule.finding(message).on(reply.whole()));
+fn option_not_requested(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let requested = request.option(55).map(|place| place.octets.to_vec()).unwrap_or_default();
+    for (code, rfc) in [(108, "RFC 8925, section 3.3"), (159, "RFC 7618, section 8")] {
+        if let Some(place) = reply.option(code.into()).filter(|_| !requested.contains(&code)) {
+            let message = format!("the client did not request {}", reply.label(code.into()));
+            findings.push(OPTION_NOT_REQUESTED.finding(message).by(rfc).on(reply.around(place)));
         }
-    }),
+    }
+}
+
+static REPLY_TOO_LARGE: Rule = Rule {
+    name: "reply-too-large",
+    severity: Severity::Error,
+    about: About::Exchange,
+    rfc: "RFC 2131, section 2",
+    summary: "an answer is larger than its client accepts",
+    why: "A client must accept a datagram of 576 octets, and more only when it says so (57). It drops the rest.",
+    examples: &[exchange!("", "", "smallest = 560\nlimit = 700\n", "")],
 };
+
+fn reply_too_large(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((message, header)) = reply.v4() else { return };
+    let said = request.number(57).and_then(|said| u16::try_from(said).ok());
+    let (limit, length) = (Limit::of_client(said), message.octets().len());
+    // Relayed replies are for the relay agent to receive, which has its own limit.
+    if length > limit.octets && header.giaddr.is_unspecified() {
+        let message = format!("{} octets with the headers, and the client accepts {limit}", length + DATAGRAM_HEADERS);
+        findings.push(REPLY_TOO_LARGE.finding(message).on(reply.whole()));
+    }
+}

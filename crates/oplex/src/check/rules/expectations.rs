@@ -9,36 +9,35 @@ use crate::family::Family;
 use crate::finding::{About, Finding, Rule, Severity, Spot};
 use crate::plan::{Expect, Sent};
 
-pub(super) static CHECKS: [&Check; 1] = [&EXPECTATION_NOT_MET];
+pub(super) static CHECKS: [Check; 1] = [Check::new(&EXPECTATION_NOT_MET, Find::Plan(expectation_not_met))];
 
-static EXPECTATION_NOT_MET: Check = Check {
-    rule: Rule {
-        name: "expectation-not-met",
-        severity: Severity::Error,
-        about: About::Plan,
-        rfc: "",
-        summary: "the plan gives a client something other than its author expects",
-        why: "The author wrote down what must hold. Either the plan is wrong, or the belief is.",
-        examples: &[v4_plan!(
-            "pool = [\"10.64.4.20-10.64.4.200\"]\n",
-            "router = \"10.64.4.1\"\n[[expect]]\nclient = { network = \"control-room\", mac = \"02:00:5e:00:53:99\" }\n\
-             told = { router = \"10.64.4.2\" }\n"
-        )],
-    },
-    find: Find::Plan(|context, findings| {
-        for expect in &context.plan.expectations {
-            for family in Family::ALL {
-                match context.compiled.answer(family, &expect.client) {
-                    Some(answer) => unmet(context, expect, &answer, findings),
-                    None => findings.extend(nowhere(expect, family)),
-                }
-            }
-        }
-    }),
+static EXPECTATION_NOT_MET: Rule = Rule {
+    name: "expectation-not-met",
+    severity: Severity::Error,
+    about: About::Plan,
+    rfc: "",
+    summary: "the plan gives a client something other than its author expects",
+    why: "The author wrote down what must hold. Either the plan is wrong, or the belief is.",
+    examples: &[v4_plan!(
+        "pool = [\"10.64.4.20-10.64.4.200\"]\n",
+        "router = \"10.64.4.1\"\n[[expect]]\nclient = { network = \"control-room\", mac = \"02:00:5e:00:53:99\" }\n\
+         told = { router = \"10.64.4.2\" }\n"
+    )],
 };
 
+fn expectation_not_met(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    for expect in &context.plan.expectations {
+        for family in Family::ALL {
+            match context.compiled.answer(family, &expect.client) {
+                Some(answer) => unmet(context, expect, &answer, findings),
+                None => findings.extend(nowhere(expect, family)),
+            }
+        }
+    }
+}
+
 fn find(message: String) -> Finding {
-    EXPECTATION_NOT_MET.rule.finding(message)
+    EXPECTATION_NOT_MET.finding(message)
 }
 
 /// What is expected by a family that the network has not.

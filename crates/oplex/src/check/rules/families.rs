@@ -1,12 +1,11 @@
 //! Rules across DHCPv4, DHCPv6 and what the router advertises.
 
+use super::advertising::meant;
 use crate::answer::{Audience, Chosen, HostMode};
-use crate::check::declare::{Check, Find, v6_plan};
+use crate::check::declare::{BothSent, Check, Find, v6_plan};
 use crate::family::{Both, Family};
 use crate::finding::{About, Finding, Rule, Severity};
 use crate::layout::Value;
-
-use super::advertising::meant;
 
 type Sent<'a> = Both<Vec<Chosen<'a>>>;
 
@@ -22,34 +21,36 @@ fn by_v6<'s, 'a>(sent: &'s Sent<'a>, code: u16) -> Option<&'s Chosen<'a>> {
     find(sent, Family::V6, code)
 }
 
-pub(super) static CHECKS: [&Check; 2] = [&FAMILIES_DISAGREE, &IPV6_ONLY_WITHOUT_NAT64];
+pub(super) static CHECKS: [Check; 2] = [
+    Check::new(&FAMILIES_DISAGREE, Find::Answer(families_disagree)),
+    Check::new(&IPV6_ONLY_WITHOUT_NAT64, Find::Answer(ipv6_only_without_nat64)),
+];
 
-static FAMILIES_DISAGREE: Check = Check {
-    rule: Rule {
-        name: "families-disagree",
-        severity: Severity::Note,
-        about: About::Answer,
-        rfc: "",
-        summary: "DHCPv4 and DHCPv6 tell a device different things about one service",
-        why: "It takes the one or the other, by chance or by taste, and two of a kind behave differently.",
-        examples: &[v6_plan!(
-            "subnet = \"10.64.40.0/24\"\nadvertise = { other = true, name-servers = \"2001:db8:64::53\" }\n\
-             [network.mast.send.v4]\nrouter = \"10.64.40.1\"\ndomain-server = \"10.64.0.53\"\ndomain-search = \"tarnfell.example\"\ndomain-name = \"tarnfell.example\"\n\
-             [network.mast.send.v6]\ndomain-list = \"domes.tarnfell.example\"\n"
-        )],
-    },
-    find: Find::Answer(|audience, sent, findings| {
-        if !audience.network().has(Family::V6) {
-            return;
-        }
-        findings.extend(portal_advertised(audience, sent));
-        if HostMode::on(audience.network()).uses_dhcp() {
-            services(audience, sent, findings);
-            findings.extend(boot_files(audience, sent));
-            lost_without_ipv4(audience, sent, findings);
-        }
-    }),
+static FAMILIES_DISAGREE: Rule = Rule {
+    name: "families-disagree",
+    severity: Severity::Note,
+    about: About::Answer,
+    rfc: "",
+    summary: "DHCPv4 and DHCPv6 tell a device different things about one service",
+    why: "It takes the one or the other, by chance or by taste, and two of a kind behave differently.",
+    examples: &[v6_plan!(
+        "subnet = \"10.64.40.0/24\"\nadvertise = { other = true, name-servers = \"2001:db8:64::53\" }\n\
+         [network.mast.send.v4]\nrouter = \"10.64.40.1\"\ndomain-server = \"10.64.0.53\"\ndomain-search = \"tarnfell.example\"\ndomain-name = \"tarnfell.example\"\n\
+         [network.mast.send.v6]\ndomain-list = \"domes.tarnfell.example\"\n"
+    )],
 };
+
+fn families_disagree(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    if !audience.network().has(Family::V6) {
+        return;
+    }
+    findings.extend(portal_advertised(audience, sent));
+    if HostMode::on(audience.network()).uses_dhcp() {
+        services(audience, sent, findings);
+        findings.extend(boot_files(audience, sent));
+        lost_without_ipv4(audience, sent, findings);
+    }
+}
 
 /// What DHCPv6 says of a portal is held against the advertisement already.
 fn portal_advertised(audience: &Audience<'_>, sent: &Sent<'_>) -> Option<Finding> {
@@ -58,13 +59,13 @@ fn portal_advertised(audience: &Audience<'_>, sent: &Sent<'_>) -> Option<Finding
     if meant(&one.option)? == meant(advertised)? {
         return None;
     }
-    let finding = FAMILIES_DISAGREE.rule.finding(format!("{audience}: another portal by DHCPv4 than is advertised"));
+    let finding = FAMILIES_DISAGREE.finding(format!("{audience}: another portal by DHCPv4 than is advertised"));
     let finding = finding.at(advertised.spot()?.clone()).related(one.option.spot()?.clone(), "by DHCPv4");
     Some(finding.by("RFC 8910, section 2"))
 }
 
 fn differ(audience: &Audience<'_>, what: &str, one: &Chosen<'_>, other: &Chosen<'_>) -> Option<Finding> {
-    let finding = FAMILIES_DISAGREE.rule.finding(format!("{audience}: {what} by DHCPv4 than by DHCPv6"));
+    let finding = FAMILIES_DISAGREE.finding(format!("{audience}: {what} by DHCPv4 than by DHCPv6"));
     Some(finding.at(other.option.spot()?.clone()).related(one.option.spot()?.clone(), "by DHCPv4"))
 }
 
@@ -126,33 +127,32 @@ fn lost_without_ipv4(audience: &Audience<'_>, sent: &Sent<'_>, findings: &mut Ve
         let Some(key) = alone.option.key() else { continue };
         let name = &alone.option.name;
         let message = format!("{audience}: {name} is sent by DHCPv4 alone, and clients should do without IPv4");
-        let finding = FAMILIES_DISAGREE.rule.finding(message).at(key.clone());
+        let finding = FAMILIES_DISAGREE.finding(message).at(key.clone());
         findings.push(finding.related(only.clone(), "sent here"));
     }
 }
 
-static IPV6_ONLY_WITHOUT_NAT64: Check = Check {
-    rule: Rule {
-        name: "ipv6-only-without-nat64",
-        severity: Severity::Warning,
-        about: About::Answer,
-        rfc: "RFC 8925, section 4",
-        summary: "devices are told to do without IPv4, and no prefix is announced by which they reach it",
-        why: "They turn IPv4 off, and everything that has no IPv6 address is gone for them.",
-        examples: &[v6_plan!(
-            "subnet = \"10.64.40.0/24\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n\
-             [network.mast.send.v4]\nrouter = \"10.64.40.1\"\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nipv6-only-preferred = 1800\n"
-        )],
-    },
-    find: Find::Answer(|audience, sent, findings| {
-        let network = audience.network();
-        let has = network.advertises.as_ref().is_some_and(|said| said.option(38).is_some());
-        let only = by_v4(sent, 108).and_then(|only| only.option.key());
-        if let Some(key) = only.filter(|_| !has) {
-            let message =
-                format!("clients on {} should do without IPv4, and no NAT64 prefix is advertised there", network.name);
-            let finding = IPV6_ONLY_WITHOUT_NAT64.rule.finding(message).at(key.clone());
-            findings.push(finding.instead("pref64 = \"64:ff9b::/96\" in what is advertised, or no v4:108"));
-        }
-    }),
+static IPV6_ONLY_WITHOUT_NAT64: Rule = Rule {
+    name: "ipv6-only-without-nat64",
+    severity: Severity::Warning,
+    about: About::Answer,
+    rfc: "RFC 8925, section 4",
+    summary: "devices are told to do without IPv4, and no prefix is announced by which they reach it",
+    why: "They turn IPv4 off, and everything that has no IPv6 address is gone for them.",
+    examples: &[v6_plan!(
+        "subnet = \"10.64.40.0/24\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n\
+         [network.mast.send.v4]\nrouter = \"10.64.40.1\"\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nipv6-only-preferred = 1800\n"
+    )],
 };
+
+fn ipv6_only_without_nat64(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    let network = audience.network();
+    let has = network.advertises.as_ref().is_some_and(|said| said.option(38).is_some());
+    let only = by_v4(sent, 108).and_then(|only| only.option.key());
+    if let Some(key) = only.filter(|_| !has) {
+        let message =
+            format!("clients on {} should do without IPv4, and no NAT64 prefix is advertised there", network.name);
+        let finding = IPV6_ONLY_WITHOUT_NAT64.finding(message).at(key.clone());
+        findings.push(finding.instead("pref64 = \"64:ff9b::/96\" in what is advertised, or no v4:108"));
+    }
+}

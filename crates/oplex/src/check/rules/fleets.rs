@@ -8,33 +8,32 @@ use crate::family::{Address, Family, Protocol};
 use crate::finding::{About, Finding, Rule, Severity};
 use crate::plan::{Fleet, FleetOn, Match, Plan, Pool, Sent};
 
-pub(super) static CHECKS: [&Check; 6] = [
-    &FLEET_WITHOUT_CLIENTS,
-    &FLEET_SHADOWED,
-    &FLEET_POOL_OUTSIDE,
-    &FLEET_POOLS_OVERLAP,
-    &FLEETS_DISAGREE,
-    &SENT_BUT_NOT_REQUESTED,
+pub(super) static CHECKS: [Check; 6] = [
+    Check::new(&FLEET_WITHOUT_CLIENTS, Find::Plan(fleet_without_clients)),
+    Check::new(&FLEET_SHADOWED, Find::Plan(fleet_shadowed)),
+    Check::new(&FLEET_POOL_OUTSIDE, Find::Plan(both!(outside))),
+    Check::new(&FLEET_POOLS_OVERLAP, Find::Plan(both!(overlap))),
+    Check::new(&FLEETS_DISAGREE, Find::Plan(fleets_disagree)),
+    Check::new(&SENT_BUT_NOT_REQUESTED, Find::Plan(sent_but_not_requested)),
 ];
 
-static FLEET_WITHOUT_CLIENTS: Check = Check {
-    rule: Rule {
-        name: "fleet-without-clients",
-        severity: Severity::Error,
-        about: About::Plan,
-        rfc: "",
-        summary: "a fleet that no client can belong to",
-        why: "What it is told reaches nobody, and its devices get what everybody gets.",
-        examples: &[v4_plan!("", "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { any = [] }\n")],
-    },
-    find: Find::Plan(|context, findings| {
-        for fleet in context.plan.fleets.iter().filter(|fleet| is_hopeless(&fleet.recognised)) {
-            let message = format!("no client can belong to {}", fleet.name);
-            let finding = FLEET_WITHOUT_CLIENTS.rule.finding(message).at(fleet.spot.clone());
-            findings.push(finding.instead("match = { vendor-class = \"Tern *\" }, or another thing its devices send"));
-        }
-    }),
+static FLEET_WITHOUT_CLIENTS: Rule = Rule {
+    name: "fleet-without-clients",
+    severity: Severity::Error,
+    about: About::Plan,
+    rfc: "",
+    summary: "a fleet that no client can belong to",
+    why: "What it is told reaches nobody, and its devices get what everybody gets.",
+    examples: &[v4_plan!("", "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { any = [] }\n")],
 };
+
+fn fleet_without_clients(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    for fleet in context.plan.fleets.iter().filter(|fleet| is_hopeless(&fleet.recognised)) {
+        let message = format!("no client can belong to {}", fleet.name);
+        let finding = FLEET_WITHOUT_CLIENTS.finding(message).at(fleet.spot.clone());
+        findings.push(finding.instead("match = { vendor-class = \"Tern *\" }, or another thing its devices send"));
+    }
+}
 
 fn is_hopeless(wanted: &Match) -> bool {
     match wanted {
@@ -45,41 +44,40 @@ fn is_hopeless(wanted: &Match) -> bool {
     }
 }
 
-static FLEET_SHADOWED: Check = Check {
-    rule: Rule {
-        name: "fleet-shadowed",
-        severity: Severity::Warning,
-        about: About::Plan,
-        rfc: "",
-        summary: "all devices of a fleet belong to another, too, and get everything or their addresses from that",
-        why: "Of several fleets the later one's values win, and the earlier one's pool is used. What this one says reaches \
-              nobody.",
-        examples: &[v4_plan!(
-            "",
-            "router = \"10.64.4.1\"\n[fleet.new]\nmatch = { vendor-class = \"Tern D2\" }\n\
-             send.v4 = { log-server = \"10.64.0.70\" }\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
-             send.v4 = { log-server = \"10.64.0.70\" }\n"
-        )],
-    },
-    find: Find::Plan(|context, findings| {
-        let fleets = &context.plan.fleets;
-        for (at, fleet) in fleets.iter().enumerate() {
-            let around = |other: &&Fleet| fleet.recognised.is_within(&other.recognised);
-            let (earlier, later) = (&fleets[..at], &fleets[at + 1..]);
-            if let Some(other) = later.iter().filter(around).find(|other| sends_all_of(other, fleet)) {
-                let message = format!("{} sends all clients of {} something else instead", other.name, fleet.name);
-                let finding = FLEET_SHADOWED.rule.finding(message).at(fleet.spot.clone());
-                let finding = finding.related(other.spot.clone(), "it comes later, so it wins");
-                findings.push(finding.instead(format!("[fleet.{}] after [fleet.{}]", fleet.name, other.name)));
-            }
-            for on in &fleet.on {
-                let wider: Vec<&Fleet> = earlier.iter().filter(around).collect();
-                findings.extend(pool_shadowed::<Ipv4Addr>(fleet, on, &wider));
-                findings.extend(pool_shadowed::<Ipv6Addr>(fleet, on, &wider));
-            }
-        }
-    }),
+static FLEET_SHADOWED: Rule = Rule {
+    name: "fleet-shadowed",
+    severity: Severity::Warning,
+    about: About::Plan,
+    rfc: "",
+    summary: "all devices of a fleet belong to another, too, and get everything or their addresses from that",
+    why: "Of several fleets the later one's values win, and the earlier one's pool is used. What this one says reaches \
+          nobody.",
+    examples: &[v4_plan!(
+        "",
+        "router = \"10.64.4.1\"\n[fleet.new]\nmatch = { vendor-class = \"Tern D2\" }\n\
+         send.v4 = { log-server = \"10.64.0.70\" }\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
+         send.v4 = { log-server = \"10.64.0.70\" }\n"
+    )],
 };
+
+fn fleet_shadowed(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    let fleets = &context.plan.fleets;
+    for (at, fleet) in fleets.iter().enumerate() {
+        let around = |other: &&Fleet| fleet.recognised.is_within(&other.recognised);
+        let (earlier, later) = (&fleets[..at], &fleets[at + 1..]);
+        if let Some(other) = later.iter().filter(around).find(|other| sends_all_of(other, fleet)) {
+            let message = format!("{} sends all clients of {} something else instead", other.name, fleet.name);
+            let finding = FLEET_SHADOWED.finding(message).at(fleet.spot.clone());
+            let finding = finding.related(other.spot.clone(), "it comes later, so it wins");
+            findings.push(finding.instead(format!("[fleet.{}] after [fleet.{}]", fleet.name, other.name)));
+        }
+        for on in &fleet.on {
+            let wider: Vec<&Fleet> = earlier.iter().filter(around).collect();
+            findings.extend(pool_shadowed::<Ipv4Addr>(fleet, on, &wider));
+            findings.extend(pool_shadowed::<Ipv6Addr>(fleet, on, &wider));
+        }
+    }
+}
 
 /// Of several fleets with pools on a network the first gives the address.
 fn pool_shadowed<A: Address>(fleet: &Fleet, on: &FleetOn, wider: &[&Fleet]) -> Option<Finding> {
@@ -87,7 +85,7 @@ fn pool_shadowed<A: Address>(fleet: &Fleet, on: &FleetOn, wider: &[&Fleet]) -> O
     let has_pool = |other: &&&Fleet| other.on(on.network).is_some_and(|there| !there.pools.of::<A>().is_empty());
     let other = wider.iter().find(has_pool)?;
     let message = format!("all clients of {} get their addresses from the pool of {}", fleet.name, other.name);
-    let finding = FLEET_SHADOWED.rule.finding(message).at(own.spot.clone());
+    let finding = FLEET_SHADOWED.finding(message).at(own.spot.clone());
     let finding = finding.related(other.spot.clone(), "it comes first, so its pool is used");
     Some(finding.instead(format!("[fleet.{}] before [fleet.{}]", fleet.name, other.name)))
 }
@@ -103,29 +101,26 @@ fn sends_all_of(one: &Fleet, other: &Fleet) -> bool {
     other.on.is_empty() && all.peek().is_some() && all.all(sends)
 }
 
-static FLEET_POOL_OUTSIDE: Check = Check {
-    rule: Rule {
-        name: "fleet-pool-outside",
-        severity: Severity::Error,
-        about: About::Plan,
-        rfc: "",
-        summary: "a fleet's pool reaches out of the network's subnet, or lies beside the network's pool",
-        why: "Devices with an address of another subnet reach nobody. Beside the pool lie addresses that were meant for \
-              something else.",
-        examples: &[
-            v4_plan!(
-                "pool = [\"10.64.4.20-10.64.4.200\"]\n",
-                "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
-             [fleet.intercoms.on.control-room]\npool = [\"10.64.6.20-10.64.6.30\"]\n"
-            ),
-            v6_plan!(
-                "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
-                 advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
-                 [fleet.radios]\nmatch = { mac = \"02:*\" }\non.mast.pool = [\"2001:db8:64:41::20-2001:db8:64:41::30\"]\n"
-            ),
-        ],
-    },
-    find: Find::Plan(both!(outside)),
+static FLEET_POOL_OUTSIDE: Rule = Rule {
+    name: "fleet-pool-outside",
+    severity: Severity::Error,
+    about: About::Plan,
+    rfc: "",
+    summary: "a fleet's pool reaches out of the network's subnet, or lies beside the network's pool",
+    why: "Devices with an address of another subnet reach nobody. Beside the pool lie addresses that were meant for \
+          something else.",
+    examples: &[
+        v4_plan!(
+            "pool = [\"10.64.4.20-10.64.4.200\"]\n",
+            "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
+         [fleet.intercoms.on.control-room]\npool = [\"10.64.6.20-10.64.6.30\"]\n"
+        ),
+        v6_plan!(
+            "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
+             advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
+             [fleet.radios]\nmatch = { mac = \"02:*\" }\non.mast.pool = [\"2001:db8:64:41::20-2001:db8:64:41::30\"]\n"
+        ),
+    ],
 };
 
 /// Every fleet with a network on which it has pools of its own of a family, but those that are backwards.
@@ -139,7 +134,7 @@ fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for (fleet, network, pool) in pools::<A>(context.plan) {
         let network = &context.plan.networks[network];
         let side = network.side::<A>();
-        let finding = |message: String| FLEET_POOL_OUTSIDE.rule.finding(message).at(pool.spot.clone());
+        let finding = |message: String| FLEET_POOL_OUTSIDE.finding(message).at(pool.spot.clone());
         let Some(subnet) = &side.subnet else {
             let message = format!("{} has a pool {pool} on {}, which has no {}", fleet.name, network.name, A::NET_WORD);
             findings.push(finding(message));
@@ -156,30 +151,27 @@ fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-static FLEET_POOLS_OVERLAP: Check = Check {
-    rule: Rule {
-        name: "fleet-pools-overlap",
-        severity: Severity::Error,
-        about: About::Plan,
-        rfc: "",
-        summary: "two fleets have the same addresses for themselves",
-        why: "Each is to have them alone; devices of the one take them from the other.",
-        examples: &[
-            v4_plan!(
-                "pool = [\"10.64.4.20-10.64.4.200\"]\n",
-                "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
-             on.control-room.pool = [\"10.64.4.30-10.64.4.40\"]\n[fleet.radios]\nmatch = { vendor-class = \"Gannet *\" }\n\
-             on.control-room.pool = [\"10.64.4.40-10.64.4.50\"]\n"
-            ),
-            v6_plan!(
-                "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
-                 advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
-                 [fleet.radios]\nmatch = { vendor-class = \"Gannet *\" }\non.mast.pool = [\"2001:db8:64:40::120-2001:db8:64:40::130\"]\n\
-                 [fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\non.mast.pool = [\"2001:db8:64:40::130-2001:db8:64:40::140\"]\n"
-            ),
-        ],
-    },
-    find: Find::Plan(both!(overlap)),
+static FLEET_POOLS_OVERLAP: Rule = Rule {
+    name: "fleet-pools-overlap",
+    severity: Severity::Error,
+    about: About::Plan,
+    rfc: "",
+    summary: "two fleets have the same addresses for themselves",
+    why: "Each is to have them alone; devices of the one take them from the other.",
+    examples: &[
+        v4_plan!(
+            "pool = [\"10.64.4.20-10.64.4.200\"]\n",
+            "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
+         on.control-room.pool = [\"10.64.4.30-10.64.4.40\"]\n[fleet.radios]\nmatch = { vendor-class = \"Gannet *\" }\n\
+         on.control-room.pool = [\"10.64.4.40-10.64.4.50\"]\n"
+        ),
+        v6_plan!(
+            "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
+             advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
+             [fleet.radios]\nmatch = { vendor-class = \"Gannet *\" }\non.mast.pool = [\"2001:db8:64:40::120-2001:db8:64:40::130\"]\n\
+             [fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\non.mast.pool = [\"2001:db8:64:40::130-2001:db8:64:40::140\"]\n"
+        ),
+    ],
 };
 
 fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
@@ -192,7 +184,7 @@ fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
         if let Some(other) = near.filter(|(_, _, known)| known.meets(pool)) {
             let (at, first) = if pool.spot.span.start < other.2.spot.span.start { (other, one) } else { (one, other) };
             let message = format!("{} has addresses in {} that {} has, too", at.0.name, at.2, first.0.name);
-            let finding = FLEET_POOLS_OVERLAP.rule.finding(message).at(at.2.spot.clone());
+            let finding = FLEET_POOLS_OVERLAP.finding(message).at(at.2.spot.clone());
             findings.push(finding.related(first.2.spot.clone(), "these"));
         }
         if near.is_none_or(|(_, _, known)| known.last < pool.last) {
@@ -201,30 +193,29 @@ fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-static FLEETS_DISAGREE: Check = Check {
-    rule: Rule {
-        name: "fleets-disagree",
-        severity: Severity::Warning,
-        about: About::Plan,
-        rfc: "",
-        summary: "two fleets tell the same option differently, and one device could belong to both",
-        why: "The later one wins, which depends on the order in the file and is easily changed by accident.",
-        examples: &[v4_plan!(
-            "",
-            "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
-             send.v4 = { log-server = \"10.64.0.70\" }\n[fleet.new]\nmatch = { mac = \"02:00:5e:00:53:*\" }\n\
-             send.v4 = { log-server = \"10.64.0.71\" }\n"
-        )],
-    },
-    find: Find::Plan(|context, findings| {
-        for (at, later) in context.plan.fleets.iter().enumerate() {
-            let earlier = context.plan.fleets[..at].iter();
-            for earlier in earlier.filter(|known| known.recognised.may_share_clients(&later.recognised)) {
-                findings.extend(disagreements(earlier, later));
-            }
-        }
-    }),
+static FLEETS_DISAGREE: Rule = Rule {
+    name: "fleets-disagree",
+    severity: Severity::Warning,
+    about: About::Plan,
+    rfc: "",
+    summary: "two fleets tell the same option differently, and one device could belong to both",
+    why: "The later one wins, which depends on the order in the file and is easily changed by accident.",
+    examples: &[v4_plan!(
+        "",
+        "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
+         send.v4 = { log-server = \"10.64.0.70\" }\n[fleet.new]\nmatch = { mac = \"02:00:5e:00:53:*\" }\n\
+         send.v4 = { log-server = \"10.64.0.71\" }\n"
+    )],
 };
+
+fn fleets_disagree(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    for (at, later) in context.plan.fleets.iter().enumerate() {
+        let earlier = context.plan.fleets[..at].iter();
+        for earlier in earlier.filter(|known| known.recognised.may_share_clients(&later.recognised)) {
+            findings.extend(disagreements(earlier, later));
+        }
+    }
+}
 
 fn disagreements(earlier: &Fleet, later: &Fleet) -> Vec<Finding> {
     let octets = |sent: &Sent| sent.payload().map(|payload| payload.octets.clone());
@@ -240,43 +231,41 @@ fn disagreements(earlier: &Fleet, later: &Fleet) -> Vec<Finding> {
         let name = &sent.definition.name;
         let message =
             format!("{} and {} send {name} differently, and a client could be of both", earlier.name, later.name);
-        let finding = FLEETS_DISAGREE.rule.finding(message).at(sent.key.clone());
+        let finding = FLEETS_DISAGREE.finding(message).at(sent.key.clone());
         finding.related(known.key.clone(), "sent here, and not to such a client")
     };
     pairs.filter(|(sent, known)| octets(known) != octets(sent)).map(finding).collect()
 }
 
-static SENT_BUT_NOT_REQUESTED: Check = Check {
-    rule: Rule {
-        name: "sent-but-not-requested",
-        severity: Severity::Warning,
-        about: About::Plan,
-        rfc: "RFC 2131, section 4.3.1",
-        summary: "a fleet is told an option that its devices do not ask for",
-        why: "Servers send what clients ask for. The value stands in the plan, and no device ever sees it.",
-        examples: &[v4_plan!(
-            "",
-            "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\nasks = [1, 3, 6, 15]\n\
-             send.v4 = { log-server = \"10.64.0.70\" }\n"
-        )],
-    },
-    find: Find::Plan(|context, findings| {
-        for fleet in &context.plan.fleets {
-            let Some(requested) = &fleet.asks else { continue };
-            let layers = std::iter::once(&fleet.layer).chain(fleet.on.iter().map(|on| &on.layer));
-            for sent in layers.flat_map(|layer| &layer.sends.v4) {
-                let codes = codes(sent);
-                if !codes.iter().any(|code| requested.contains(code)) {
-                    let code = codes.first().copied().unwrap_or_default();
-                    let message =
-                        format!("{} is sent {}, and does not request {code}", fleet.name, sent.definition.name);
-                    let finding = SENT_BUT_NOT_REQUESTED.rule.finding(message).at(sent.key.clone());
-                    findings.push(finding.instead(format!("{code} in its `asks`, if its devices request it")));
-                }
+static SENT_BUT_NOT_REQUESTED: Rule = Rule {
+    name: "sent-but-not-requested",
+    severity: Severity::Warning,
+    about: About::Plan,
+    rfc: "RFC 2131, section 4.3.1",
+    summary: "a fleet is told an option that its devices do not ask for",
+    why: "Servers send what clients ask for. The value stands in the plan, and no device ever sees it.",
+    examples: &[v4_plan!(
+        "",
+        "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\nasks = [1, 3, 6, 15]\n\
+         send.v4 = { log-server = \"10.64.0.70\" }\n"
+    )],
+};
+
+fn sent_but_not_requested(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    for fleet in &context.plan.fleets {
+        let Some(requested) = &fleet.asks else { continue };
+        let layers = std::iter::once(&fleet.layer).chain(fleet.on.iter().map(|on| &on.layer));
+        for sent in layers.flat_map(|layer| &layer.sends.v4) {
+            let codes = codes(sent);
+            if !codes.iter().any(|code| requested.contains(code)) {
+                let code = codes.first().copied().unwrap_or_default();
+                let message = format!("{} is sent {}, and does not request {code}", fleet.name, sent.definition.name);
+                let finding = SENT_BUT_NOT_REQUESTED.finding(message).at(sent.key.clone());
+                findings.push(finding.instead(format!("{code} in its `asks`, if its devices request it")));
             }
         }
-    }),
-};
+    }
+}
 
 /// The codes by which a client requests an option: its own, or that of what carries it.
 fn codes(sent: &Sent) -> Vec<u16> {

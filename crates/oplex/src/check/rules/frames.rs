@@ -8,40 +8,41 @@ use crate::packet::v4::{COOKIE, Field, HEADER, SMALLEST, Step};
 use crate::packet::v6::RELAY_MESSAGE;
 use crate::packet::{AnyMessage, Element, Message as _};
 
-pub(super) static CHECKS: [&Check; 10] = [
-    &OPTION_CUT_SHORT,
-    &COOKIE_MISSING,
-    &MESSAGE_TOO_SHORT,
-    &END_OPTION_MISSING,
-    &OCTETS_AFTER_END,
-    &OVERLOAD_MISUSED,
-    &OVERLOAD_WITHOUT_OPTIONS,
-    &RELAYED_MESSAGE_MALFORMED,
-    &MESSAGE_TYPE_UNKNOWN,
-    &RA_OPTION_LENGTH_ZERO,
+pub(super) static CHECKS: [Check; 10] = [
+    Check::new(&OPTION_CUT_SHORT, Find::Message(option_cut_short)),
+    Check::new(&COOKIE_MISSING, Find::Message(cookie_missing)),
+    Check::new(&MESSAGE_TOO_SHORT, Find::Message(message_too_short)),
+    Check::new(&END_OPTION_MISSING, Find::Message(end_option_missing)),
+    Check::new(&OCTETS_AFTER_END, Find::Message(octets_after_end)),
+    Check::new(&OVERLOAD_MISUSED, Find::Message(overload_misused)),
+    Check::new(&OVERLOAD_WITHOUT_OPTIONS, Find::Message(overload_without_options)),
+    Check::new(&RELAYED_MESSAGE_MALFORMED, Find::Message(relayed_message_malformed)),
+    Check::new(&MESSAGE_TYPE_UNKNOWN, Find::Message(message_type_unknown)),
+    Check::new(&RA_OPTION_LENGTH_ZERO, Find::Message(ra_option_length_zero)),
 ];
 
-static OPTION_CUT_SHORT: Check = Check {
-    rule: Rule {
-        name: "option-cut-short",
-        severity: Severity::Error,
-        about: About::Message(&Protocol::ALL),
-        rfc: "RFC 2131, section 4.1",
-        summary: "an option is longer than what is left of the message, or of the field it stands in",
-        why: "The message was cut off, or a length is wrong. Nothing after it in that field can be read.",
-        examples: &[
-            Example::Message(
-                Protocol::V4,
-                "chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 0cff646f6d652d33\"\n",
-            ),
-            Example::Message(
-                Protocol::V6,
-                "type = \"reply\"\ntransaction = 7\noptions = { serverid = \"00:03:00:01:00:00:5e:00:53:01\" }\nafter-options = \"0017001020010db8\"\n",
-            ),
-            Example::Message(Protocol::Ra, "managed = true\nafter-options = \"0304\"\n"),
-        ],
-    },
-    find: Find::Message(|context, findings| match context.message {
+static OPTION_CUT_SHORT: Rule = Rule {
+    name: "option-cut-short",
+    severity: Severity::Error,
+    about: About::Message(&Protocol::ALL),
+    rfc: "RFC 2131, section 4.1",
+    summary: "an option is longer than what is left of the message, or of the field it stands in",
+    why: "The message was cut off, or a length is wrong. Nothing after it in that field can be read.",
+    examples: &[
+        Example::Message(
+            Protocol::V4,
+            "chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 0cff646f6d652d33\"\n",
+        ),
+        Example::Message(
+            Protocol::V6,
+            "type = \"reply\"\ntransaction = 7\noptions = { serverid = \"00:03:00:01:00:00:5e:00:53:01\" }\nafter-options = \"0017001020010db8\"\n",
+        ),
+        Example::Message(Protocol::Ra, "managed = true\nafter-options = \"0304\"\n"),
+    ],
+};
+
+fn option_cut_short(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    match context.message {
         AnyMessage::V4(message) => {
             for step in message.steps() {
                 let Step::Overrun { code, field, length, octets } = step else { continue };
@@ -53,7 +54,7 @@ static OPTION_CUT_SHORT: Check = Check {
                     }
                     None => format!("`{}` ends before the length of {label}", field.name()),
                 };
-                findings.push(OPTION_CUT_SHORT.rule.finding(message).on(octets));
+                findings.push(OPTION_CUT_SHORT.finding(message).on(octets));
             }
         }
         AnyMessage::V6(message) => {
@@ -64,159 +65,153 @@ static OPTION_CUT_SHORT: Check = Check {
             findings
                 .extend(message.elements().filter_map(|element| cut_short(context, element, "RFC 4861, section 4.6")));
         }
-    }),
-};
+    }
+}
 
 fn cut_short(context: &MessageContext<'_>, element: Element<'_>, rfc: &str) -> Option<Finding> {
     let Element::Cut { at, octets, needed } = element else { return None };
     let message = format!("an option of {needed} octets begins here, and {octets} are left");
-    Some(OPTION_CUT_SHORT.rule.finding(message).by(rfc).on(context.at(at..at + octets)))
+    Some(OPTION_CUT_SHORT.finding(message).by(rfc).on(context.at(at..at + octets)))
 }
 
-static COOKIE_MISSING: Check = Check {
-    rule: Rule {
-        name: "cookie-missing",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 2131, section 3",
-        summary: "the options do not begin with the magic cookie",
-        why: "What follows the header is then anything, and no receiver looks for options in it.",
-        examples: &[Example::Message(Protocol::V4, "chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"00000000\"\n")],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((message, _header)) = context.v4() else { return };
-        if !message.has_cookie() {
-            let end = message.octets().len().min(HEADER + COOKIE.len());
-            let finding = COOKIE_MISSING.rule.finding("after the header, 63:82:53:63 is missing");
-            findings.push(finding.on(HEADER..end));
-        }
-    }),
+static COOKIE_MISSING: Rule = Rule {
+    name: "cookie-missing",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 2131, section 3",
+    summary: "the options do not begin with the magic cookie",
+    why: "What follows the header is then anything, and no receiver looks for options in it.",
+    examples: &[Example::Message(Protocol::V4, "chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"00000000\"\n")],
 };
 
-static MESSAGE_TOO_SHORT: Check = Check {
-    rule: Rule {
-        name: "message-too-short",
-        severity: Severity::Warning,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 1542, section 2.1",
-        summary: "a message of fewer than 300 octets",
-        why: "DHCP sets no least length, but BOOTP does: relays and clients that keep to it drop shorter messages.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\nsmallest = 0\n[options]\nhostname = \"dome-3\"\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((message, _)) = context.v4() else { return };
-        let length = message.octets().len();
-        if length < SMALLEST {
-            let finding = MESSAGE_TOO_SHORT.rule.finding(format!("{length} octets, and BOOTP requires {SMALLEST}"));
-            findings.push(finding.on(0..length).instead("pads (0) after the end, up to 300 octets"));
-        }
-    }),
+fn cookie_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((message, _header)) = context.v4() else { return };
+    if !message.has_cookie() {
+        let end = message.octets().len().min(HEADER + COOKIE.len());
+        let finding = COOKIE_MISSING.finding("after the header, 63:82:53:63 is missing");
+        findings.push(finding.on(HEADER..end));
+    }
+}
+
+static MESSAGE_TOO_SHORT: Rule = Rule {
+    name: "message-too-short",
+    severity: Severity::Warning,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 1542, section 2.1",
+    summary: "a message of fewer than 300 octets",
+    why: "DHCP sets no least length, but BOOTP does: relays and clients that keep to it drop shorter messages.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\nsmallest = 0\n[options]\nhostname = \"dome-3\"\n",
+    )],
 };
 
-static END_OPTION_MISSING: Check = Check {
-    rule: Rule {
-        name: "end-option-missing",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 2131, section 4.1",
-        summary: "a field with options does not end in 255",
-        why: "Receivers cannot tell whether the message is whole; some read on into what they had in memory.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 3d070102005e005311\"\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((message, _)) = context.v4() else { return };
-        for step in message.steps() {
-            let Step::NoEnd { field, at } = step else { continue };
-            let message = format!("the options in `{}` do not end in 255", field.name());
-            findings.push(END_OPTION_MISSING.rule.finding(message).on(at.saturating_sub(1)..at));
-        }
-    }),
+fn message_too_short(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((message, _)) = context.v4() else { return };
+    let length = message.octets().len();
+    if length < SMALLEST {
+        let finding = MESSAGE_TOO_SHORT.finding(format!("{length} octets, and BOOTP requires {SMALLEST}"));
+        findings.push(finding.on(0..length).instead("pads (0) after the end, up to 300 octets"));
+    }
+}
+
+static END_OPTION_MISSING: Rule = Rule {
+    name: "end-option-missing",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 2131, section 4.1",
+    summary: "a field with options does not end in 255",
+    why: "Receivers cannot tell whether the message is whole; some read on into what they had in memory.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 3d070102005e005311\"\n",
+    )],
 };
 
-static OCTETS_AFTER_END: Check = Check {
-    rule: Rule {
-        name: "octets-after-end",
-        severity: Severity::Warning,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 2132, section 3.2",
-        summary: "something other than pads after the end of the options",
-        why: "Nobody reads it. If options were meant, they are lost; if not, memory of the sender leaks out.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 ff 0c06646f6d652d33\"\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((message, _)) = context.v4() else { return };
-        for step in message.steps() {
-            let Step::End { field, octets } = step else { continue };
-            let after = octets.start + 1..octets.end;
-            let Some(first) = message.octets()[after.clone()].iter().position(|octet| *octet != 0) else {
-                continue;
-            };
-            let message = format!("after the end of the options in `{}` there is more", field.name());
-            findings.push(OCTETS_AFTER_END.rule.finding(message).on(after.start + first..after.end));
-        }
-    }),
+fn end_option_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((message, _)) = context.v4() else { return };
+    for step in message.steps() {
+        let Step::NoEnd { field, at } = step else { continue };
+        let message = format!("the options in `{}` do not end in 255", field.name());
+        findings.push(END_OPTION_MISSING.finding(message).on(at.saturating_sub(1)..at));
+    }
+}
+
+static OCTETS_AFTER_END: Rule = Rule {
+    name: "octets-after-end",
+    severity: Severity::Warning,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 2132, section 3.2",
+    summary: "something other than pads after the end of the options",
+    why: "Nobody reads it. If options were meant, they are lost; if not, memory of the sender leaks out.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 ff 0c06646f6d652d33\"\n",
+    )],
 };
 
-static OVERLOAD_MISUSED: Check = Check {
-    rule: Rule {
-        name: "overload-misused",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 2131, section 4.1",
-        summary: "option 52 stands outside the options field, or a field it names does not begin with an option",
-        why: "Receivers look for it in the options field only, and for options from the first octet on.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "chaddr = \"02:00:5e:00:53:11\"\nfile = { hex = \"00 0c06646f6d652d33 ff\" }\nafter-header = \"63825363 350101 340101 ff\"\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((seen, _)) = context.v4() else { return };
-        for part in seen.parts().filter(|part| part.code == 52 && part.field != Field::Options) {
-            let message = format!("option 52 in `{}` is not looked at", part.field.name());
-            findings.push(OVERLOAD_MISUSED.rule.finding(message).on(part.at..part.at + 2 + part.octets.len()));
-        }
-        for (field, octets, at) in overloaded(context) {
-            if octets[0] == 0 {
-                let message = format!("the options in `{}` do not begin in its first octet", field.name());
-                findings.push(OVERLOAD_MISUSED.rule.finding(message).on(at..at + 1));
-            }
-        }
-    }),
+fn octets_after_end(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((message, _)) = context.v4() else { return };
+    for step in message.steps() {
+        let Step::End { field, octets } = step else { continue };
+        let after = octets.start + 1..octets.end;
+        let Some(first) = message.octets()[after.clone()].iter().position(|octet| *octet != 0) else {
+            continue;
+        };
+        let message = format!("after the end of the options in `{}` there is more", field.name());
+        findings.push(OCTETS_AFTER_END.finding(message).on(after.start + first..after.end));
+    }
+}
+
+static OVERLOAD_MISUSED: Rule = Rule {
+    name: "overload-misused",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 2131, section 4.1",
+    summary: "option 52 stands outside the options field, or a field it names does not begin with an option",
+    why: "Receivers look for it in the options field only, and for options from the first octet on.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "chaddr = \"02:00:5e:00:53:11\"\nfile = { hex = \"00 0c06646f6d652d33 ff\" }\nafter-header = \"63825363 350101 340101 ff\"\n",
+    )],
 };
 
-static OVERLOAD_WITHOUT_OPTIONS: Check = Check {
-    rule: Rule {
-        name: "overload-without-options",
-        severity: Severity::Warning,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 2132, section 9.3",
-        summary: "option 52 names a field that holds no option",
-        why: "Receivers take the field for options and no longer for the name of a server or a boot file.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "chaddr = \"02:00:5e:00:53:11\"\nfile = { hex = \"ff\" }\nafter-header = \"63825363 350101 340101 ff\"\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((_message, _)) = context.v4() else { return };
-        for (field, octets, at) in overloaded(context) {
-            if octets[0] == 255 {
-                let message = format!("option 52 says that `{}` holds options, and it holds none", field.name());
-                findings.push(OVERLOAD_WITHOUT_OPTIONS.rule.finding(message).on(at..at + 1));
-            }
+fn overload_misused(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((seen, _)) = context.v4() else { return };
+    for part in seen.parts().filter(|part| part.code == 52 && part.field != Field::Options) {
+        let message = format!("option 52 in `{}` is not looked at", part.field.name());
+        findings.push(OVERLOAD_MISUSED.finding(message).on(part.at..part.at + 2 + part.octets.len()));
+    }
+    for (field, octets, at) in overloaded(context) {
+        if octets[0] == 0 {
+            let message = format!("the options in `{}` do not begin in its first octet", field.name());
+            findings.push(OVERLOAD_MISUSED.finding(message).on(at..at + 1));
         }
-    }),
+    }
+}
+
+static OVERLOAD_WITHOUT_OPTIONS: Rule = Rule {
+    name: "overload-without-options",
+    severity: Severity::Warning,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 2132, section 9.3",
+    summary: "option 52 names a field that holds no option",
+    why: "Receivers take the field for options and no longer for the name of a server or a boot file.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "chaddr = \"02:00:5e:00:53:11\"\nfile = { hex = \"ff\" }\nafter-header = \"63825363 350101 340101 ff\"\n",
+    )],
 };
+
+fn overload_without_options(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((_message, _)) = context.v4() else { return };
+    for (field, octets, at) in overloaded(context) {
+        if octets[0] == 255 {
+            let message = format!("option 52 says that `{}` holds options, and it holds none", field.name());
+            findings.push(OVERLOAD_WITHOUT_OPTIONS.finding(message).on(at..at + 1));
+        }
+    }
+}
 
 /// The header fields that hold options, and where they begin.
 fn overloaded<'m>(context: &MessageContext<'m>) -> impl Iterator<Item = (Field, &'m [u8], usize)> + use<'m> {
@@ -228,64 +223,61 @@ fn overloaded<'m>(context: &MessageContext<'m>) -> impl Iterator<Item = (Field, 
     })
 }
 
-static RELAYED_MESSAGE_MALFORMED: Check = Check {
-    rule: Rule {
-        name: "relayed-message-malformed",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V6]),
-        rfc: "RFC 8415, section 21.10",
-        summary: "what a relay passes on is no message",
-        why: "The client's message, or the server's, is lost on the way.",
-        examples: &[Example::Message(
-            Protocol::V6,
-            "type = \"relay-forward\"\nlink = \"2001:db8:64:10::1\"\npeer = \"fe80::1\"\noptions = { relay-msg = \"0c:00:01:02\" }\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some(message) = context.v6() else { return };
-        if let Some((Err(error), at)) = message.relayed() {
-            let end = at + message.option(RELAY_MESSAGE).map_or(0, |option| option.length());
-            findings.push(RELAYED_MESSAGE_MALFORMED.rule.finding(error.to_string()).on(at - 4..end));
-        }
-    }),
+static RELAYED_MESSAGE_MALFORMED: Rule = Rule {
+    name: "relayed-message-malformed",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V6]),
+    rfc: "RFC 8415, section 21.10",
+    summary: "what a relay passes on is no message",
+    why: "The client's message, or the server's, is lost on the way.",
+    examples: &[Example::Message(
+        Protocol::V6,
+        "type = \"relay-forward\"\nlink = \"2001:db8:64:10::1\"\npeer = \"fe80::1\"\noptions = { relay-msg = \"0c:00:01:02\" }\n",
+    )],
 };
 
-static MESSAGE_TYPE_UNKNOWN: Check = Check {
-    rule: Rule {
-        name: "message-type-unknown",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V6]),
-        rfc: "RFC 8415, section 16",
-        summary: "a DHCPv6 message of a type that nobody defined",
-        why: "Clients and servers must drop it.",
-        examples: &[Example::Message(Protocol::V6, "type = 200\n")],
-    },
-    find: Find::Message(|context, findings| {
-        let Some(message) = context.v6() else { return };
-        if message.message_type().name().is_none() {
-            let message = format!("no message is of type {}", message.message_type().0);
-            findings.push(MESSAGE_TYPE_UNKNOWN.rule.finding(message).on(0..1));
-        }
-    }),
+fn relayed_message_malformed(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some(message) = context.v6() else { return };
+    if let Some((Err(error), at)) = message.relayed() {
+        let end = at + message.option(RELAY_MESSAGE).map_or(0, |option| option.length());
+        findings.push(RELAYED_MESSAGE_MALFORMED.finding(error.to_string()).on(at - 4..end));
+    }
+}
+
+static MESSAGE_TYPE_UNKNOWN: Rule = Rule {
+    name: "message-type-unknown",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V6]),
+    rfc: "RFC 8415, section 16",
+    summary: "a DHCPv6 message of a type that nobody defined",
+    why: "Clients and servers must drop it.",
+    examples: &[Example::Message(Protocol::V6, "type = 200\n")],
 };
 
-static RA_OPTION_LENGTH_ZERO: Check = Check {
-    rule: Rule {
-        name: "ra-option-length-zero",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::Ra]),
-        rfc: "RFC 4861, section 4.6",
-        summary: "an option of an advertisement has the length 0",
-        why: "Receivers drop the whole message, not the option alone.",
-        examples: &[Example::Message(Protocol::Ra, "managed = true\nafter-options = \"0500000000000000\"\n")],
-    },
-    find: Find::Message(|context, findings| {
-        let Some(message) = context.ra() else { return };
-        for element in message.elements() {
-            if let Element::Empty { at } = element {
-                let message = "the length of this option is 0; it counts the option's own 2 octets, too";
-                findings.push(RA_OPTION_LENGTH_ZERO.rule.finding(message).on(context.at(at..at + 2)));
-            }
-        }
-    }),
+fn message_type_unknown(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some(message) = context.v6() else { return };
+    if message.message_type().name().is_none() {
+        let message = format!("no message is of type {}", message.message_type().0);
+        findings.push(MESSAGE_TYPE_UNKNOWN.finding(message).on(0..1));
+    }
+}
+
+static RA_OPTION_LENGTH_ZERO: Rule = Rule {
+    name: "ra-option-length-zero",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::Ra]),
+    rfc: "RFC 4861, section 4.6",
+    summary: "an option of an advertisement has the length 0",
+    why: "Receivers drop the whole message, not the option alone.",
+    examples: &[Example::Message(Protocol::Ra, "managed = true\nafter-options = \"0500000000000000\"\n")],
 };
+
+fn ra_option_length_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some(message) = context.ra() else { return };
+    for element in message.elements() {
+        if let Element::Empty { at } = element {
+            let message = "the length of this option is 0; it counts the option's own 2 octets, too";
+            findings.push(RA_OPTION_LENGTH_ZERO.finding(message).on(context.at(at..at + 2)));
+        }
+    }
+}

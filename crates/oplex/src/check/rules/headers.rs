@@ -32,181 +32,171 @@ fn address(header: &Header, name: &str) -> Ipv4Addr {
     }
 }
 
-pub(super) static CHECKS: [&Check; 10] = [
-    &OP_WRONG,
-    &HARDWARE_ADDRESS_LENGTH_WRONG,
-    &HARDWARE_ADDRESS_PADDING_NOT_ZERO,
-    &HEADER_FLAGS_RESERVED,
-    &HOP_COUNT_TOO_LARGE,
-    &HEADER_FIELD_NOT_ZERO,
-    &HEADER_ADDRESS_MISSING,
-    &HEADER_TEXT_WITHOUT_NUL,
-    &BOOT_FIELDS_DIFFER,
-    &RECONFIGURE_WITH_TRANSACTION,
+pub(super) static CHECKS: [Check; 10] = [
+    Check::new(&OP_WRONG, Find::Message(op_wrong)),
+    Check::new(&HARDWARE_ADDRESS_LENGTH_WRONG, Find::Message(hardware_address_length_wrong)),
+    Check::new(&HARDWARE_ADDRESS_PADDING_NOT_ZERO, Find::Message(hardware_address_padding_not_zero)),
+    Check::new(&HEADER_FLAGS_RESERVED, Find::Message(header_flags_reserved)),
+    Check::new(&HOP_COUNT_TOO_LARGE, Find::Message(hop_count_too_large)),
+    Check::new(&HEADER_FIELD_NOT_ZERO, Find::Message(header_field_not_zero)),
+    Check::new(&HEADER_ADDRESS_MISSING, Find::Message(header_address_missing)),
+    Check::new(&HEADER_TEXT_WITHOUT_NUL, Find::Message(header_text_without_nul)),
+    Check::new(&BOOT_FIELDS_DIFFER, Find::Message(boot_fields_differ)),
+    Check::new(&RECONFIGURE_WITH_TRANSACTION, Find::Message(reconfigure_with_transaction)),
 ];
 
-static OP_WRONG: Check = Check {
-    rule: Rule {
-        name: "op-wrong",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 2131, section 2",
-        summary: "the header's op is neither request nor reply, or not what the message's type is",
-        why: "Relays and clients sort messages by it alone, and this one goes to the wrong side or nowhere.",
-        examples: &[Example::Message(Protocol::V4, "type = \"discover\"\nop = 2\nchaddr = \"02:00:5e:00:53:11\"\n")],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((message, header)) = context.v4() else { return };
-        let op = header.op;
-        let wanted = message.message_type().and_then(MessageType::is_reply).map(|reply| if reply { 2 } else { 1 });
-        let finding = match wanted {
-            _ if !matches!(op, 1 | 2) => {
-                OP_WRONG.rule.finding(format!("op is {op}")).instead("1 (request) or 2 (reply)")
-            }
-            Some(wanted) if op != wanted => {
-                OP_WRONG.rule.finding(format!("op is {op} in {}", context.called())).instead(wanted.to_string())
-            }
-            _ => return,
-        };
-        findings.push(finding.on(OP..OP + 1));
-    }),
+static OP_WRONG: Rule = Rule {
+    name: "op-wrong",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 2131, section 2",
+    summary: "the header's op is neither request nor reply, or not what the message's type is",
+    why: "Relays and clients sort messages by it alone, and this one goes to the wrong side or nowhere.",
+    examples: &[Example::Message(Protocol::V4, "type = \"discover\"\nop = 2\nchaddr = \"02:00:5e:00:53:11\"\n")],
 };
 
-static HARDWARE_ADDRESS_LENGTH_WRONG: Check = Check {
-    rule: Rule {
-        name: "hardware-address-length-wrong",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 2131, section 2",
-        summary: "the length of the hardware address is not the one its kind has",
-        why: "Servers take that many octets for the client, so that it gets another's lease, or none.",
-        examples: &[Example::Message(Protocol::V4, "type = \"discover\"\nhlen = 16\nchaddr = \"02:00:5e:00:53:11\"\n")],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((_, header)) = context.v4() else { return };
-        let Header { htype, hlen, .. } = header;
-        let (wanted, rfc) = match htype {
-            1 => (6, "RFC 2131, section 2"),
-            24 => (0, "RFC 2855, section 3"),
-            32 => (0, "RFC 4390, section 2.1"),
-            _ if hlen > 16 => (16, "RFC 2131, section 2"),
-            _ => return,
-        };
-        if hlen != wanted {
-            let finding =
-                HARDWARE_ADDRESS_LENGTH_WRONG.rule.finding(format!("hlen is {hlen} with hardware of type {htype}"));
-            let at_most = if matches!(htype, 1 | 24 | 32) { "" } else { " at most" };
-            findings.push(finding.by(rfc).on(HLEN..HLEN + 1).instead(format!("{wanted}{at_most}")));
+fn op_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((message, header)) = context.v4() else { return };
+    let op = header.op;
+    let wanted = message.message_type().and_then(MessageType::is_reply).map(|reply| if reply { 2 } else { 1 });
+    let finding = match wanted {
+        _ if !matches!(op, 1 | 2) => OP_WRONG.finding(format!("op is {op}")).instead("1 (request) or 2 (reply)"),
+        Some(wanted) if op != wanted => {
+            OP_WRONG.finding(format!("op is {op} in {}", context.called())).instead(wanted.to_string())
         }
-    }),
+        _ => return,
+    };
+    findings.push(finding.on(OP..OP + 1));
+}
+
+static HARDWARE_ADDRESS_LENGTH_WRONG: Rule = Rule {
+    name: "hardware-address-length-wrong",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 2131, section 2",
+    summary: "the length of the hardware address is not the one its kind has",
+    why: "Servers take that many octets for the client, so that it gets another's lease, or none.",
+    examples: &[Example::Message(Protocol::V4, "type = \"discover\"\nhlen = 16\nchaddr = \"02:00:5e:00:53:11\"\n")],
 };
 
-static HARDWARE_ADDRESS_PADDING_NOT_ZERO: Check = Check {
-    rule: Rule {
-        name: "hardware-address-padding-not-zero",
-        severity: Severity::Note,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 2131, section 2",
-        summary: "octets after the end of the hardware address are not zero",
-        why: "No RFC demands zeros, but a server that compares all sixteen octets takes it for another client.",
-        examples: &[Example::Message(Protocol::V4, "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11:ff\"\n")],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((_, header)) = context.v4() else { return };
-        let length = header.hardware().len();
-        let rest = &header.chaddr[length..];
-        if let Some(first) = rest.iter().position(|octet| *octet != 0) {
-            let shown = hex::colon(&rest[first..]);
-            let finding =
-                HARDWARE_ADDRESS_PADDING_NOT_ZERO.rule.finding(format!("after the hardware address stands {shown}"));
-            findings.push(finding.on(CHADDR + length + first..CHADDR + 16));
-        }
-    }),
+fn hardware_address_length_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((_, header)) = context.v4() else { return };
+    let Header { htype, hlen, .. } = header;
+    let (wanted, rfc) = match htype {
+        1 => (6, "RFC 2131, section 2"),
+        24 => (0, "RFC 2855, section 3"),
+        32 => (0, "RFC 4390, section 2.1"),
+        _ if hlen > 16 => (16, "RFC 2131, section 2"),
+        _ => return,
+    };
+    if hlen != wanted {
+        let finding = HARDWARE_ADDRESS_LENGTH_WRONG.finding(format!("hlen is {hlen} with hardware of type {htype}"));
+        let at_most = if matches!(htype, 1 | 24 | 32) { "" } else { " at most" };
+        findings.push(finding.by(rfc).on(HLEN..HLEN + 1).instead(format!("{wanted}{at_most}")));
+    }
+}
+
+static HARDWARE_ADDRESS_PADDING_NOT_ZERO: Rule = Rule {
+    name: "hardware-address-padding-not-zero",
+    severity: Severity::Note,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 2131, section 2",
+    summary: "octets after the end of the hardware address are not zero",
+    why: "No RFC demands zeros, but a server that compares all sixteen octets takes it for another client.",
+    examples: &[Example::Message(Protocol::V4, "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11:ff\"\n")],
 };
 
-static HEADER_FLAGS_RESERVED: Check = Check {
-    rule: Rule {
-        name: "header-flags-reserved",
-        severity: Severity::Warning,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 2131, section 2",
-        summary: "a bit of the header's flags other than the first is set",
-        why: "Clients must leave them zero, and servers and relays pass over them: whatever it means, nobody heeds it.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "type = \"discover\"\nflags = 0x8001\nchaddr = \"02:00:5e:00:53:11\"\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((_, header)) = context.v4() else { return };
-        let odd = header.flags & !Header::BROADCAST;
-        if odd != 0 {
-            let finding = HEADER_FLAGS_RESERVED.rule.finding(format!("the flags {odd:#06x} have no meaning"));
-            findings.push(finding.on(FLAGS..FLAGS + 2).instead("0x8000 (broadcast) or 0"));
-        }
-    }),
+fn hardware_address_padding_not_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((_, header)) = context.v4() else { return };
+    let length = header.hardware().len();
+    let rest = &header.chaddr[length..];
+    if let Some(first) = rest.iter().position(|octet| *octet != 0) {
+        let shown = hex::colon(&rest[first..]);
+        let finding = HARDWARE_ADDRESS_PADDING_NOT_ZERO.finding(format!("after the hardware address stands {shown}"));
+        findings.push(finding.on(CHADDR + length + first..CHADDR + 16));
+    }
+}
+
+static HEADER_FLAGS_RESERVED: Rule = Rule {
+    name: "header-flags-reserved",
+    severity: Severity::Warning,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 2131, section 2",
+    summary: "a bit of the header's flags other than the first is set",
+    why: "Clients must leave them zero, and servers and relays pass over them: whatever it means, nobody heeds it.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "type = \"discover\"\nflags = 0x8001\nchaddr = \"02:00:5e:00:53:11\"\n",
+    )],
 };
 
-static HOP_COUNT_TOO_LARGE: Check = Check {
-    rule: Rule {
-        name: "hop-count-too-large",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V4, Protocol::V6]),
-        rfc: "RFC 1542, section 4.1.1",
-        summary: "more relay agents relayed a message than may: 16 of DHCPv4, 8 of DHCPv6",
-        why: "It goes round in a circle, or the network is too deep; every relay agent must drop it now.",
-        examples: &[
-            Example::Message(Protocol::V4, "type = \"discover\"\nhops = 17\nchaddr = \"02:00:5e:00:53:11\"\n"),
-            Example::Message(
-                Protocol::V6,
-                "type = \"relay-forward\"\nhops = 9\nlink = \"2001:db8:64:10::1\"\npeer = \"fe80::1\"\n[message]\ntype = \"information-request\"\n\
-             options = { elapsed-time = 0, oro = [23, 32, 83] }\n",
-            ),
-        ],
-    },
-    find: Find::Message(|context, findings| {
-        let hops = context.v4().map(|(_, header)| (header.hops, 16, HOPS, "RFC 1542, section 4.1.1"));
-        let relayed = context.v6().filter(|message| message.message_type() == v6::MessageType::RELAY_FORWARD);
-        let relay = relayed.and_then(|message| message.relay());
-        let hops = hops.or_else(|| Some((relay?.hops, MOST_HOPS, 1, "RFC 8415, section 19.1.2")));
-        if let Some((hops, most, at, rfc)) = hops.filter(|(hops, most, ..)| hops > most) {
-            let finding = HOP_COUNT_TOO_LARGE.rule.finding(format!("the hop count is {hops}; {most} is the most"));
-            findings.push(finding.by(rfc).on(at..at + 1));
-        }
-    }),
+fn header_flags_reserved(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((_, header)) = context.v4() else { return };
+    let odd = header.flags & !Header::BROADCAST;
+    if odd != 0 {
+        let finding = HEADER_FLAGS_RESERVED.finding(format!("the flags {odd:#06x} have no meaning"));
+        findings.push(finding.on(FLAGS..FLAGS + 2).instead("0x8000 (broadcast) or 0"));
+    }
+}
+
+static HOP_COUNT_TOO_LARGE: Rule = Rule {
+    name: "hop-count-too-large",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V4, Protocol::V6]),
+    rfc: "RFC 1542, section 4.1.1",
+    summary: "more relay agents relayed a message than may: 16 of DHCPv4, 8 of DHCPv6",
+    why: "It goes round in a circle, or the network is too deep; every relay agent must drop it now.",
+    examples: &[
+        Example::Message(Protocol::V4, "type = \"discover\"\nhops = 17\nchaddr = \"02:00:5e:00:53:11\"\n"),
+        Example::Message(
+            Protocol::V6,
+            "type = \"relay-forward\"\nhops = 9\nlink = \"2001:db8:64:10::1\"\npeer = \"fe80::1\"\n[message]\ntype = \"information-request\"\n\
+         options = { elapsed-time = 0, oro = [23, 32, 83] }\n",
+        ),
+    ],
 };
 
-static HEADER_FIELD_NOT_ZERO: Check = Check {
-    rule: Rule {
-        name: "header-field-not-zero",
-        severity: Severity::Warning,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 2131, section 4.4.1, table 5",
-        summary: "a header field holds something in a message that leaves it zero",
-        why: "Receivers should pass over it. Some do not, and act on an address nobody gave.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "type = \"discover\"\nciaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((message, header)) = context.v4() else { return };
-        let Some(message_type) = message.message_type() else { return };
-        let (zero, rfc): (&[&str], &str) = match message_type {
-            MessageType::DISCOVER => (&["ciaddr", "yiaddr", "siaddr"], "RFC 2131, section 4.4.1, table 5"),
-            MessageType::DECLINE => (&["ciaddr", "yiaddr", "siaddr", "secs"], "RFC 2131, section 4.4.1, table 5"),
-            MessageType::RELEASE => (&["yiaddr", "siaddr", "secs"], "RFC 2131, section 4.4.1, table 5"),
-            MessageType::REQUEST | MessageType::INFORM => (&["yiaddr", "siaddr"], "RFC 2131, section 4.4.1, table 5"),
-            MessageType::OFFER => (&["ciaddr", "secs", "hops"], "RFC 2131, section 4.3.1, table 3"),
-            MessageType::ACK => (&["secs", "hops"], "RFC 2131, section 4.3.1, table 3"),
-            MessageType::NAK => (&["ciaddr", "yiaddr", "siaddr", "secs", "hops"], "RFC 2131, section 4.3.1, table 3"),
-            _ => return,
-        };
-        for name in zero {
-            findings.extend(not_zero(context, &header, name).map(|finding| finding.by(rfc)));
-        }
-    }),
+fn hop_count_too_large(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let hops = context.v4().map(|(_, header)| (header.hops, 16, HOPS, "RFC 1542, section 4.1.1"));
+    let relayed = context.v6().filter(|message| message.message_type() == v6::MessageType::RELAY_FORWARD);
+    let relay = relayed.and_then(|message| message.relay());
+    let hops = hops.or_else(|| Some((relay?.hops, MOST_HOPS, 1, "RFC 8415, section 19.1.2")));
+    if let Some((hops, most, at, rfc)) = hops.filter(|(hops, most, ..)| hops > most) {
+        let finding = HOP_COUNT_TOO_LARGE.finding(format!("the hop count is {hops}; {most} is the most"));
+        findings.push(finding.by(rfc).on(at..at + 1));
+    }
+}
+
+static HEADER_FIELD_NOT_ZERO: Rule = Rule {
+    name: "header-field-not-zero",
+    severity: Severity::Warning,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 2131, section 4.4.1, table 5",
+    summary: "a header field holds something in a message that leaves it zero",
+    why: "Receivers should pass over it. Some do not, and act on an address nobody gave.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "type = \"discover\"\nciaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n",
+    )],
 };
+
+fn header_field_not_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((message, header)) = context.v4() else { return };
+    let Some(message_type) = message.message_type() else { return };
+    let (zero, rfc): (&[&str], &str) = match message_type {
+        MessageType::DISCOVER => (&["ciaddr", "yiaddr", "siaddr"], "RFC 2131, section 4.4.1, table 5"),
+        MessageType::DECLINE => (&["ciaddr", "yiaddr", "siaddr", "secs"], "RFC 2131, section 4.4.1, table 5"),
+        MessageType::RELEASE => (&["yiaddr", "siaddr", "secs"], "RFC 2131, section 4.4.1, table 5"),
+        MessageType::REQUEST | MessageType::INFORM => (&["yiaddr", "siaddr"], "RFC 2131, section 4.4.1, table 5"),
+        MessageType::OFFER => (&["ciaddr", "secs", "hops"], "RFC 2131, section 4.3.1, table 3"),
+        MessageType::ACK => (&["secs", "hops"], "RFC 2131, section 4.3.1, table 3"),
+        MessageType::NAK => (&["ciaddr", "yiaddr", "siaddr", "secs", "hops"], "RFC 2131, section 4.3.1, table 3"),
+        _ => return,
+    };
+    for name in zero {
+        findings.extend(not_zero(context, &header, name).map(|finding| finding.by(rfc)));
+    }
+}
 
 fn not_zero(context: &MessageContext<'_>, header: &Header, name: &str) -> Option<Finding> {
     let Header { secs, hops, .. } = *header;
@@ -220,128 +210,120 @@ fn not_zero(context: &MessageContext<'_>, header: &Header, name: &str) -> Option
             (!address.is_unspecified()).then(|| (address.to_string(), at..at + 4))?
         }
     };
-    Some(HEADER_FIELD_NOT_ZERO.rule.finding(format!("{name} is {shown} in {}", context.called())).on(octets))
+    Some(HEADER_FIELD_NOT_ZERO.finding(format!("{name} is {shown} in {}", context.called())).on(octets))
 }
 
-static HEADER_ADDRESS_MISSING: Check = Check {
-    rule: Rule {
-        name: "header-address-missing",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 2131, section 4.3.1, table 3",
-        summary: "the address that a message is about is not in its header",
-        why: "An offer without an address is no offer, and a release without one gives nothing back.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "type = \"offer\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\naddress-time = \"8h\"\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((message, header)) = context.v4() else { return };
-        let zero = |name| address(&header, name).is_unspecified();
-        // Without an address come only the offers of RFC 2563, section 2.3, RFC 8925, section 3.3 and RFC 6656,
-        // section 4.2. An acknowledgement of an information request names the client's own address or none.
-        let may_be_absent = [116, 108, 220].iter().any(|code| message.has(*code));
-        let (name, rfc) = match message.message_type() {
-            Some(MessageType::OFFER) if zero("yiaddr") && !may_be_absent => {
-                ("yiaddr", "RFC 2131, section 4.3.1, table 3")
-            }
-            Some(MessageType::ACK) if zero("yiaddr") && message.has(51) && !may_be_absent => {
-                ("yiaddr", "RFC 2131, section 4.3.1, table 3")
-            }
-            Some(MessageType::RELEASE | MessageType::INFORM) if zero("ciaddr") => {
-                ("ciaddr", "RFC 2131, section 4.4.1, table 5")
-            }
-            Some(MessageType::LEASEQUERY) if zero("giaddr") => ("giaddr", "RFC 4388, section 6.3"),
-            _ => return,
-        };
-        let at = ADDRESSES.iter().find(|(known, _)| *known == name).map_or(0, |(_, at)| *at);
-        let finding = HEADER_ADDRESS_MISSING.rule.finding(format!("{} has no {name}", context.called()));
-        findings.push(finding.by(rfc).on(at..at + 4));
-    }),
+static HEADER_ADDRESS_MISSING: Rule = Rule {
+    name: "header-address-missing",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 2131, section 4.3.1, table 3",
+    summary: "the address that a message is about is not in its header",
+    why: "An offer without an address is no offer, and a release without one gives nothing back.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "type = \"offer\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\naddress-time = \"8h\"\n",
+    )],
 };
 
-static HEADER_TEXT_WITHOUT_NUL: Check = Check {
-    rule: Rule {
-        name: "header-text-without-nul",
-        severity: Severity::Warning,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 2131, section 2",
-        summary: "`sname` or `file` holds text up to its last octet, without a NUL",
-        why: "Receivers that look for the NUL read on into the next field.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\nsname = { hex = \"61616161616161616161616161616161616161616161616161616161616161616161\
-             616161616161616161616161616161616161616161616161616161616161\" }\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((message, _)) = context.v4() else { return };
-        let bits = message.overload();
-        for (bit, name, octets, at) in [(1, "file", message.file(), 108), (2, "sname", message.sname(), 44)] {
-            if bits & bit == 0 && !octets.contains(&0) {
-                let finding = HEADER_TEXT_WITHOUT_NUL.rule.finding(format!("`{name}` has no NUL in it"));
-                findings.push(finding.on(at..at + octets.len()));
-            }
+fn header_address_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((message, header)) = context.v4() else { return };
+    let zero = |name| address(&header, name).is_unspecified();
+    // Without an address come only the offers of RFC 2563, section 2.3, RFC 8925, section 3.3 and RFC 6656,
+    // section 4.2. An acknowledgement of an information request names the client's own address or none.
+    let may_be_absent = [116, 108, 220].iter().any(|code| message.has(*code));
+    let (name, rfc) = match message.message_type() {
+        Some(MessageType::OFFER) if zero("yiaddr") && !may_be_absent => ("yiaddr", "RFC 2131, section 4.3.1, table 3"),
+        Some(MessageType::ACK) if zero("yiaddr") && message.has(51) && !may_be_absent => {
+            ("yiaddr", "RFC 2131, section 4.3.1, table 3")
         }
-    }),
+        Some(MessageType::RELEASE | MessageType::INFORM) if zero("ciaddr") => {
+            ("ciaddr", "RFC 2131, section 4.4.1, table 5")
+        }
+        Some(MessageType::LEASEQUERY) if zero("giaddr") => ("giaddr", "RFC 4388, section 6.3"),
+        _ => return,
+    };
+    let at = ADDRESSES.iter().find(|(known, _)| *known == name).map_or(0, |(_, at)| *at);
+    let finding = HEADER_ADDRESS_MISSING.finding(format!("{} has no {name}", context.called()));
+    findings.push(finding.by(rfc).on(at..at + 4));
+}
+
+static HEADER_TEXT_WITHOUT_NUL: Rule = Rule {
+    name: "header-text-without-nul",
+    severity: Severity::Warning,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 2131, section 2",
+    summary: "`sname` or `file` holds text up to its last octet, without a NUL",
+    why: "Receivers that look for the NUL read on into the next field.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\nsname = { hex = \"61616161616161616161616161616161616161616161616161616161616161616161\
+         616161616161616161616161616161616161616161616161616161616161\" }\n",
+    )],
 };
 
-static BOOT_FIELDS_DIFFER: Check = Check {
-    rule: Rule {
-        name: "boot-fields-differ",
-        severity: Severity::Warning,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 2132, sections 9.4 and 9.5",
-        summary: "a header field names another boot server or file than the option for it (66, 67)",
-        why: "The options are for messages whose header fields hold options. Some devices read the field, some the option.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "type = \"offer\"\nchaddr = \"02:00:5e:00:53:11\"\nyiaddr = \"10.64.4.20\"\nfile = \"domes/old.efi\"\n[options]\n\
-             dhcp-server-id = \"10.64.0.67\"\naddress-time = \"8h\"\nbootfile-name = \"domes/controller.efi\"\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((message, _)) = context.v4() else { return };
-        let bits = message.overload();
-        for (bit, name, octets, at, code) in
-            [(1, "file", message.file(), 108, 67), (2, "sname", message.sname(), 44, 66)]
-        {
-            let field = octets.split(|octet| *octet == 0).next().unwrap_or_default();
-            let option = message.option(code).filter(|_| bits & bit == 0 && !field.is_empty());
-            let Some(option) = option.as_ref().map(MessageOption::joined) else { continue };
-            let end = option.iter().rposition(|octet| *octet != 0).map_or(0, |last| last + 1);
-            if option[..end] != *field {
-                let [field, option] = [field, &option[..end]].map(|text| String::from_utf8_lossy(text).into_owned());
-                let message = format!("`{name}` says `{field}`, and option {code} `{option}`");
-                findings.push(BOOT_FIELDS_DIFFER.rule.finding(message).on(at..at + octets.len()));
-            }
+fn header_text_without_nul(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((message, _)) = context.v4() else { return };
+    let bits = message.overload();
+    for (bit, name, octets, at) in [(1, "file", message.file(), 108), (2, "sname", message.sname(), 44)] {
+        if bits & bit == 0 && !octets.contains(&0) {
+            let finding = HEADER_TEXT_WITHOUT_NUL.finding(format!("`{name}` has no NUL in it"));
+            findings.push(finding.on(at..at + octets.len()));
         }
-    }),
+    }
+}
+
+static BOOT_FIELDS_DIFFER: Rule = Rule {
+    name: "boot-fields-differ",
+    severity: Severity::Warning,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 2132, sections 9.4 and 9.5",
+    summary: "a header field names another boot server or file than the option for it (66, 67)",
+    why: "The options are for messages whose header fields hold options. Some devices read the field, some the option.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "type = \"offer\"\nchaddr = \"02:00:5e:00:53:11\"\nyiaddr = \"10.64.4.20\"\nfile = \"domes/old.efi\"\n[options]\n\
+         dhcp-server-id = \"10.64.0.67\"\naddress-time = \"8h\"\nbootfile-name = \"domes/controller.efi\"\n",
+    )],
 };
 
-static RECONFIGURE_WITH_TRANSACTION: Check = Check {
-    rule: Rule {
-        name: "reconfigure-with-transaction",
-        severity: Severity::Warning,
-        about: About::Message(&[Protocol::V6]),
-        rfc: "RFC 8415, section 18.3.11",
-        summary: "a Reconfigure has a transaction",
-        why: "It answers nothing, so its transaction is zero. Clients pass over it, people in captures do not.",
-        examples: &[Example::Message(
-            Protocol::V6,
-            "type = \"reconfigure\"\ntransaction = 7\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
-             serverid = \"00:03:00:01:00:00:5e:00:53:01\"\nreconf-msg = \"renew\"\n\
-             auth = { protocol = \"reconfigure-key\", algorithm = 1, rdm = 0, replay-detection = 7, information = { type = \"hmac-md5\", value = \"000102030405060708090a0b0c0d0e0f\" } }\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some(message) = context.v6() else { return };
-        let transaction =
-            message.transaction().filter(|_| message.message_type() == v6::MessageType::RECONFIGURE).unwrap_or(0);
-        if transaction != 0 {
-            let message = format!("the transaction is {transaction:#08x}");
-            findings.push(RECONFIGURE_WITH_TRANSACTION.rule.finding(message).instead("0x000000").on(1..4));
+fn boot_fields_differ(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((message, _)) = context.v4() else { return };
+    let bits = message.overload();
+    for (bit, name, octets, at, code) in [(1, "file", message.file(), 108, 67), (2, "sname", message.sname(), 44, 66)] {
+        let field = octets.split(|octet| *octet == 0).next().unwrap_or_default();
+        let option = message.option(code).filter(|_| bits & bit == 0 && !field.is_empty());
+        let Some(option) = option.as_ref().map(MessageOption::joined) else { continue };
+        let end = option.iter().rposition(|octet| *octet != 0).map_or(0, |last| last + 1);
+        if option[..end] != *field {
+            let [field, option] = [field, &option[..end]].map(|text| String::from_utf8_lossy(text).into_owned());
+            let message = format!("`{name}` says `{field}`, and option {code} `{option}`");
+            findings.push(BOOT_FIELDS_DIFFER.finding(message).on(at..at + octets.len()));
         }
-    }),
+    }
+}
+
+static RECONFIGURE_WITH_TRANSACTION: Rule = Rule {
+    name: "reconfigure-with-transaction",
+    severity: Severity::Warning,
+    about: About::Message(&[Protocol::V6]),
+    rfc: "RFC 8415, section 18.3.11",
+    summary: "a Reconfigure has a transaction",
+    why: "It answers nothing, so its transaction is zero. Clients pass over it, people in captures do not.",
+    examples: &[Example::Message(
+        Protocol::V6,
+        "type = \"reconfigure\"\ntransaction = 7\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
+         serverid = \"00:03:00:01:00:00:5e:00:53:01\"\nreconf-msg = \"renew\"\n\
+         auth = { protocol = \"reconfigure-key\", algorithm = 1, rdm = 0, replay-detection = 7, information = { type = \"hmac-md5\", value = \"000102030405060708090a0b0c0d0e0f\" } }\n",
+    )],
 };
+
+fn reconfigure_with_transaction(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some(message) = context.v6() else { return };
+    let transaction =
+        message.transaction().filter(|_| message.message_type() == v6::MessageType::RECONFIGURE).unwrap_or(0);
+    if transaction != 0 {
+        let message = format!("the transaction is {transaction:#08x}");
+        findings.push(RECONFIGURE_WITH_TRANSACTION.finding(message).instead("0x000000").on(1..4));
+    }
+}

@@ -1,7 +1,7 @@
 //! Rules about which layer sends what, and about options that no plan should send.
 
 use crate::answer::Audience;
-use crate::check::declare::{Check, Find, v4_plan};
+use crate::check::declare::{BothSent, Check, Find, PlanContext, v4_plan};
 use crate::codebook::{Carrier, Definition, Sender, Status};
 use crate::compiled::{Fleet, SentOption};
 use crate::family::{Family, Protocol};
@@ -32,134 +32,126 @@ pub(in crate::check) fn silence(plan: &Plan, findings: &mut Vec<Finding>) {
     }
 }
 
-pub(super) static CHECKS: [&Check; 6] = [
-    &SAME_VALUE_ON_TWO_LAYERS,
-    &WITHHOLD_WITHOUT_EFFECT,
-    &AUTOMATIC_OPTION_SENT,
-    &OPTION_43_OF_TWO_VENDORS,
-    &OPTION_OBSOLETE,
-    &CODE_UNASSIGNED,
+pub(super) static CHECKS: [Check; 6] = [
+    Check::new(&SAME_VALUE_ON_TWO_LAYERS, Find::Answer(same_value_on_two_layers)),
+    Check::new(&WITHHOLD_WITHOUT_EFFECT, Find::Plan(withhold_without_effect)),
+    Check::new(&AUTOMATIC_OPTION_SENT, Find::Plan(automatic_option_sent)),
+    Check::new(&OPTION_43_OF_TWO_VENDORS, Find::Answer(option_43_of_two_vendors)),
+    Check::new(&OPTION_OBSOLETE, Find::Plan(option_obsolete)),
+    Check::new(&CODE_UNASSIGNED, Find::Plan(code_unassigned)),
 ];
 
-static SAME_VALUE_ON_TWO_LAYERS: Check = Check {
-    rule: Rule {
-        name: "same-value-on-two-layers",
-        severity: Severity::Note,
-        about: About::Answer,
-        rfc: "",
-        summary: "a layer says again what a wider layer says already",
-        why: "It changes nothing today, and tomorrow somebody changes one of the two and not the other.",
-        examples: &[v4_plan!("", "router = \"10.64.4.1\"\ndomain-server = \"10.64.0.53\"\n")],
-    },
-    find: Find::Answer(|audience, sent, findings| {
-        for sent in sent.iter().flatten().filter(|_| audience.fleet.is_none()) {
-            let Some((_, wider)) = sent.overrides.first() else { continue };
-            if sent.option.octets.is_none() || sent.option.octets != wider.octets {
-                continue;
-            }
-            let (layer, name) = (sent.layer.name, &sent.option.name);
-            let message = format!("{layer} sends {name} with the value that a wider layer sends already");
-            let (Some(key), Some(other)) = (sent.option.key(), wider.key()) else { continue };
-            let finding = SAME_VALUE_ON_TWO_LAYERS.rule.finding(message).at(key.clone());
-            findings.push(finding.related(other.clone(), "sent here").instead("leave one of the two out"));
-        }
-    }),
+static SAME_VALUE_ON_TWO_LAYERS: Rule = Rule {
+    name: "same-value-on-two-layers",
+    severity: Severity::Note,
+    about: About::Answer,
+    rfc: "",
+    summary: "a layer says again what a wider layer says already",
+    why: "It changes nothing today, and tomorrow somebody changes one of the two and not the other.",
+    examples: &[v4_plan!("", "router = \"10.64.4.1\"\ndomain-server = \"10.64.0.53\"\n")],
 };
 
-static WITHHOLD_WITHOUT_EFFECT: Check = Check {
-    rule: Rule {
-        name: "withhold-without-effect",
-        severity: Severity::Warning,
-        about: About::Plan,
-        rfc: "",
-        summary: "a layer withholds an option that no wider layer sends",
-        why: "Either the option's name is wrong, and what should have gone is still told, or the line is left over.",
-        examples: &[v4_plan!("withhold = [\"ntp-servers\"]\n")],
-    },
-    find: Find::Plan(|context, findings| {
-        let everyone = &context.plan.everyone;
-        for layer in context.plan.layers() {
-            let wider = || everyone.all_sends().filter(|_| !std::ptr::eq(layer, everyone));
-            for out in &layer.withheld {
-                if !wider().any(|sent| std::sync::Arc::ptr_eq(&sent.definition, &out.definition)) {
-                    let name = &out.definition.name;
-                    let message = format!("no wider layer sends {name}, so there is nothing to withhold");
-                    let finding = WITHHOLD_WITHOUT_EFFECT.rule.finding(message).at(out.spot.clone());
-                    findings.push(finding.instead("an option that everyone is sent, or leave it out"));
-                }
-            }
+fn same_value_on_two_layers(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    for sent in sent.iter().flatten().filter(|_| audience.fleet.is_none()) {
+        let Some((_, wider)) = sent.overrides.first() else { continue };
+        if sent.option.octets.is_none() || sent.option.octets != wider.octets {
+            continue;
         }
-    }),
+        let (layer, name) = (sent.layer.name, &sent.option.name);
+        let message = format!("{layer} sends {name} with the value that a wider layer sends already");
+        let (Some(key), Some(other)) = (sent.option.key(), wider.key()) else { continue };
+        let finding = SAME_VALUE_ON_TWO_LAYERS.finding(message).at(key.clone());
+        findings.push(finding.related(other.clone(), "sent here").instead("leave one of the two out"));
+    }
+}
+
+static WITHHOLD_WITHOUT_EFFECT: Rule = Rule {
+    name: "withhold-without-effect",
+    severity: Severity::Warning,
+    about: About::Plan,
+    rfc: "",
+    summary: "a layer withholds an option that no wider layer sends",
+    why: "Either the option's name is wrong, and what should have gone is still told, or the line is left over.",
+    examples: &[v4_plan!("withhold = [\"ntp-servers\"]\n")],
 };
 
-static AUTOMATIC_OPTION_SENT: Check = Check {
-    rule: Rule {
-        name: "automatic-option-sent",
-        severity: Severity::Error,
-        about: About::Plan,
-        rfc: "RFC 2131, section 4.3.1",
-        summary: "an option that servers, relays or clients fill in by themselves",
-        why: "A fixed value in its place breaks the exchange: the client asked something else, or does not believe it.",
-        examples: &[v4_plan!("", "router = \"10.64.4.1\"\ndhcp-server-id = \"10.64.0.10\"\n")],
-    },
-    find: Find::Plan(|context, findings| {
-        let sent = context.plan.layers().flat_map(Layer::all_sends);
-        for sent in sent.filter(|sent| is_automatic(&sent.definition)) {
-            let definition = &sent.definition;
-            let who = if definition.sent_by == Sender::Both {
-                "servers and clients"
-            } else {
-                &definition.sent_by.to_string()
-            };
-            let message =
-                format!("{} is set by {who} for each message and cannot be sent from a plan", definition.label());
-            let finding = AUTOMATIC_OPTION_SENT.rule.finding(message).at(sent.key.clone());
-            let finding = finding.by(definition.reference.clone());
-            let lease = "lease = \"8h\" on the network or at the top of the plan";
-            findings.push(finding.instead(if definition.has_id("v4:51") { lease } else { "leave it out" }));
+fn withhold_without_effect(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    let everyone = &context.plan.everyone;
+    for layer in context.plan.layers() {
+        let wider = || everyone.all_sends().filter(|_| !std::ptr::eq(layer, everyone));
+        for out in &layer.withheld {
+            if !wider().any(|sent| std::sync::Arc::ptr_eq(&sent.definition, &out.definition)) {
+                let name = &out.definition.name;
+                let message = format!("no wider layer sends {name}, so there is nothing to withhold");
+                let finding = WITHHOLD_WITHOUT_EFFECT.finding(message).at(out.spot.clone());
+                findings.push(finding.instead("an option that everyone is sent, or leave it out"));
+            }
         }
-    }),
+    }
+}
+
+static AUTOMATIC_OPTION_SENT: Rule = Rule {
+    name: "automatic-option-sent",
+    severity: Severity::Error,
+    about: About::Plan,
+    rfc: "RFC 2131, section 4.3.1",
+    summary: "an option that servers, relays or clients fill in by themselves",
+    why: "A fixed value in its place breaks the exchange: the client asked something else, or does not believe it.",
+    examples: &[v4_plan!("", "router = \"10.64.4.1\"\ndhcp-server-id = \"10.64.0.10\"\n")],
 };
+
+fn automatic_option_sent(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    let sent = context.plan.layers().flat_map(Layer::all_sends);
+    for sent in sent.filter(|sent| is_automatic(&sent.definition)) {
+        let definition = &sent.definition;
+        let who =
+            if definition.sent_by == Sender::Both { "servers and clients" } else { &definition.sent_by.to_string() };
+        let message = format!("{} is set by {who} for each message and cannot be sent from a plan", definition.label());
+        let finding = AUTOMATIC_OPTION_SENT.finding(message).at(sent.key.clone());
+        let finding = finding.by(definition.reference.clone());
+        let lease = "lease = \"8h\" on the network or at the top of the plan";
+        findings.push(finding.instead(if definition.has_id("v4:51") { lease } else { "leave it out" }));
+    }
+}
 
 fn is_automatic(definition: &Definition) -> bool {
     let assigned = !matches!(definition.status, Status::Unassigned | Status::Removed);
     assigned && (definition.machinery || matches!(definition.sent_by, Sender::Client | Sender::Relay))
 }
 
-static OPTION_43_OF_TWO_VENDORS: Check = Check {
-    rule: Rule {
-        name: "option-43-of-two-vendors",
-        severity: Severity::Error,
-        about: About::Answer,
-        rfc: "RFC 2132, section 8.4",
-        summary: "one device is told the sub-options of two vendors in option 43",
-        why: "Option 43 does not say whose it is: each vendor's devices read the other's octets as their own.",
-        examples: &[Example::PlanAndCodebook(
-            "codebooks = [\"gannet.toml\"]\n[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
-             [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n\
-             vendor-specific = { hex = \"010107\" }\n\"gannet:controllers\" = \"10.64.0.90\"\n",
-            "book = \"gannet\"\ntitle = \"Gannet radios\"\ncarriers = [\"v4:43\"]\n\n[[option]]\ncode = 1\n\
-             name = \"controllers\"\nlayout = \"ipv4+\"\nreference = \"Gannet R1 manual, page 4\"\n",
-        )],
-    },
-    find: Find::Answer(|audience, sent, findings| {
-        let in_43 = |option: &SentOption<'_>| {
-            let carrier = Carrier::Vendor { family: Family::V4, code: 43, enterprise: None };
-            option.is(Protocol::V4, 43) || option.carriers.contains(&carrier)
-        };
-        let mut own = sent.v4.iter().map(|sent| &sent.option).filter(|option| in_43(option));
-        let Some(first) = own.next() else { return };
-        // A client may belong to an earlier fleet as well, and is sent what that sends, too.
-        let earlier = earlier_fleets(audience).flat_map(|fleet| &fleet.layer.options.v4).filter(|option| in_43(option));
-        let book = |option: &SentOption<'_>| option.prefix.split(':').next().unwrap_or_default().to_owned();
-        let Some(other) = own.chain(earlier).find(|other| book(other) != book(first)) else { return };
-        let (Some(key), Some(first_key)) = (other.key(), first.key()) else { return };
-        let message = format!("{audience} is sent option 43 by {} and by {}", book(first), book(other));
-        let finding = OPTION_43_OF_TWO_VENDORS.rule.finding(message).at(key.clone());
-        let finding = finding.related(first_key.clone(), "the other vendor's");
-        findings.push(finding.instead("only one of them; v4:125 keeps vendors apart"));
-    }),
+static OPTION_43_OF_TWO_VENDORS: Rule = Rule {
+    name: "option-43-of-two-vendors",
+    severity: Severity::Error,
+    about: About::Answer,
+    rfc: "RFC 2132, section 8.4",
+    summary: "one device is told the sub-options of two vendors in option 43",
+    why: "Option 43 does not say whose it is: each vendor's devices read the other's octets as their own.",
+    examples: &[Example::PlanAndCodebook(
+        "codebooks = [\"gannet.toml\"]\n[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
+         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n\
+         vendor-specific = { hex = \"010107\" }\n\"gannet:controllers\" = \"10.64.0.90\"\n",
+        "book = \"gannet\"\ntitle = \"Gannet radios\"\ncarriers = [\"v4:43\"]\n\n[[option]]\ncode = 1\n\
+         name = \"controllers\"\nlayout = \"ipv4+\"\nreference = \"Gannet R1 manual, page 4\"\n",
+    )],
 };
+
+fn option_43_of_two_vendors(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    let in_43 = |option: &SentOption<'_>| {
+        let carrier = Carrier::Vendor { family: Family::V4, code: 43, enterprise: None };
+        option.is(Protocol::V4, 43) || option.carriers.contains(&carrier)
+    };
+    let mut own = sent.v4.iter().map(|sent| &sent.option).filter(|option| in_43(option));
+    let Some(first) = own.next() else { return };
+    // A client may belong to an earlier fleet as well, and is sent what that sends, too.
+    let earlier = earlier_fleets(audience).flat_map(|fleet| &fleet.layer.options.v4).filter(|option| in_43(option));
+    let book = |option: &SentOption<'_>| option.prefix.split(':').next().unwrap_or_default().to_owned();
+    let Some(other) = own.chain(earlier).find(|other| book(other) != book(first)) else { return };
+    let (Some(key), Some(first_key)) = (other.key(), first.key()) else { return };
+    let message = format!("{audience} is sent option 43 by {} and by {}", book(first), book(other));
+    let finding = OPTION_43_OF_TWO_VENDORS.finding(message).at(key.clone());
+    let finding = finding.related(first_key.clone(), "the other vendor's");
+    findings.push(finding.instead("only one of them; v4:125 keeps vendors apart"));
+}
 
 /// The fleets before this one that some of its clients may belong to, too.
 fn earlier_fleets<'a>(audience: &Audience<'a>) -> impl Iterator<Item = &'a Fleet<'a>> {
@@ -169,51 +161,49 @@ fn earlier_fleets<'a>(audience: &Audience<'a>) -> impl Iterator<Item = &'a Fleet
     before.filter(move |fleet| own.is_some_and(|own| own.recognised.may_share_clients(&fleet.recognised)))
 }
 
-static OPTION_OBSOLETE: Check = Check {
-    rule: Rule {
-        name: "option-obsolete",
-        severity: Severity::Warning,
-        about: About::Plan,
-        rfc: "",
-        summary: "an option that is deprecated, obsolete, or was never documented",
-        why: "New devices do not read it. Where something took its place, that is what they ask for.",
-        examples: &[v4_plan!("", "router = \"10.64.4.1\"\ntime-offset = 3600\n")],
-    },
-    find: Find::Plan(|context, findings| {
-        let old =
-            |status| matches!(status, Status::Deprecated | Status::Obsolete | Status::Tentative | Status::Undocumented);
-        for sent in context.plan.layers().flat_map(Layer::all_sends).filter(|sent| old(sent.definition.status)) {
-            let definition = &sent.definition;
-            let finding = OPTION_OBSOLETE.rule.finding(format!("{} is {}", definition.label(), definition.status));
-            let finding = finding.at(sent.key.clone()).by(definition.reference.clone());
-            findings.push(match &definition.replaced_by {
-                Some(by) => finding.instead(by.clone()),
-                None => finding.instead("nothing, unless your devices are known to read it"),
-            });
-        }
-    }),
+static OPTION_OBSOLETE: Rule = Rule {
+    name: "option-obsolete",
+    severity: Severity::Warning,
+    about: About::Plan,
+    rfc: "",
+    summary: "an option that is deprecated, obsolete, or was never documented",
+    why: "New devices do not read it. Where something took its place, that is what they ask for.",
+    examples: &[v4_plan!("", "router = \"10.64.4.1\"\ntime-offset = 3600\n")],
 };
 
-static CODE_UNASSIGNED: Check = Check {
-    rule: Rule {
-        name: "code-unassigned",
-        severity: Severity::Error,
-        about: About::Plan,
-        rfc: "RFC 3942, section 4",
-        summary: "an option whose code is nobody's",
-        why: "It may be assigned tomorrow, and then devices read these octets as something else. A site's own options \
-              have the codes 224 to 254.",
-        examples: &[v4_plan!("", "router = \"10.64.4.1\"\n\"v4:190\" = { hex = \"01\" }\n")],
-    },
-    find: Find::Plan(|context, findings| {
-        let nobodys = |status| matches!(status, Status::Unassigned | Status::Removed);
-        for sent in context.plan.layers().flat_map(Layer::all_sends).filter(|sent| nobodys(sent.definition.status)) {
-            let finding = CODE_UNASSIGNED.rule.finding(format!("the code {} is not assigned", sent.definition.code));
-            let instead = match sent.definition.is_own_of(Protocol::V6) {
-                true => "an option of a vendor, defined in a codebook that travels in v6:17",
-                false => "a code from 224 to 254, defined in a codebook",
-            };
-            findings.push(finding.at(sent.key.clone()).instead(instead));
-        }
-    }),
+fn option_obsolete(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    let old =
+        |status| matches!(status, Status::Deprecated | Status::Obsolete | Status::Tentative | Status::Undocumented);
+    for sent in context.plan.layers().flat_map(Layer::all_sends).filter(|sent| old(sent.definition.status)) {
+        let definition = &sent.definition;
+        let finding = OPTION_OBSOLETE.finding(format!("{} is {}", definition.label(), definition.status));
+        let finding = finding.at(sent.key.clone()).by(definition.reference.clone());
+        findings.push(match &definition.replaced_by {
+            Some(by) => finding.instead(by.clone()),
+            None => finding.instead("nothing, unless your devices are known to read it"),
+        });
+    }
+}
+
+static CODE_UNASSIGNED: Rule = Rule {
+    name: "code-unassigned",
+    severity: Severity::Error,
+    about: About::Plan,
+    rfc: "RFC 3942, section 4",
+    summary: "an option whose code is nobody's",
+    why: "It may be assigned tomorrow, and then devices read these octets as something else. A site's own options \
+          have the codes 224 to 254.",
+    examples: &[v4_plan!("", "router = \"10.64.4.1\"\n\"v4:190\" = { hex = \"01\" }\n")],
 };
+
+fn code_unassigned(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    let nobodys = |status| matches!(status, Status::Unassigned | Status::Removed);
+    for sent in context.plan.layers().flat_map(Layer::all_sends).filter(|sent| nobodys(sent.definition.status)) {
+        let finding = CODE_UNASSIGNED.finding(format!("the code {} is not assigned", sent.definition.code));
+        let instead = match sent.definition.is_own_of(Protocol::V6) {
+            true => "an option of a vendor, defined in a codebook that travels in v6:17",
+            false => "a code from 224 to 254, defined in a codebook",
+        };
+        findings.push(finding.at(sent.key.clone()).instead(instead));
+    }
+}

@@ -1,7 +1,7 @@
 //! Rules about what a network's clients are not sent and nearly always need.
 
 use crate::answer::{Audience, Chosen, HostMode};
-use crate::check::declare::{Check, Find, v4_plan, v6_plan};
+use crate::check::declare::{BothSent, Check, Find, v4_plan, v6_plan};
 use crate::family::{Both, Family, Protocol};
 use crate::finding::{About, Example, Finding, Rule, Severity};
 use crate::layout::Value;
@@ -24,49 +24,52 @@ fn absent(rule: &'static Rule, audience: &Audience<'_>, what: &str, instead: &st
     Some(finding.at(spot.clone()).instead(instead.replace("NETWORK", &network.name)))
 }
 
-pub(super) static CHECKS: [&Check; 4] = [&NO_ROUTER, &NO_NAME_SERVER, &NO_DOMAIN, &CLASSLESS_ROUTES_WITHOUT_DEFAULT];
+pub(super) static CHECKS: [Check; 4] = [
+    Check::new(&NO_ROUTER, Find::Answer(no_router)),
+    Check::new(&NO_NAME_SERVER, Find::Answer(no_name_server)),
+    Check::new(&NO_DOMAIN, Find::Answer(no_domain)),
+    Check::new(&CLASSLESS_ROUTES_WITHOUT_DEFAULT, Find::Answer(classless_routes_without_default)),
+];
 
-static NO_ROUTER: Check = Check {
-    rule: Rule {
-        name: "no-router",
-        severity: Severity::Warning,
-        about: About::Answer,
-        rfc: "RFC 2132, section 3.5",
-        summary: "a network's devices are told no router",
-        why: "They reach their own subnet and nothing beyond it, which is rarely what was meant.",
-        examples: &[v4_plan!("", "")],
-    },
-    find: Find::Answer(|audience, sent, findings| {
-        if is_plain(audience) && !sends(sent, 3) && !sends(sent, 121) {
-            let instead = "router = \"…\" in [network.NETWORK.send.v4]";
-            findings.extend(absent(&NO_ROUTER.rule, audience, "no router", instead));
-        }
-    }),
+static NO_ROUTER: Rule = Rule {
+    name: "no-router",
+    severity: Severity::Warning,
+    about: About::Answer,
+    rfc: "RFC 2132, section 3.5",
+    summary: "a network's devices are told no router",
+    why: "They reach their own subnet and nothing beyond it, which is rarely what was meant.",
+    examples: &[v4_plan!("", "")],
 };
 
-static NO_NAME_SERVER: Check = Check {
-    rule: Rule {
-        name: "no-name-server",
-        severity: Severity::Warning,
-        about: About::Answer,
-        rfc: "RFC 2132, section 3.8",
-        summary: "a network's devices are told no DNS server",
-        why: "They have an address and a way out, and still nothing works for anybody who types a name.",
-        examples: &[
-            Example::Plan(
-                "[network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-            ),
-            v6_plan!("advertise = {}\n"),
-        ],
-    },
-    find: Find::Answer(|audience, sent, findings| {
-        if is_plain(audience) && !sends(sent, 6) {
-            let instead = "domain-server = [\"…\"] in [send.v4]";
-            findings.extend(absent(&NO_NAME_SERVER.rule, audience, "no name server", instead));
-        }
-        findings.extend(no_name_server_by_ipv6(audience, sent));
-    }),
+fn no_router(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    if is_plain(audience) && !sends(sent, 3) && !sends(sent, 121) {
+        let instead = "router = \"…\" in [network.NETWORK.send.v4]";
+        findings.extend(absent(&NO_ROUTER, audience, "no router", instead));
+    }
+}
+
+static NO_NAME_SERVER: Rule = Rule {
+    name: "no-name-server",
+    severity: Severity::Warning,
+    about: About::Answer,
+    rfc: "RFC 2132, section 3.8",
+    summary: "a network's devices are told no DNS server",
+    why: "They have an address and a way out, and still nothing works for anybody who types a name.",
+    examples: &[
+        Example::Plan(
+            "[network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
+        ),
+        v6_plan!("advertise = {}\n"),
+    ],
 };
+
+fn no_name_server(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    if is_plain(audience) && !sends(sent, 6) {
+        let instead = "domain-server = [\"…\"] in [send.v4]";
+        findings.extend(absent(&NO_NAME_SERVER, audience, "no name server", instead));
+    }
+    findings.extend(no_name_server_by_ipv6(audience, sent));
+}
 
 /// By IPv6 the router's advertisement tells hosts, or DHCPv6 where they use it.
 fn no_name_server_by_ipv6(audience: &Audience<'_>, sent: &Both<Vec<Chosen<'_>>>) -> Option<Finding> {
@@ -76,61 +79,56 @@ fn no_name_server_by_ipv6(audience: &Audience<'_>, sent: &Both<Vec<Chosen<'_>>>)
     if said.option(25).is_some() || by_dhcp {
         return None;
     }
-    let finding = NO_NAME_SERVER.rule.finding(format!("no name server is sent by IPv6 on {}", network.name));
+    let finding = NO_NAME_SERVER.finding(format!("no name server is sent by IPv6 on {}", network.name));
     let finding = finding.at(said.origin?.spot.clone()).by("RFC 8106, section 1");
     Some(finding.instead("name-servers = [\"…\"] in what is advertised"))
 }
 
-static NO_DOMAIN: Check = Check {
-    rule: Rule {
-        name: "no-domain",
-        severity: Severity::Note,
-        about: About::Answer,
-        rfc: "RFC 2132, section 3.17",
-        summary: "a network's devices are told a name server, but no domain",
-        why: "Short names (`printer`) are then looked up as they stand, and are not found.",
-        examples: &[Example::Plan(
-            "[send.v4]\ndomain-server = \"10.64.0.53\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
-             [network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-        )],
-    },
-    find: Find::Answer(|audience, sent, findings| {
-        if is_plain(audience) && sends(sent, 6) && !sends(sent, 15) && !sends(sent, 119) {
-            findings.extend(absent(&NO_DOMAIN.rule, audience, "no domain name", "domain-name = \"…\" in [send.v4]"));
-        }
-    }),
+static NO_DOMAIN: Rule = Rule {
+    name: "no-domain",
+    severity: Severity::Note,
+    about: About::Answer,
+    rfc: "RFC 2132, section 3.17",
+    summary: "a network's devices are told a name server, but no domain",
+    why: "Short names (`printer`) are then looked up as they stand, and are not found.",
+    examples: &[Example::Plan(
+        "[send.v4]\ndomain-server = \"10.64.0.53\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
+         [network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
+    )],
 };
 
-static CLASSLESS_ROUTES_WITHOUT_DEFAULT: Check = Check {
-    rule: Rule {
-        name: "classless-routes-without-default",
-        severity: Severity::Warning,
-        about: About::Answer,
-        rfc: "RFC 3442, \"DHCP Client Behavior\"",
-        summary: "classless routes without a default route beside a router",
-        why: "A client that reads classless routes must ignore the router option, so it loses its way out; older \
-              clients keep theirs, and the fault shows on some devices only.",
-        examples: &[v4_plan!(
-            "",
-            "router = \"10.64.4.1\"\nclassless-static-route = [\"10.64.8.0/21 via 10.64.4.2\"]\n"
-        )],
-    },
-    find: Find::Answer(|audience, sent, findings| {
-        let find = |code| Chosen::find(&sent.v4, Protocol::V4, code);
-        let (Some(routes), Some(router)) = (find(121), find(3)) else { return };
-        let (Some(spot), Some(ignored)) = (routes.option.spot(), router.option.spot()) else { return };
-        if routes.option.octets.is_none() || has_default_route(routes) {
-            return;
-        }
-        let name = &audience.network().name;
-        let message = format!("these routes replace the default router for clients on {name}, and none is 0.0.0.0/0");
-        let finding = CLASSLESS_ROUTES_WITHOUT_DEFAULT.rule.finding(message).at(spot.clone());
-        let finding = finding.related(ignored.clone(), "ignored by clients that read the routes");
-        let gateway = router.option.value().and_then(|value| value.items().first()).map(ToString::to_string);
-        let gateway = gateway.unwrap_or_else(|| "…".to_owned());
-        findings.push(finding.instead(format!("\"0.0.0.0/0 via {gateway}\" as one more route")));
-    }),
+fn no_domain(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    if is_plain(audience) && sends(sent, 6) && !sends(sent, 15) && !sends(sent, 119) {
+        findings.extend(absent(&NO_DOMAIN, audience, "no domain name", "domain-name = \"…\" in [send.v4]"));
+    }
+}
+
+static CLASSLESS_ROUTES_WITHOUT_DEFAULT: Rule = Rule {
+    name: "classless-routes-without-default",
+    severity: Severity::Warning,
+    about: About::Answer,
+    rfc: "RFC 3442, \"DHCP Client Behavior\"",
+    summary: "classless routes without a default route beside a router",
+    why: "A client that reads classless routes must ignore the router option, so it loses its way out; older \
+          clients keep theirs, and the fault shows on some devices only.",
+    examples: &[v4_plan!("", "router = \"10.64.4.1\"\nclassless-static-route = [\"10.64.8.0/21 via 10.64.4.2\"]\n")],
 };
+
+fn classless_routes_without_default(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    let find = |code| Chosen::find(&sent.v4, Protocol::V4, code);
+    let (Some(routes), Some(router)) = (find(121), find(3)) else { return };
+    let (Some(spot), Some(ignored)) = (routes.option.spot(), router.option.spot()) else { return };
+    if routes.option.octets.is_none() || has_default_route(routes) {
+        return;
+    }
+    let name = &audience.network().name;
+    let message = format!("these routes replace the default router for clients on {name}, and none is 0.0.0.0/0");
+    let finding = CLASSLESS_ROUTES_WITHOUT_DEFAULT.finding(message).at(spot.clone());
+    let finding = finding.related(ignored.clone(), "ignored by clients that read the routes");
+    let gateway = router.option.value().and_then(|value| value.items().first()).map(ToString::to_string);
+    let gateway = gateway.unwrap_or_else(|| "…".to_owned());
+    findings.push(finding.instead(format!("\"0.0.0.0/0 via {gateway}\" as one more route")));
+}
 
 /// Whether the routes lead anywhere: `0.0.0.0/0` is among them.
 fn has_default_route(routes: &Chosen<'_>) -> bool {

@@ -26,7 +26,7 @@ mod values;
 use super::declare::Check;
 
 /// All of them; nothing depends on their order.
-pub(super) static ALL: [&[&Check]; 22] = [
+pub(super) static ALL: [&[Check]; 22] = [
     &addresses::CHECKS,
     &advertisements::CHECKS,
     &advertising::CHECKS,

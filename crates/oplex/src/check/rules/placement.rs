@@ -7,9 +7,8 @@ use crate::check::messages::{MessageContext, Place};
 use crate::codebook::{Condition, MessageFact, MessageFactKind, Status};
 use crate::family::Protocol;
 use crate::finding::{About, Example, Finding, Rule, Severity};
-use crate::packet::Message as _;
 use crate::packet::ra::SOLICITATION;
-use crate::packet::v4;
+use crate::packet::{Message as _, v4};
 
 /// Whether a fact is about this message.
 fn applies(context: &MessageContext<'_>, fact: &MessageFact) -> bool {
@@ -28,60 +27,59 @@ fn is_tabled(context: &MessageContext<'_>) -> bool {
     context.v6().is_none_or(|message| (1..=13).contains(&message.message_type().0))
 }
 
-pub(super) static CHECKS: [&Check; 8] = [
-    &OPTION_NOT_ALLOWED_IN_MESSAGE,
-    &OPTION_MISSING_IN_MESSAGE,
-    &OPTION_MISPLACED,
-    &OPTION_REPEATED,
-    &MESSAGE_TYPE_MISSING,
-    &OPTION_SPLIT_NEEDLESSLY,
-    &MASK_AFTER_ROUTER,
-    &RELAY_INFORMATION_MISPLACED,
+pub(super) static CHECKS: [Check; 8] = [
+    Check::new(&OPTION_NOT_ALLOWED_IN_MESSAGE, Find::Message(option_not_allowed_in_message)),
+    Check::new(&OPTION_MISSING_IN_MESSAGE, Find::Message(option_missing_in_message)),
+    Check::new(&OPTION_MISPLACED, Find::Message(option_misplaced)),
+    Check::new(&OPTION_REPEATED, Find::Message(option_repeated)),
+    Check::new(&MESSAGE_TYPE_MISSING, Find::Message(message_type_missing)),
+    Check::new(&OPTION_SPLIT_NEEDLESSLY, Find::Message(option_split_needlessly)),
+    Check::new(&MASK_AFTER_ROUTER, Find::Message(mask_after_router)),
+    Check::new(&RELAY_INFORMATION_MISPLACED, Find::Message(relay_information_misplaced)),
 ];
 
-static OPTION_NOT_ALLOWED_IN_MESSAGE: Check = Check {
-    rule: Rule {
-        name: "option-not-allowed-in-message",
-        severity: Severity::Error,
-        about: About::Message(&Protocol::ALL),
-        rfc: "RFC 2131, section 4.4.1, table 5",
-        summary: "an option in a type of message that must not have it",
-        why: "Receivers may drop the whole message, or take it for one of another kind.",
-        examples: &[
-            Example::Message(
-                Protocol::V4,
-                "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n",
-            ),
-            Example::Message(
-                Protocol::V6,
-                "type = \"solicit\"\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
-             serverid = \"00:03:00:01:00:00:5e:00:53:01\"\nelapsed-time = 0\noro = [23, 82]\n",
-            ),
-            Example::Message(Protocol::Ra, "type = \"solicitation\"\noptions = { mtu = { mtu = 1500 } }\n"),
-        ],
-    },
-    find: Find::Message(|context, findings| {
-        if context.protocol() == Protocol::Ra {
-            return solicitation(context, findings);
-        }
-        let Some(kind) = context.kind.filter(|_| is_tabled(context)) else { return };
-        let closed = context.codebook.closed(context.protocol(), kind);
-        for place in context.top() {
-            let facts = place.definition.into_iter().flat_map(|definition| definition.in_message(kind));
-            let facts: Vec<&MessageFact> = facts.filter(|fact| applies(context, fact)).collect();
-            let says = |kind: MessageFactKind| facts.iter().find(|fact| fact.kind == kind);
-            let (severity, rfc) = match (says(MessageFactKind::Barred), says(MessageFactKind::Discouraged), closed) {
-                (Some(fact), ..) => (Severity::Error, &*fact.reference),
-                (None, Some(fact), _) => (Severity::Warning, &*fact.reference),
-                (None, None, Some(closed)) if says(MessageFactKind::Allowed).is_none() => (Severity::Error, closed),
-                _ => continue,
-            };
-            let message = format!("{} must not be in {}", context.label(place.code), context.called());
-            let finding = OPTION_NOT_ALLOWED_IN_MESSAGE.rule.finding(message).as_severity(severity).by(rfc);
-            findings.push(finding.on(context.around(place)));
-        }
-    }),
+static OPTION_NOT_ALLOWED_IN_MESSAGE: Rule = Rule {
+    name: "option-not-allowed-in-message",
+    severity: Severity::Error,
+    about: About::Message(&Protocol::ALL),
+    rfc: "RFC 2131, section 4.4.1, table 5",
+    summary: "an option in a type of message that must not have it",
+    why: "Receivers may drop the whole message, or take it for one of another kind.",
+    examples: &[
+        Example::Message(
+            Protocol::V4,
+            "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n",
+        ),
+        Example::Message(
+            Protocol::V6,
+            "type = \"solicit\"\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
+         serverid = \"00:03:00:01:00:00:5e:00:53:01\"\nelapsed-time = 0\noro = [23, 82]\n",
+        ),
+        Example::Message(Protocol::Ra, "type = \"solicitation\"\noptions = { mtu = { mtu = 1500 } }\n"),
+    ],
 };
+
+fn option_not_allowed_in_message(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    if context.protocol() == Protocol::Ra {
+        return solicitation(context, findings);
+    }
+    let Some(kind) = context.kind.filter(|_| is_tabled(context)) else { return };
+    let closed = context.codebook.closed(context.protocol(), kind);
+    for place in context.top() {
+        let facts = place.definition.into_iter().flat_map(|definition| definition.in_message(kind));
+        let facts: Vec<&MessageFact> = facts.filter(|fact| applies(context, fact)).collect();
+        let says = |kind: MessageFactKind| facts.iter().find(|fact| fact.kind == kind);
+        let (severity, rfc) = match (says(MessageFactKind::Barred), says(MessageFactKind::Discouraged), closed) {
+            (Some(fact), ..) => (Severity::Error, &*fact.reference),
+            (None, Some(fact), _) => (Severity::Warning, &*fact.reference),
+            (None, None, Some(closed)) if says(MessageFactKind::Allowed).is_none() => (Severity::Error, closed),
+            _ => continue,
+        };
+        let message = format!("{} must not be in {}", context.label(place.code), context.called());
+        let finding = OPTION_NOT_ALLOWED_IN_MESSAGE.finding(message).as_severity(severity).by(rfc);
+        findings.push(finding.on(context.around(place)));
+    }
+}
 
 /// A solicitation has the sender's hardware address or nothing, and that only where the packet has a source.
 fn solicitation(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -93,113 +91,112 @@ fn solicitation(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
             Some(label) if without_source => format!("{label}, and the packet has no source address"),
             _ => continue,
         };
-        let finding = OPTION_NOT_ALLOWED_IN_MESSAGE.rule.finding(message).by("RFC 4861, section 4.1");
+        let finding = OPTION_NOT_ALLOWED_IN_MESSAGE.finding(message).by("RFC 4861, section 4.1");
         findings.push(finding.on(context.around(place)));
     }
 }
 
-static OPTION_MISSING_IN_MESSAGE: Check = Check {
-    rule: Rule {
-        name: "option-missing-in-message",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V4, Protocol::V6]),
-        rfc: "RFC 2131, section 4.3.1, table 3",
-        summary: "an option that every message of this type has is not there",
-        why: "Without it the other side cannot act on the message, and drops it.",
-        examples: &[
-            Example::Message(
-                Protocol::V4,
-                "type = \"offer\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\naddress-time = \"8h\"\n",
-            ),
-            Example::Message(Protocol::V6, "type = \"solicit\"\n[options]\nelapsed-time = 0\noro = [23, 82]\n"),
-            Example::Message(
-                Protocol::V4,
-                "type = \"forcerenew\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n",
-            ),
-        ],
-    },
-    find: Find::Message(|context, findings| {
-        let Some(kind) = context.kind else { return };
-        for definition in context.codebook.own_definitions(context.protocol()) {
-            let mut facts = definition.in_message(kind).filter(|fact| fact.kind == MessageFactKind::Required);
-            let Some(fact) = facts.find(|fact| applies(context, fact)) else { continue };
-            if !context.has(definition.code) {
-                let message = format!("{} is missing in {}", definition.label(), context.called());
-                let finding = OPTION_MISSING_IN_MESSAGE.rule.finding(message).by(fact.reference.clone());
-                findings.push(finding.on(context.whole()));
-            }
-        }
-    }),
+static OPTION_MISSING_IN_MESSAGE: Rule = Rule {
+    name: "option-missing-in-message",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V4, Protocol::V6]),
+    rfc: "RFC 2131, section 4.3.1, table 3",
+    summary: "an option that every message of this type has is not there",
+    why: "Without it the other side cannot act on the message, and drops it.",
+    examples: &[
+        Example::Message(
+            Protocol::V4,
+            "type = \"offer\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\naddress-time = \"8h\"\n",
+        ),
+        Example::Message(Protocol::V6, "type = \"solicit\"\n[options]\nelapsed-time = 0\noro = [23, 82]\n"),
+        Example::Message(
+            Protocol::V4,
+            "type = \"forcerenew\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n",
+        ),
+    ],
 };
 
-static OPTION_MISPLACED: Check = Check {
-    rule: Rule {
-        name: "option-misplaced",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V6]),
-        rfc: "RFC 8415, section 21 and appendix C",
-        summary: "a DHCPv6 option stands where it has no meaning: at the top, or in another that may not hold it",
-        why: "Receivers pass over it, or over everything that it stands in.",
-        examples: &[Example::Message(
+fn option_missing_in_message(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some(kind) = context.kind else { return };
+    for definition in context.codebook.own_definitions(context.protocol()) {
+        let mut facts = definition.in_message(kind).filter(|fact| fact.kind == MessageFactKind::Required);
+        let Some(fact) = facts.find(|fact| applies(context, fact)) else { continue };
+        if !context.has(definition.code) {
+            let message = format!("{} is missing in {}", definition.label(), context.called());
+            let finding = OPTION_MISSING_IN_MESSAGE.finding(message).by(fact.reference.clone());
+            findings.push(finding.on(context.whole()));
+        }
+    }
+}
+
+static OPTION_MISPLACED: Rule = Rule {
+    name: "option-misplaced",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V6]),
+    rfc: "RFC 8415, section 21 and appendix C",
+    summary: "a DHCPv6 option stands where it has no meaning: at the top, or in another that may not hold it",
+    why: "Receivers pass over it, or over everything that it stands in.",
+    examples: &[Example::Message(
+        Protocol::V6,
+        "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\
+         iaaddr = { address = \"2001:db8:64:10::20\", preferred-lifetime = \"8h\", valid-lifetime = \"12h\", options = {} }\n",
+    )],
+};
+
+fn option_misplaced(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    for place in context.options.iter().filter(|place| place.is_own_of(Protocol::V6) && is_tabled(context)) {
+        let Some(definition) = place.definition else { continue };
+        let around = place.inside.map(|outer| &context.options[outer]);
+        // Codes inside options of vendors and of others are not these.
+        if around.is_some_and(|outer| !outer.is_own_of(Protocol::V6)) {
+            continue;
+        }
+        let around = around.map_or(0, |outer| outer.code);
+        let at_top_alone = definition.within.is_empty() && around == 0;
+        // What a relay agent has a server send to the client stands at the top there (RFC 6422, section 4).
+        if at_top_alone || definition.within.contains(&around) || around == 66 {
+            continue;
+        }
+        let top = || "the top of a message".to_owned();
+        let stands = if around == 0 { format!("at {}", top()) } else { format!("in {}", context.label(around)) };
+        let message = format!("{} stands {stands}", definition.label());
+        let places = definition.within.iter().map(|code| if *code == 0 { top() } else { context.label(*code) });
+        let places: Vec<String> = places.collect();
+        let instead = if places.is_empty() { top() } else { places.join(", ") };
+        let finding = OPTION_MISPLACED.finding(message).instead(format!("in {instead}"));
+        findings.push(finding.on(context.around(place)));
+    }
+}
+
+static OPTION_REPEATED: Rule = Rule {
+    name: "option-repeated",
+    severity: Severity::Error,
+    about: About::Message(&Protocol::ALL),
+    rfc: "RFC 3396, section 7",
+    summary: "an option that stands once in a message, or in the option around it, stands there twice",
+    why: "Receivers must join the two to one, which is then too long; others take the first, or the last.",
+    examples: &[
+        Example::Message(
+            Protocol::V4,
+            "chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 39020240 39020240 ff\"\n",
+        ),
+        Example::Message(
             Protocol::V6,
-            "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\
-             iaaddr = { address = \"2001:db8:64:10::20\", preferred-lifetime = \"8h\", valid-lifetime = \"12h\", options = {} }\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        for place in context.options.iter().filter(|place| place.is_own_of(Protocol::V6) && is_tabled(context)) {
-            let Some(definition) = place.definition else { continue };
-            let around = place.inside.map(|outer| &context.options[outer]);
-            // Codes inside options of vendors and of others are not these.
-            if around.is_some_and(|outer| !outer.is_own_of(Protocol::V6)) {
-                continue;
-            }
-            let around = around.map_or(0, |outer| outer.code);
-            let at_top_alone = definition.within.is_empty() && around == 0;
-            // What a relay agent has a server send to the client stands at the top there (RFC 6422, section 4).
-            if at_top_alone || definition.within.contains(&around) || around == 66 {
-                continue;
-            }
-            let top = || "the top of a message".to_owned();
-            let stands = if around == 0 { format!("at {}", top()) } else { format!("in {}", context.label(around)) };
-            let message = format!("{} stands {stands}", definition.label());
-            let places = definition.within.iter().map(|code| if *code == 0 { top() } else { context.label(*code) });
-            let places: Vec<String> = places.collect();
-            let instead = if places.is_empty() { top() } else { places.join(", ") };
-            let finding = OPTION_MISPLACED.rule.finding(message).instead(format!("in {instead}"));
-            findings.push(finding.on(context.around(place)));
-        }
-    }),
+            "type = \"reply\"\noptions = [{ serverid = \"00:03:00:01:00:00:5e:00:53:01\", dns-servers = \"2001:db8:64::53\" }, { dns-servers = \"2001:db8:64::54\" }]\n",
+        ),
+        Example::Message(
+            Protocol::Ra,
+            "managed = true\n[[options]]\nmtu = { mtu = 1500 }\n[[options]]\nmtu = { mtu = 1280 }\n",
+        ),
+    ],
 };
 
-static OPTION_REPEATED: Check = Check {
-    rule: Rule {
-        name: "option-repeated",
-        severity: Severity::Error,
-        about: About::Message(&Protocol::ALL),
-        rfc: "RFC 3396, section 7",
-        summary: "an option that stands once in a message, or in the option around it, stands there twice",
-        why: "Receivers must join the two to one, which is then too long; others take the first, or the last.",
-        examples: &[
-            Example::Message(
-                Protocol::V4,
-                "chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 39020240 39020240 ff\"\n",
-            ),
-            Example::Message(
-                Protocol::V6,
-                "type = \"reply\"\noptions = [{ serverid = \"00:03:00:01:00:00:5e:00:53:01\", dns-servers = \"2001:db8:64::53\" }, { dns-servers = \"2001:db8:64::54\" }]\n",
-            ),
-            Example::Message(
-                Protocol::Ra,
-                "managed = true\n[[options]]\nmtu = { mtu = 1500 }\n[[options]]\nmtu = { mtu = 1280 }\n",
-            ),
-        ],
-    },
-    find: Find::Message(|context, findings| match context.protocol() {
+fn option_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    match context.protocol() {
         Protocol::V4 => findings.extend(context.top().filter_map(|place| split_though_single(context, place))),
         Protocol::V6 | Protocol::Ra => repeated(context, findings),
-    }),
-};
+    }
+}
 
 /// Of DHCPv4 an option that stands twice is one that was split, which those of a fixed length never are.
 fn split_though_single(context: &MessageContext<'_>, place: &Place<'_>) -> Option<Finding> {
@@ -207,7 +204,7 @@ fn split_though_single(context: &MessageContext<'_>, place: &Place<'_>) -> Optio
     place.definition.filter(|definition| definition.single)?;
     let second = option.parts().nth(1).map_or(0, |part| part.at - option.head());
     let message = format!("{} is repeated here; it is never split", context.label(place.code));
-    Some(OPTION_REPEATED.rule.finding(message).on(second..second + 2))
+    Some(OPTION_REPEATED.finding(message).on(second..second + 2))
 }
 
 fn repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -222,7 +219,7 @@ fn repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
         let start = context.around(place).start;
         if let Some(first) = known.get(&(place.code, place.inside)) {
             let message = format!("{} is repeated here; it first stands at octet {first}", definition.label());
-            let finding = OPTION_REPEATED.rule.finding(message).on(context.around(place));
+            let finding = OPTION_REPEATED.finding(message).on(context.around(place));
             findings.push(match context.protocol() {
                 Protocol::Ra => finding.by(definition.reference.clone()),
                 _ => finding.by("RFC 8415, section 21"),
@@ -233,110 +230,105 @@ fn repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-static MESSAGE_TYPE_MISSING: Check = Check {
-    rule: Rule {
-        name: "message-type-missing",
-        severity: Severity::Warning,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 2131, section 3",
-        summary: "a message has options that only DHCP knows, and no type (53)",
-        why: "Without a type it is a message of BOOTP, and those options mean nothing to its receivers.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "chaddr = \"02:00:5e:00:53:11\"\n[options]\naddress-request = \"10.64.4.20\"\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((message, _)) = context.v4() else { return };
-        // RFC 2132, section 2: the options of its section 9 are DHCP's own.
-        let first = message.options().find(|option| matches!(option.code(), 50..=61 | 66 | 67));
-        if let Some(option) = first.filter(|_| !message.has(53)) {
-            let message = format!("{} stands in a message without a type", context.label(option.code()));
-            findings.push(MESSAGE_TYPE_MISSING.rule.finding(message).on(option.around()));
-        }
-    }),
+static MESSAGE_TYPE_MISSING: Rule = Rule {
+    name: "message-type-missing",
+    severity: Severity::Warning,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 2131, section 3",
+    summary: "a message has options that only DHCP knows, and no type (53)",
+    why: "Without a type it is a message of BOOTP, and those options mean nothing to its receivers.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "chaddr = \"02:00:5e:00:53:11\"\n[options]\naddress-request = \"10.64.4.20\"\n",
+    )],
 };
 
-static OPTION_SPLIT_NEEDLESSLY: Check = Check {
-    rule: Rule {
-        name: "option-split-needlessly",
-        severity: Severity::Warning,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 3396, section 4",
-        summary: "an option is split although its octets would fit in one, in the same field",
-        why: "Clients that do not join parts take the first or the last for all of it.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "type = \"ack\"\nop = 2\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350105 36040a400043 330400007080 06040a400035 06040a400036ff\"\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        for place in context.top() {
-            let Some(option) = place.option.filter(|option| option.is_split()) else { continue };
-            let single = place.definition.is_some_and(|definition| definition.single);
-            // The options field begins after the header; the fields before it hold no option in part.
-            let field = |at: usize| [44, 108, v4::HEADER].iter().filter(|start| **start <= at).count();
-            let first = field(option.at());
-            if !single && option.length() <= 255 && option.parts().all(|part| field(part.at) == first) {
-                let message =
-                    format!("{} is split, and has {} octets in all", context.label(place.code), option.length());
-                findings.push(OPTION_SPLIT_NEEDLESSLY.rule.finding(message).on(option.around()));
-            }
-        }
-    }),
+fn message_type_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((message, _)) = context.v4() else { return };
+    // RFC 2132, section 2: the options of its section 9 are DHCP's own.
+    let first = message.options().find(|option| matches!(option.code(), 50..=61 | 66 | 67));
+    if let Some(option) = first.filter(|_| !message.has(53)) {
+        let message = format!("{} stands in a message without a type", context.label(option.code()));
+        findings.push(MESSAGE_TYPE_MISSING.finding(message).on(option.around()));
+    }
+}
+
+static OPTION_SPLIT_NEEDLESSLY: Rule = Rule {
+    name: "option-split-needlessly",
+    severity: Severity::Warning,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 3396, section 4",
+    summary: "an option is split although its octets would fit in one, in the same field",
+    why: "Clients that do not join parts take the first or the last for all of it.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "type = \"ack\"\nop = 2\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350105 36040a400043 330400007080 06040a400035 06040a400036ff\"\n",
+    )],
 };
 
-static MASK_AFTER_ROUTER: Check = Check {
-    rule: Rule {
-        name: "mask-after-router",
-        severity: Severity::Error,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 2132, section 3.3",
-        summary: "the subnet's mask stands after the routers",
-        why: "Clients that read in order set up the router before they know whether it is on their link.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "type = \"ack\"\nop = 2\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350105 36040a400043 330400007080 03040a400401 0104fffffe00ff\"\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((message, _)) = context.v4() else { return };
-        let order: Vec<u16> = message.options().map(|option| option.code()).collect();
-        let at = |code| order.iter().position(|at| *at == code);
-        if let (Some(mask), Some(router)) = (at(1), at(3))
-            && router < mask
-            && let Some(octets) = context.option(1).map(|place| context.around(place))
-        {
-            let message = format!("{} stands after {}", context.label(1), context.label(3));
-            findings.push(MASK_AFTER_ROUTER.rule.finding(message).on(octets));
+fn option_split_needlessly(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    for place in context.top() {
+        let Some(option) = place.option.filter(|option| option.is_split()) else { continue };
+        let single = place.definition.is_some_and(|definition| definition.single);
+        // The options field begins after the header; the fields before it hold no option in part.
+        let field = |at: usize| [44, 108, v4::HEADER].iter().filter(|start| **start <= at).count();
+        let first = field(option.at());
+        if !single && option.length() <= 255 && option.parts().all(|part| field(part.at) == first) {
+            let message = format!("{} is split, and has {} octets in all", context.label(place.code), option.length());
+            findings.push(OPTION_SPLIT_NEEDLESSLY.finding(message).on(option.around()));
         }
-    }),
+    }
+}
+
+static MASK_AFTER_ROUTER: Rule = Rule {
+    name: "mask-after-router",
+    severity: Severity::Error,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 2132, section 3.3",
+    summary: "the subnet's mask stands after the routers",
+    why: "Clients that read in order set up the router before they know whether it is on their link.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "type = \"ack\"\nop = 2\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350105 36040a400043 330400007080 03040a400401 0104fffffe00ff\"\n",
+    )],
 };
 
-static RELAY_INFORMATION_MISPLACED: Check = Check {
-    rule: Rule {
-        name: "relay-information-misplaced",
-        severity: Severity::Warning,
-        about: About::Message(&[Protocol::V4]),
-        rfc: "RFC 3046, section 2.1",
-        summary: "the relay's information is not the last option, or stands in a header field",
-        why: "Relays that take it off again look for it at the end of the options field.",
-        examples: &[Example::Message(
-            Protocol::V4,
-            "chaddr = \"02:00:5e:00:53:11\"\ngiaddr = \"10.64.4.1\"\nafter-header = \"63825363 350101 52060104706f7274 0c06646f6d652d33 ff\"\n",
-        )],
-    },
-    find: Find::Message(|context, findings| {
-        let Some((message, _)) = context.v4() else { return };
-        let Some(place) = context.option(82) else { return };
-        let field = message.parts().find(|part| part.code == 82).map_or(v4::Field::Options, |part| part.field);
-        let finding = |text: &str| RELAY_INFORMATION_MISPLACED.rule.finding(text).on(context.around(place));
-        let last = message.parts().filter(|part| part.field == v4::Field::Options).last().map(|part| part.code);
-        if field != v4::Field::Options {
-            let text = format!("it stands in `{}`, where relay agents must not look", field.name());
-            findings.push(finding(&text).as_severity(Severity::Error));
-        } else if last != Some(82) {
-            findings.push(finding("other options stand after it"));
-        }
-    }),
+fn mask_after_router(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((message, _)) = context.v4() else { return };
+    let order: Vec<u16> = message.options().map(|option| option.code()).collect();
+    let at = |code| order.iter().position(|at| *at == code);
+    if let (Some(mask), Some(router)) = (at(1), at(3))
+        && router < mask
+        && let Some(octets) = context.option(1).map(|place| context.around(place))
+    {
+        let message = format!("{} stands after {}", context.label(1), context.label(3));
+        findings.push(MASK_AFTER_ROUTER.finding(message).on(octets));
+    }
+}
+
+static RELAY_INFORMATION_MISPLACED: Rule = Rule {
+    name: "relay-information-misplaced",
+    severity: Severity::Warning,
+    about: About::Message(&[Protocol::V4]),
+    rfc: "RFC 3046, section 2.1",
+    summary: "the relay's information is not the last option, or stands in a header field",
+    why: "Relays that take it off again look for it at the end of the options field.",
+    examples: &[Example::Message(
+        Protocol::V4,
+        "chaddr = \"02:00:5e:00:53:11\"\ngiaddr = \"10.64.4.1\"\nafter-header = \"63825363 350101 52060104706f7274 0c06646f6d652d33 ff\"\n",
+    )],
 };
+
+fn relay_information_misplaced(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((message, _)) = context.v4() else { return };
+    let Some(place) = context.option(82) else { return };
+    let field = message.parts().find(|part| part.code == 82).map_or(v4::Field::Options, |part| part.field);
+    let finding = |text: &str| RELAY_INFORMATION_MISPLACED.finding(text).on(context.around(place));
+    let last = message.parts().filter(|part| part.field == v4::Field::Options).last().map(|part| part.code);
+    if field != v4::Field::Options {
+        let text = format!("it stands in `{}`, where relay agents must not look", field.name());
+        findings.push(finding(&text).as_severity(Severity::Error));
+    } else if last != Some(82) {
+        findings.push(finding("other options stand after it"));
+    }
+}

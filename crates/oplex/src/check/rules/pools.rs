@@ -5,32 +5,29 @@ use crate::family::{Address, Family};
 use crate::finding::{About, Finding, Rule, Severity, Spot};
 use crate::plan::{Network, Plan, Pool, Ranges, Reservation, Sent, Side};
 
-pub(super) static CHECKS: [&Check; 7] = [
-    &RANGE_BACKWARDS,
-    &POOL_OUTSIDE_SUBNET,
-    &POOL_INCLUDES_RESERVED_ADDRESS,
-    &POOLS_OVERLAP,
-    &EXCLUSION_OUTSIDE_POOL,
-    &POOL_TOO_SMALL,
-    &SENT_ADDRESS_LEASABLE,
+pub(super) static CHECKS: [Check; 7] = [
+    Check::new(&RANGE_BACKWARDS, Find::Plan(both!(backwards))),
+    Check::new(&POOL_OUTSIDE_SUBNET, Find::Plan(both!(outside))),
+    Check::new(&POOL_INCLUDES_RESERVED_ADDRESS, Find::Plan(both!(includes_reserved))),
+    Check::new(&POOLS_OVERLAP, Find::Plan(both!(overlap))),
+    Check::new(&EXCLUSION_OUTSIDE_POOL, Find::Plan(both!(exclusion_outside))),
+    Check::new(&POOL_TOO_SMALL, Find::Plan(both!(too_small))),
+    Check::new(&SENT_ADDRESS_LEASABLE, Find::Plan(both!(leasable))),
 ];
 
-static RANGE_BACKWARDS: Check = Check {
-    rule: Rule {
-        name: "range-backwards",
-        severity: Severity::Error,
-        about: About::Plan,
-        rfc: "",
-        summary: "a pool or exclusion whose last address comes before its first",
-        why: "It holds no address at all, so nothing is lent or excluded.",
-        examples: &[
-            v4_plan!("pool = [\"10.64.5.250-10.64.4.20\"]\n"),
-            v6_plan!(
-                "pool = [\"2001:db8:64:40::1ff-2001:db8:64:40::100\"]\nadvertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
-            ),
-        ],
-    },
-    find: Find::Plan(both!(backwards)),
+static RANGE_BACKWARDS: Rule = Rule {
+    name: "range-backwards",
+    severity: Severity::Error,
+    about: About::Plan,
+    rfc: "",
+    summary: "a pool or exclusion whose last address comes before its first",
+    why: "It holds no address at all, so nothing is lent or excluded.",
+    examples: &[
+        v4_plan!("pool = [\"10.64.5.250-10.64.4.20\"]\n"),
+        v6_plan!(
+            "pool = [\"2001:db8:64:40::1ff-2001:db8:64:40::100\"]\nadvertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
+        ),
+    ],
 };
 
 fn backwards<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
@@ -40,7 +37,7 @@ fn backwards<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
     let of_fleets = plan.fleets.iter().flat_map(|fleet| &fleet.on).flat_map(|on| on.pools.of::<A>());
     for pool in of_networks.chain(of_fleets).filter(|pool| pool.is_backwards()) {
         let message = format!("the range is backwards: {} is above {}", pool.first, pool.last);
-        let finding = RANGE_BACKWARDS.rule.finding(message).at(pool.spot.clone());
+        let finding = RANGE_BACKWARDS.finding(message).at(pool.spot.clone());
         findings.push(finding.instead(format!("\"{}-{}\"", pool.last, pool.first)));
     }
 }
@@ -52,22 +49,19 @@ fn pools<A: Address>(plan: &Plan) -> impl Iterator<Item = (&Network, &Pool<A>)> 
     pools.filter(|(_, pool)| !pool.is_backwards())
 }
 
-static POOL_OUTSIDE_SUBNET: Check = Check {
-    rule: Rule {
-        name: "pool-outside-subnet",
-        severity: Severity::Error,
-        about: About::Plan,
-        rfc: "",
-        summary: "a pool reaches out of its network's subnet",
-        why: "A device with such an address cannot speak to its own router: no answer ever comes back to it.",
-        examples: &[
-            v4_plan!("pool = [\"10.64.6.20-10.64.6.60\"]\n"),
-            v6_plan!(
-                "pool = [\"2001:db8:64:4::100-2001:db8:64:4::1ff\"]\nadvertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
-            ),
-        ],
-    },
-    find: Find::Plan(both!(outside)),
+static POOL_OUTSIDE_SUBNET: Rule = Rule {
+    name: "pool-outside-subnet",
+    severity: Severity::Error,
+    about: About::Plan,
+    rfc: "",
+    summary: "a pool reaches out of its network's subnet",
+    why: "A device with such an address cannot speak to its own router: no answer ever comes back to it.",
+    examples: &[
+        v4_plan!("pool = [\"10.64.6.20-10.64.6.60\"]\n"),
+        v6_plan!(
+            "pool = [\"2001:db8:64:4::100-2001:db8:64:4::1ff\"]\nadvertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
+        ),
+    ],
 };
 
 fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
@@ -84,7 +78,7 @@ fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
             (false, false) => (pool.to_string(), &pool.spot),
         };
         let message = format!("{what} is not in {whole}, the {} of {}", A::NET_WORD, network.name);
-        let finding = POOL_OUTSIDE_SUBNET.rule.finding(message).at(spot.clone());
+        let finding = POOL_OUTSIDE_SUBNET.finding(message).at(spot.clone());
         let finding = finding.related(subnet.spot.clone(), format!("the {}", A::NET_WORD));
         let finding = finding.instead(format!("addresses from {} to {}", whole.first(), whole.last()));
         findings.push(if A::FAMILY == Family::V6 { finding.by("RFC 8415, section 13.1") } else { finding });
@@ -94,28 +88,25 @@ fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
 /// Of IPv4 another rule speaks of pools on a network that has no subnet.
 fn without_subnet<A: Address>(network: &Network, pool: &Pool<A>) -> Option<Finding> {
     let message = format!("{pool} is a pool of {}, which has no {}", network.name, A::NET_WORD);
-    let finding = POOL_OUTSIDE_SUBNET.rule.finding(message).at(pool.spot.clone());
+    let finding = POOL_OUTSIDE_SUBNET.finding(message).at(pool.spot.clone());
     let instead = format!("{} = \"{}\" in [network.{}]", A::NET_WORD, A::EXAMPLE_NET, network.name);
     (A::FAMILY == Family::V6).then(|| finding.instead(instead))
 }
 
-static POOL_INCLUDES_RESERVED_ADDRESS: Check = Check {
-    rule: Rule {
-        name: "pool-includes-reserved-address",
-        severity: Severity::Error,
-        about: About::Plan,
-        rfc: "RFC 1122, section 3.2.1.3",
-        summary: "a pool includes an address of the subnet that no client can have: the network's, the broadcast, the routers' own",
-        why: "Neither can belong to a device; whoever gets one is unreachable and disturbs the others.",
-        examples: &[
-            v4_plan!("pool = [\"10.64.5.200-10.64.5.255\"]\n"),
-            v6_plan!(
-                "pool = [\"2001:db8:64:40::-2001:db8:64:40::ff\"]\n\
-                 advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
-            ),
-        ],
-    },
-    find: Find::Plan(both!(includes_reserved)),
+static POOL_INCLUDES_RESERVED_ADDRESS: Rule = Rule {
+    name: "pool-includes-reserved-address",
+    severity: Severity::Error,
+    about: About::Plan,
+    rfc: "RFC 1122, section 3.2.1.3",
+    summary: "a pool includes an address of the subnet that no client can have: the network's, the broadcast, the routers' own",
+    why: "Neither can belong to a device; whoever gets one is unreachable and disturbs the others.",
+    examples: &[
+        v4_plan!("pool = [\"10.64.5.200-10.64.5.255\"]\n"),
+        v6_plan!(
+            "pool = [\"2001:db8:64:40::-2001:db8:64:40::ff\"]\n\
+             advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
+        ),
+    ],
 };
 
 fn includes_reserved<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
@@ -142,27 +133,24 @@ fn reserved<A: Address>(pool: &Pool<A>, address: A, what: &str) -> Finding {
     let last = if address == pool.last { address.previous().unwrap_or(address) } else { pool.last };
     let fixed = Pool { first, last, ..pool.clone() };
     let message = format!("the pool includes {address}, {what}");
-    let finding = POOL_INCLUDES_RESERVED_ADDRESS.rule.finding(message).at(spot.clone()).instead(format!("\"{fixed}\""));
+    let finding = POOL_INCLUDES_RESERVED_ADDRESS.finding(message).at(spot.clone()).instead(format!("\"{fixed}\""));
     if A::FAMILY == Family::V6 { finding.by("RFC 4291, section 2.6.1") } else { finding }
 }
 
-static POOLS_OVERLAP: Check = Check {
-    rule: Rule {
-        name: "pools-overlap",
-        severity: Severity::Error,
-        about: About::Plan,
-        rfc: "",
-        summary: "two pools share addresses",
-        why: "An address in two places is lent from one while the other believes it is free.",
-        examples: &[
-            v4_plan!("pool = [\"10.64.4.20-10.64.4.99\", \"10.64.4.90-10.64.4.120\"]\n"),
-            v6_plan!(
-                "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\", \"2001:db8:64:40::1f0-2001:db8:64:40::2ff\"]\n\
-             advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
-            ),
-        ],
-    },
-    find: Find::Plan(both!(overlap)),
+static POOLS_OVERLAP: Rule = Rule {
+    name: "pools-overlap",
+    severity: Severity::Error,
+    about: About::Plan,
+    rfc: "",
+    summary: "two pools share addresses",
+    why: "An address in two places is lent from one while the other believes it is free.",
+    examples: &[
+        v4_plan!("pool = [\"10.64.4.20-10.64.4.99\", \"10.64.4.90-10.64.4.120\"]\n"),
+        v6_plan!(
+            "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\", \"2001:db8:64:40::1f0-2001:db8:64:40::2ff\"]\n\
+         advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
+        ),
+    ],
 };
 
 fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
@@ -177,7 +165,7 @@ fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
                 ((network, pool), (other, earlier))
             };
             let shared = Pool { first: pool.first, last: pool.last.min(earlier.last), ..pool.clone() };
-            let finding = POOLS_OVERLAP.rule.finding(format!("{shared} is in two pools")).at(at.1.spot.clone());
+            let finding = POOLS_OVERLAP.finding(format!("{shared} is in two pools")).at(at.1.spot.clone());
             findings.push(finding.related(first.1.spot.clone(), format!("the other pool, of {}", first.0.name)));
         }
         if furthest.is_none_or(|(_, earlier)| earlier.last < pool.last) {
@@ -186,23 +174,20 @@ fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-static EXCLUSION_OUTSIDE_POOL: Check = Check {
-    rule: Rule {
-        name: "exclusion-outside-pool",
-        severity: Severity::Warning,
-        about: About::Plan,
-        rfc: "",
-        summary: "an exclusion that excludes nothing, as it is in no pool of its network",
-        why: "Usually the pool was moved and the exclusion forgotten, or one of the two has a typing error.",
-        examples: &[
-            v4_plan!("pool = [\"10.64.4.20-10.64.4.99\"]\nexclude = [\"10.64.4.140-10.64.4.149\"]\n"),
-            v6_plan!(
-                "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\nexclude = [\"2001:db8:64:40::300\"]\n\
-                 advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
-            ),
-        ],
-    },
-    find: Find::Plan(both!(exclusion_outside)),
+static EXCLUSION_OUTSIDE_POOL: Rule = Rule {
+    name: "exclusion-outside-pool",
+    severity: Severity::Warning,
+    about: About::Plan,
+    rfc: "",
+    summary: "an exclusion that excludes nothing, as it is in no pool of its network",
+    why: "Usually the pool was moved and the exclusion forgotten, or one of the two has a typing error.",
+    examples: &[
+        v4_plan!("pool = [\"10.64.4.20-10.64.4.99\"]\nexclude = [\"10.64.4.140-10.64.4.149\"]\n"),
+        v6_plan!(
+            "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\nexclude = [\"2001:db8:64:40::300\"]\n\
+             advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
+        ),
+    ],
 };
 
 fn exclusion_outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
@@ -219,7 +204,7 @@ fn exclusion_outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<F
             } else {
                 format!("{out} lies in no pool of {}, so it excludes nothing", network.name)
             };
-            let mut finding = EXCLUSION_OUTSIDE_POOL.rule.finding(message).at(out.spot.clone());
+            let mut finding = EXCLUSION_OUTSIDE_POOL.finding(message).at(out.spot.clone());
             if let Some(pool) = all.first() {
                 finding = finding.related(pool.spot.clone(), "the pool");
             }
@@ -228,27 +213,24 @@ fn exclusion_outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<F
     }
 }
 
-static POOL_TOO_SMALL: Check = Check {
-    rule: Rule {
-        name: "pool-too-small",
-        severity: Severity::Warning,
-        about: About::Plan,
-        rfc: "",
-        summary: "exclusions, reservations and fleets leave a pool no address, or fewer than its clients are known to need",
-        why: "The last devices that come get no address, and nobody looks for the reason in the plan.",
-        examples: &[
-            v4_plan!(
-                "pool = [\"10.64.4.20-10.64.4.29\"]\nexclude = [\"10.64.4.20-10.64.4.28\"]\n",
-                "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
-             on.control-room.pool = [\"10.64.4.29\"]\n"
-            ),
-            v6_plan!(
-                "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\nexclude = [\"2001:db8:64:40::100-2001:db8:64:40::1fe\"]\n\
-                 advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n[fleet.radios]\nmatch = { mac = \"02:*\" }\non.mast.pool = [\"2001:db8:64:40::1ff\"]\n"
-            ),
-        ],
-    },
-    find: Find::Plan(both!(too_small)),
+static POOL_TOO_SMALL: Rule = Rule {
+    name: "pool-too-small",
+    severity: Severity::Warning,
+    about: About::Plan,
+    rfc: "",
+    summary: "exclusions, reservations and fleets leave a pool no address, or fewer than its clients are known to need",
+    why: "The last devices that come get no address, and nobody looks for the reason in the plan.",
+    examples: &[
+        v4_plan!(
+            "pool = [\"10.64.4.20-10.64.4.29\"]\nexclude = [\"10.64.4.20-10.64.4.28\"]\n",
+            "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
+         on.control-room.pool = [\"10.64.4.29\"]\n"
+        ),
+        v6_plan!(
+            "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\nexclude = [\"2001:db8:64:40::100-2001:db8:64:40::1fe\"]\n\
+             advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n[fleet.radios]\nmatch = { mac = \"02:*\" }\non.mast.pool = [\"2001:db8:64:40::1ff\"]\n"
+        ),
+    ],
 };
 
 fn too_small<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
@@ -276,7 +258,7 @@ fn too_small<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
             (0, _) => format!("the pool of {} has no address left for other clients", network.name),
             _ => format!("the pool of {} has {left} addresses for {needed} reservations without one", network.name),
         };
-        let mut finding = POOL_TOO_SMALL.rule.finding(message).at(side.pools[0].spot.clone());
+        let mut finding = POOL_TOO_SMALL.finding(message).at(side.pools[0].spot.clone());
         for (fleet, own) in of_fleets {
             finding = finding.related(fleet.spot.clone(), format!("{own} addresses are for {} alone", fleet.name));
         }
@@ -284,23 +266,20 @@ fn too_small<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
     }
 }
 
-static SENT_ADDRESS_LEASABLE: Check = Check {
-    rule: Rule {
-        name: "sent-address-leasable",
-        severity: Severity::Error,
-        about: About::Plan,
-        rfc: "",
-        summary: "an address that devices are told as a router or server may be lent to a device",
-        why: "One day a laptop gets the address of the router or of the name server, and everyone else loses both.",
-        examples: &[
-            v4_plan!("pool = [\"10.64.4.1-10.64.5.250\"]\n"),
-            v6_plan!(
-                "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
-                 advertise = { managed = true, name-servers = \"2001:db8:64:40::153\" }\n"
-            ),
-        ],
-    },
-    find: Find::Plan(both!(leasable)),
+static SENT_ADDRESS_LEASABLE: Rule = Rule {
+    name: "sent-address-leasable",
+    severity: Severity::Error,
+    about: About::Plan,
+    rfc: "",
+    summary: "an address that devices are told as a router or server may be lent to a device",
+    why: "One day a laptop gets the address of the router or of the name server, and everyone else loses both.",
+    examples: &[
+        v4_plan!("pool = [\"10.64.4.1-10.64.5.250\"]\n"),
+        v6_plan!(
+            "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
+             advertise = { managed = true, name-servers = \"2001:db8:64:40::153\" }\n"
+        ),
+    ],
 };
 
 fn leasable<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
@@ -314,7 +293,7 @@ fn leasable<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) 
         let Some(network) = near.find(|network| network.side::<A>().leases(address)) else { continue };
         let name = &sent.definition.name;
         let message = format!("{name} {address} is inside a pool of {}, so it may be leased to a client", network.name);
-        let finding = SENT_ADDRESS_LEASABLE.rule.finding(message).at(spot);
+        let finding = SENT_ADDRESS_LEASABLE.finding(message).at(spot);
         let finding = match network.side::<A>().pools.iter().find(|pool| pool.holds(address)) {
             Some(pool) => finding.related(pool.spot.clone(), format!("the pool that holds {address}")),
             None => finding,

@@ -1,40 +1,36 @@
 //! Rules about reservations.
 
+use super::pools::sent_hosts;
 use crate::check::declare::{Check, Find, PlanContext, both, v4_plan, v6_plan};
 use crate::family::Address;
 use crate::finding::{About, Finding, Rule, Severity};
 use crate::plan::Reservation;
 
-use super::pools::sent_hosts;
-
-pub(super) static CHECKS: [&Check; 5] = [
-    &RESERVATION_OUTSIDE_SUBNET,
-    &RESERVATION_REPEATED,
-    &RESERVATION_NAME_REPEATED,
-    &SENT_ADDRESS_RESERVED,
-    &RESERVATION_IN_POOL,
+pub(super) static CHECKS: [Check; 5] = [
+    Check::new(&RESERVATION_OUTSIDE_SUBNET, Find::Plan(both!(outside))),
+    Check::new(&RESERVATION_REPEATED, Find::Plan(reservation_repeated)),
+    Check::new(&RESERVATION_NAME_REPEATED, Find::Plan(reservation_name_repeated)),
+    Check::new(&SENT_ADDRESS_RESERVED, Find::Plan(both!(sent_address_reserved))),
+    Check::new(&RESERVATION_IN_POOL, Find::Plan(both!(in_pool))),
 ];
 
-static RESERVATION_OUTSIDE_SUBNET: Check = Check {
-    rule: Rule {
-        name: "reservation-outside-subnet",
-        severity: Severity::Error,
-        about: About::Plan,
-        rfc: "",
-        summary: "a reserved address is not in its network's subnet, or is the subnet's own or its broadcast address",
-        why: "The client gets an address with which it reaches nobody.",
-        examples: &[
-            v4_plan!(
-                "",
-                "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\naddress = \"10.64.6.11\"\n"
-            ),
-            v6_plan!(
-                "advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
-                 [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:41\"\naddress-v6 = \"2001:db8:64:4::41\"\n"
-            ),
-        ],
-    },
-    find: Find::Plan(both!(outside)),
+static RESERVATION_OUTSIDE_SUBNET: Rule = Rule {
+    name: "reservation-outside-subnet",
+    severity: Severity::Error,
+    about: About::Plan,
+    rfc: "",
+    summary: "a reserved address is not in its network's subnet, or is the subnet's own or its broadcast address",
+    why: "The client gets an address with which it reaches nobody.",
+    examples: &[
+        v4_plan!(
+            "",
+            "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\naddress = \"10.64.6.11\"\n"
+        ),
+        v6_plan!(
+            "advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
+             [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:41\"\naddress-v6 = \"2001:db8:64:4::41\"\n"
+        ),
+    ],
 };
 
 fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
@@ -42,7 +38,7 @@ fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
         let network = &context.plan.networks[row.network()];
         let Some(subnet) = &network.side::<A>().subnet else {
             let message = format!("{address} is reserved on {}, which has no {}", network.name, A::NET_WORD);
-            findings.push(RESERVATION_OUTSIDE_SUBNET.rule.finding(message).at(spot));
+            findings.push(RESERVATION_OUTSIDE_SUBNET.finding(message).at(spot));
             continue;
         };
         let reserved = subnet.reserved().into_iter().find(|(known, _)| *known == address);
@@ -52,99 +48,93 @@ fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
             None => continue,
         };
         let message = format!("{address} is {what} {}", subnet.net.trunc());
-        let finding = RESERVATION_OUTSIDE_SUBNET.rule.finding(message).at(spot);
+        let finding = RESERVATION_OUTSIDE_SUBNET.finding(message).at(spot);
         findings.push(finding.related(subnet.spot.clone(), format!("the {}", A::NET_WORD)));
     }
 }
 
-static RESERVATION_REPEATED: Check = Check {
-    rule: Rule {
-        name: "reservation-repeated",
-        severity: Severity::Error,
-        about: About::Plan,
-        rfc: "",
-        summary: "two reservations for one address, or for one client on one network",
-        why: "Two clients get the same address, or one gets the first of two.",
-        examples: &[
-            v4_plan!(
-                "",
-                "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\naddress = \"10.64.4.11\"\n\
-             [[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:12\"\naddress = \"10.64.4.11\"\n"
-            ),
-            v6_plan!(
-                "advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
-             [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:41\"\naddress-v6 = \"2001:db8:64:40::41\"\n\
-             [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:42\"\naddress-v6 = \"2001:db8:64:40::41\"\n"
-            ),
-        ],
-    },
-    find: Find::Plan(|context, findings| {
-        address_repeated::<std::net::Ipv4Addr>(context, findings);
-        address_repeated::<std::net::Ipv6Addr>(context, findings);
-        for (later, first) in context.plan.reservations.of_one_client() {
-            let network = &context.plan.networks[later.network()].name;
-            let message = format!("{} has a reservation on {network} already", later.client());
-            let finding = RESERVATION_REPEATED.rule.finding(message).at(later.client_spot());
-            findings.push(finding.related(first.client_spot(), "here"));
-        }
-    }),
+static RESERVATION_REPEATED: Rule = Rule {
+    name: "reservation-repeated",
+    severity: Severity::Error,
+    about: About::Plan,
+    rfc: "",
+    summary: "two reservations for one address, or for one client on one network",
+    why: "Two clients get the same address, or one gets the first of two.",
+    examples: &[
+        v4_plan!(
+            "",
+            "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\naddress = \"10.64.4.11\"\n\
+         [[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:12\"\naddress = \"10.64.4.11\"\n"
+        ),
+        v6_plan!(
+            "advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
+         [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:41\"\naddress-v6 = \"2001:db8:64:40::41\"\n\
+         [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:42\"\naddress-v6 = \"2001:db8:64:40::41\"\n"
+        ),
+    ],
 };
+
+fn reservation_repeated(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    address_repeated::<std::net::Ipv4Addr>(context, findings);
+    address_repeated::<std::net::Ipv6Addr>(context, findings);
+    for (later, first) in context.plan.reservations.of_one_client() {
+        let network = &context.plan.networks[later.network()].name;
+        let message = format!("{} has a reservation on {network} already", later.client());
+        let finding = RESERVATION_REPEATED.finding(message).at(later.client_spot());
+        findings.push(finding.related(first.client_spot(), "here"));
+    }
+}
 
 fn address_repeated<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for (later, first) in context.plan.reservations.of_one_address::<A>() {
         let (Some((address, spot)), Some((_, known))) = (later.address::<A>(), first.address::<A>()) else { continue };
         let message = format!("{address} is reserved for {} already", first.client());
-        findings.push(RESERVATION_REPEATED.rule.finding(message).at(spot).related(known, "here"));
+        findings.push(RESERVATION_REPEATED.finding(message).at(spot).related(known, "here"));
     }
 }
 
-static RESERVATION_NAME_REPEATED: Check = Check {
-    rule: Rule {
-        name: "reservation-name-repeated",
-        severity: Severity::Warning,
-        about: About::Plan,
-        rfc: "",
-        summary: "two reservations have the same name",
-        why: "Whoever looks a machine up by its name changes the wrong one, and where names go into DNS one hides the other. \
-              One machine on two networks may well have one name; then it is a note.",
-        examples: &[v4_plan!(
-            "",
-            "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\nname = \"door\"\n\
-             [[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:12\"\nname = \"door\"\n"
-        )],
-    },
-    find: Find::Plan(|context, findings| {
-        for (later, first) in context.plan.reservations.of_one_name() {
-            let (Some((name, spot)), Some((_, known))) = (later.name(), first.name()) else { continue };
-            let finding =
-                RESERVATION_NAME_REPEATED.rule.finding(format!("{} has the name {name}, too", first.client()));
-            let apart = later.network() != first.network();
-            let finding = if apart { finding.as_severity(Severity::Note) } else { finding };
-            findings.push(finding.at(spot).related(known, "here"));
-        }
-    }),
+static RESERVATION_NAME_REPEATED: Rule = Rule {
+    name: "reservation-name-repeated",
+    severity: Severity::Warning,
+    about: About::Plan,
+    rfc: "",
+    summary: "two reservations have the same name",
+    why: "Whoever looks a machine up by its name changes the wrong one, and where names go into DNS one hides the other. \
+          One machine on two networks may well have one name; then it is a note.",
+    examples: &[v4_plan!(
+        "",
+        "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\nname = \"door\"\n\
+         [[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:12\"\nname = \"door\"\n"
+    )],
 };
 
-static SENT_ADDRESS_RESERVED: Check = Check {
-    rule: Rule {
-        name: "sent-address-reserved",
-        severity: Severity::Warning,
-        about: About::Plan,
-        rfc: "",
-        summary: "an address that devices are told as a router or server is reserved for a client",
-        why: "It is right when that client is the server. Otherwise two machines have one address.",
-        examples: &[
-            v4_plan!(
-                "",
-                "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\naddress = \"10.64.4.1\"\n"
-            ),
-            v6_plan!(
-                "advertise = { managed = true, name-servers = \"2001:db8:64:40::53\" }\n\
-                 [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:41\"\naddress-v6 = \"2001:db8:64:40::53\"\n"
-            ),
-        ],
-    },
-    find: Find::Plan(both!(sent_address_reserved)),
+fn reservation_name_repeated(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    for (later, first) in context.plan.reservations.of_one_name() {
+        let (Some((name, spot)), Some((_, known))) = (later.name(), first.name()) else { continue };
+        let finding = RESERVATION_NAME_REPEATED.finding(format!("{} has the name {name}, too", first.client()));
+        let apart = later.network() != first.network();
+        let finding = if apart { finding.as_severity(Severity::Note) } else { finding };
+        findings.push(finding.at(spot).related(known, "here"));
+    }
+}
+
+static SENT_ADDRESS_RESERVED: Rule = Rule {
+    name: "sent-address-reserved",
+    severity: Severity::Warning,
+    about: About::Plan,
+    rfc: "",
+    summary: "an address that devices are told as a router or server is reserved for a client",
+    why: "It is right when that client is the server. Otherwise two machines have one address.",
+    examples: &[
+        v4_plan!(
+            "",
+            "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\naddress = \"10.64.4.1\"\n"
+        ),
+        v6_plan!(
+            "advertise = { managed = true, name-servers = \"2001:db8:64:40::53\" }\n\
+             [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:41\"\naddress-v6 = \"2001:db8:64:40::53\"\n"
+        ),
+    ],
 };
 
 fn sent_address_reserved<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
@@ -152,34 +142,31 @@ fn sent_address_reserved<A: Address>(context: &PlanContext<'_>, findings: &mut V
     for (sent, address, spot) in sent_hosts::<A>(plan) {
         if let Some((_, at)) = plan.reservations.at(address).and_then(Reservation::address::<A>) {
             let message = format!("{address} is sent as {}, and reserved for a client", sent.definition.name);
-            let finding = SENT_ADDRESS_RESERVED.rule.finding(message).at(at);
+            let finding = SENT_ADDRESS_RESERVED.finding(message).at(at);
             findings.push(finding.related(spot, "sent here"));
         }
     }
 }
 
-static RESERVATION_IN_POOL: Check = Check {
-    rule: Rule {
-        name: "reservation-in-pool",
-        severity: Severity::Note,
-        about: About::Plan,
-        rfc: "",
-        summary: "a reserved address lies in a pool",
-        why: "Oplex lends it to nobody else. Other tools that read the pool may, and people who count its addresses \
-              count one too many.",
-        examples: &[
-            v4_plan!(
-                "pool = [\"10.64.4.20-10.64.4.200\"]\n",
-                "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\naddress = \"10.64.4.21\"\n"
-            ),
-            v6_plan!(
-                "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
-                 advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
-                 [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:41\"\naddress-v6 = \"2001:db8:64:40::141\"\n"
-            ),
-        ],
-    },
-    find: Find::Plan(both!(in_pool)),
+static RESERVATION_IN_POOL: Rule = Rule {
+    name: "reservation-in-pool",
+    severity: Severity::Note,
+    about: About::Plan,
+    rfc: "",
+    summary: "a reserved address lies in a pool",
+    why: "Oplex lends it to nobody else. Other tools that read the pool may, and people who count its addresses \
+          count one too many.",
+    examples: &[
+        v4_plan!(
+            "pool = [\"10.64.4.20-10.64.4.200\"]\n",
+            "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\naddress = \"10.64.4.21\"\n"
+        ),
+        v6_plan!(
+            "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
+             advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
+             [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:41\"\naddress-v6 = \"2001:db8:64:40::141\"\n"
+        ),
+    ],
 };
 
 fn in_pool<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
@@ -187,7 +174,7 @@ fn in_pool<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
         let network = &context.plan.networks[row.network()];
         if network.side::<A>().leases(address) {
             let message = format!("{address} lies in the pool of {}", network.name);
-            let finding = RESERVATION_IN_POOL.rule.finding(message).at(spot);
+            let finding = RESERVATION_IN_POOL.finding(message).at(spot);
             findings.push(finding.instead("an address outside the pool, or exclude this one"));
         }
     }

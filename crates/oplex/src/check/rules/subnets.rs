@@ -8,36 +8,33 @@ use crate::family::{Address, Family};
 use crate::finding::{About, Example, Finding, Rule, Severity};
 use crate::plan::{Network, Sent, Subnet};
 
-pub(super) static CHECKS: [&Check; 7] = [
-    &SUBNET_HOST_BITS_SET,
-    &NETWORKS_OVERLAP,
-    &FAMILY_WITHOUT_SUBNET,
-    &DELEGATION_OVERLAPS_NETWORK,
-    &ROUTER_OUTSIDE_SUBNET,
-    &ROUTER_SENT_TO_EVERY_NETWORK,
-    &SERVER_UNICAST_SENT,
+pub(super) static CHECKS: [Check; 7] = [
+    Check::new(&SUBNET_HOST_BITS_SET, Find::Plan(both!(host_bits_set))),
+    Check::new(&NETWORKS_OVERLAP, Find::Plan(both!(overlap))),
+    Check::new(&FAMILY_WITHOUT_SUBNET, Find::Plan(family_without_subnet)),
+    Check::new(&DELEGATION_OVERLAPS_NETWORK, Find::Plan(delegation_overlaps_network)),
+    Check::new(&ROUTER_OUTSIDE_SUBNET, Find::Plan(router_outside_subnet)),
+    Check::new(&ROUTER_SENT_TO_EVERY_NETWORK, Find::Plan(router_sent_to_every_network)),
+    Check::new(&SERVER_UNICAST_SENT, Find::Plan(server_unicast_sent)),
 ];
 
-static SUBNET_HOST_BITS_SET: Check = Check {
-    rule: Rule {
-        name: "subnet-host-bits-set",
-        severity: Severity::Error,
-        about: About::Plan,
-        rfc: "RFC 4632, section 3.1",
-        summary: "a subnet or prefix whose address has bits below its length",
-        why: "It is either the address of a host or has the wrong length; whichever it is, the pool and the mask that \
-              follow from it are not the ones that were meant.",
-        examples: &[
-            Example::Plan(
-                "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\n\
-             subnet = \"10.64.5.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-            ),
-            Example::Plan(
-                "[network.mast]\nprefix = \"2001:db8:64:40::1/64\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n",
-            ),
-        ],
-    },
-    find: Find::Plan(both!(host_bits_set)),
+static SUBNET_HOST_BITS_SET: Rule = Rule {
+    name: "subnet-host-bits-set",
+    severity: Severity::Error,
+    about: About::Plan,
+    rfc: "RFC 4632, section 3.1",
+    summary: "a subnet or prefix whose address has bits below its length",
+    why: "It is either the address of a host or has the wrong length; whichever it is, the pool and the mask that \
+          follow from it are not the ones that were meant.",
+    examples: &[
+        Example::Plan(
+            "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\n\
+         subnet = \"10.64.5.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
+        ),
+        Example::Plan(
+            "[network.mast]\nprefix = \"2001:db8:64:40::1/64\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n",
+        ),
+    ],
 };
 
 fn host_bits_set<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
@@ -46,34 +43,31 @@ fn host_bits_set<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Findi
         if written != whole {
             let message =
                 format!("{written} is not a {}: {} is an address inside {whole}", A::NET_WORD, written.address());
-            let rule = &SUBNET_HOST_BITS_SET.rule;
+            let rule = &SUBNET_HOST_BITS_SET;
             let finding = rule.finding(message).at(subnet.spot.clone()).instead(format!("\"{whole}\""));
             findings.push(if A::FAMILY == Family::V6 { finding.by("RFC 4291, section 2.3") } else { finding });
         }
     }
 }
 
-static NETWORKS_OVERLAP: Check = Check {
-    rule: Rule {
-        name: "networks-overlap",
-        severity: Severity::Error,
-        about: About::Plan,
-        rfc: "",
-        summary: "two networks of the plan share addresses",
-        why: "A device on one of them would be taken for one on the other, and two devices may get one address.",
-        examples: &[
-            Example::Plan(
-                "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
-             [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n\
-             [network.visitors]\nsubnet = \"10.64.5.0/24\"\n[network.visitors.send.v4]\nrouter = \"10.64.5.1\"\n",
-            ),
-            Example::Plan(
-                "[network.mast]\nprefix = \"2001:db8:64:40::/64\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n\
-             [network.yard]\nprefix = \"2001:db8:64:40::/64\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n",
-            ),
-        ],
-    },
-    find: Find::Plan(both!(overlap)),
+static NETWORKS_OVERLAP: Rule = Rule {
+    name: "networks-overlap",
+    severity: Severity::Error,
+    about: About::Plan,
+    rfc: "",
+    summary: "two networks of the plan share addresses",
+    why: "A device on one of them would be taken for one on the other, and two devices may get one address.",
+    examples: &[
+        Example::Plan(
+            "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
+         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n\
+         [network.visitors]\nsubnet = \"10.64.5.0/24\"\n[network.visitors.send.v4]\nrouter = \"10.64.5.1\"\n",
+        ),
+        Example::Plan(
+            "[network.mast]\nprefix = \"2001:db8:64:40::/64\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n\
+         [network.yard]\nprefix = \"2001:db8:64:40::/64\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n",
+        ),
+    ],
 };
 
 fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
@@ -93,150 +87,143 @@ fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
         let (at, first) =
             if later_first { ((other, wider), (network, subnet)) } else { ((network, subnet), (other, wider)) };
         let message = format!("{} and {} share addresses: {inner} lies inside {outer}", at.0.name, first.0.name);
-        let finding = NETWORKS_OVERLAP.rule.finding(message).at(at.1.spot.clone());
+        let finding = NETWORKS_OVERLAP.finding(message).at(at.1.spot.clone());
         let finding = finding.related(first.1.spot.clone(), format!("the {} of {}", A::NET_WORD, first.0.name));
         findings.push(if A::FAMILY == Family::V6 { finding.by("RFC 4291, section 2.1") } else { finding });
     }
 }
 
-static FAMILY_WITHOUT_SUBNET: Check = Check {
-    rule: Rule {
-        name: "family-without-subnet",
-        severity: Severity::Error,
-        about: About::Plan,
-        rfc: "",
-        summary: "a network sends, lends or announces something of one family, and has no subnet or prefix of it",
-        why: "Nobody there speaks that family, so nothing of it is ever sent. Usually the line belongs to another network, or \
-              the subnet or prefix was forgotten.",
-        examples: &[Example::Plan(
-            "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
-             send.v4 = { router = \"10.64.4.1\" }\nsend.v6 = { dns-servers = \"2001:db8:64::53\" }\n",
-        )],
-    },
-    find: Find::Plan(|context, findings| {
-        for network in &context.plan.networks {
-            // A network with neither lacks a key, and is spoken of there.
-            let lacking = match (network.has(Family::V4), network.has(Family::V6)) {
-                (true, false) => {
-                    let said = network.advertise.as_deref().map(|said| &said.spot);
-                    let sent = network.layer.sends.v6.first().map(|sent| &sent.key);
-                    said.or(network.delegates.first().map(|one| &one.spot)).or(sent).map(|at| (at, "prefix"))
-                }
-                (false, true) => {
-                    let side = &network.sides.v4;
-                    let leased = side.pools.first().or(side.excluded.first()).map(|pool| &pool.spot);
-                    leased.or(network.layer.sends.v4.first().map(|sent| &sent.key)).map(|at| (at, "subnet"))
-                }
-                _ => None,
-            };
-            if let Some((at, what)) = lacking {
-                let message = format!("{} has no {what}, so this reaches nobody", network.name);
-                let finding = FAMILY_WITHOUT_SUBNET.rule.finding(message).at(at.clone());
-                findings
-                    .push(finding.instead(format!("{what} = \"…\" in [network.{}], or leave this out", network.name)));
-            }
-        }
-    }),
+static FAMILY_WITHOUT_SUBNET: Rule = Rule {
+    name: "family-without-subnet",
+    severity: Severity::Error,
+    about: About::Plan,
+    rfc: "",
+    summary: "a network sends, lends or announces something of one family, and has no subnet or prefix of it",
+    why: "Nobody there speaks that family, so nothing of it is ever sent. Usually the line belongs to another network, or \
+          the subnet or prefix was forgotten.",
+    examples: &[Example::Plan(
+        "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
+         send.v4 = { router = \"10.64.4.1\" }\nsend.v6 = { dns-servers = \"2001:db8:64::53\" }\n",
+    )],
 };
 
-static DELEGATION_OVERLAPS_NETWORK: Check = Check {
-    rule: Rule {
-        name: "delegation-overlaps-network",
-        severity: Severity::Error,
-        about: About::Plan,
-        rfc: "RFC 8415, section 6.3",
-        summary: "a prefix that is handed on holds, or lies in, the prefix of a network",
-        why: "The router behind it announces addresses that are another link's.",
-        examples: &[v6_plan!(
-            "delegate = \"2001:db8:64::/48 as /56\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n"
-        )],
-    },
-    find: Find::Plan(|context, findings| {
-        let prefixes = context.plan.networks.iter();
-        let mut prefixes: Vec<_> =
-            prefixes.filter_map(|one| Some((one.sides.v6.subnet.as_ref()?.net.trunc(), one))).collect();
-        prefixes.sort_by_key(|(net, _)| *net);
-        for network in &context.plan.networks {
-            for delegation in &network.delegates {
-                let net = delegation.within.trunc();
-                // Of prefixes in their order, one that meets this lies in it, or is the last to begin before it.
-                let after = prefixes.partition_point(|(link, _)| link.first() < net.first());
-                let near = [after.checked_sub(1), Some(after)].into_iter().flatten();
-                let meets = near.filter_map(|at| prefixes.get(at)).find(|(link, _)| net.meets(link));
-                if let Some((link, other)) = meets {
-                    let message = format!("{delegation} and {link}, the prefix of {}, share addresses", other.name);
-                    let finding = DELEGATION_OVERLAPS_NETWORK.rule.finding(message).at(delegation.spot.clone());
-                    findings.push(finding.instead("a prefix that no link has"));
+fn family_without_subnet(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    for network in &context.plan.networks {
+        // A network with neither lacks a key, and is spoken of there.
+        let lacking = match (network.has(Family::V4), network.has(Family::V6)) {
+            (true, false) => {
+                let said = network.advertise.as_deref().map(|said| &said.spot);
+                let sent = network.layer.sends.v6.first().map(|sent| &sent.key);
+                said.or(network.delegates.first().map(|one| &one.spot)).or(sent).map(|at| (at, "prefix"))
+            }
+            (false, true) => {
+                let side = &network.sides.v4;
+                let leased = side.pools.first().or(side.excluded.first()).map(|pool| &pool.spot);
+                leased.or(network.layer.sends.v4.first().map(|sent| &sent.key)).map(|at| (at, "subnet"))
+            }
+            _ => None,
+        };
+        if let Some((at, what)) = lacking {
+            let message = format!("{} has no {what}, so this reaches nobody", network.name);
+            let finding = FAMILY_WITHOUT_SUBNET.finding(message).at(at.clone());
+            findings.push(finding.instead(format!("{what} = \"…\" in [network.{}], or leave this out", network.name)));
+        }
+    }
+}
+
+static DELEGATION_OVERLAPS_NETWORK: Rule = Rule {
+    name: "delegation-overlaps-network",
+    severity: Severity::Error,
+    about: About::Plan,
+    rfc: "RFC 8415, section 6.3",
+    summary: "a prefix that is handed on holds, or lies in, the prefix of a network",
+    why: "The router behind it announces addresses that are another link's.",
+    examples: &[v6_plan!(
+        "delegate = \"2001:db8:64::/48 as /56\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n"
+    )],
+};
+
+fn delegation_overlaps_network(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    let prefixes = context.plan.networks.iter();
+    let mut prefixes: Vec<_> =
+        prefixes.filter_map(|one| Some((one.sides.v6.subnet.as_ref()?.net.trunc(), one))).collect();
+    prefixes.sort_by_key(|(net, _)| *net);
+    for network in &context.plan.networks {
+        for delegation in &network.delegates {
+            let net = delegation.within.trunc();
+            // Of prefixes in their order, one that meets this lies in it, or is the last to begin before it.
+            let after = prefixes.partition_point(|(link, _)| link.first() < net.first());
+            let near = [after.checked_sub(1), Some(after)].into_iter().flatten();
+            let meets = near.filter_map(|at| prefixes.get(at)).find(|(link, _)| net.meets(link));
+            if let Some((link, other)) = meets {
+                let message = format!("{delegation} and {link}, the prefix of {}, share addresses", other.name);
+                let finding = DELEGATION_OVERLAPS_NETWORK.finding(message).at(delegation.spot.clone());
+                findings.push(finding.instead("a prefix that no link has"));
+            }
+        }
+    }
+}
+
+static ROUTER_OUTSIDE_SUBNET: Rule = Rule {
+    name: "router-outside-subnet",
+    severity: Severity::Error,
+    about: About::Plan,
+    rfc: "RFC 2132, section 3.5",
+    summary: "a network's router is not in its subnet",
+    why: "Devices cannot reach a router that is not on their own subnet, so they get no further than the link.",
+    examples: &[v4_plan!("", "router = \"10.64.6.1\"\n")],
+};
+
+fn router_outside_subnet(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    for network in &context.plan.networks {
+        let Some(subnet) = &network.sides.v4.subnet else { continue };
+        for sent in network.layer.sends.v4.iter().filter(|sent| sent.definition.has_id("v4:3")) {
+            for (address, spot) in sent.hosts::<Ipv4Addr>(&context.plan.codebook) {
+                if !subnet.net.holds(address) {
+                    let net = subnet.net.trunc();
+                    let message = format!("the router {address} is not in {net}, the subnet of {}", network.name);
+                    let finding = ROUTER_OUTSIDE_SUBNET.finding(message).at(spot);
+                    let finding = finding.related(subnet.spot.clone(), "the subnet");
+                    let (first, last) = subnet.hosts();
+                    findings.push(finding.instead(format!("an address between {first} and {last}")));
                 }
             }
         }
-    }),
+    }
+}
+
+static ROUTER_SENT_TO_EVERY_NETWORK: Rule = Rule {
+    name: "router-sent-to-every-network",
+    severity: Severity::Error,
+    about: About::Plan,
+    rfc: "RFC 2132, section 3.5",
+    summary: "a router told to everyone reaches networks that it is not on",
+    why: "A router belongs to one subnet. Told on the widest layer, every other network gets one it cannot reach.",
+    examples: &[Example::Plan(
+        "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nrouter = \"10.64.4.1\"\n\
+         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.visitors]\nsubnet = \"10.64.16.0/22\"\n",
+    )],
 };
 
-static ROUTER_OUTSIDE_SUBNET: Check = Check {
-    rule: Rule {
-        name: "router-outside-subnet",
-        severity: Severity::Error,
-        about: About::Plan,
-        rfc: "RFC 2132, section 3.5",
-        summary: "a network's router is not in its subnet",
-        why: "Devices cannot reach a router that is not on their own subnet, so they get no further than the link.",
-        examples: &[v4_plan!("", "router = \"10.64.6.1\"\n")],
-    },
-    find: Find::Plan(|context, findings| {
-        for network in &context.plan.networks {
-            let Some(subnet) = &network.sides.v4.subnet else { continue };
-            for sent in network.layer.sends.v4.iter().filter(|sent| sent.definition.has_id("v4:3")) {
-                for (address, spot) in sent.hosts::<Ipv4Addr>(&context.plan.codebook) {
-                    if !subnet.net.holds(address) {
-                        let net = subnet.net.trunc();
-                        let message = format!("the router {address} is not in {net}, the subnet of {}", network.name);
-                        let finding = ROUTER_OUTSIDE_SUBNET.rule.finding(message).at(spot);
-                        let finding = finding.related(subnet.spot.clone(), "the subnet");
-                        let (first, last) = subnet.hosts();
-                        findings.push(finding.instead(format!("an address between {first} and {last}")));
-                    }
-                }
-            }
+fn router_sent_to_every_network(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    let everyone = &context.plan.everyone.sends.v4;
+    for sent in everyone.iter().filter(|sent| sent.definition.has_id("v4:3")) {
+        let routers = sent.hosts::<Ipv4Addr>(&context.plan.codebook);
+        let networks = context.plan.networks.iter().enumerate();
+        let stranded: Vec<&Network> =
+            networks.filter(|(at, _)| is_stranded(context, *at, sent, &routers)).map(|(_, network)| network).collect();
+        let Some(first) = stranded.first() else { continue };
+        let names: Vec<&str> = stranded.iter().map(|network| network.name.as_str()).collect();
+        let message = format!("this router is sent to every network, and is not on {}", listed(&names));
+        let mut finding = ROUTER_SENT_TO_EVERY_NETWORK.finding(message).at(sent.spot.clone());
+        if let Some(subnet) = &first.sides.v4.subnet {
+            finding = finding.related(subnet.spot.clone(), format!("{} has this subnet", first.name));
         }
-    }),
-};
-
-static ROUTER_SENT_TO_EVERY_NETWORK: Check = Check {
-    rule: Rule {
-        name: "router-sent-to-every-network",
-        severity: Severity::Error,
-        about: About::Plan,
-        rfc: "RFC 2132, section 3.5",
-        summary: "a router told to everyone reaches networks that it is not on",
-        why: "A router belongs to one subnet. Told on the widest layer, every other network gets one it cannot reach.",
-        examples: &[Example::Plan(
-            "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nrouter = \"10.64.4.1\"\n\
-             [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.visitors]\nsubnet = \"10.64.16.0/22\"\n",
-        )],
-    },
-    find: Find::Plan(|context, findings| {
-        let everyone = &context.plan.everyone.sends.v4;
-        for sent in everyone.iter().filter(|sent| sent.definition.has_id("v4:3")) {
-            let routers = sent.hosts::<Ipv4Addr>(&context.plan.codebook);
-            let networks = context.plan.networks.iter().enumerate();
-            let stranded: Vec<&Network> = networks
-                .filter(|(at, _)| is_stranded(context, *at, sent, &routers))
-                .map(|(_, network)| network)
-                .collect();
-            let Some(first) = stranded.first() else { continue };
-            let names: Vec<&str> = stranded.iter().map(|network| network.name.as_str()).collect();
-            let message = format!("this router is sent to every network, and is not on {}", listed(&names));
-            let mut finding = ROUTER_SENT_TO_EVERY_NETWORK.rule.finding(message).at(sent.spot.clone());
-            if let Some(subnet) = &first.sides.v4.subnet {
-                finding = finding.related(subnet.spot.clone(), format!("{} has this subnet", first.name));
-            }
-            findings.push(
-                finding.instead(format!("a router of its own in [network.{}.send.v4] and in each other", first.name)),
-            );
-        }
-    }),
-};
+        findings.push(
+            finding.instead(format!("a router of its own in [network.{}.send.v4] and in each other", first.name)),
+        );
+    }
+}
 
 /// Whether the network is sent this plan-wide router, and none of its addresses is in the subnet.
 fn is_stranded(
@@ -263,25 +250,23 @@ fn listed(names: &[&str]) -> String {
     }
 }
 
-static SERVER_UNICAST_SENT: Check = Check {
-    rule: Rule {
-        name: "server-unicast-sent",
-        severity: Severity::Warning,
-        about: About::Plan,
-        rfc: "RFC 8415, section 21.12",
-        summary: "clients are told to send to the server by unicast",
-        why: "Their messages pass the relays by, which then add nothing to them: no interface, no identifier, and no route for \
-              a prefix that is handed on.",
-        examples: &[v6_plan!(
-            "advertise = { other = true, name-servers = \"2001:db8:64::53\" }\n[network.mast.send.v6]\nunicast = \"2001:db8:64::67\"\n"
-        )],
-    },
-    find: Find::Plan(|context, findings| {
-        let sent = context.plan.layers().flat_map(|layer| &layer.sends.v6);
-        for sent in sent.filter(|sent| sent.definition.has_id("v6:12")) {
-            let finding =
-                SERVER_UNICAST_SENT.rule.finding("clients send to the server by unicast").at(sent.key.clone());
-            findings.push(finding.instead("leave it out; relays and multicast reach the server as well"));
-        }
-    }),
+static SERVER_UNICAST_SENT: Rule = Rule {
+    name: "server-unicast-sent",
+    severity: Severity::Warning,
+    about: About::Plan,
+    rfc: "RFC 8415, section 21.12",
+    summary: "clients are told to send to the server by unicast",
+    why: "Their messages pass the relays by, which then add nothing to them: no interface, no identifier, and no route for \
+          a prefix that is handed on.",
+    examples: &[v6_plan!(
+        "advertise = { other = true, name-servers = \"2001:db8:64::53\" }\n[network.mast.send.v6]\nunicast = \"2001:db8:64::67\"\n"
+    )],
 };
+
+fn server_unicast_sent(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    let sent = context.plan.layers().flat_map(|layer| &layer.sends.v6);
+    for sent in sent.filter(|sent| sent.definition.has_id("v6:12")) {
+        let finding = SERVER_UNICAST_SENT.finding("clients send to the server by unicast").at(sent.key.clone());
+        findings.push(finding.instead("leave it out; relays and multicast reach the server as well"));
+    }
+}

@@ -2,166 +2,157 @@
 
 use std::net::Ipv4Addr;
 
-use crate::check::declare::{Check, Find};
-use crate::finding::{About, Example, Rule, Severity};
+use crate::check::declare::{Check, Find, OptionValue};
+use crate::finding::{About, Example, Finding, Rule, Severity};
 use crate::layout::Value;
 
-pub(super) static CHECKS: [&Check; 11] = [
-    &URI_NOT_HTTPS,
-    &CAPTIVE_PORTAL_BY_ADDRESS,
-    &TIME_ZONE_MALFORMED,
-    &LOGIN_URL_MALFORMED,
-    &ISCSI_PATH_INCOMPLETE,
-    &SERVICE_SCOPE_NOT_ESCAPED,
-    &REALM_NOT_UPPER_CASE,
-    &COUNTRY_MALFORMED,
-    &CIVIC_ADDRESS_MALFORMED,
-    &CIVIC_ADDRESS_OUT_OF_ORDER,
-    &CIVIC_ADDRESS_NOT_THE_CLIENTS,
+pub(super) static CHECKS: [Check; 11] = [
+    Check::new(&URI_NOT_HTTPS, Find::Value(uri_not_https)),
+    Check::new(&CAPTIVE_PORTAL_BY_ADDRESS, Find::Value(captive_portal_by_address)),
+    Check::new(&TIME_ZONE_MALFORMED, Find::Value(time_zone_malformed)),
+    Check::new(&LOGIN_URL_MALFORMED, Find::Value(login_url_malformed)),
+    Check::new(&ISCSI_PATH_INCOMPLETE, Find::Value(iscsi_path_incomplete)),
+    Check::new(&SERVICE_SCOPE_NOT_ESCAPED, Find::Value(service_scope_not_escaped)),
+    Check::new(&REALM_NOT_UPPER_CASE, Find::Value(realm_not_upper_case)),
+    Check::new(&COUNTRY_MALFORMED, Find::Value(country_malformed)),
+    Check::new(&CIVIC_ADDRESS_MALFORMED, Find::Value(civic_address_malformed)),
+    Check::new(&CIVIC_ADDRESS_OUT_OF_ORDER, Find::Value(civic_address_out_of_order)),
+    Check::new(&CIVIC_ADDRESS_NOT_THE_CLIENTS, Find::Value(civic_address_not_the_clients)),
 ];
 
-static URI_NOT_HTTPS: Check = Check {
-    rule: Rule {
-        name: "uri-not-https",
-        severity: Severity::Error,
-        about: About::Options(&["v4:143", "v4:161", "v4:114"]),
-        rfc: "",
-        summary: "a URI that must be fetched safely does not begin with https",
-        why: "Devices trust what they fetch there with their configuration, and refuse any other scheme.",
-        examples: &[Example::Payload(
-            "v4:143",
-            "001168747470733a2f2f622e6578616d706c650010687474703a2f2f622e6578616d706c65",
-        )],
-    },
-    find: Find::Value(|one| {
-        let known = [
-            ("v4:143", "RFC 8572, section 8.3", Severity::Error),
-            ("v4:161", "RFC 8520, section 10", Severity::Error),
-            // RFC 8910 leaves the scheme open; the API it leads to does not.
-            ("v4:114", "RFC 8908, section 4", Severity::Warning),
-        ];
-        let (_, rfc, severity) = known.into_iter().find(|(id, ..)| one.is(id))?;
-        let mut plain = None;
-        one.value.leaves(&mut |leaf, _| {
-            if let Value::Text(uri) = leaf
-                && !uri.to_ascii_lowercase().starts_with("https:")
-                && !uri.starts_with("urn:ietf:params:capport:")
-            {
-                plain.get_or_insert(uri);
-            }
-        });
-        let finding = URI_NOT_HTTPS.rule.finding(format!("{} does not begin with https", plain?));
-        Some(finding.as_severity(severity).by(rfc).instead("https://…"))
-    }),
+static URI_NOT_HTTPS: Rule = Rule {
+    name: "uri-not-https",
+    severity: Severity::Error,
+    about: About::Options(&["v4:143", "v4:161", "v4:114"]),
+    rfc: "",
+    summary: "a URI that must be fetched safely does not begin with https",
+    why: "Devices trust what they fetch there with their configuration, and refuse any other scheme.",
+    examples: &[Example::Payload(
+        "v4:143",
+        "001168747470733a2f2f622e6578616d706c650010687474703a2f2f622e6578616d706c65",
+    )],
 };
 
-static CAPTIVE_PORTAL_BY_ADDRESS: Check = Check {
-    rule: Rule {
-        name: "captive-portal-by-address",
-        severity: Severity::Warning,
-        about: About::Options(&["v4:114"]),
-        rfc: "RFC 8910, section 2",
-        summary: "a captive portal is told by its address, not by its name",
-        why: "Its certificate is checked against a name, so devices warn their users or refuse.",
-        examples: &[Example::Payload("v4:114", "68747470733a2f2f31302e36342e302e392f617069")],
-    },
-    find: Find::Value(|one| {
-        let Value::Text(uri) = one.value else { return None };
-        let host = uri.split("://").nth(1)?.split(['/', '?', '#']).next()?;
-        let literal = host.starts_with('[') || host.split(':').next()?.parse::<Ipv4Addr>().is_ok();
-        literal.then(|| {
-            CAPTIVE_PORTAL_BY_ADDRESS
-                .rule
-                .finding(format!("{host} is an address"))
-                .instead("the portal's name, as in its certificate")
-        })
-    }),
+fn uri_not_https(one: &OptionValue<'_>) -> Option<Finding> {
+    let known = [
+        ("v4:143", "RFC 8572, section 8.3", Severity::Error),
+        ("v4:161", "RFC 8520, section 10", Severity::Error),
+        // RFC 8910 leaves the scheme open; the API it leads to does not.
+        ("v4:114", "RFC 8908, section 4", Severity::Warning),
+    ];
+    let (_, rfc, severity) = known.into_iter().find(|(id, ..)| one.is(id))?;
+    let mut plain = None;
+    one.value.leaves(&mut |leaf, _| {
+        if let Value::Text(uri) = leaf
+            && !uri.to_ascii_lowercase().starts_with("https:")
+            && !uri.starts_with("urn:ietf:params:capport:")
+        {
+            plain.get_or_insert(uri);
+        }
+    });
+    let finding = URI_NOT_HTTPS.finding(format!("{} does not begin with https", plain?));
+    Some(finding.as_severity(severity).by(rfc).instead("https://…"))
+}
+
+static CAPTIVE_PORTAL_BY_ADDRESS: Rule = Rule {
+    name: "captive-portal-by-address",
+    severity: Severity::Warning,
+    about: About::Options(&["v4:114"]),
+    rfc: "RFC 8910, section 2",
+    summary: "a captive portal is told by its address, not by its name",
+    why: "Its certificate is checked against a name, so devices warn their users or refuse.",
+    examples: &[Example::Payload("v4:114", "68747470733a2f2f31302e36342e302e392f617069")],
 };
 
-static TIME_ZONE_MALFORMED: Check = Check {
-    rule: Rule {
-        name: "time-zone-malformed",
-        severity: Severity::Error,
-        about: About::Options(&["v4:100", "v4:101"]),
-        rfc: "RFC 4833, section 4",
-        summary: "a time zone that is written in the other option's form",
-        why: "One option takes a POSIX rule (CET-1CEST,…), the other a name (Europe/Oslo). Clients ignore what they \
-              cannot read, and their clocks stay where they were.",
-        examples: &[Example::Payload("v4:100", "4575726f70652f4f736c6f")],
-    },
-    find: Find::Value(|one| {
-        let Value::Text(zone) = one.value else { return None };
-        let posix = zone.chars().any(|c| c.is_ascii_digit()) && !zone.starts_with(':');
-        let message = match () {
-            () if one.is("v4:100") && !posix => format!("{zone} is not a POSIX time zone"),
-            () if one.is("v4:101") && zone.contains([',', ' ']) => format!("{zone} is not the name of a time zone"),
-            () => return None,
-        };
-        let finding = TIME_ZONE_MALFORMED.rule.finding(message);
-        Some(finding.instead("CET-1CEST,M3.5.0,M10.5.0/3 in pcode, Europe/Oslo in tcode"))
-    }),
+fn captive_portal_by_address(one: &OptionValue<'_>) -> Option<Finding> {
+    let Value::Text(uri) = one.value else { return None };
+    let host = uri.split("://").nth(1)?.split(['/', '?', '#']).next()?;
+    let literal = host.starts_with('[') || host.split(':').next()?.parse::<Ipv4Addr>().is_ok();
+    literal.then(|| {
+        CAPTIVE_PORTAL_BY_ADDRESS
+            .finding(format!("{host} is an address"))
+            .instead("the portal's name, as in its certificate")
+    })
+}
+
+static TIME_ZONE_MALFORMED: Rule = Rule {
+    name: "time-zone-malformed",
+    severity: Severity::Error,
+    about: About::Options(&["v4:100", "v4:101"]),
+    rfc: "RFC 4833, section 4",
+    summary: "a time zone that is written in the other option's form",
+    why: "One option takes a POSIX rule (CET-1CEST,…), the other a name (Europe/Oslo). Clients ignore what they \
+          cannot read, and their clocks stay where they were.",
+    examples: &[Example::Payload("v4:100", "4575726f70652f4f736c6f")],
 };
 
-static LOGIN_URL_MALFORMED: Check = Check {
-    rule: Rule {
-        name: "login-url-malformed",
-        severity: Severity::Error,
-        about: About::Options(&["v4:98"]),
-        rfc: "RFC 2485, \"User Authentication Protocol Option\"",
-        summary: "option 98 holds something other than URLs with single spaces between them",
-        why: "Devices try the URLs one after the other and give up at the first that is none.",
-        examples: &[Example::Payload("v4:98", "6c6f67696e2e6578616d706c65")],
-    },
-    find: Find::Value(|one| {
-        let Value::Text(list) = one.value else { return None };
-        let wrong = list
-            .split(' ')
-            .find(|url| !matches!(url.split_once("://"), Some(("http" | "https", rest)) if !rest.is_empty()))?;
-        Some(LOGIN_URL_MALFORMED.rule.finding(format!("`{wrong}` is not a URL")).instead("https://…"))
-    }),
+fn time_zone_malformed(one: &OptionValue<'_>) -> Option<Finding> {
+    let Value::Text(zone) = one.value else { return None };
+    let posix = zone.chars().any(|c| c.is_ascii_digit()) && !zone.starts_with(':');
+    let message = match () {
+        () if one.is("v4:100") && !posix => format!("{zone} is not a POSIX time zone"),
+        () if one.is("v4:101") && zone.contains([',', ' ']) => format!("{zone} is not the name of a time zone"),
+        () => return None,
+    };
+    let finding = TIME_ZONE_MALFORMED.finding(message);
+    Some(finding.instead("CET-1CEST,M3.5.0,M10.5.0/3 in pcode, Europe/Oslo in tcode"))
+}
+
+static LOGIN_URL_MALFORMED: Rule = Rule {
+    name: "login-url-malformed",
+    severity: Severity::Error,
+    about: About::Options(&["v4:98"]),
+    rfc: "RFC 2485, \"User Authentication Protocol Option\"",
+    summary: "option 98 holds something other than URLs with single spaces between them",
+    why: "Devices try the URLs one after the other and give up at the first that is none.",
+    examples: &[Example::Payload("v4:98", "6c6f67696e2e6578616d706c65")],
 };
 
-static ISCSI_PATH_INCOMPLETE: Check = Check {
-    rule: Rule {
-        name: "iscsi-path-incomplete",
-        severity: Severity::Error,
-        about: About::Options(&["v4:17"]),
-        rfc: "RFC 4173, section 5",
-        summary: "a root path that begins with iscsi: lacks some of its six parts",
-        why: "The boot loader takes the parts by their place; with one missing it looks for the wrong disk, or for none.",
-        examples: &[Example::Payload("v4:17", "69736373693a31302e36342e302e37343a3a3a")],
-    },
-    find: Find::Value(|one| {
-        let Value::Text(path) = one.value else { return None };
-        let rest = path.strip_prefix("iscsi:")?;
-        // An address in brackets and the target's name may hold colons of their own.
-        let after_server =
-            rest.strip_prefix('[').map_or(rest, |rest| rest.split_once(']').map_or("", |(_, rest)| rest));
-        let target = after_server.splitn(5, ':').nth(4).unwrap_or_default();
-        target.is_empty().then(|| {
-            let finding = ISCSI_PATH_INCOMPLETE.rule.finding("the target's name is missing");
-            finding.instead("iscsi:SERVER:PROTOCOL:PORT:LUN:TARGET, of which only SERVER and TARGET must be filled in")
-        })
-    }),
+fn login_url_malformed(one: &OptionValue<'_>) -> Option<Finding> {
+    let Value::Text(list) = one.value else { return None };
+    let wrong = list
+        .split(' ')
+        .find(|url| !matches!(url.split_once("://"), Some(("http" | "https", rest)) if !rest.is_empty()))?;
+    Some(LOGIN_URL_MALFORMED.finding(format!("`{wrong}` is not a URL")).instead("https://…"))
+}
+
+static ISCSI_PATH_INCOMPLETE: Rule = Rule {
+    name: "iscsi-path-incomplete",
+    severity: Severity::Error,
+    about: About::Options(&["v4:17"]),
+    rfc: "RFC 4173, section 5",
+    summary: "a root path that begins with iscsi: lacks some of its six parts",
+    why: "The boot loader takes the parts by their place; with one missing it looks for the wrong disk, or for none.",
+    examples: &[Example::Payload("v4:17", "69736373693a31302e36342e302e37343a3a3a")],
 };
 
-static SERVICE_SCOPE_NOT_ESCAPED: Check = Check {
-    rule: Rule {
-        name: "service-scope-not-escaped",
-        severity: Severity::Error,
-        about: About::Options(&["v4:79"]),
-        rfc: "RFC 2608, section 6.4.1",
-        summary: "a service scope holds a character that must be written as backslash and two digits",
-        why: "Agents that meet it take the list apart in another place than was meant, or drop it.",
-        examples: &[Example::Payload("v4:79", "0161286229")],
-    },
-    find: Find::Value(|one| {
-        let wrong = unescaped(one.value.field("scopes")?.text()?)?;
-        let finding =
-            SERVICE_SCOPE_NOT_ESCAPED.rule.finding(format!("`{}` must be escaped in a scope", wrong.escape_debug()));
-        Some(finding.instead(format!("\\{:02x}", u32::from(wrong))))
-    }),
+fn iscsi_path_incomplete(one: &OptionValue<'_>) -> Option<Finding> {
+    let Value::Text(path) = one.value else { return None };
+    let rest = path.strip_prefix("iscsi:")?;
+    // An address in brackets and the target's name may hold colons of their own.
+    let after_server = rest.strip_prefix('[').map_or(rest, |rest| rest.split_once(']').map_or("", |(_, rest)| rest));
+    let target = after_server.splitn(5, ':').nth(4).unwrap_or_default();
+    target.is_empty().then(|| {
+        let finding = ISCSI_PATH_INCOMPLETE.finding("the target's name is missing");
+        finding.instead("iscsi:SERVER:PROTOCOL:PORT:LUN:TARGET, of which only SERVER and TARGET must be filled in")
+    })
+}
+
+static SERVICE_SCOPE_NOT_ESCAPED: Rule = Rule {
+    name: "service-scope-not-escaped",
+    severity: Severity::Error,
+    about: About::Options(&["v4:79"]),
+    rfc: "RFC 2608, section 6.4.1",
+    summary: "a service scope holds a character that must be written as backslash and two digits",
+    why: "Agents that meet it take the list apart in another place than was meant, or drop it.",
+    examples: &[Example::Payload("v4:79", "0161286229")],
 };
+
+fn service_scope_not_escaped(one: &OptionValue<'_>) -> Option<Finding> {
+    let wrong = unescaped(one.value.field("scopes")?.text()?)?;
+    let finding = SERVICE_SCOPE_NOT_ESCAPED.finding(format!("`{}` must be escaped in a scope", wrong.escape_debug()));
+    Some(finding.instead(format!("\\{:02x}", u32::from(wrong))))
+}
 
 /// The first reserved character that no escape stands for.
 fn unescaped(scopes: &str) -> Option<char> {
@@ -179,73 +170,70 @@ fn unescaped(scopes: &str) -> Option<char> {
     None
 }
 
-static REALM_NOT_UPPER_CASE: Check = Check {
-    rule: Rule {
-        name: "realm-not-upper-case",
-        severity: Severity::Error,
-        about: About::Options(&["v4:122"]),
-        rfc: "RFC 3495, section 5.5",
-        summary: "a Kerberos realm with small letters",
-        why: "Realms are compared letter by letter, and this one is defined to be in capitals.",
-        examples: &[Example::Payload("v4:122", "060a047465737403636f6d00")],
-    },
-    find: Find::Value(|one| {
-        let realm = one.value.option(6)?.text()?;
-        realm.chars().any(|c| c.is_ascii_lowercase()).then(|| {
-            REALM_NOT_UPPER_CASE.rule.finding(format!("{realm} has small letters")).instead(realm.to_uppercase())
-        })
-    }),
+static REALM_NOT_UPPER_CASE: Rule = Rule {
+    name: "realm-not-upper-case",
+    severity: Severity::Error,
+    about: About::Options(&["v4:122"]),
+    rfc: "RFC 3495, section 5.5",
+    summary: "a Kerberos realm with small letters",
+    why: "Realms are compared letter by letter, and this one is defined to be in capitals.",
+    examples: &[Example::Payload("v4:122", "060a047465737403636f6d00")],
 };
 
-static COUNTRY_MALFORMED: Check = Check {
-    rule: Rule {
-        name: "country-malformed",
-        severity: Severity::Error,
-        about: About::Options(&["v4:99"]),
-        rfc: "RFC 4776, section 3.1",
-        summary: "a country that is not two capital letters",
-        why: "It is the ISO 3166 code in capitals; emergency services look the rest of the address up by it.",
-        examples: &[Example::Payload("v4:99", "026e6f")],
-    },
-    find: Find::Value(|one| {
-        let country = one.value.field("country")?.text()?;
-        (!country.chars().all(|c| c.is_ascii_uppercase())).then(|| {
-            let finding = COUNTRY_MALFORMED.rule.finding(format!("`{country}` is not a country's code"));
-            finding.instead(country.to_uppercase())
-        })
-    }),
+fn realm_not_upper_case(one: &OptionValue<'_>) -> Option<Finding> {
+    let realm = one.value.option(6)?.text()?;
+    realm
+        .chars()
+        .any(|c| c.is_ascii_lowercase())
+        .then(|| REALM_NOT_UPPER_CASE.finding(format!("{realm} has small letters")).instead(realm.to_uppercase()))
+}
+
+static COUNTRY_MALFORMED: Rule = Rule {
+    name: "country-malformed",
+    severity: Severity::Error,
+    about: About::Options(&["v4:99"]),
+    rfc: "RFC 4776, section 3.1",
+    summary: "a country that is not two capital letters",
+    why: "It is the ISO 3166 code in capitals; emergency services look the rest of the address up by it.",
+    examples: &[Example::Payload("v4:99", "026e6f")],
 };
 
-static CIVIC_ADDRESS_MALFORMED: Check = Check {
-    rule: Rule {
-        name: "civic-address-malformed",
-        severity: Severity::Error,
-        about: About::Options(&["v4:99"]),
-        rfc: "RFC 4776, section 3.4",
-        summary: "a script or an extension of a postal address is not in its form",
-        why: "Whoever shows the address picks the rendering by its script, and finds extensions by their name space.",
-        examples: &[Example::Payload("v4:99", "024e4f80046c61746e")],
-    },
-    find: Find::Value(|one| {
-        one.value.field("elements")?.items().iter().find_map(|element| {
-            let catype = element.field("catype")?.number()?;
-            let text = element.field("value")?.text()?;
-            match catype {
-                128 if !is_script(text) => {
-                    let finding = CIVIC_ADDRESS_MALFORMED.rule.finding(format!("`{text}` is not the name of a script"));
-                    Some(finding.instead("four letters, the first a capital: Latn"))
-                }
-                40 if text.splitn(3, ' ').filter(|part| !part.is_empty()).count() < 3 => {
-                    let finding =
-                        CIVIC_ADDRESS_MALFORMED.rule.finding(format!("`{text}` is not an extension's three parts"));
-                    let finding = finding.by("RFC 6848, section 3.2");
-                    Some(finding.instead("its name space, its name and its text, with a space between each"))
-                }
-                _ => None,
+fn country_malformed(one: &OptionValue<'_>) -> Option<Finding> {
+    let country = one.value.field("country")?.text()?;
+    (!country.chars().all(|c| c.is_ascii_uppercase())).then(|| {
+        let finding = COUNTRY_MALFORMED.finding(format!("`{country}` is not a country's code"));
+        finding.instead(country.to_uppercase())
+    })
+}
+
+static CIVIC_ADDRESS_MALFORMED: Rule = Rule {
+    name: "civic-address-malformed",
+    severity: Severity::Error,
+    about: About::Options(&["v4:99"]),
+    rfc: "RFC 4776, section 3.4",
+    summary: "a script or an extension of a postal address is not in its form",
+    why: "Whoever shows the address picks the rendering by its script, and finds extensions by their name space.",
+    examples: &[Example::Payload("v4:99", "024e4f80046c61746e")],
+};
+
+fn civic_address_malformed(one: &OptionValue<'_>) -> Option<Finding> {
+    one.value.field("elements")?.items().iter().find_map(|element| {
+        let catype = element.field("catype")?.number()?;
+        let text = element.field("value")?.text()?;
+        match catype {
+            128 if !is_script(text) => {
+                let finding = CIVIC_ADDRESS_MALFORMED.finding(format!("`{text}` is not the name of a script"));
+                Some(finding.instead("four letters, the first a capital: Latn"))
             }
-        })
-    }),
-};
+            40 if text.splitn(3, ' ').filter(|part| !part.is_empty()).count() < 3 => {
+                let finding = CIVIC_ADDRESS_MALFORMED.finding(format!("`{text}` is not an extension's three parts"));
+                let finding = finding.by("RFC 6848, section 3.2");
+                Some(finding.instead("its name space, its name and its text, with a space between each"))
+            }
+            _ => None,
+        }
+    })
+}
 
 /// A tag of ISO 15924: `Latn`.
 fn is_script(text: &str) -> bool {
@@ -253,41 +241,39 @@ fn is_script(text: &str) -> bool {
         if first.is_ascii_uppercase() && rest.len() == 3 && rest.iter().all(u8::is_ascii_lowercase))
 }
 
-static CIVIC_ADDRESS_OUT_OF_ORDER: Check = Check {
-    rule: Rule {
-        name: "civic-address-out-of-order",
-        severity: Severity::Warning,
-        about: About::Options(&["v4:99"]),
-        rfc: "RFC 4776, section 3.4",
-        summary: "the parts of a postal address are not in ascending order",
-        why: "They should ascend within one language, so that readers can tell where another language begins.",
-        examples: &[Example::Payload("v4:99", "024e4f1c01370304546172 6e")],
-    },
-    find: Find::Value(|one| {
-        let parts = one.value.field("elements")?.items().iter();
-        let kinds: Vec<u64> = parts.filter_map(|part| part.field("catype")?.number()).collect();
-        // A language (0) or a script (128) begins the parts anew.
-        let falls = |pair: &&[u64]| pair[0] > pair[1] && !matches!(pair[1], 0 | 128) && pair[0] != 128;
-        let pair = kinds.windows(2).find(falls)?;
-        Some(CIVIC_ADDRESS_OUT_OF_ORDER.rule.finding(format!("part {} stands after part {}", pair[1], pair[0])))
-    }),
+static CIVIC_ADDRESS_OUT_OF_ORDER: Rule = Rule {
+    name: "civic-address-out-of-order",
+    severity: Severity::Warning,
+    about: About::Options(&["v4:99"]),
+    rfc: "RFC 4776, section 3.4",
+    summary: "the parts of a postal address are not in ascending order",
+    why: "They should ascend within one language, so that readers can tell where another language begins.",
+    examples: &[Example::Payload("v4:99", "024e4f1c01370304546172 6e")],
 };
 
-static CIVIC_ADDRESS_NOT_THE_CLIENTS: Check = Check {
-    rule: Rule {
-        name: "civic-address-not-the-clients",
-        severity: Severity::Warning,
-        about: About::Options(&["v4:99"]),
-        rfc: "RFC 4776, section 3.1",
-        summary: "a postal address that is not the client's own",
-        why: "It should be used only where the client is known to be close to that place: help is sent there.",
-        examples: &[Example::Payload("v4:99", "004e4f")],
-    },
-    find: Find::Value(|one| {
-        let what = one.value.field("what").filter(|what| what.number().is_some_and(|what| what < 2));
-        what.map(|what| {
-            let finding = CIVIC_ADDRESS_NOT_THE_CLIENTS.rule.finding(format!("the address is that of the {what}"));
-            finding.instead("what = client")
-        })
-    }),
+fn civic_address_out_of_order(one: &OptionValue<'_>) -> Option<Finding> {
+    let parts = one.value.field("elements")?.items().iter();
+    let kinds: Vec<u64> = parts.filter_map(|part| part.field("catype")?.number()).collect();
+    // A language (0) or a script (128) begins the parts anew.
+    let falls = |pair: &&[u64]| pair[0] > pair[1] && !matches!(pair[1], 0 | 128) && pair[0] != 128;
+    let pair = kinds.windows(2).find(falls)?;
+    Some(CIVIC_ADDRESS_OUT_OF_ORDER.finding(format!("part {} stands after part {}", pair[1], pair[0])))
+}
+
+static CIVIC_ADDRESS_NOT_THE_CLIENTS: Rule = Rule {
+    name: "civic-address-not-the-clients",
+    severity: Severity::Warning,
+    about: About::Options(&["v4:99"]),
+    rfc: "RFC 4776, section 3.1",
+    summary: "a postal address that is not the client's own",
+    why: "It should be used only where the client is known to be close to that place: help is sent there.",
+    examples: &[Example::Payload("v4:99", "004e4f")],
 };
+
+fn civic_address_not_the_clients(one: &OptionValue<'_>) -> Option<Finding> {
+    let what = one.value.field("what").filter(|what| what.number().is_some_and(|what| what < 2));
+    what.map(|what| {
+        let finding = CIVIC_ADDRESS_NOT_THE_CLIENTS.finding(format!("the address is that of the {what}"));
+        finding.instead("what = client")
+    })
+}

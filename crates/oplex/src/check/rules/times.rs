@@ -1,39 +1,41 @@
 //! Rules about lease times.
 
 use crate::answer::{Audience, Chosen, Timer, Timers};
-use crate::check::declare::{Check, Find, v4_plan, v6_plan};
+use crate::check::declare::{BothSent, Check, Find, PlanContext, v4_plan, v6_plan};
 use crate::family::{Both, Family};
 use crate::finding::{About, Finding, Rule, Severity};
 use crate::layout::duration_text;
 
-pub(super) static CHECKS: [&Check; 2] = [&LEASE_TIMES_OUT_OF_ORDER, &LEASE_UNUSUAL];
+pub(super) static CHECKS: [Check; 2] = [
+    Check::new(&LEASE_TIMES_OUT_OF_ORDER, Find::Answer(lease_times_out_of_order)),
+    Check::new(&LEASE_UNUSUAL, Find::Plan(lease_unusual)),
+];
 
-static LEASE_TIMES_OUT_OF_ORDER: Check = Check {
-    rule: Rule {
-        name: "lease-times-out-of-order",
-        severity: Severity::Error,
-        about: About::Answer,
-        rfc: "RFC 2131, section 4.4.5",
-        summary: "renewing must begin before rebinding, and rebinding before the lease ends",
-        why: "A client that rebinds before it renews floods every server; one that renews after its lease has ended \
-              drops its address first.",
-        examples: &[
-            v4_plan!("lease = \"8h\"\nrenew = \"7h30m\"\nrebind = \"7h\"\n"),
-            v6_plan!(
-                "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\nlease = \"8h\"\npreferred = \"12h\"\n\
-             advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
-            ),
-        ],
-    },
-    find: Find::Answer(|audience, sent, findings| {
-        // What fleets set is held against what their networks set, which is looked at once.
-        if audience.fleet.is_none() {
-            for family in Family::ALL.into_iter().filter(|family| audience.network().has(*family)) {
-                out_of_order(audience, family, sent, findings);
-            }
-        }
-    }),
+static LEASE_TIMES_OUT_OF_ORDER: Rule = Rule {
+    name: "lease-times-out-of-order",
+    severity: Severity::Error,
+    about: About::Answer,
+    rfc: "RFC 2131, section 4.4.5",
+    summary: "renewing must begin before rebinding, and rebinding before the lease ends",
+    why: "A client that rebinds before it renews floods every server; one that renews after its lease has ended \
+          drops its address first.",
+    examples: &[
+        v4_plan!("lease = \"8h\"\nrenew = \"7h30m\"\nrebind = \"7h\"\n"),
+        v6_plan!(
+            "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\nlease = \"8h\"\npreferred = \"12h\"\n\
+         advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
+        ),
+    ],
 };
+
+fn lease_times_out_of_order(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    // What fleets set is held against what their networks set, which is looked at once.
+    if audience.fleet.is_none() {
+        for family in Family::ALL.into_iter().filter(|family| audience.network().has(*family)) {
+            out_of_order(audience, family, sent, findings);
+        }
+    }
+}
 
 /// Each time with its name, in the order in which they must come.
 fn in_order<'a>(family: Family, times: &Timers<'a>) -> Vec<(&'static str, Timer<'a>)> {
@@ -58,7 +60,7 @@ fn out_of_order(audience: &Audience<'_>, family: Family, sent: &Both<Vec<Chosen<
         let (name, [sooner, latter]) =
             (&audience.network().name, [earlier, later].map(|time| duration_text(time.seconds)));
         let message = format!("{first} time {sooner} is not before {then} time {latter} on {name}");
-        let mut finding = LEASE_TIMES_OUT_OF_ORDER.rule.finding(message).at(spot.clone());
+        let mut finding = LEASE_TIMES_OUT_OF_ORDER.finding(message).at(spot.clone());
         if let Some(other) = later.spot.filter(|other| *other != spot) {
             finding = finding.related(other.clone(), format!("the {then} time"));
         }
@@ -72,30 +74,25 @@ fn out_of_order(audience: &Audience<'_>, family: Family, sent: &Both<Vec<Chosen<
     }
 }
 
-static LEASE_UNUSUAL: Check = Check {
-    rule: Rule {
-        name: "lease-unusual",
-        severity: Severity::Warning,
-        about: About::Plan,
-        rfc: "",
-        summary: "a lease of less than five minutes, or of more than ninety days",
-        why: "Short leases keep clients and servers busy, and every outage of the server is one of the network. Long ones \
-              hold addresses of machines that are long gone, and keep old values alive.",
-        examples: &[v4_plan!("lease = \"2m\"\n")],
-    },
-    find: Find::Plan(|context, findings| {
-        for layer in context.plan.layers() {
-            let Some((lease, spot)) = &layer.lease else { continue };
-            let short = *lease < 300;
-            if short || (*lease > 90 * 86_400 && *lease != u32::MAX) {
-                let message = format!("{} leases addresses for {}", layer.name, duration_text(*lease));
-                let finding = LEASE_UNUSUAL.rule.finding(message).at(spot.clone());
-                findings.push(finding.instead(if short {
-                    "lease = \"1h\", or more"
-                } else {
-                    "lease = \"30d\", or less"
-                }));
-            }
-        }
-    }),
+static LEASE_UNUSUAL: Rule = Rule {
+    name: "lease-unusual",
+    severity: Severity::Warning,
+    about: About::Plan,
+    rfc: "",
+    summary: "a lease of less than five minutes, or of more than ninety days",
+    why: "Short leases keep clients and servers busy, and every outage of the server is one of the network. Long ones \
+          hold addresses of machines that are long gone, and keep old values alive.",
+    examples: &[v4_plan!("lease = \"2m\"\n")],
 };
+
+fn lease_unusual(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    for layer in context.plan.layers() {
+        let Some((lease, spot)) = &layer.lease else { continue };
+        let short = *lease < 300;
+        if short || (*lease > 90 * 86_400 && *lease != u32::MAX) {
+            let message = format!("{} leases addresses for {}", layer.name, duration_text(*lease));
+            let finding = LEASE_UNUSUAL.finding(message).at(spot.clone());
+            findings.push(finding.instead(if short { "lease = \"1h\", or more" } else { "lease = \"30d\", or less" }));
+        }
+    }
+}
