@@ -3,10 +3,11 @@
 use std::fmt;
 use std::ops::Range;
 
-use super::node::{Atom, BitField, Meaning, Names, Nested, Node, Number, Pairs, Prefix, Run, SLOTS, Slots};
+use super::atoms::Atom;
+use super::node::{BitField, Nested, Node, Pairs, Prefix, SLOTS, Slots};
 use super::sound::padding;
 use super::value::{SubOption, Value};
-use super::{Layout, Nesting, name};
+use super::{Layout, Nesting};
 use crate::octets::{number, put_number};
 
 /// Octets, and which of them each leaf of the value became.
@@ -41,21 +42,21 @@ pub(super) fn encode(layout: &Layout, nesting: &dyn Nesting, value: &Value) -> R
     Ok(encoder.out)
 }
 
-struct Encoder<'n> {
-    out: Encoded,
+pub(super) struct Encoder<'n> {
+    pub(super) out: Encoded,
     nesting: &'n dyn Nesting,
     /// Where compression pointers count from.
-    base: usize,
+    pub(super) base: usize,
     slots: Slots,
 }
 
 type Done = Result<(), EncodeError>;
 
-fn wrong<T>(message: impl Into<String>) -> Result<T, EncodeError> {
+pub(super) fn wrong<T>(message: impl Into<String>) -> Result<T, EncodeError> {
     Err(EncodeError { path: String::new(), message: message.into() })
 }
 
-fn at(step: impl fmt::Display) -> impl FnOnce(EncodeError) -> EncodeError {
+pub(super) fn at(step: impl fmt::Display) -> impl FnOnce(EncodeError) -> EncodeError {
     move |error| {
         let path = if error.path.is_empty() { step.to_string() } else { format!("{step}.{}", error.path) };
         EncodeError { path, ..error }
@@ -63,7 +64,7 @@ fn at(step: impl fmt::Display) -> impl FnOnce(EncodeError) -> EncodeError {
 }
 
 impl Encoder<'_> {
-    fn leaf(&mut self, octets: &[u8]) {
+    pub(super) fn leaf(&mut self, octets: &[u8]) {
         let start = self.out.octets.len();
         self.out.octets.extend_from_slice(octets);
         self.out.leaves.push(start..self.out.octets.len());
@@ -205,105 +206,6 @@ impl Encoder<'_> {
         let octets = all.to_be_bytes();
         self.out.octets.extend_from_slice(&octets[octets.len() - width as usize / 8..]);
         Ok(())
-    }
-
-    fn names(&mut self, atom: &Atom, value: &Value) -> Done {
-        let Value::List(items) = value else { return wrong(format!("`{value}` is not a list of names")) };
-        let mut compressor = name::Compressor::default();
-        for (index, item) in items.iter().enumerate() {
-            let (Value::Name(text) | Value::Text(text)) = item else {
-                return wrong(format!("`{item}` is not a name"));
-            };
-            let labels = name::labels(text).or_else(|error| wrong(error.message)).map_err(at(index + 1))?;
-            let start = self.out.octets.len();
-            if *atom == Atom::Names(Names::Compressed) {
-                compressor.put(&mut self.out.octets, self.base, &labels);
-            } else {
-                name::put(&mut self.out.octets, &labels);
-            }
-            self.out.leaves.push(start..self.out.octets.len());
-        }
-        Ok(())
-    }
-
-    fn atom(&mut self, atom: &Atom, value: &Value) -> Done {
-        match (atom, value) {
-            (Atom::Number(number), _) => {
-                let raw = number_octets(number, value)?;
-                self.leaf(&raw.to_be_bytes()[8 - number.octets..]);
-            }
-            (Atom::Bool, Value::Bool(on)) => self.leaf(&[u8::from(*on)]),
-            (Atom::Seconds(_), Value::Seconds(seconds)) => self.leaf(&seconds.to_be_bytes()),
-            (Atom::Seconds(_), Value::Number(seconds)) => match u32::try_from(*seconds) {
-                Ok(seconds) => self.leaf(&seconds.to_be_bytes()),
-                Err(_) => return wrong(format!("{seconds} seconds do not fit in 32 bits")),
-            },
-            (Atom::Ipv4(_) | Atom::Netmask, Value::Ipv4(address)) => self.leaf(&address.octets()),
-            (Atom::Ipv6(_), Value::Ipv6(address)) => self.leaf(&address.octets()),
-            (Atom::Mac, Value::Mac(octets)) => self.leaf(octets),
-            (Atom::Run(Run::Bytes, _) | Atom::Duid, Value::Bytes(octets)) => self.leaf(octets),
-            (Atom::Run(run, _), Value::Text(text)) if *run != Run::Bytes => self.leaf(text.as_bytes()),
-            (Atom::Empty, Value::Empty) => self.leaf(&[]),
-            (Atom::Uuid, Value::Uuid(octets)) => self.leaf(octets),
-            (Atom::Name | Atom::PartialName, Value::Name(text) | Value::Text(text)) => {
-                let mut octets = Vec::new();
-                if !(text.is_empty() && *atom == Atom::PartialName) {
-                    let labels = name::labels(text).or_else(|error| wrong(error.message))?;
-                    name::put_labels(&mut octets, &labels);
-                    if *atom == Atom::Name || text.ends_with('.') {
-                        octets.push(0);
-                    }
-                }
-                self.leaf(&octets);
-            }
-            (Atom::Route4, Value::Route4 { destination, length, router }) if *length <= 32 => {
-                let mut octets = vec![*length];
-                octets.extend_from_slice(&destination.octets()[..usize::from(*length).div_ceil(8)]);
-                octets.extend_from_slice(&router.octets());
-                self.leaf(&octets);
-            }
-            (Atom::Prefix6, Value::Prefix6 { prefix, length }) if *length <= 128 => {
-                let mut octets = vec![*length];
-                octets.extend_from_slice(&prefix.octets()[..usize::from(*length).div_ceil(8)]);
-                self.leaf(&octets);
-            }
-            (Atom::Ipv6Head(count), Value::Ipv6(address)) => {
-                let octets = address.octets();
-                let needed = 16 - u128::from_be_bytes(octets).trailing_zeros() as usize / 8;
-                let count = count.unwrap_or(needed.next_multiple_of(8));
-                if needed > count {
-                    return wrong(format!(
-                        "only the first {count} octets of `{address}` can stand here; the others are zero"
-                    ));
-                }
-                self.leaf(&octets[..count]);
-            }
-            (_, value) => return wrong(format!("`{value}` is not of this layout's form")),
-        }
-        Ok(())
-    }
-}
-
-fn number_octets(form: &Number, value: &Value) -> Result<u64, EncodeError> {
-    let (number, meant) = match value {
-        Value::Number(number) => (i128::from(*number), true),
-        Value::Integer(number) => (i128::from(*number), true),
-        Value::Member(number, _) => (i128::from(*number), matches!(form.meaning, Meaning::Member(_))),
-        Value::Text(name) => match &form.meaning {
-            Meaning::Member(of) | Meaning::Flags(of) => {
-                (of.number_of(name).unwrap_or_default().into(), of.number_of(name).is_some())
-            }
-            Meaning::Plain => (0, false),
-        },
-        Value::Flags(number, _) => (i128::from(*number), matches!(form.meaning, Meaning::Flags(_))),
-        _ => (0, false),
-    };
-    if !meant {
-        return wrong(format!("`{value}` is not a number"));
-    }
-    match super::plain::fit(form, number) {
-        Ok(_) => Ok(number as u64),
-        Err(message) => wrong(message),
     }
 }
 

@@ -4,7 +4,8 @@ use std::fmt;
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::node::{Bound, Enumeration, PADDED_TO};
+use super::atoms::{Bound, Enumeration};
+use super::node::PADDED_TO;
 
 /// One thing wrong, and the octets it is about.
 #[derive(Debug, Clone, PartialEq)]

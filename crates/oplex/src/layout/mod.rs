@@ -25,6 +25,7 @@ use std::fmt;
 use std::ops::Range;
 use std::sync::Arc;
 
+mod atoms;
 mod build;
 mod encode;
 mod explain;
@@ -34,7 +35,6 @@ mod name;
 mod node;
 mod parse;
 mod parse_parts;
-mod plain;
 mod print;
 mod read;
 mod read_atoms;
@@ -44,19 +44,15 @@ mod typed;
 mod value;
 mod value_path;
 mod walk;
-mod walk_atoms;
-mod walk_text;
+mod walk_pairs;
 mod written;
 
+pub use atoms::{Atom, Bound, Enumeration, Meaning, Names, Number, Role, Run, duration, duration_text};
 pub use build::{Decoded, NestedOption};
 pub use encode::{EncodeError, Encoded};
 pub use explain::Row;
 pub use fault::{Fault, FaultKind, NameFlaw, Topic};
-pub use node::{
-    Atom, BitField, Bound, Choice, Count, Enumeration, Field, Meaning, Names, Nested, Node, Number, PairKey, Pairs,
-    Prefix, Role, Run, Selector, Slots,
-};
-pub use plain::{duration, duration_text};
+pub use node::{BitField, Choice, Count, Field, Nested, Node, PairKey, Pairs, Prefix, Selector, Slots};
 pub use read::{LeafSource, Reading};
 pub use scalar::{NameRef, Scalar};
 pub use typed::{FromScalar, Route4, TypedError};
@@ -182,6 +178,11 @@ impl Nesting for Plain {
 }
 
 impl Layout {
+    /// The words of the language: those for single things, and those in front of parts of parts.
+    pub fn words() -> impl Iterator<Item = &'static str> {
+        atoms::WORDS.iter().map(|known| known.word).chain(parse::FORMS)
+    }
+
     /// Parses a layout that uses no names.
     ///
     /// # Errors

@@ -1,7 +1,7 @@
 //! DNS names between their dotted form and their labels.
 
+use super::atoms::Wrong;
 use super::fault::Topic;
-use super::plain::Wrong;
 
 /// The labels of a dotted name. `\.` and `\032` stand for odd characters (RFC 1035, section 5.1).
 pub(super) fn labels(text: &str) -> Result<Vec<Vec<u8>>, Wrong> {

@@ -3,10 +3,9 @@
 use std::ops::Range;
 use std::sync::Arc;
 
+use super::atoms::{Atom, Enumeration, Meaning, Number};
 use super::lex::{Token, tokens};
-use super::node::{
-    Atom, Choice, Count, Enumeration, Field, Meaning, Nested, Node, Number, PADDED_TO, Prefix, SLOTS, Selector,
-};
+use super::node::{Choice, Count, Field, Nested, Node, PADDED_TO, Prefix, SLOTS, Selector};
 use super::{LayoutError, Vocabulary, sound};
 use crate::nearest;
 
@@ -15,37 +14,7 @@ const DEPTH: usize = 24;
 /// As deep as parentheses may stand in each other, most of which add nothing to the layout.
 const PARENTHESES: usize = 64;
 
-pub(super) const ATOMS: [&str; 28] = [
-    "ipv6-head",
-    "u8",
-    "u16",
-    "u24",
-    "u32",
-    "u64",
-    "i32",
-    "bool",
-    "seconds",
-    "ipv4",
-    "ipv6",
-    "netmask",
-    "mac",
-    "text",
-    "dotted-name",
-    "utf8",
-    "uri",
-    "bytes",
-    "empty",
-    "name",
-    "partial-name",
-    "compressed-names",
-    "lenient-names",
-    "duid",
-    "uuid",
-    "route4",
-    "prefix6",
-    "i8",
-];
-
+/// The words that stand in front of parts of parts.
 pub(super) const FORMS: [&str; 8] = ["len8", "len16", "padded8", "zeros", "options", "by", "pairs", "bits"];
 
 pub(super) fn parse(text: &str, vocabulary: &dyn Vocabulary) -> Result<Node, LayoutError> {

@@ -3,9 +3,10 @@
 use std::ops::Range;
 
 use super::LayoutError;
+use super::atoms::{Atom, Bound, Meaning, Number, Role, WORDS};
 use super::lex::Token;
-use super::node::{Atom, BitField, Bound, Count, Meaning, Names, Node, Number, PairKey, Pairs, Role, Run};
-use super::parse::{ATOMS, FORMS, Parsed, Parser};
+use super::node::{BitField, Node, PairKey, Pairs};
+use super::parse::{FORMS, Parsed, Parser};
 
 impl Parser<'_> {
     pub(super) fn pairs(&mut self) -> Parsed<Node> {
@@ -36,7 +37,7 @@ impl Parser<'_> {
             let span = parser.span();
             let word = parser.word("the form of the value")?;
             let atom = parser.atom(word, span.clone())?;
-            if !super::plain::has_text(&atom) {
+            if !atom.has_text() {
                 return Err(LayoutError::new(span, format!("`{word}` has no form as the value of a KEY=value text")));
             }
             Ok(Some(PairKey { name, atom, required }))
@@ -107,37 +108,15 @@ impl Parser<'_> {
     }
 
     pub(super) fn atom(&mut self, word: &str, span: Range<usize>) -> Parsed<Atom> {
-        let number = |octets, signed| Atom::Number(Number { octets, signed, meaning: Meaning::Plain, bound: None });
-        let atom = match word {
-            "u8" => number(1, false),
-            "u16" => number(2, false),
-            "u24" => number(3, false),
-            "u32" => number(4, false),
-            "u64" => number(8, false),
-            "i8" => number(1, true),
-            "i32" => number(4, true),
-            "bool" => Atom::Bool,
-            "seconds" => Atom::Seconds(if self.eat_word("in") { Some(self.bound()?) } else { None }),
-            "ipv4" => Atom::Ipv4(self.role()?),
-            "ipv6" => Atom::Ipv6(self.role()?),
-            "netmask" => Atom::Netmask,
-            "mac" => Atom::Mac,
-            "text" => Atom::Run(Run::Text, Count::SOME),
-            "dotted-name" => Atom::Run(Run::DottedName, Count::SOME),
-            "utf8" => Atom::Run(Run::Utf8, Count::SOME),
-            "uri" => Atom::Run(Run::Uri, Count::SOME),
-            "bytes" => Atom::Run(Run::Bytes, Count::SOME),
-            "empty" => Atom::Empty,
-            "name" => Atom::Name,
-            "partial-name" => Atom::PartialName,
-            "compressed-names" => Atom::Names(Names::Compressed),
-            "lenient-names" => Atom::Names(Names::Lenient),
-            "duid" => Atom::Duid,
-            "uuid" => Atom::Uuid,
-            "route4" => Atom::Route4,
-            "prefix6" => Atom::Prefix6,
-            "ipv6-head" => Atom::Ipv6Head(None),
-            _ => return Err(self.unknown(span, "layout", word, ATOMS.into_iter().chain(FORMS).collect())),
+        let Some(found) = WORDS.iter().find(|known| known.word == word) else {
+            let known = WORDS.iter().map(|known| known.word).chain(FORMS).collect();
+            return Err(self.unknown(span, "layout", word, known));
+        };
+        let atom = match &found.atom {
+            Atom::Seconds(_) => Atom::Seconds(if self.eat_word("in") { Some(self.bound()?) } else { None }),
+            Atom::Ipv4(_) => Atom::Ipv4(self.role()?),
+            Atom::Ipv6(_) => Atom::Ipv6(self.role()?),
+            other => other.clone(),
         };
         let Atom::Number(number) = atom else { return Ok(atom) };
         self.number_details(number).map(Atom::Number)

@@ -3,8 +3,9 @@
 use std::fmt::{self, Display, Formatter, Write};
 
 use super::Layout;
+use super::atoms::{Atom, Bound, Enumeration, Meaning, Number, Role};
 use super::lex::in_quotes;
-use super::node::{Atom, BitField, Bound, Count, Enumeration, Meaning, Names, Node, Number, Role, Run};
+use super::node::{BitField, Count, Node};
 
 /// The layout as text that parses to the same layout.
 impl Display for Layout {
@@ -130,48 +131,18 @@ fn count(f: &mut Formatter<'_>, count: Count) -> fmt::Result {
 }
 
 fn atom(f: &mut Formatter<'_>, atom: &Atom) -> fmt::Result {
-    f.write_str(match atom {
-        Atom::Number(one) => return number(f, one),
-        Atom::Run(run, many) => {
-            f.write_str(match run {
-                Run::Text => "text",
-                Run::DottedName => "dotted-name",
-                Run::Utf8 => "utf8",
-                Run::Uri => "uri",
-                Run::Bytes => "bytes",
-            })?;
-            return if *many == Count::SOME { Ok(()) } else { count(f, *many) };
-        }
-        Atom::Bool => "bool",
-        Atom::Seconds(range) => {
-            f.write_str("seconds")?;
-            return bound(f, *range);
-        }
-        Atom::Ipv4(role) => return address(f, "ipv4", *role),
-        Atom::Ipv6(role) => return address(f, "ipv6", *role),
-        Atom::Netmask => "netmask",
-        Atom::Mac => "mac",
-        Atom::Empty => "empty",
-        Atom::Name => "name",
-        Atom::PartialName => "partial-name",
-        Atom::Names(Names::Compressed) => "compressed-names",
-        Atom::Names(Names::Lenient) => "lenient-names",
-        Atom::Duid => "duid",
-        Atom::Uuid => "uuid",
-        Atom::Route4 => "route4",
-        Atom::Prefix6 => "prefix6",
-        Atom::Ipv6Head(None) => "ipv6-head",
-        Atom::Ipv6Head(Some(many)) => return write!(f, "ipv6-head{{{many}}}"),
-    })
+    f.write_str(atom.word())?;
+    match atom {
+        Atom::Number(one) => details(f, one),
+        Atom::Run(_, many) if *many != Count::SOME => count(f, *many),
+        Atom::Seconds(range) => bound(f, *range),
+        Atom::Ipv4(role) | Atom::Ipv6(role) if *role != Role::Host => write!(f, " as {}", role.word()),
+        Atom::Ipv6Head(Some(many)) => write!(f, "{{{many}}}"),
+        _ => Ok(()),
+    }
 }
 
-fn address(f: &mut Formatter<'_>, word: &str, role: Role) -> fmt::Result {
-    f.write_str(word)?;
-    if role == Role::Host { Ok(()) } else { write!(f, " as {}", role.word()) }
-}
-
-fn number(f: &mut Formatter<'_>, number: &Number) -> fmt::Result {
-    write!(f, "{}{}", if number.signed { 'i' } else { 'u' }, 8 * number.octets)?;
+fn details(f: &mut Formatter<'_>, number: &Number) -> fmt::Result {
     match &number.meaning {
         Meaning::Plain => {}
         Meaning::Member(of) => named(f, " of ", of)?,

@@ -2,10 +2,10 @@
 
 use std::ops::Range;
 
+use super::atoms::{self, Atom, Meaning, Run, Wrong};
 use super::fault::Topic;
-use super::node::{Atom, BitField, Choice, Field, Meaning, Nested, Node, Pairs, Run, SLOTS, Slots};
-use super::plain::{self, Wrong};
-use super::read_atoms::{atom_form, form, is_text_table, text_atom};
+use super::node::{BitField, Choice, Field, Nested, Node, Pairs, SLOTS, Slots};
+use super::read_atoms::{form, is_text_table, text_atom};
 use super::scalar::Scalar;
 use super::value::{SubOption, Value};
 use super::walk::Form;
@@ -328,12 +328,12 @@ impl Reader<'_> {
         let number = match (&written.kind, &field.of) {
             (WrittenKind::Integer(number), _) => *number as f64,
             (WrittenKind::Float(number), _) => *number,
-            (WrittenKind::Text { text, .. }, Some(of)) => match plain::member(of, text) {
+            (WrittenKind::Text { text, .. }, Some(of)) => match atoms::member(of, text) {
                 Ok(number) => number as f64,
                 Err(wrong) => return self.wrong(written, wrong),
             },
             (WrittenKind::Text { text, .. }, None) => {
-                match plain::integer(text).map(|n| n as f64).or(text.parse().ok()) {
+                match atoms::integer(text).map(|n| n as f64).or(text.parse().ok()) {
                     Some(number) => number,
                     None => return self.misfit(&written.span, format!("`{text}` is not a number")),
                 }
@@ -366,10 +366,10 @@ impl Reader<'_> {
     fn atom(&mut self, atom: &Atom, written: &Written) -> Option<Value> {
         let value = match (&written.kind, atom) {
             (WrittenKind::Text { text, .. }, _) => text_atom(atom, text),
-            (WrittenKind::Integer(number), Atom::Number(form)) => plain::fit(form, *number)
+            (WrittenKind::Integer(number), Atom::Number(form)) => atoms::fit(form, *number)
                 .map(|scalar| Value::of(Form::Atom(atom), scalar))
                 .map_err(|message| Wrong { topic: Topic::Bound, ..Wrong::all("", message) }),
-            (WrittenKind::Integer(number), Atom::Seconds(_)) => plain::seconds(&number.to_string()).map(Value::Seconds),
+            (WrittenKind::Integer(number), Atom::Seconds(_)) => atoms::seconds(&number.to_string()).map(Value::Seconds),
             (WrittenKind::Bool(on), Atom::Bool) => Ok(Value::Bool(*on)),
             (WrittenKind::Bool(true), Atom::Empty) => Ok(Value::Empty),
             (WrittenKind::List(items), Atom::Number(form)) if matches!(form.meaning, Meaning::Flags(_)) => {
@@ -383,7 +383,7 @@ impl Reader<'_> {
                 let WrittenKind::Text { text, .. } = &fields[0].1.kind else { return None };
                 Ok(Value::Bytes(text.as_bytes().to_vec()))
             }
-            _ => Err(Wrong::all("", format!("{} cannot stand here; write {}", written.describe(), atom_form(atom)))),
+            _ => Err(Wrong::all("", format!("{} cannot stand here; write {}", written.describe(), atom.form()))),
         };
         match value {
             Ok(value) => self.leaf(written, value),

@@ -1,8 +1,8 @@
 //! Single things from what somebody wrote, and how messages describe what should have been written.
 
+use super::atoms::{Atom, Run, Wrong};
 use super::name;
-use super::node::{Atom, Node, Run};
-use super::plain::{self, Wrong};
+use super::node::Node;
 use super::scalar::NameRef;
 use super::value::Value;
 use super::walk::Form;
@@ -25,7 +25,7 @@ pub(super) fn text_atom(atom: &Atom, text: &str) -> Result<Value, Wrong> {
             let labels = name::labels(text)?;
             Ok(Value::Name(dotted(&labels, *atom == Atom::PartialName && text.ends_with('.'))))
         }
-        _ => plain::scalar(atom, text).map(|scalar| Value::of(Form::Atom(atom), scalar)),
+        _ => atom.scalar(text).map(|scalar| Value::of(Form::Atom(atom), scalar)),
     }
 }
 
@@ -50,24 +50,5 @@ pub(super) fn form(node: &Node) -> &'static str {
         Node::Options(_) => "a table of options, `{ name = value, … }`",
         Node::Pairs(_) => "a table, `{ KEY = value, … }`, or the text as the device reads it",
         _ => "a single value",
-    }
-}
-
-pub(super) fn atom_form(atom: &Atom) -> &'static str {
-    match atom {
-        Atom::Number(_) => "a whole number",
-        Atom::Bool => "`true` or `false`",
-        Atom::Seconds(_) => "seconds or a duration such as \"8h\"",
-        Atom::Ipv4(_) => "an address in quotes, \"10.64.4.1\"",
-        Atom::Ipv6(_) | Atom::Ipv6Head(_) => "an address in quotes, \"2001:db8::53\"",
-        Atom::Netmask => "a mask in quotes, \"255.255.254.0\"",
-        Atom::Mac => "a hardware address in quotes, \"02:00:5e:00:53:11\"",
-        Atom::Run(Run::Bytes, _) => "octets in quotes, \"0a:40:04:01\"",
-        Atom::Run(..) => "text in quotes",
-        Atom::Empty => "`true`",
-        Atom::Name | Atom::PartialName | Atom::Names(_) => "a name in quotes, \"tarnfell.example\"",
-        Atom::Duid | Atom::Uuid => "hexadecimal digits in quotes",
-        Atom::Route4 => "a route in quotes, \"10.64.8.0/21 via 10.64.4.1\"",
-        Atom::Prefix6 => "a prefix in quotes, \"2001:db8:64::/48\"",
     }
 }

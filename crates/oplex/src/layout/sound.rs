@@ -1,13 +1,14 @@
 //! What can be told from a layout alone: how many octets it takes, and whether every payload reads one way only.
 
-use super::node::{Atom, Bound, Count, Meaning, Node, PADDED_TO, Run};
+use super::atoms::{Atom, Run, never, unsound as atom_unsound};
+use super::node::{Count, Node, PADDED_TO};
 
 /// The least and the greatest number of octets; `None` is no limit of its own.
 pub(super) type Lengths = (usize, Option<usize>);
 
 pub(super) fn lengths(node: &Node) -> Lengths {
     match node {
-        Node::Atom(atom) => atom_lengths(atom),
+        Node::Atom(atom) => atom.lengths(),
         Node::Record(fields) => fields.iter().map(|field| lengths(&field.node)).fold((0, Some(0)), |sum, one| {
             (sum.0.saturating_add(one.0), sum.1.zip(one.1).map(|(a, b)| a.saturating_add(b)))
         }),
@@ -45,28 +46,6 @@ pub(super) fn padding(octets: usize) -> usize {
 fn times((min, max): Lengths, count: Count) -> Lengths {
     // Counts of counts may say more than any payload has; that is then simply never reached.
     (min.saturating_mul(count.min), max.zip(count.max).map(|(max, count)| max.saturating_mul(count)))
-}
-
-fn atom_lengths(atom: &Atom) -> Lengths {
-    let exactly = |octets| (octets, Some(octets));
-    match atom {
-        Atom::Number(number) => exactly(number.octets),
-        Atom::Bool => exactly(1),
-        Atom::Seconds(_) | Atom::Ipv4(_) | Atom::Netmask => exactly(4),
-        Atom::Ipv6(_) | Atom::Uuid => exactly(16),
-        Atom::Mac => exactly(6),
-        Atom::Run(_, count) => (count.min, count.max),
-        Atom::Empty => exactly(0),
-        Atom::Name => (1, Some(255)),
-        Atom::PartialName => (0, Some(255)),
-        Atom::Names(_) => (1, None),
-        // RFC 8415, section 11.1: a type of two octets and 1 to 128 octets more.
-        Atom::Duid => (3, Some(130)),
-        Atom::Route4 => (5, Some(9)),
-        Atom::Prefix6 => (1, Some(17)),
-        Atom::Ipv6Head(Some(count)) => exactly(*count),
-        Atom::Ipv6Head(None) => (0, Some(16)),
-    }
 }
 
 /// How many parts stand in each other, the innermost included.
@@ -173,25 +152,4 @@ fn record_unsound(fields: &[super::node::Field]) -> Option<String> {
         }
     }
     None
-}
-
-fn atom_unsound(atom: &Atom) -> Option<String> {
-    if let Atom::Seconds(bound) = atom {
-        return bound.and_then(|bound| never(bound, 0, u32::MAX.into()));
-    }
-    let Atom::Number(number) = atom else { return None };
-    let bits = 8 * number.octets as u32;
-    let (min, max) = match (&number.meaning, number.signed) {
-        (Meaning::Member(named), _) if !named.open && named.members.is_empty() => {
-            return Some("the enumeration names no number, so none can stand here".to_owned());
-        }
-        (_, true) => (-(1i128 << (bits - 1)), (1i128 << (bits - 1)) - 1),
-        (_, false) => (0, (1i128 << bits) - 1),
-    };
-    number.bound.and_then(|bound| never(bound, min, max))
-}
-
-fn never(bound: Bound, min: i128, max: i128) -> Option<String> {
-    let reachable = bound.min.is_none_or(|at| at <= max) && bound.max.is_none_or(|at| at >= min);
-    (!reachable).then(|| format!("the range lies outside {min} to {max}, all that fits in these octets"))
 }

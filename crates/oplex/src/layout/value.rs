@@ -5,8 +5,7 @@ use std::net::{Ipv4Addr, Ipv6Addr};
 
 use serde::ser::{Serialize, SerializeMap, SerializeSeq, Serializer};
 
-use super::node::{Atom, Enumeration, Meaning};
-use super::plain::duration_text;
+use super::atoms::{Atom, Enumeration, Meaning, duration_text};
 use super::scalar::Scalar;
 use super::walk::Form;
 use super::written::Written;
@@ -107,7 +106,7 @@ impl Value {
             (Form::Bits(field), Scalar::Number(raw)) => {
                 field.of.as_ref().map_or(Self::Number(raw), |of| Self::member(of, raw))
             }
-            (Form::Atom(Atom::Run(run, _)), Scalar::Bytes(octets)) if *run != super::node::Run::Bytes => {
+            (Form::Atom(Atom::Run(run, _)), Scalar::Bytes(octets)) if *run != super::atoms::Run::Bytes => {
                 Self::Raw(octets.to_vec())
             }
             (_, Scalar::Empty) => Self::Empty,

@@ -5,8 +5,9 @@
 
 use std::ops::Range;
 
+use super::atoms::{Atom, Run};
 use super::fault::{Fault, FaultKind};
-use super::node::{Atom, BitField, Choice, Count, Field, Nested, Node, Prefix, Run, SLOTS, Slots};
+use super::node::{BitField, Choice, Count, Field, Nested, Node, Prefix, SLOTS, Slots};
 use super::scalar::Scalar;
 use super::sound::padding;
 use super::{DefinitionRef, Layout, Nesting, SpaceRef};

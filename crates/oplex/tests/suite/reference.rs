@@ -2,7 +2,7 @@
 
 use oplex::codebook::Codebook;
 use oplex::family::Protocol;
-use oplex::layout::{Layout, Written};
+use oplex::layout::{Layout, Role, Written};
 use oplex::octets::hex;
 use oplex::packet::Message as _;
 use oplex::packet::v4::Message;
@@ -36,11 +36,9 @@ fn every_example_has_the_octets_shown_and_decodes_to_its_value() {
 #[test]
 fn every_word_of_the_language_has_an_example() {
     let shown: Vec<&str> = examples().into_iter().map(|[layout, ..]| layout).collect();
-    let listed = "u8 u16 u24 u32 u64 i8 i32 bool seconds ipv4 ipv6 netmask mac text dotted-name utf8 uri bytes empty name \
-                  partial-name compressed-names lenient-names duid uuid route4 prefix6 in of flags len8 len16 options by \
-                  pairs bits else";
     let words = |layout: &'static str| layout.split(|c: char| !c.is_ascii_alphanumeric() && c != '-');
-    for word in listed.split_whitespace() {
+    let roles = Role::ALL.iter().skip(1).map(|(word, _)| *word);
+    for word in Layout::words().chain(roles).chain(["in", "of", "flags", "as", "else"]) {
         assert!(shown.iter().any(|layout| words(layout).any(|at| at == word)), "{word} has no example");
     }
 }

@@ -155,8 +155,10 @@ fn page() -> String {
     page
 }
 
-/// The parts of the page, and which rules are in each.
-const PARTS: [(&str, fn(About) -> bool); 6] = [
+/// A part of the page: its title, and which rules are in it.
+type Part = (&'static str, fn(About) -> bool);
+
+const PARTS: [Part; 6] = [
     ("Files and codebooks", |about| matches!(about, About::File | About::Codebook)),
     ("Options", |about| matches!(about, About::AnyOption | About::Options(_) | About::Atom(_))),
     ("Plans", |about| matches!(about, About::Plan)),

@@ -1,0 +1,46 @@
+//! What identifies a device: hardware addresses, DUIDs and UUIDs, as text and on the wire.
+
+use super::Wrong;
+use crate::layout::Nesting;
+use crate::layout::fault::FaultKind;
+use crate::layout::scalar::Scalar;
+use crate::layout::walk::{Stop, Visitor, Walker};
+
+/// A six-octet hardware address in any common grouping.
+pub(super) fn mac(text: &str) -> Result<[u8; 6], Wrong> {
+    let wrong = || {
+        let why = "is not a hardware address of six octets; write it like `02:00:5e:00:53:11`";
+        Wrong::all(text, format!("`{text}` {why}"))
+    };
+    let octets = crate::octets::hex::parse(text).map_err(|_| wrong())?;
+    octets.try_into().map_err(|_| wrong())
+}
+
+pub(super) fn uuid(text: &str) -> Result<[u8; 16], Wrong> {
+    let digits: String = text.chars().filter(|c| !matches!(c, '-' | '{' | '}')).collect();
+    let octets = crate::octets::hex::parse(&digits).ok().and_then(|octets| octets.try_into().ok());
+    octets.ok_or_else(|| {
+        let form = "32 hexadecimal digits, like `123e4567-e89b-12d3-a456-426614174000`";
+        Wrong::all(text, format!("`{text}` is not a UUID of {form}"))
+    })
+}
+
+impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
+    pub(super) fn mac(&mut self, at: usize, end: usize) -> Result<(usize, Scalar<'o>), Stop> {
+        let next = self.need("a hardware address", 6, at, end)?;
+        Ok((next, Scalar::Mac(self.array(at))))
+    }
+
+    pub(super) fn uuid(&mut self, at: usize, end: usize) -> Result<(usize, Scalar<'o>), Stop> {
+        let next = self.need("a UUID", 16, at, end)?;
+        Ok((next, Scalar::Uuid(self.array(at))))
+    }
+
+    /// RFC 8415, section 11.1: a type of two octets and 1 to 128 octets more.
+    pub(super) fn duid(&mut self, at: usize, end: usize) -> (usize, Scalar<'o>) {
+        if !(3..=130).contains(&(end - at)) {
+            self.fault(at..end, FaultKind::DuidLength { have: end - at });
+        }
+        (end, Scalar::Bytes(&self.octets[at..end]))
+    }
+}
