@@ -26,26 +26,16 @@ use std::ops::Range;
 use std::sync::Arc;
 
 mod atoms;
-mod build;
-mod encode;
-mod explain;
-mod fault;
-mod lex;
-mod name;
-mod node;
-mod parse;
-mod parse_parts;
-mod print;
-mod read;
-mod read_atoms;
-mod scalar;
-mod sound;
-mod typed;
+mod form;
+mod text;
 mod value;
-mod value_path;
 mod walk;
-mod walk_pairs;
-mod written;
+
+// Every part knows the others by their own names.
+use form::{node, sound};
+use text::{lex, parse};
+use value::{encode, name, path, read, read_atoms, written};
+use walk::{build, explain, fault, scalar, typed};
 
 pub use atoms::{Atom, Bound, Enumeration, Meaning, Names, Number, Role, Run, duration, duration_text};
 pub use build::{Decoded, NestedOption};
@@ -53,11 +43,11 @@ pub use encode::{EncodeError, Encoded};
 pub use explain::Row;
 pub use fault::{Fault, FaultKind, NameFlaw, Topic};
 pub use node::{BitField, Choice, Count, Field, Nested, Node, PairKey, Pairs, Prefix, Selector, Slots};
+pub use path::Step;
 pub use read::{LeafSource, Reading};
 pub use scalar::{NameRef, Scalar};
 pub use typed::{FromScalar, Route4, TypedError};
 pub use value::{SubOption, Value};
-pub use value_path::Step;
 pub use walk::{Form, Frame, Shape, Visitor};
 pub use written::{Key, Misfit, Written, WrittenKind};
 

@@ -1,12 +1,12 @@
 //! What can be told from a layout alone: how many octets it takes, and whether every payload reads one way only.
 
-use super::atoms::{Atom, Run, never, unsound as atom_unsound};
-use super::node::{Count, Node, PADDED_TO};
+use crate::layout::atoms::{Atom, Run, never, unsound as atom_unsound};
+use crate::layout::node::{Count, Node, PADDED_TO};
 
 /// The least and the greatest number of octets; `None` is no limit of its own.
-pub(super) type Lengths = (usize, Option<usize>);
+pub(in crate::layout) type Lengths = (usize, Option<usize>);
 
-pub(super) fn lengths(node: &Node) -> Lengths {
+pub(in crate::layout) fn lengths(node: &Node) -> Lengths {
     match node {
         Node::Atom(atom) => atom.lengths(),
         Node::Record(fields) => fields.iter().map(|field| lengths(&field.node)).fold((0, Some(0)), |sum, one| {
@@ -39,7 +39,7 @@ pub(super) fn lengths(node: &Node) -> Lengths {
 }
 
 /// How many zeros bring so many octets to the next multiple.
-pub(super) fn padding(octets: usize) -> usize {
+pub(in crate::layout) fn padding(octets: usize) -> usize {
     octets.wrapping_neg() % PADDED_TO
 }
 
@@ -49,7 +49,7 @@ fn times((min, max): Lengths, count: Count) -> Lengths {
 }
 
 /// How many parts stand in each other, the innermost included.
-pub(super) fn depth(node: &Node) -> usize {
+pub(in crate::layout) fn depth(node: &Node) -> usize {
     let inner = match node {
         Node::Record(fields) => fields.iter().map(|field| depth(&field.node)).max(),
         Node::Repeat(inner, _) | Node::Optional(inner) | Node::Sized(_, inner) | Node::Padded(_, inner) => {
@@ -82,7 +82,7 @@ fn takes_the_rest(node: &Node) -> bool {
 }
 
 /// Why payloads of this layout could be read in two ways or never to an end, if they could.
-pub(super) fn unsound(node: &Node) -> Option<String> {
+pub(in crate::layout) fn unsound(node: &Node) -> Option<String> {
     match node {
         Node::Atom(atom) => atom_unsound(atom),
         Node::Options(_) | Node::Pairs(_) => None,
@@ -130,10 +130,10 @@ fn ends_before_zeros(node: &Node) -> bool {
     }
 }
 
-fn record_unsound(fields: &[super::node::Field]) -> Option<String> {
+fn record_unsound(fields: &[crate::layout::node::Field]) -> Option<String> {
     for (index, field) in fields.iter().enumerate() {
         let later = &fields[index + 1..];
-        let optional = |field: &super::node::Field| matches!(field.node, Node::Optional(_));
+        let optional = |field: &crate::layout::node::Field| matches!(field.node, Node::Optional(_));
         let tail_of_optionals = |inner: &Node| !takes_the_rest(inner) && later.iter().all(optional);
         let last = later.is_empty()
             || matches!(&field.node, Node::Optional(inner) if tail_of_optionals(inner))

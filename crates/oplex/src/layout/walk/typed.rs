@@ -8,11 +8,11 @@ use serde::de::value::{Error as SerdeError, MapDeserializer, SeqDeserializer};
 use serde::de::{Deserialize, Deserializer, IntoDeserializer, Visitor as SerdeVisitor};
 use serde::forward_to_deserialize_any;
 
-use super::fault::Fault;
-use super::scalar::Scalar;
-use super::value::{SubOption, Value};
-use super::walk::{Form, Visitor};
-use super::{Layout, Nesting};
+use crate::layout::fault::Fault;
+use crate::layout::scalar::Scalar;
+use crate::layout::value::{SubOption, Value};
+use crate::layout::walk::{Form, Visitor};
+use crate::layout::{Layout, Nesting};
 
 /// Why octets did not become a Rust value.
 #[derive(Debug, Clone, PartialEq)]
@@ -127,7 +127,7 @@ impl<'l, 'o, T: FromScalar<'o>> Visitor<'l, 'o> for Typed<T> {
     }
 }
 
-pub(super) fn list<'o, T: FromScalar<'o>>(
+pub(in crate::layout) fn list<'o, T: FromScalar<'o>>(
     layout: &Layout,
     nesting: &(impl Nesting + ?Sized),
     octets: &'o [u8],
@@ -143,7 +143,7 @@ pub(super) fn list<'o, T: FromScalar<'o>>(
     }
 }
 
-pub(super) fn one<'o, T: FromScalar<'o>>(
+pub(in crate::layout) fn one<'o, T: FromScalar<'o>>(
     layout: &Layout,
     nesting: &(impl Nesting + ?Sized),
     octets: &'o [u8],

@@ -2,10 +2,10 @@
 
 use std::ops::Range;
 
-use super::LayoutError;
+use crate::layout::LayoutError;
 
 #[derive(Debug, Clone, PartialEq)]
-pub(super) enum Token<'t> {
+pub(in crate::layout) enum Token<'t> {
     Word(&'t str),
     Number(i128),
     /// A quoted text, without its quotes.
@@ -15,7 +15,7 @@ pub(super) enum Token<'t> {
 }
 
 impl Token<'_> {
-    pub(super) fn describe(&self) -> String {
+    pub(in crate::layout) fn describe(&self) -> String {
         match self {
             Self::Word(word) => format!("`{word}`"),
             Self::Number(number) => format!("`{number}`"),
@@ -29,7 +29,7 @@ impl Token<'_> {
 /// Longer signs first, so that `..=` is not read as `..`.
 const SIGNS: [&str; 16] = ["..=", "..", "=>", "{", "}", "(", ")", ",", ":", "+", "*", "?", "=", ".", "-", "!"];
 
-pub(super) fn tokens(text: &str) -> Result<Vec<(Token<'_>, Range<usize>)>, LayoutError> {
+pub(in crate::layout) fn tokens(text: &str) -> Result<Vec<(Token<'_>, Range<usize>)>, LayoutError> {
     let mut tokens = Vec::new();
     let mut at = 0;
     while let Some(c) = text[at..].chars().next() {
@@ -79,7 +79,7 @@ fn number(rest: &str, at: usize) -> Result<(Token<'static>, usize), LayoutError>
 const ESCAPES: [(char, char); 4] = [('t', '\t'), ('n', '\n'), ('r', '\r'), ('0', '\0')];
 
 /// The text in quotes, as [`quoted`] reads it.
-pub(super) fn in_quotes(text: &str) -> String {
+pub(in crate::layout) fn in_quotes(text: &str) -> String {
     let mut written = String::from("\"");
     for c in text.chars() {
         let escape = ESCAPES.iter().find(|(_, meant)| *meant == c).map(|(name, _)| *name);

@@ -2,15 +2,15 @@
 
 use std::ops::Range;
 
-use super::atoms::{self, Atom, Meaning, Run, Wrong};
-use super::fault::Topic;
-use super::node::{BitField, Choice, Field, Nested, Node, Pairs, SLOTS, Slots};
-use super::read_atoms::{form, is_text_table, text_atom};
-use super::scalar::Scalar;
-use super::value::{SubOption, Value};
-use super::walk::Form;
-use super::written::{self, Key, Misfit, Written, WrittenKind};
-use super::{Layout, Nesting};
+use crate::layout::atoms::{self, Atom, Meaning, Run, Wrong};
+use crate::layout::fault::Topic;
+use crate::layout::node::{BitField, Choice, Field, Nested, Node, Pairs, SLOTS, Slots};
+use crate::layout::read_atoms::{form, is_text_table, text_atom};
+use crate::layout::scalar::Scalar;
+use crate::layout::value::{SubOption, Value};
+use crate::layout::walk::Form;
+use crate::layout::written::{self, Key, Misfit, Written, WrittenKind};
+use crate::layout::{Layout, Nesting};
 use crate::nearest;
 use crate::octets::hex;
 
@@ -32,7 +32,11 @@ pub struct LeafSource {
     pub exact: bool,
 }
 
-pub(super) fn read(layout: &Layout, nesting: &dyn Nesting, written: &Written) -> Result<Reading, Vec<Misfit>> {
+pub(in crate::layout) fn read(
+    layout: &Layout,
+    nesting: &dyn Nesting,
+    written: &Written,
+) -> Result<Reading, Vec<Misfit>> {
     let mut reader = Reader { nesting, slots: [0; SLOTS], leaves: Vec::new(), misfits: Vec::new() };
     match reader.node(layout.root(), written) {
         Some(value) if reader.misfits.is_empty() => Ok(Reading { value, leaves: reader.leaves }),
@@ -229,7 +233,7 @@ impl Reader<'_> {
             let known = self.nesting.definition(space, code);
             let value = match &known {
                 Some(known) => self.node(known.layout.root(), written),
-                None => self.atom(&Atom::Run(Run::Bytes, super::node::Count::ANY), written),
+                None => self.atom(&Atom::Run(Run::Bytes, crate::layout::node::Count::ANY), written),
             };
             self.slots = outer;
             let name = known.map(|known| known.name.into());
@@ -268,7 +272,7 @@ impl Reader<'_> {
             if known.is_none() && !pairs.open {
                 continue;
             }
-            let text = Atom::Run(Run::Utf8, super::node::Count::ANY);
+            let text = Atom::Run(Run::Utf8, crate::layout::node::Count::ANY);
             let value = self.atom(known.map_or(&text, |known| &known.atom), written);
             let separates = |text: &str| text.contains(&*pairs.between) || text.contains(&*pairs.equals);
             if value.as_ref().is_some_and(|value| separates(&value.to_string())) {

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::atoms::{Atom, Bound, Enumeration};
+use crate::layout::atoms::{Atom, Bound, Enumeration};
 
 /// One part of a layout.
 #[derive(Debug, Clone, PartialEq)]
@@ -114,10 +114,10 @@ impl Selector {
 pub type Slots = [u64; SLOTS];
 
 /// What padding goes up to.
-pub(super) const PADDED_TO: usize = 8;
+pub(in crate::layout) const PADDED_TO: usize = 8;
 
 /// How many fields of one layout may decide something later.
-pub(super) const SLOTS: usize = 4;
+pub(in crate::layout) const SLOTS: usize = 4;
 
 /// A choice by an earlier field.
 #[derive(Debug, Clone, PartialEq)]

@@ -1,6 +1,6 @@
 //! Ways into a value: by the name of a field, by the code of an option, by a path of both.
 
-use super::value::Value;
+use crate::layout::value::Value;
 
 /// One step of a path into a value. Lists are passed through: a step into a list goes into each of its items.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

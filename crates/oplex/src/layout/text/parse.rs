@@ -3,10 +3,10 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::atoms::{Atom, Enumeration, Meaning, Number};
-use super::lex::{Token, tokens};
-use super::node::{Choice, Count, Field, Nested, Node, PADDED_TO, Prefix, SLOTS, Selector};
-use super::{LayoutError, Vocabulary, sound};
+use crate::layout::atoms::{Atom, Enumeration, Meaning, Number};
+use crate::layout::lex::{Token, tokens};
+use crate::layout::node::{Choice, Count, Field, Nested, Node, PADDED_TO, Prefix, SLOTS, Selector};
+use crate::layout::{LayoutError, Vocabulary, sound};
 use crate::nearest;
 
 /// Deeper nesting than any option needs; keeps hostile text from exhausting the stack.
@@ -15,9 +15,9 @@ const DEPTH: usize = 24;
 const PARENTHESES: usize = 64;
 
 /// The words that stand in front of parts of parts.
-pub(super) const FORMS: [&str; 8] = ["len8", "len16", "padded8", "zeros", "options", "by", "pairs", "bits"];
+pub(in crate::layout) const FORMS: [&str; 8] = ["len8", "len16", "padded8", "zeros", "options", "by", "pairs", "bits"];
 
-pub(super) fn parse(text: &str, vocabulary: &dyn Vocabulary) -> Result<Node, LayoutError> {
+pub(in crate::layout) fn parse(text: &str, vocabulary: &dyn Vocabulary) -> Result<Node, LayoutError> {
     let tokens = tokens(text)?;
     let mut parser = Parser { tokens, at: 0, depth: 0, vocabulary, scopes: Vec::new(), slots: 0 };
     let node = parser.layout()?;
@@ -37,27 +37,27 @@ struct Known {
     number: Option<Number>,
 }
 
-pub(super) struct Parser<'t> {
-    pub(super) tokens: Vec<(Token<'t>, Range<usize>)>,
-    pub(super) at: usize,
+pub(in crate::layout) struct Parser<'t> {
+    pub(in crate::layout) tokens: Vec<(Token<'t>, Range<usize>)>,
+    pub(in crate::layout) at: usize,
     depth: usize,
     vocabulary: &'t dyn Vocabulary,
     scopes: Vec<Vec<Known>>,
     slots: u8,
 }
 
-pub(super) type Parsed<T> = Result<T, LayoutError>;
+pub(in crate::layout) type Parsed<T> = Result<T, LayoutError>;
 
 impl<'t> Parser<'t> {
-    pub(super) fn peek(&self) -> &Token<'t> {
+    pub(in crate::layout) fn peek(&self) -> &Token<'t> {
         &self.tokens[self.at].0
     }
 
-    pub(super) fn span(&self) -> Range<usize> {
+    pub(in crate::layout) fn span(&self) -> Range<usize> {
         self.tokens[self.at].1.clone()
     }
 
-    pub(super) fn next(&mut self) -> Token<'t> {
+    pub(in crate::layout) fn next(&mut self) -> Token<'t> {
         let token = self.tokens[self.at].0.clone();
         if token != Token::End {
             self.at += 1;
@@ -65,27 +65,27 @@ impl<'t> Parser<'t> {
         token
     }
 
-    pub(super) fn eat(&mut self, sign: &'static str) -> bool {
+    pub(in crate::layout) fn eat(&mut self, sign: &'static str) -> bool {
         let found = *self.peek() == Token::Sign(sign);
         self.at += usize::from(found);
         found
     }
 
-    pub(super) fn eat_word(&mut self, word: &str) -> bool {
+    pub(in crate::layout) fn eat_word(&mut self, word: &str) -> bool {
         let found = matches!(self.peek(), Token::Word(at) if *at == word);
         self.at += usize::from(found);
         found
     }
 
-    pub(super) fn expected<T>(&self, what: &str) -> Parsed<T> {
+    pub(in crate::layout) fn expected<T>(&self, what: &str) -> Parsed<T> {
         Err(LayoutError::new(self.span(), format!("expected {what}, found {}", self.peek().describe())))
     }
 
-    pub(super) fn expect(&mut self, sign: &'static str) -> Parsed<()> {
+    pub(in crate::layout) fn expect(&mut self, sign: &'static str) -> Parsed<()> {
         if self.eat(sign) { Ok(()) } else { self.expected(&format!("`{sign}`")) }
     }
 
-    pub(super) fn word(&mut self, what: &str) -> Parsed<&'t str> {
+    pub(in crate::layout) fn word(&mut self, what: &str) -> Parsed<&'t str> {
         match *self.peek() {
             Token::Word(word) => {
                 self.at += 1;
@@ -95,7 +95,7 @@ impl<'t> Parser<'t> {
         }
     }
 
-    pub(super) fn number<N: TryFrom<i128>>(&mut self, what: &str) -> Parsed<N> {
+    pub(in crate::layout) fn number<N: TryFrom<i128>>(&mut self, what: &str) -> Parsed<N> {
         let span = self.span();
         let negative = self.eat("-");
         let Token::Number(number) = *self.peek() else { return self.expected(what) };
@@ -105,7 +105,7 @@ impl<'t> Parser<'t> {
     }
 
     /// Items up to `close`, with commas between them; a comma after the last is fine.
-    pub(super) fn items<T>(
+    pub(in crate::layout) fn items<T>(
         &mut self,
         close: &'static str,
         mut item: impl FnMut(&mut Self) -> Parsed<T>,
@@ -121,7 +121,7 @@ impl<'t> Parser<'t> {
         Ok(items)
     }
 
-    pub(super) fn layout(&mut self) -> Parsed<Node> {
+    pub(in crate::layout) fn layout(&mut self) -> Parsed<Node> {
         self.depth += 1;
         if self.depth > PARENTHESES {
             return Err(LayoutError::new(self.span(), too_deep()));
@@ -326,7 +326,7 @@ impl<'t> Parser<'t> {
     }
 
     /// The name of an enumeration in the codebook, or one written on the spot: `{ off = 0, on = 1 }`.
-    pub(super) fn enumeration(&mut self, flags: bool) -> Parsed<Arc<Enumeration>> {
+    pub(in crate::layout) fn enumeration(&mut self, flags: bool) -> Parsed<Arc<Enumeration>> {
         if self.eat("{") {
             let members = self.items("}", |parser| {
                 let name: Box<str> = parser.word("a name")?.into();
@@ -345,7 +345,13 @@ impl<'t> Parser<'t> {
         found.ok_or_else(|| self.unknown(span, what, name, self.vocabulary.names()))
     }
 
-    pub(super) fn unknown(&self, span: Range<usize>, what: &str, name: &str, known: Vec<&str>) -> LayoutError {
+    pub(in crate::layout) fn unknown(
+        &self,
+        span: Range<usize>,
+        what: &str,
+        name: &str,
+        known: Vec<&str>,
+    ) -> LayoutError {
         LayoutError::new(span, format!("no {what} is named `{name}`{}", nearest::hint(name, known)))
     }
 }

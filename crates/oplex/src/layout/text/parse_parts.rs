@@ -2,14 +2,14 @@
 
 use std::ops::Range;
 
-use super::LayoutError;
-use super::atoms::{Atom, Bound, Meaning, Number, Role, WORDS};
-use super::lex::Token;
-use super::node::{BitField, Node, PairKey, Pairs};
-use super::parse::{FORMS, Parsed, Parser};
+use crate::layout::LayoutError;
+use crate::layout::atoms::{Atom, Bound, Meaning, Number, Role, WORDS};
+use crate::layout::lex::Token;
+use crate::layout::node::{BitField, Node, PairKey, Pairs};
+use crate::layout::parse::{FORMS, Parsed, Parser};
 
 impl Parser<'_> {
-    pub(super) fn pairs(&mut self) -> Parsed<Node> {
+    pub(in crate::layout) fn pairs(&mut self) -> Parsed<Node> {
         self.expect("(")?;
         let span = self.span();
         let (Token::Quoted(between), Token::Quoted(equals)) = (self.next(), self.next()) else {
@@ -67,7 +67,7 @@ impl Parser<'_> {
         })
     }
 
-    pub(super) fn bits(&mut self) -> Parsed<Node> {
+    pub(in crate::layout) fn bits(&mut self) -> Parsed<Node> {
         let start = self.span().start;
         self.expect("{")?;
         let fields = self.items("}", Self::bit_field)?;
@@ -107,7 +107,7 @@ impl Parser<'_> {
         Ok(BitField { name, width, fraction, signed, of, bound })
     }
 
-    pub(super) fn atom(&mut self, word: &str, span: Range<usize>) -> Parsed<Atom> {
+    pub(in crate::layout) fn atom(&mut self, word: &str, span: Range<usize>) -> Parsed<Atom> {
         let Some(found) = WORDS.iter().find(|known| known.word == word) else {
             let known = WORDS.iter().map(|known| known.word).chain(FORMS).collect();
             return Err(self.unknown(span, "layout", word, known));

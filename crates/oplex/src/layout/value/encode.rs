@@ -3,11 +3,11 @@
 use std::fmt;
 use std::ops::Range;
 
-use super::atoms::Atom;
-use super::node::{BitField, Nested, Node, Pairs, Prefix, SLOTS, Slots};
-use super::sound::padding;
-use super::value::{SubOption, Value};
-use super::{Layout, Nesting};
+use crate::layout::atoms::Atom;
+use crate::layout::node::{BitField, Nested, Node, Pairs, Prefix, SLOTS, Slots};
+use crate::layout::sound::padding;
+use crate::layout::value::{SubOption, Value};
+use crate::layout::{Layout, Nesting};
 use crate::octets::{number, put_number};
 
 /// Octets, and which of them each leaf of the value became.
@@ -36,27 +36,27 @@ impl fmt::Display for EncodeError {
 
 impl std::error::Error for EncodeError {}
 
-pub(super) fn encode(layout: &Layout, nesting: &dyn Nesting, value: &Value) -> Result<Encoded, EncodeError> {
+pub(in crate::layout) fn encode(layout: &Layout, nesting: &dyn Nesting, value: &Value) -> Result<Encoded, EncodeError> {
     let mut encoder = Encoder { out: Encoded::default(), nesting, base: 0, slots: [0; SLOTS] };
     encoder.node(layout.root(), value)?;
     Ok(encoder.out)
 }
 
-pub(super) struct Encoder<'n> {
-    pub(super) out: Encoded,
+pub(in crate::layout) struct Encoder<'n> {
+    pub(in crate::layout) out: Encoded,
     nesting: &'n dyn Nesting,
     /// Where compression pointers count from.
-    pub(super) base: usize,
+    pub(in crate::layout) base: usize,
     slots: Slots,
 }
 
 type Done = Result<(), EncodeError>;
 
-pub(super) fn wrong<T>(message: impl Into<String>) -> Result<T, EncodeError> {
+pub(in crate::layout) fn wrong<T>(message: impl Into<String>) -> Result<T, EncodeError> {
     Err(EncodeError { path: String::new(), message: message.into() })
 }
 
-pub(super) fn at(step: impl fmt::Display) -> impl FnOnce(EncodeError) -> EncodeError {
+pub(in crate::layout) fn at(step: impl fmt::Display) -> impl FnOnce(EncodeError) -> EncodeError {
     move |error| {
         let path = if error.path.is_empty() { step.to_string() } else { format!("{step}.{}", error.path) };
         EncodeError { path, ..error }
@@ -64,7 +64,7 @@ pub(super) fn at(step: impl fmt::Display) -> impl FnOnce(EncodeError) -> EncodeE
 }
 
 impl Encoder<'_> {
-    pub(super) fn leaf(&mut self, octets: &[u8]) {
+    pub(in crate::layout) fn leaf(&mut self, octets: &[u8]) {
         let start = self.out.octets.len();
         self.out.octets.extend_from_slice(octets);
         self.out.leaves.push(start..self.out.octets.len());

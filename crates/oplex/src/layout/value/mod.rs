@@ -1,19 +1,26 @@
 //! What a payload means: a tree that can be printed, written as JSON, read back and encoded.
 
+pub(in crate::layout) mod encode;
+pub(in crate::layout) mod name;
+pub(in crate::layout) mod path;
+pub(in crate::layout) mod read;
+pub(in crate::layout) mod read_atoms;
+pub(in crate::layout) mod written;
+
 use std::fmt::{self, Write};
 use std::net::{Ipv4Addr, Ipv6Addr};
 
 use serde::ser::{Serialize, SerializeMap, SerializeSeq, Serializer};
 
-use super::atoms::{Atom, Enumeration, Meaning, duration_text};
-use super::scalar::Scalar;
-use super::walk::Form;
-use super::written::Written;
+use crate::layout::atoms::{Atom, Enumeration, Meaning, duration_text};
+use crate::layout::scalar::Scalar;
+use crate::layout::walk::Form;
+use crate::layout::written::Written;
 use crate::octets::hex;
 
 /// What a payload means.
 ///
-/// Its `Display` is the text that [`Written::from_text`](super::Written::from_text) reads back; its serde form is what
+/// Its `Display` is the text that [`Written::from_text`](crate::layout::Written::from_text) reads back; its serde form is what
 /// JSON shows.
 #[derive(Debug, Clone, PartialEq)]
 #[non_exhaustive]
@@ -106,7 +113,7 @@ impl Value {
             (Form::Bits(field), Scalar::Number(raw)) => {
                 field.of.as_ref().map_or(Self::Number(raw), |of| Self::member(of, raw))
             }
-            (Form::Atom(Atom::Run(run, _)), Scalar::Bytes(octets)) if *run != super::atoms::Run::Bytes => {
+            (Form::Atom(Atom::Run(run, _)), Scalar::Bytes(octets)) if *run != crate::layout::atoms::Run::Bytes => {
                 Self::Raw(octets.to_vec())
             }
             (_, Scalar::Empty) => Self::Empty,

@@ -9,7 +9,7 @@ use std::net::{Ipv4Addr, Ipv6Addr};
 pub enum Scalar<'o> {
     /// No octets.
     Empty,
-    /// An unsigned number; its [atom](super::Atom) or bit field says what it means.
+    /// An unsigned number; its [atom](crate::layout::Atom) or bit field says what it means.
     Number(u64),
     /// A signed number.
     Integer(i64),
@@ -61,7 +61,7 @@ pub struct NameRef<'o> {
 }
 
 impl<'o> NameRef<'o> {
-    pub(super) fn new(base: &'o [u8], at: usize, absolute: bool) -> Self {
+    pub(in crate::layout) fn new(base: &'o [u8], at: usize, absolute: bool) -> Self {
         Self { base, at, absolute }
     }
 
@@ -72,7 +72,7 @@ impl<'o> NameRef<'o> {
     }
 
     /// The labels that stand where the name does, up to a pointer or the root label.
-    pub(super) fn labels_in_place(self) -> impl Iterator<Item = &'o [u8]> {
+    pub(in crate::layout) fn labels_in_place(self) -> impl Iterator<Item = &'o [u8]> {
         let mut at = self.at;
         std::iter::from_fn(move || {
             let length = usize::from(*self.base.get(at).filter(|length| (1..64).contains(*length))?);

@@ -5,7 +5,7 @@ use std::ops::Range;
 
 use serde::de::{Deserialize, Deserializer, MapAccess, SeqAccess, Visitor};
 
-use super::fault::Topic;
+use crate::layout::fault::Topic;
 
 /// A value as it was written, before a layout has said what it means.
 #[derive(Debug, Clone, PartialEq)]
@@ -94,7 +94,7 @@ impl Written {
         Self { span: hex.span.clone(), kind: WrittenKind::Table(vec![(key, hex)]) }
     }
 
-    pub(super) fn is_table(&self) -> bool {
+    pub(in crate::layout) fn is_table(&self) -> bool {
         matches!(self.kind, WrittenKind::Table(_))
     }
 
@@ -112,7 +112,7 @@ impl Written {
     }
 
     /// The places of a part of this text, as exactly as they are known.
-    pub(super) fn part(&self, at: Range<usize>) -> Range<usize> {
+    pub(in crate::layout) fn part(&self, at: Range<usize>) -> Range<usize> {
         match &self.kind {
             WrittenKind::Text { start: Some(start), .. } if at.start < at.end => start + at.start..start + at.end,
             _ => self.span.clone(),
@@ -124,7 +124,7 @@ impl Written {
 const DEPTH: usize = 48;
 
 /// Reads text as the list of items it is: `a, b, { c = d }`.
-pub(super) fn list(text: &str, start: Option<usize>, span: &Range<usize>) -> Result<Vec<Written>, Misfit> {
+pub(in crate::layout) fn list(text: &str, start: Option<usize>, span: &Range<usize>) -> Result<Vec<Written>, Misfit> {
     let mut reader = Reader { text, at: 0, depth: 0, start, outer: span };
     let mut items = Vec::new();
     reader.blanks();

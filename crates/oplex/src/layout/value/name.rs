@@ -1,10 +1,10 @@
 //! DNS names between their dotted form and their labels.
 
-use super::atoms::Wrong;
-use super::fault::Topic;
+use crate::layout::atoms::Wrong;
+use crate::layout::fault::Topic;
 
 /// The labels of a dotted name. `\.` and `\032` stand for odd characters (RFC 1035, section 5.1).
-pub(super) fn labels(text: &str) -> Result<Vec<Vec<u8>>, Wrong> {
+pub(in crate::layout) fn labels(text: &str) -> Result<Vec<Vec<u8>>, Wrong> {
     if text.is_empty() {
         return Err(Wrong::all(text, "an empty name; the root of all names is written `.`"));
     }
@@ -73,13 +73,13 @@ fn finish(labels: &[Vec<u8>], at: std::ops::Range<usize>) -> Result<(), Wrong> {
 }
 
 /// The name's labels and the root label.
-pub(super) fn put(sink: &mut Vec<u8>, labels: &[Vec<u8>]) {
+pub(in crate::layout) fn put(sink: &mut Vec<u8>, labels: &[Vec<u8>]) {
     put_labels(sink, labels);
     sink.push(0);
 }
 
 /// The labels alone.
-pub(super) fn put_labels(sink: &mut Vec<u8>, labels: &[Vec<u8>]) {
+pub(in crate::layout) fn put_labels(sink: &mut Vec<u8>, labels: &[Vec<u8>]) {
     for label in labels {
         // `labels` lets no label over 63 octets through.
         sink.push(label.len() as u8);
@@ -89,13 +89,13 @@ pub(super) fn put_labels(sink: &mut Vec<u8>, labels: &[Vec<u8>]) {
 
 /// Writes names with pointers to the tails already written (RFC 1035, section 4.1.4; RFC 3397, section 2).
 #[derive(Default)]
-pub(super) struct Compressor {
+pub(in crate::layout) struct Compressor {
     tails: Vec<(Vec<Vec<u8>>, usize)>,
 }
 
 impl Compressor {
     /// Appends one name to `sink`; pointers count from `base`.
-    pub(super) fn put(&mut self, sink: &mut Vec<u8>, base: usize, labels: &[Vec<u8>]) {
+    pub(in crate::layout) fn put(&mut self, sink: &mut Vec<u8>, base: usize, labels: &[Vec<u8>]) {
         for (index, label) in labels.iter().enumerate() {
             let tail = &labels[index..];
             // Only tails spelled alike: a reader should get back the capitals that were written.

@@ -2,15 +2,15 @@
 
 use std::ops::Range;
 
-use super::Nesting;
-use super::atoms::{Run, objection};
-use super::fault::FaultKind;
-use super::node::{PairKey, Pairs};
-use super::scalar::Scalar;
-use super::walk::{Form, Frame, Shape, Visitor, Walked, Walker};
+use crate::layout::Nesting;
+use crate::layout::atoms::{Run, objection};
+use crate::layout::fault::FaultKind;
+use crate::layout::node::{PairKey, Pairs};
+use crate::layout::scalar::Scalar;
+use crate::layout::walk::{Form, Frame, Shape, Visitor, Walked, Walker};
 
 impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
-    pub(super) fn pairs(&mut self, pairs: &'l Pairs, at: usize, end: usize) -> Walked {
+    pub(in crate::layout) fn pairs(&mut self, pairs: &'l Pairs, at: usize, end: usize) -> Walked {
         self.visitor.begin(Shape::Pairs, at);
         let octets = &self.octets[at..end];
         match str::from_utf8(octets) {

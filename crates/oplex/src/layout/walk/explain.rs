@@ -2,10 +2,10 @@
 
 use std::ops::Range;
 
-use super::fault::Fault;
-use super::scalar::{NameRef, Scalar};
-use super::value::Value;
-use super::walk::{Form, Frame, Shape, Visitor};
+use crate::layout::fault::Fault;
+use crate::layout::scalar::{NameRef, Scalar};
+use crate::layout::value::Value;
+use crate::layout::walk::{Form, Frame, Shape, Visitor};
 
 /// Some octets and what they are.
 #[derive(Debug, Clone, PartialEq)]
@@ -39,7 +39,7 @@ fn unread(rows: &mut Vec<Row>, length: usize) {
 }
 
 #[derive(Default)]
-pub(super) struct Explainer {
+pub(in crate::layout) struct Explainer {
     rows: Vec<Row>,
     /// The parts that are open, each with the depth outside it and, for a list, how many items it has had.
     open: Vec<(usize, Option<usize>)>,
@@ -49,7 +49,7 @@ pub(super) struct Explainer {
 
 impl Explainer {
     /// A row for every octet, in order.
-    pub(super) fn rows(mut self, length: usize) -> Vec<Row> {
+    pub(in crate::layout) fn rows(mut self, length: usize) -> Vec<Row> {
         unread(&mut self.rows, length);
         self.rows
     }

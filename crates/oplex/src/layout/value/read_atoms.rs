@@ -1,20 +1,20 @@
 //! Single things from what somebody wrote, and how messages describe what should have been written.
 
-use super::atoms::{Atom, Run, Wrong};
-use super::name;
-use super::node::Node;
-use super::scalar::NameRef;
-use super::value::Value;
-use super::walk::Form;
-use super::written::{Key, Written, WrittenKind};
+use crate::layout::atoms::{Atom, Run, Wrong};
+use crate::layout::name;
+use crate::layout::node::Node;
+use crate::layout::scalar::NameRef;
+use crate::layout::value::Value;
+use crate::layout::walk::Form;
+use crate::layout::written::{Key, Written, WrittenKind};
 use crate::octets::hex;
 
 /// `{ text = "…" }`: the octets of a text, where octets are wanted.
-pub(super) fn is_text_table(fields: &[(Key, Written)]) -> bool {
+pub(in crate::layout) fn is_text_table(fields: &[(Key, Written)]) -> bool {
     matches!(fields, [(key, Written { kind: WrittenKind::Text { .. }, .. })] if key.name == "text")
 }
 
-pub(super) fn text_atom(atom: &Atom, text: &str) -> Result<Value, Wrong> {
+pub(in crate::layout) fn text_atom(atom: &Atom, text: &str) -> Result<Value, Wrong> {
     match atom {
         Atom::Run(Run::Bytes, _) => {
             octets(text, "; for the characters themselves write `{ text = \"…\" }`").map(Value::Bytes)
@@ -30,21 +30,21 @@ pub(super) fn text_atom(atom: &Atom, text: &str) -> Result<Value, Wrong> {
 }
 
 /// The labels in the one dotted form that names are shown in.
-pub(super) fn dotted(labels: &[Vec<u8>], final_dot: bool) -> String {
+pub(in crate::layout) fn dotted(labels: &[Vec<u8>], final_dot: bool) -> String {
     let mut wire = Vec::new();
     name::put(&mut wire, labels);
     let text = NameRef::new(&wire, 0, true).to_string();
     if final_dot && text != "." { text + "." } else { text }
 }
 
-pub(super) fn octets(text: &str, instead: &str) -> Result<Vec<u8>, Wrong> {
+pub(in crate::layout) fn octets(text: &str, instead: &str) -> Result<Vec<u8>, Wrong> {
     hex::parse(text).map_err(|error| Wrong {
         at: error.span(),
         ..Wrong::all(text, format!("octets are written in hexadecimal, like `0a:40:04:01`: {error}{instead}"))
     })
 }
 
-pub(super) fn form(node: &Node) -> &'static str {
+pub(in crate::layout) fn form(node: &Node) -> &'static str {
     match node {
         Node::Record(_) | Node::Bits(_) => "a table, `{ field = value, … }`",
         Node::Options(_) => "a table of options, `{ name = value, … }`",

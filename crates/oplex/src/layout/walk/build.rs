@@ -2,14 +2,14 @@
 
 use std::ops::Range;
 
-use super::explain::{Explainer, Row};
-use super::fault::Fault;
-use super::scalar::Scalar;
-use super::value::{SubOption, Value};
-use super::walk::{Form, Frame, Shape, Visitor};
-use super::{Layout, Nesting};
+use crate::layout::explain::{Explainer, Row};
+use crate::layout::fault::Fault;
+use crate::layout::scalar::Scalar;
+use crate::layout::value::{SubOption, Value};
+use crate::layout::walk::{Form, Frame, Shape, Visitor};
+use crate::layout::{Layout, Nesting};
 
-pub(super) fn faults(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> Vec<Fault> {
+pub(in crate::layout) fn faults(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> Vec<Fault> {
     let mut faults = Faults(Vec::new());
     layout.walk(nesting, octets, &mut faults);
     faults.0
@@ -53,13 +53,13 @@ pub struct NestedOption {
     pub payload: Range<usize>,
 }
 
-pub(super) fn decode(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> (Option<Value>, Vec<Fault>) {
+pub(in crate::layout) fn decode(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> (Option<Value>, Vec<Fault>) {
     let mut builder = Builder::default();
     layout.walk(nesting, octets, &mut builder);
     (builder.whole, builder.faults)
 }
 
-pub(super) fn decoded<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>>(
+pub(in crate::layout) fn decoded<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>>(
     layout: &'l Layout,
     nesting: &'l N,
     octets: &'o [u8],
@@ -71,7 +71,7 @@ pub(super) fn decoded<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>>(
     Decoded { value, faults, options, rows: Vec::new() }
 }
 
-pub(super) fn explained(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> Decoded {
+pub(in crate::layout) fn explained(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> Decoded {
     let mut readers = ((Builder::default(), Finder::default()), Explainer::default());
     layout.walk(nesting, octets, &mut readers);
     let ((Builder { whole: value, faults, .. }, Finder { options, .. }), explainer) = readers;
@@ -133,7 +133,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Visitor<'l, 'o> for &mut V {
 }
 
 /// A reader that keeps nothing.
-pub(super) struct Nothing;
+pub(in crate::layout) struct Nothing;
 
 impl<'l, 'o> Visitor<'l, 'o> for Nothing {
     fn scalar(&mut self, _: Form<'l>, _: Scalar<'o>, _: Range<usize>) {}

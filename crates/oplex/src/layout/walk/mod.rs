@@ -3,14 +3,21 @@
 //! [`walk`] goes through a payload as its layout says and tells a [`Visitor`] what it meets, with the octets each
 //! thing takes. It allocates nothing; what readers keep is their own affair.
 
+pub(in crate::layout) mod build;
+pub(in crate::layout) mod explain;
+pub(in crate::layout) mod fault;
+pub(in crate::layout) mod pairs;
+pub(in crate::layout) mod scalar;
+pub(in crate::layout) mod typed;
+
 use std::ops::Range;
 
-use super::atoms::{Atom, Run};
-use super::fault::{Fault, FaultKind};
-use super::node::{BitField, Choice, Count, Field, Nested, Node, Prefix, SLOTS, Slots};
-use super::scalar::Scalar;
-use super::sound::padding;
-use super::{DefinitionRef, Layout, Nesting, SpaceRef};
+use crate::layout::atoms::{Atom, Run};
+use crate::layout::fault::{Fault, FaultKind};
+use crate::layout::node::{BitField, Choice, Count, Field, Nested, Node, Prefix, SLOTS, Slots};
+use crate::layout::scalar::Scalar;
+use crate::layout::sound::padding;
+use crate::layout::{DefinitionRef, Layout, Nesting, SpaceRef};
 use crate::octets::number;
 
 /// A part with parts in it.
@@ -86,7 +93,7 @@ pub trait Visitor<'l, 'o> {
 }
 
 /// Walks `octets` as `layout` says.
-pub(super) fn walk<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized>(
+pub(in crate::layout) fn walk<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized>(
     layout: &'l Layout,
     nesting: &'l N,
     octets: &'o [u8],
@@ -97,35 +104,35 @@ pub(super) fn walk<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized>(
 }
 
 /// A fault was reported, and what follows in the same region cannot be read.
-pub(super) struct Stop;
+pub(in crate::layout) struct Stop;
 
 /// Where the next part begins.
-pub(super) type Walked = Result<usize, Stop>;
+pub(in crate::layout) type Walked = Result<usize, Stop>;
 
 /// More options inside options than anything real; keeps hostile octets from exhausting the stack.
 const DEPTH: u8 = 12;
 
-pub(super) struct Walker<'l, 'o, 'v, V, N: ?Sized> {
-    pub(super) octets: &'o [u8],
+pub(in crate::layout) struct Walker<'l, 'o, 'v, V, N: ?Sized> {
+    pub(in crate::layout) octets: &'o [u8],
     /// Where compression pointers count from.
-    pub(super) base: usize,
+    pub(in crate::layout) base: usize,
     nesting: &'l N,
-    pub(super) visitor: &'v mut V,
+    pub(in crate::layout) visitor: &'v mut V,
     slots: Slots,
     depth: u8,
     /// Where the zeros begin that bring the part that is being read to its length.
-    pub(super) zeros_from: usize,
+    pub(in crate::layout) zeros_from: usize,
 }
 
 impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
     #[cold]
-    pub(super) fn fault(&mut self, octets: Range<usize>, kind: FaultKind) {
+    pub(in crate::layout) fn fault(&mut self, octets: Range<usize>, kind: FaultKind) {
         self.visitor.fault(Fault { octets, kind });
     }
 
     /// Reports a fault that ends the reading of this region.
     #[cold]
-    pub(super) fn stop(&mut self, octets: Range<usize>, kind: FaultKind) -> Stop {
+    pub(in crate::layout) fn stop(&mut self, octets: Range<usize>, kind: FaultKind) -> Stop {
         self.fault(octets, kind);
         Stop
     }
@@ -380,7 +387,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
 
     /// Where `count` octets from `at` end, if they are there.
     #[inline]
-    pub(super) fn need(&mut self, what: &'static str, count: usize, at: usize, end: usize) -> Walked {
+    pub(in crate::layout) fn need(&mut self, what: &'static str, count: usize, at: usize, end: usize) -> Walked {
         if end - at >= count {
             Ok(at + count)
         } else {
@@ -397,6 +404,6 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
 }
 
 /// The lowest `width` bits as a two's complement number.
-pub(super) fn signed(raw: u64, width: u32) -> i64 {
+pub(in crate::layout) fn signed(raw: u64, width: u32) -> i64 {
     ((raw << (64 - width)) as i64) >> (64 - width)
 }

@@ -4,8 +4,8 @@ use std::fmt;
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::atoms::{Bound, Enumeration};
-use super::node::PADDED_TO;
+use crate::layout::atoms::{Bound, Enumeration};
+use crate::layout::node::PADDED_TO;
 
 /// One thing wrong, and the octets it is about.
 #[derive(Debug, Clone, PartialEq)]

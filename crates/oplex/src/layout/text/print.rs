@@ -2,10 +2,10 @@
 
 use std::fmt::{self, Display, Formatter, Write};
 
-use super::Layout;
-use super::atoms::{Atom, Bound, Enumeration, Meaning, Number, Role};
-use super::lex::in_quotes;
-use super::node::{BitField, Count, Node};
+use crate::layout::Layout;
+use crate::layout::atoms::{Atom, Bound, Enumeration, Meaning, Number, Role};
+use crate::layout::lex::in_quotes;
+use crate::layout::node::{BitField, Count, Node};
 
 /// The layout as text that parses to the same layout.
 impl Display for Layout {
