@@ -22,9 +22,11 @@ mod definition;
 mod facts;
 mod file;
 mod file_facts;
+mod file_parts;
 mod lint;
 mod payload;
 mod search;
+mod space;
 #[rustfmt::skip]
 mod standard;
 
@@ -36,6 +38,7 @@ use crate::layout::{
 };
 use crate::nearest;
 use crate::octets::put_number;
+use space::CodeSpace;
 
 #[doc(hidden)]
 pub use constants::generate;
@@ -58,48 +61,6 @@ pub struct Codebook {
     flags: Vec<Arc<Enumeration>>,
     /// The types of messages that take only what is allowed in them.
     closed: Vec<ClosedMessage>,
-}
-
-/// A set of codes: the options of DHCPv4, the sub-options of one option, those of one vendor.
-#[derive(Debug, Clone)]
-struct CodeSpace {
-    name: Text,
-    prefix: Text,
-    code_octets: usize,
-    length_octets: usize,
-    pad_and_end: bool,
-    enterprise: Option<u32>,
-    /// Sorted by code.
-    options: Vec<Arc<Definition>>,
-    /// For each code up to the last, the place of its option; [`u16::MAX`] where there is none.
-    places: Vec<u16>,
-}
-
-impl CodeSpace {
-    fn get(&self, code: u16) -> Option<&Arc<Definition>> {
-        let at = usize::from(*self.places.get(usize::from(code))?);
-        self.options.get(at).filter(|option| option.code == code)
-    }
-
-    fn named(&self, name: &str) -> Option<&Arc<Definition>> {
-        self.options.iter().find(|option| option.is_called(name))
-    }
-
-    fn insert(&mut self, option: Arc<Definition>) {
-        match self.options.binary_search_by_key(&option.code, |option| option.code) {
-            Ok(at) => self.options[at] = option,
-            Err(at) => self.options.insert(at, option),
-        }
-    }
-
-    /// Notes where each code's option is; to be done when the last option is in.
-    fn place(&mut self) {
-        let most = self.options.last().map_or(0, |option| usize::from(option.code) + 1);
-        self.places = vec![u16::MAX; most];
-        for (at, option) in self.options.iter().enumerate() {
-            self.places[usize::from(option.code)] = at as u16;
-        }
-    }
 }
 
 /// Nobody knows an option by this name or code.

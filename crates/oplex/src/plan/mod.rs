@@ -17,6 +17,7 @@ mod read;
 mod read_advertise;
 mod read_csv;
 mod read_fleets;
+mod read_options;
 mod reservation;
 mod rows;
 
@@ -39,7 +40,8 @@ pub use network::{Network, Side, Sides, Subnet};
 pub use range::{Pool, PoolLists, Pools};
 pub(crate) use range::{Ranges, gaps, in_order};
 pub(crate) use read::PlanReader;
-pub use read::{CODEBOOK_UNREADABLE, OPTION_OF_OTHER_FAMILY, RESERVATIONS_UNREADABLE, UNKNOWN_OPTION};
+pub use read::{CODEBOOK_UNREADABLE, RESERVATIONS_UNREADABLE};
+pub use read_options::{OPTION_OF_OTHER_FAMILY, UNKNOWN_OPTION};
 pub use reservation::{ClientKey, Reservation};
 
 pub(crate) static RULES: [&Rule; 4] =

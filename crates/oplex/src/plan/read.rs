@@ -5,41 +5,13 @@ use std::net::{Ipv4Addr, Ipv6Addr};
 use std::sync::Arc;
 
 use super::network::{Networks, Side, Subnet};
-use super::{Layer, Loaded, Network, Plan, Reservations, Sent, Server, Withheld};
+use super::{Layer, Loaded, Network, Plan, Reservations, Server, Withheld};
 use crate::codebook::{Codebook, Definition};
 use crate::document::{Name, Node, Reader, Table};
-use crate::family::{Address, Both, ByAddress, Family, Net, Protocol};
-use crate::finding::{About, Example, FileId, Finding, Rule, Severity, Sources, Spot};
+use crate::family::{Address, ByAddress, Net, Protocol};
+use crate::finding::{About, Example, FileId, Rule, Severity, Sources, Spot};
 use crate::layout::duration;
 use crate::parallel;
-
-/// An option that no codebook has.
-pub static UNKNOWN_OPTION: Rule = Rule {
-    name: "unknown-option",
-    severity: Severity::Error,
-    about: About::File,
-    rfc: "",
-    summary: "an option that no codebook knows",
-    why: "Without a definition nobody can tell which octets were meant.",
-    examples: &[Example::Plan(
-        "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nntp-servrs = \"10.64.0.123\"\n\
-         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-    )],
-};
-
-/// An option of one family among those of the other.
-pub static OPTION_OF_OTHER_FAMILY: Rule = Rule {
-    name: "option-of-other-family",
-    severity: Severity::Error,
-    about: About::File,
-    rfc: "",
-    summary: "an option of DHCPv6 where those of DHCPv4 stand, or the other way round, or of router advertisements",
-    why: "The codes of the two mean different things, and nothing of it would ever be sent.",
-    examples: &[Example::Plan(
-        "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\"v6:dns-servers\" = \"2001:db8:64::53\"\n\
-         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-    )],
-};
 
 /// A codebook that the plan names cannot be read.
 pub static CODEBOOK_UNREADABLE: Rule = Rule {
@@ -153,7 +125,7 @@ pub(crate) struct PlanReader<'s> {
     pub(crate) reader: Reader<'s>,
     pub(crate) codebook: Codebook,
     /// The options that were asked for already: thousands of networks send the same few.
-    known: HashMap<String, Arc<Definition>>,
+    pub(super) known: HashMap<String, Arc<Definition>>,
 }
 
 impl<'s> PlanReader<'s> {
@@ -337,76 +309,5 @@ impl<'s> PlanReader<'s> {
             return Some((seconds as u32, spot));
         }
         self.reader.parsed(table, key, duration)
-    }
-
-    /// What it sends, by DHCPv4 and by DHCPv6.
-    fn sends(&mut self, table: &Table<'s>) -> Both<Vec<Sent>> {
-        let Some(send) = table.get("send").and_then(|node| self.reader.table(node, "send")) else {
-            return Both::default();
-        };
-        self.reader.only(send, &Family::ALL.map(Family::name), "send");
-        Both::new(|family| {
-            let key = family.name();
-            let options = send.get(key).and_then(|node| self.reader.table(node, &format!("send.{key}")));
-            options.map(|options| self.options(options, family.protocol())).unwrap_or_default()
-        })
-    }
-
-    /// Options by name or id, with their values.
-    pub(crate) fn options(&mut self, options: &Table<'s>, protocol: Protocol) -> Vec<Sent> {
-        let mut sends: Vec<Sent> = Vec::new();
-        for (key, node) in options {
-            self.add_option(key, node, protocol, &mut sends);
-        }
-        sends
-    }
-
-    /// One option, behind those that stand before it.
-    pub(super) fn add_option(&mut self, key: &Name<'s>, node: &Node<'s>, protocol: Protocol, sends: &mut Vec<Sent>) {
-        let spot = self.reader.spot(key.span());
-        let Some(definition) = self.option(key.get_ref(), protocol, &spot) else { return };
-        if !definition.travels_in(protocol) {
-            let message = format!("{} does not travel in {protocol}, whose options stand here", definition.label());
-            self.reader.findings.push(OPTION_OF_OTHER_FAMILY.finding(message).at(spot));
-            return;
-        }
-        if let Some(earlier) = sends.iter().find(|sent| Arc::ptr_eq(&sent.definition, &definition)) {
-            let message = format!("{} is sent twice here, under two of its names", definition.label());
-            self.reader.findings.push(
-                crate::document::VALUE_WRONG_KIND.finding(message).at(spot).related(earlier.key.clone(), "first here"),
-            );
-            return;
-        }
-        let written = self.reader.written(node);
-        let outcome = self.codebook.encode(&definition, &written);
-        sends.push(Sent { definition, key: spot, spot: self.reader.spot(node.span()), outcome });
-    }
-
-    /// The option of this name or id; names without a prefix are the protocol's own.
-    pub(crate) fn option(&mut self, asked: &str, protocol: Protocol, spot: &Spot) -> Option<Arc<Definition>> {
-        let family = protocol.name();
-        let full = if asked.contains(':') { asked.to_owned() } else { format!("{family}:{asked}") };
-        if let Some(definition) = self.known.get(&full) {
-            return Some(definition.clone());
-        }
-        match self.codebook.find(&full) {
-            Ok(definition) => {
-                self.known.insert(full, definition.clone());
-                Some(definition.clone())
-            }
-            Err(unknown) => {
-                let finding: Finding =
-                    UNKNOWN_OPTION.finding(format!("no option is known as `{asked}`")).at(spot.clone());
-                let near = unknown.near.map(|near| {
-                    let own = near.strip_prefix(family).and_then(|near| near.strip_prefix(':'));
-                    own.filter(|_| !asked.contains(':')).map_or(near.clone(), str::to_owned)
-                });
-                self.reader.findings.push(match near {
-                    Some(near) => finding.instead(near),
-                    None => finding.instead("a name that `oplex lookup` knows, or define it in a codebook"),
-                });
-                None
-            }
-        }
     }
 }

@@ -10,18 +10,14 @@ use crate::layout::duration_text;
 use crate::packet::v4::MessageType;
 use crate::packet::{Message as _, v6};
 
-pub(super) static CHECKS: [Check; 13] = [
+pub(super) static CHECKS: [Check; 9] = [
     Check::new(&MESSAGE_TIMES_OUT_OF_ORDER, Find::Message(message_times_out_of_order)),
     Check::new(&IAID_REPEATED, Find::Message(iaid_repeated)),
     Check::new(&EXCLUDED_PREFIX_DOES_NOT_FIT, Find::Message(excluded_prefix_does_not_fit)),
-    Check::new(&OPTION_NOT_REQUESTABLE, Find::Message(option_not_requestable)),
-    Check::new(&REQUEST_LIST_INCOMPLETE, Find::Message(request_list_incomplete)),
     Check::new(&REFRESH_TIME_WITH_ADDRESSES, Find::Message(refresh_time_with_addresses)),
     Check::new(&VENDOR_OPTION_REPEATED, Find::Message(vendor_option_repeated)),
-    Check::new(&REQUEST_WITHOUT_STATE, Find::Message(request_without_state)),
     Check::new(&TWO_HOST_NAMES, Find::Message(two_host_names)),
     Check::new(&BOOT_OPTIONS_INCOMPLETE, Find::Message(boot_options_incomplete)),
-    Check::new(&LEASEQUERY_KEYS_WRONG, Find::Message(leasequery_keys_wrong)),
     Check::new(&AUTHENTICATION_WITHOUT_CLIENT_ID, Find::Message(authentication_without_client_id)),
     Check::new(&AUTO_CONFIG_MISPLACED, Find::Message(auto_config_misplaced)),
 ];
@@ -158,72 +154,6 @@ fn excluded_prefix_does_not_fit(context: &MessageContext<'_>, findings: &mut Vec
     }
 }
 
-static OPTION_NOT_REQUESTABLE: Rule = Rule {
-    name: "option-not-requestable",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V4, Protocol::V6]),
-    rfc: "RFC 8415, section 21.7",
-    summary: "a client requests options that are never sent because somebody requested them",
-    why: "Servers send them where they belong, and some drop a message that asks for them.",
-    examples: &[Example::Message(
-        Protocol::V6,
-        "type = \"information-request\"\noptions = { elapsed-time = 0, oro = [1, 23, 32, 83] }\n",
-    )],
-};
-
-fn option_not_requestable(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
-    // What lists the codes that a client requests, and in how many octets each.
-    let (list, octets) = match context.protocol() {
-        Protocol::V4 => (55, 1),
-        Protocol::V6 => (6, 2),
-        Protocol::Ra => return,
-    };
-    for place in context.top().filter(|place| place.code == list) {
-        for (index, code) in requested(context, place).into_iter().enumerate() {
-            let definition = context.codebook.own(context.protocol(), code);
-            let Some(definition) = definition.filter(|definition| !definition.requestable) else { continue };
-            let at = place.option.map_or(place.around.start, |option| option.place(octets * index));
-            let finding = OPTION_NOT_REQUESTABLE.finding(format!("{} is requested", context.label(code)));
-            let finding = finding.instead("leave it out").on(at..at + octets);
-            findings.push(if definition.is_standard() { finding } else { finding.by(definition.reference.clone()) });
-        }
-    }
-}
-
-/// The codes in an option request.
-fn requested(context: &MessageContext<'_>, place: &Place<'_>) -> Vec<u16> {
-    let value = context.value(place);
-    let items = value.iter().flat_map(|value| value.items());
-    items.filter_map(|code| u16::try_from(code.number()?).ok()).collect()
-}
-
-static REQUEST_LIST_INCOMPLETE: Rule = Rule {
-    name: "request-list-incomplete",
-    severity: Severity::Warning,
-    about: About::Message(&[Protocol::V6]),
-    rfc: "RFC 8415, sections 18.2.1, 18.2.2 and 18.2.6",
-    summary: "a client does not ask for the times by which it is to ask again",
-    why: "A server that wants fewer messages, or fresh settings sooner, cannot say so.",
-    examples: &[Example::Message(
-        Protocol::V6,
-        "type = \"information-request\"\noptions = { elapsed-time = 0, oro = [23, 83] }\n",
-    )],
-};
-
-fn request_list_incomplete(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
-    let wanted: &[u16] = match context.kind.map(v6::MessageType) {
-        Some(v6::MessageType::SOLICIT | v6::MessageType::REQUEST) => &[82],
-        Some(v6::MessageType::INFORMATION_REQUEST) => &[32, 83],
-        _ => return,
-    };
-    let Some(place) = context.option(6) else { return };
-    let list = requested(context, place);
-    for code in wanted.iter().filter(|code| !list.contains(code)) {
-        let message = format!("{} requests {}, and this does not", context.called(), context.label(*code));
-        findings.push(REQUEST_LIST_INCOMPLETE.finding(message).on(context.around(place)));
-    }
-}
-
 static REFRESH_TIME_WITH_ADDRESSES: Rule = Rule {
     name: "refresh-time-with-addresses",
     severity: Severity::Warning,
@@ -272,38 +202,6 @@ fn vendor_option_repeated(context: &MessageContext<'_>, findings: &mut Vec<Findi
             findings.push(VENDOR_OPTION_REPEATED.finding(message).on(context.around(place)));
         }
     }
-}
-
-static REQUEST_WITHOUT_STATE: Rule = Rule {
-    name: "request-without-state",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 2131, section 4.3.6, table 4",
-    summary: "a DHCPREQUEST that no state of a client sends",
-    why: "Servers tell by 50, 54 and ciaddr whether a client takes an offer, comes back or renews. Of this one they \
-          cannot, and stay silent.",
-    examples: &[Example::Message(
-        Protocol::V4,
-        "type = \"request\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nhostname = \"dome-3\"\n",
-    )],
-};
-
-fn request_without_state(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
-    let Some((_message, header)) = context.v4() else { return };
-    if !context.is(MessageType::REQUEST.0) {
-        return;
-    }
-    let has = |code| context.has(code);
-    let message = match (has(54), has(50), !header.ciaddr.is_unspecified()) {
-        (true, true, false) | (false, true, false) | (false, false, true) => return,
-        (true, _, true) => "it takes an offer (54) and renews an address (ciaddr) at once",
-        (true, false, false) => "it takes an offer (54), and 50 does not say which address",
-        (false, true, true) => "it asks for an address (50) and renews one (ciaddr) at once",
-        (false, false, false) => {
-            "it neither takes an offer (54), nor asks for an address (50), nor renews one (ciaddr)"
-        }
-    };
-    findings.push(REQUEST_WITHOUT_STATE.finding(message).on(context.whole()));
 }
 
 static TWO_HOST_NAMES: Rule = Rule {
@@ -355,37 +253,6 @@ fn boot_options_incomplete(context: &MessageContext<'_>, findings: &mut Vec<Find
     {
         let message = format!("{} {} missing", missing.join(" and "), if missing.len() == 1 { "is" } else { "are" });
         findings.push(BOOT_OPTIONS_INCOMPLETE.finding(message).on(octets));
-    }
-}
-
-static LEASEQUERY_KEYS_WRONG: Rule = Rule {
-    name: "leasequery-keys-wrong",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 4388, section 6.3",
-    summary: "a DHCPLEASEQUERY asks by more than one thing, or by none",
-    why: "It asks by an address, a hardware address or a client identifier; by two, each server answers another question.",
-    examples: &[Example::Message(
-        Protocol::V4,
-        "type = \"leasequery\"\nciaddr = \"10.64.4.20\"\ngiaddr = \"10.64.4.1\"\nchaddr = \"02:00:5e:00:53:11\"\n",
-    )],
-};
-
-fn leasequery_keys_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
-    let Some((_, header)) = context.v4().filter(|_| context.is(MessageType::LEASEQUERY.0)) else { return };
-    let by = [
-        ("ciaddr", !header.ciaddr.is_unspecified()),
-        ("chaddr", header.chaddr != [0; 16]),
-        ("client-id (61)", context.has(61)),
-    ];
-    let keys: Vec<&str> = by.into_iter().filter(|(_, is)| *is).map(|(name, _)| name).collect();
-    // RFC 6148, section 4.1: a remote identifier (82) may be the key when nothing else is.
-    if keys.len() > 1 || (keys.is_empty() && !context.has(82)) {
-        let message = match &keys[..] {
-            [] => "it queries by nothing".to_owned(),
-            keys => format!("it queries by {}", keys.join(" and ")),
-        };
-        findings.push(LEASEQUERY_KEYS_WRONG.finding(message).on(context.whole()));
     }
 }
 

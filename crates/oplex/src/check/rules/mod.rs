@@ -15,6 +15,7 @@ pub(super) mod layers;
 mod missing;
 mod placement;
 mod pools;
+mod requests;
 mod reservations;
 mod services;
 mod subnets;
@@ -26,7 +27,7 @@ mod values;
 use super::declare::Check;
 
 /// All of them; nothing depends on their order.
-pub(super) static ALL: [&[Check]; 22] = [
+pub(super) static ALL: [&[Check]; 23] = [
     &addresses::CHECKS,
     &advertisements::CHECKS,
     &advertising::CHECKS,
@@ -42,6 +43,7 @@ pub(super) static ALL: [&[Check]; 22] = [
     &missing::CHECKS,
     &placement::CHECKS,
     &pools::CHECKS,
+    &requests::CHECKS,
     &reservations::CHECKS,
     &services::CHECKS,
     &subnets::CHECKS,

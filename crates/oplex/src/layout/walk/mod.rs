@@ -9,8 +9,11 @@ pub(in crate::layout) mod fault;
 pub(in crate::layout) mod pairs;
 pub(in crate::layout) mod scalar;
 pub(in crate::layout) mod typed;
+mod visitor;
 
 use std::ops::Range;
+
+pub use visitor::{Form, Frame, Shape, Visitor};
 
 use crate::layout::atoms::{Atom, Run};
 use crate::layout::fault::{Fault, FaultKind};
@@ -19,78 +22,6 @@ use crate::layout::scalar::Scalar;
 use crate::layout::sound::padding;
 use crate::layout::{DefinitionRef, Layout, Nesting, SpaceRef};
 use crate::octets::number;
-
-/// A part with parts in it.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub enum Shape<'l> {
-    /// Named parts.
-    Record,
-    /// Parts without names.
-    List,
-    /// Options with code and length.
-    Options,
-    /// One option among them.
-    Option {
-        /// Its code.
-        code: u16,
-        /// Its name, when the codebook knows it.
-        name: Option<&'l str>,
-        /// The space of codes that it is of, as the codebook counts them.
-        space: Option<usize>,
-    },
-    /// `KEY=value` text.
-    Pairs,
-    /// Fields narrower than octets.
-    Bits,
-}
-
-/// What a single thing is: a whole atom, or a field of some bits.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub enum Form<'l> {
-    /// An atom of the layout.
-    Atom(&'l Atom),
-    /// A field of some bits.
-    Bits(&'l BitField),
-    /// Octets of an option that the codebook does not know.
-    Unknown,
-}
-
-/// Octets that hold no value of their own.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Frame {
-    /// A length in front, and what it says.
-    Length(usize),
-    /// The code of a nested option.
-    Code(u16),
-    /// Pad octets between nested options, or behind a part.
-    Pad,
-    /// Octets that must be zero.
-    Reserved,
-    /// The end of nested options.
-    End,
-    /// Octets after that end.
-    AfterEnd,
-    /// A sign between keys and values.
-    Sign,
-}
-
-/// What a walk tells its reader, in the order of the octets.
-pub trait Visitor<'l, 'o> {
-    /// A part with parts in it begins.
-    fn begin(&mut self, _shape: Shape<'l>, _at: usize) {}
-    /// That part ends.
-    fn end(&mut self, _at: usize) {}
-    /// The next part has this name.
-    fn field(&mut self, _name: &'l str) {}
-    /// The next part is this key's, whose name stands in the octets.
-    fn key(&mut self, _name: &'o str, _octets: Range<usize>) {}
-    /// A single thing.
-    fn scalar(&mut self, form: Form<'l>, scalar: Scalar<'o>, octets: Range<usize>);
-    /// Octets that hold no value of their own.
-    fn frame(&mut self, _frame: Frame, _octets: Range<usize>) {}
-    /// Something is wrong.
-    fn fault(&mut self, fault: Fault);
-}
 
 /// Walks `octets` as `layout` says.
 pub(in crate::layout) fn walk<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized>(

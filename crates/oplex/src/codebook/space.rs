@@ -1,0 +1,47 @@
+//! Sets of codes, and the options in them.
+
+use std::sync::Arc;
+
+use super::{Definition, Text};
+
+/// A set of codes: the options of DHCPv4, the sub-options of one option, those of one vendor.
+#[derive(Debug, Clone)]
+pub(super) struct CodeSpace {
+    pub(super) name: Text,
+    pub(super) prefix: Text,
+    pub(super) code_octets: usize,
+    pub(super) length_octets: usize,
+    pub(super) pad_and_end: bool,
+    pub(super) enterprise: Option<u32>,
+    /// Sorted by code.
+    pub(super) options: Vec<Arc<Definition>>,
+    /// For each code up to the last, the place of its option; [`u16::MAX`] where there is none.
+    pub(super) places: Vec<u16>,
+}
+
+impl CodeSpace {
+    pub(super) fn get(&self, code: u16) -> Option<&Arc<Definition>> {
+        let at = usize::from(*self.places.get(usize::from(code))?);
+        self.options.get(at).filter(|option| option.code == code)
+    }
+
+    pub(super) fn named(&self, name: &str) -> Option<&Arc<Definition>> {
+        self.options.iter().find(|option| option.is_called(name))
+    }
+
+    pub(super) fn insert(&mut self, option: Arc<Definition>) {
+        match self.options.binary_search_by_key(&option.code, |option| option.code) {
+            Ok(at) => self.options[at] = option,
+            Err(at) => self.options.insert(at, option),
+        }
+    }
+
+    /// Notes where each code's option is; to be done when the last option is in.
+    pub(super) fn place(&mut self) {
+        let most = self.options.last().map_or(0, |option| usize::from(option.code) + 1);
+        self.places = vec![u16::MAX; most];
+        for (at, option) in self.options.iter().enumerate() {
+            self.places[usize::from(option.code)] = at as u16;
+        }
+    }
+}
