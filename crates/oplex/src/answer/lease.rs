@@ -103,7 +103,7 @@ where
         (!pools.is_empty()).then_some((pools, &*known.fleet.name))
     });
     let network = &compiled.networks[facts.network];
-    let (pools, fleet) = own.map_or((&network.side::<A>().pools, None), |(pools, fleet)| (pools, Some(fleet)));
+    let (pools, fleet) = own.map_or((&network.sides.of::<A>().pools, None), |(pools, fleet)| (pools, Some(fleet)));
     if pools.is_empty() {
         return Err(NoAddress::NoPool(A::FAMILY));
     }
@@ -129,7 +129,7 @@ where
 /// What may not be leased on a network besides what is reserved for single clients, in the order of the addresses: exclusions,
 /// the pools of fleets for clients of none, and what is reserved in every subnet.
 fn blocked<A: Address>(compiled: &Compiled<'_>, network: usize, of_fleet: bool) -> Vec<(u128, u128)> {
-    let side = compiled.networks[network].side::<A>();
+    let side = compiled.networks[network].sides.of::<A>();
     let fleets = compiled.fleets.iter().filter(|_| !of_fleet).filter_map(|fleet| fleet.on(network));
     let mut blocked = in_order(side.excluded.iter().chain(fleets.flat_map(|on| on.pools.of::<A>())));
     let reserved = side.subnet.iter().flat_map(|subnet| subnet.reserved());

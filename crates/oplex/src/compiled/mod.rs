@@ -23,10 +23,10 @@ mod layer;
 use std::borrow::Cow;
 
 use crate::codebook::Codebook;
-use crate::family::{Address, ByAddress, Family};
+use crate::family::{ByAddress, Family};
 use crate::finding::Spot;
 use crate::packet::ra;
-use crate::plan::{Advertise, Delegation, FleetOn, Match, Plan, Pools, Reservations, Server, Side, Sides};
+use crate::plan::{Advertise, Delegation, FleetOn, Match, Plan, Pools, Reservations, Server, Sides};
 
 pub use assemble::{Assembled, Origin};
 pub(crate) use assemble::{Computed, assembled};
@@ -177,19 +177,10 @@ impl<'p> Advertisement<'p> {
 }
 
 impl Network<'_> {
-    /// Its addresses of one family.
-    #[must_use]
-    pub fn side<A: Address>(&self) -> &Side<A> {
-        self.sides.of()
-    }
-
     /// Whether it has a subnet or prefix of this family.
     #[must_use]
     pub fn has(&self, family: Family) -> bool {
-        match family {
-            Family::V4 => self.sides.v4.subnet.is_some(),
-            Family::V6 => self.sides.v6.subnet.is_some(),
-        }
+        self.sides.has(family)
     }
 }
 

@@ -32,6 +32,16 @@ impl Composer {
     pub fn compose<D: Draft>(&mut self, draft: &D) -> Result<D::Composed<'_>, ComposeError> {
         draft.compose(self)
     }
+
+    /// Writes a message of nothing but octets.
+    pub(super) fn octets_of(
+        &mut self,
+        write: impl FnOnce(&mut Vec<u8>) -> Result<(), ComposeError>,
+    ) -> Result<&[u8], ComposeError> {
+        self.octets.clear();
+        write(&mut self.octets)?;
+        Ok(&self.octets)
+    }
 }
 
 /// Why no message can be made of a draft.

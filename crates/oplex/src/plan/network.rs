@@ -94,20 +94,22 @@ impl<A: Address> Side<A> {
     }
 }
 
-impl Network {
-    /// Its addresses of one family.
-    #[must_use]
-    pub fn side<A: Address>(&self) -> &Side<A> {
-        self.sides.of()
-    }
-
-    /// Whether it has a subnet or prefix of this family.
+impl ByAddress<Sides> {
+    /// Whether there is a subnet or prefix of this family.
     #[must_use]
     pub fn has(&self, family: Family) -> bool {
         match family {
-            Family::V4 => self.sides.v4.subnet.is_some(),
-            Family::V6 => self.sides.v6.subnet.is_some(),
+            Family::V4 => self.v4.subnet.is_some(),
+            Family::V6 => self.v6.subnet.is_some(),
         }
+    }
+}
+
+impl Network {
+    /// Whether it has a subnet or prefix of this family.
+    #[must_use]
+    pub fn has(&self, family: Family) -> bool {
+        self.sides.has(family)
     }
 }
 
@@ -116,7 +118,7 @@ impl Plan {
     /// that has one.
     #[must_use]
     pub fn leases<A: Address>(&self, network: usize) -> (u128, Vec<(&Fleet, u128)>) {
-        let side = self.networks[network].side::<A>();
+        let side = self.networks[network].sides.of::<A>();
         let on: Vec<(&Fleet, &FleetOn)> =
             self.fleets.iter().filter_map(|fleet| Some((fleet, fleet.on(network)?))).collect();
         let own = on.iter().filter(|(_, on)| !on.pools.of::<A>().is_empty());

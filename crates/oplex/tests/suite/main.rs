@@ -29,6 +29,7 @@ mod plans_v6;
 mod reference;
 mod registry;
 mod releases;
+mod rooms;
 mod rules;
 mod shown;
 mod spellings;

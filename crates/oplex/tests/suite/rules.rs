@@ -106,7 +106,7 @@ fn rules_are_declared_under_their_names() {
     assert_eq!(declared, check::catalogue().iter().map(|rule| rule.name.to_owned()).collect());
 }
 
-fn walk(directory: &str) -> Vec<String> {
+pub(crate) fn walk(directory: &str) -> Vec<String> {
     let entries = std::fs::read_dir(directory).unwrap().map(|entry| entry.unwrap().path());
     let mut files = Vec::new();
     for path in entries {

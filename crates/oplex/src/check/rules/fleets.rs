@@ -133,7 +133,7 @@ fn pools<A: Address>(plan: &Plan) -> impl Iterator<Item = (&Fleet, usize, &Pool<
 fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for (fleet, network, pool) in pools::<A>(context.plan) {
         let network = &context.plan.networks[network];
-        let side = network.side::<A>();
+        let side = network.sides.of::<A>();
         let finding = |message: String| FLEET_POOL_OUTSIDE.finding(message).at(pool.spot.clone());
         let Some(subnet) = &side.subnet else {
             let message = format!("{} has a pool {pool} on {}, which has no {}", fleet.name, network.name, A::NET_WORD);

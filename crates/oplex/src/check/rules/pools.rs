@@ -32,7 +32,7 @@ static RANGE_BACKWARDS: Rule = Rule {
 
 fn backwards<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let plan = context.plan;
-    let of_networks = plan.networks.iter().map(Network::side::<A>);
+    let of_networks = plan.networks.iter().map(|network| network.sides.of::<A>());
     let of_networks = of_networks.flat_map(|side| side.pools.iter().chain(&side.excluded));
     let of_fleets = plan.fleets.iter().flat_map(|fleet| &fleet.on).flat_map(|on| on.pools.of::<A>());
     for pool in of_networks.chain(of_fleets).filter(|pool| pool.is_backwards()) {
@@ -45,7 +45,7 @@ fn backwards<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
 /// Every pool with the network it belongs to, but those that are backwards.
 fn pools<A: Address>(plan: &Plan) -> impl Iterator<Item = (&Network, &Pool<A>)> {
     let pools =
-        plan.networks.iter().flat_map(|network| network.side::<A>().pools.iter().map(move |pool| (network, pool)));
+        plan.networks.iter().flat_map(|network| network.sides.of::<A>().pools.iter().map(move |pool| (network, pool)));
     pools.filter(|(_, pool)| !pool.is_backwards())
 }
 
@@ -66,7 +66,7 @@ static POOL_OUTSIDE_SUBNET: Rule = Rule {
 
 fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for (network, pool) in pools::<A>(context.plan) {
-        let Some(subnet) = &network.side::<A>().subnet else {
+        let Some(subnet) = &network.sides.of::<A>().subnet else {
             findings.extend(without_subnet::<A>(network, pool));
             continue;
         };
@@ -111,7 +111,7 @@ static POOL_INCLUDES_RESERVED_ADDRESS: Rule = Rule {
 
 fn includes_reserved<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for (network, pool) in pools::<A>(context.plan) {
-        let side = network.side::<A>();
+        let side = network.sides.of::<A>();
         // A pool that reaches out of the subnet has a greater fault.
         let inside = |net: &crate::family::Net<A>| net.holds(pool.first) && net.holds(pool.last);
         let Some(subnet) = side.subnet.as_ref().filter(|subnet| inside(&subnet.net)) else { continue };
@@ -192,7 +192,7 @@ static EXCLUSION_OUTSIDE_POOL: Rule = Rule {
 
 fn exclusion_outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for (at, network) in context.plan.networks.iter().enumerate() {
-        let Side { pools, excluded, .. } = network.side::<A>();
+        let Side { pools, excluded, .. } = network.sides.of::<A>();
         let of_fleets = context.plan.fleets.iter().filter_map(|fleet| fleet.on(at)).flat_map(|on| on.pools.of::<A>());
         let all: Vec<&Pool<A>> = if excluded.is_empty() { Vec::new() } else { pools.iter().chain(of_fleets).collect() };
         for out in excluded.iter().filter(|out| !out.is_backwards()) {
@@ -236,7 +236,7 @@ static POOL_TOO_SMALL: Rule = Rule {
 fn too_small<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let plan = context.plan;
     for (at, network) in plan.networks.iter().enumerate() {
-        let side = network.side::<A>();
+        let side = network.sides.of::<A>();
         // A pool that is backwards has a greater fault.
         if side.pools.is_empty() || side.pools.iter().any(Pool::is_backwards) {
             continue;
@@ -286,15 +286,15 @@ fn leasable<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) 
     let plan = context.plan;
     let networks = plan.networks.iter().enumerate();
     let pools = networks
-        .flat_map(|(at, network)| network.side::<A>().pools.iter().map(move |pool| (pool.first, pool.last, at)));
+        .flat_map(|(at, network)| network.sides.of::<A>().pools.iter().map(move |pool| (pool.first, pool.last, at)));
     let pools = Ranges::new(pools);
     for (sent, address, spot) in sent_hosts::<A>(plan) {
         let mut near = pools.holding(address).map(|at| &plan.networks[at]);
-        let Some(network) = near.find(|network| network.side::<A>().leases(address)) else { continue };
+        let Some(network) = near.find(|network| network.sides.of::<A>().leases(address)) else { continue };
         let name = &sent.definition.name;
         let message = format!("{name} {address} is inside a pool of {}, so it may be leased to a client", network.name);
         let finding = SENT_ADDRESS_LEASABLE.finding(message).at(spot);
-        let finding = match network.side::<A>().pools.iter().find(|pool| pool.holds(address)) {
+        let finding = match network.sides.of::<A>().pools.iter().find(|pool| pool.holds(address)) {
             Some(pool) => finding.related(pool.spot.clone(), format!("the pool that holds {address}")),
             None => finding,
         };

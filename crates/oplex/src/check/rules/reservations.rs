@@ -36,7 +36,7 @@ static RESERVATION_OUTSIDE_SUBNET: Rule = Rule {
 fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for (row, address, spot) in context.plan.reservations.with_address::<A>() {
         let network = &context.plan.networks[row.network()];
-        let Some(subnet) = &network.side::<A>().subnet else {
+        let Some(subnet) = &network.sides.of::<A>().subnet else {
             let message = format!("{address} is reserved on {}, which has no {}", network.name, A::NET_WORD);
             findings.push(RESERVATION_OUTSIDE_SUBNET.finding(message).at(spot));
             continue;
@@ -172,7 +172,7 @@ static RESERVATION_IN_POOL: Rule = Rule {
 fn in_pool<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for (row, address, spot) in context.plan.reservations.with_address::<A>() {
         let network = &context.plan.networks[row.network()];
-        if network.side::<A>().leases(address) {
+        if network.sides.of::<A>().leases(address) {
             let message = format!("{address} lies in the pool of {}", network.name);
             let finding = RESERVATION_IN_POOL.finding(message).at(spot);
             findings.push(finding.instead("an address outside the pool, or exclude this one"));

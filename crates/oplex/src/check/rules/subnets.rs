@@ -38,7 +38,7 @@ static SUBNET_HOST_BITS_SET: Rule = Rule {
 };
 
 fn host_bits_set<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
-    for subnet in context.plan.networks.iter().filter_map(|network| network.side::<A>().subnet.as_ref()) {
+    for subnet in context.plan.networks.iter().filter_map(|network| network.sides.of::<A>().subnet.as_ref()) {
         let (written, whole) = (subnet.net, subnet.net.trunc());
         if written != whole {
             let message =
@@ -73,7 +73,7 @@ static NETWORKS_OVERLAP: Rule = Rule {
 fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     // Sorted by their first address, a subnet can only overlap the ones right after it.
     let networks = context.plan.networks.iter();
-    let subnets = networks.filter_map(|network| Some((network, network.side::<A>().subnet.as_ref()?)));
+    let subnets = networks.filter_map(|network| Some((network, network.sides.of::<A>().subnet.as_ref()?)));
     let mut sorted: Vec<(&Network, &Subnet<A>)> = subnets.collect();
     sorted.sort_by_key(|(_, subnet)| (subnet.net.first(), subnet.net.length()));
     let mut widest: Option<(&Network, &Subnet<A>)> = None;

@@ -5,7 +5,7 @@ use std::fmt::{self, Display, Formatter, Write};
 use crate::layout::Layout;
 use crate::layout::atoms::{Atom, Bound, Enumeration, Meaning, Number, Role};
 use crate::layout::lex::in_quotes;
-use crate::layout::node::{BitField, Count, Node};
+use crate::layout::node::{BitField, Choice, Count, Node, Pairs};
 
 /// The layout as text that parses to the same layout.
 impl Display for Layout {
@@ -56,36 +56,40 @@ fn node(f: &mut Formatter<'_>, at: &Node) -> fmt::Result {
             f.write_char(')')?;
             if nested.count == Count::SOME { Ok(()) } else { count(f, nested.count) }
         }
-        Node::Choice(choice) => {
-            let arms = choice.arms.iter().map(|(number, node)| (Some(*number), node));
-            let arms: Vec<_> = arms.chain(choice.otherwise.as_deref().map(|node| (None, node))).collect();
-            write!(f, "by {} ", choice.by.text)?;
-            braced(f, "{ ", &arms, |f, (number, arm)| {
-                match number {
-                    Some(number) => write!(f, "{number} => ")?,
-                    None => f.write_str("else => ")?,
-                }
-                node(f, arm)
-            })
-        }
-        Node::Pairs(pairs) => {
-            write!(f, "pairs({} {}) ", in_quotes(&pairs.between), in_quotes(&pairs.equals))?;
-            let keys: Vec<_> = pairs.keys.iter().map(Some).chain(pairs.open.then_some(None)).collect();
-            braced(f, "{ ", &keys, |f, key| {
-                let Some(key) = key else { return f.write_str("..") };
-                let word = key.name.chars().all(|c| c.is_ascii_alphanumeric() || c == '_');
-                let word = word && key.name.starts_with(|c: char| c.is_ascii_alphabetic() || c == '_');
-                if word {
-                    f.write_str(&key.name)?;
-                } else {
-                    f.write_str(&in_quotes(&key.name))?;
-                }
-                f.write_str(if key.required { "!: " } else { ": " })?;
-                atom(f, &key.atom)
-            })
-        }
+        Node::Choice(of) => choice(f, of),
+        Node::Pairs(of) => pairs(f, of),
         Node::Bits(fields) => braced(f, "bits { ", fields, bit_field),
     }
+}
+
+fn choice(f: &mut Formatter<'_>, choice: &Choice) -> fmt::Result {
+    let arms = choice.arms.iter().map(|(number, node)| (Some(*number), node));
+    let arms: Vec<_> = arms.chain(choice.otherwise.as_deref().map(|node| (None, node))).collect();
+    write!(f, "by {} ", choice.by.text)?;
+    braced(f, "{ ", &arms, |f, (number, arm)| {
+        match number {
+            Some(number) => write!(f, "{number} => ")?,
+            None => f.write_str("else => ")?,
+        }
+        node(f, arm)
+    })
+}
+
+fn pairs(f: &mut Formatter<'_>, pairs: &Pairs) -> fmt::Result {
+    write!(f, "pairs({} {}) ", in_quotes(&pairs.between), in_quotes(&pairs.equals))?;
+    let keys: Vec<_> = pairs.keys.iter().map(Some).chain(pairs.open.then_some(None)).collect();
+    braced(f, "{ ", &keys, |f, key| {
+        let Some(key) = key else { return f.write_str("..") };
+        let word = key.name.chars().all(|c| c.is_ascii_alphanumeric() || c == '_');
+        let word = word && key.name.starts_with(|c: char| c.is_ascii_alphabetic() || c == '_');
+        if word {
+            f.write_str(&key.name)?;
+        } else {
+            f.write_str(&in_quotes(&key.name))?;
+        }
+        f.write_str(if key.required { "!: " } else { ": " })?;
+        atom(f, &key.atom)
+    })
 }
 
 type Put<T> = fn(&mut Formatter<'_>, &T) -> fmt::Result;

@@ -29,9 +29,7 @@ impl packet::Draft for Draft<'_> {
 
     /// With the checksum that it should have between these ends.
     fn compose<'c>(&self, composer: &'c mut Composer) -> Result<&'c [u8], ComposeError> {
-        composer.octets.clear();
-        self.write(&mut composer.octets)?;
-        Ok(&composer.octets)
+        composer.octets_of(|octets| self.write(octets))
     }
 }
 

@@ -28,9 +28,7 @@ impl packet::Draft for Draft<'_> {
     type Composed<'c> = &'c [u8];
 
     fn compose<'c>(&self, composer: &'c mut Composer) -> Result<&'c [u8], ComposeError> {
-        composer.octets.clear();
-        self.write(&mut composer.octets)?;
-        Ok(&composer.octets)
+        composer.octets_of(|octets| self.write(octets))
     }
 }
 
