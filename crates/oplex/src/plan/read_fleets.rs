@@ -176,11 +176,15 @@ impl<'s> PlanReader<'s> {
             let Some((client, client_spot)) = self.client_key(table, &span) else { continue };
             let address = self.reader.parsed(table, "address", Ipv4Addr::parse);
             let address = address.map(|(address, spot)| (address, spot.span));
-            let address_v6 = self.reader.parsed(table, "address-v6", Ipv6Addr::parse);
-            let address_v6 = address_v6.map(|(address, spot)| (address, spot.span));
+            let ipv6_address = self.reader.parsed(table, "address-v6", Ipv6Addr::parse);
+            let ipv6_address = ipv6_address.map(|(address, spot)| (address, spot.span));
             let name = self.reader.text(table, "name").map(|(name, spot)| (name, spot.span));
             let layer = Some(self.layer(table, String::new())).filter(|layer| !layer.is_empty());
-            reservations.push(Reservation::new(network, client, client_spot).with((address, address_v6), name, layer));
+            reservations.push(Reservation::new(network, client, client_spot).with(
+                (address, ipv6_address),
+                name,
+                layer,
+            ));
         }
         let mut rows = Rows::default();
         rows.add(reservations);

@@ -33,7 +33,7 @@ type Placed<A> = Option<(A, Range<usize>)>;
 #[derive(Debug, Clone, Default)]
 struct More {
     layer: Option<Layer>,
-    address_v6: Option<(Ipv6Addr, Stretch)>,
+    ipv6_address: Option<(Ipv6Addr, Stretch)>,
 }
 
 /// Characters of a file that is never larger than 4 GB.
@@ -69,16 +69,16 @@ impl Reservation {
     /// Gives it an address, a name, and what only this client is told.
     pub(super) fn with(
         self,
-        (address, address_v6): (Placed<Ipv4Addr>, Placed<Ipv6Addr>),
+        (address, ipv6_address): (Placed<Ipv4Addr>, Placed<Ipv6Addr>),
         name: Option<(&str, Range<usize>)>,
         layer: Option<Layer>,
     ) -> Self {
         let called =
             |client: &ClientKey| name.as_ref().map_or_else(|| client.to_string(), |(name, _)| (*name).to_owned());
         let named = |layer| Layer { name: format!("reservation {}", called(&self.client)), ..layer };
-        let address_v6 = address_v6.map(|(address, span)| (address, span.into()));
-        let has_more = layer.is_some() || address_v6.is_some();
-        let more = has_more.then(|| Box::new(More { layer: layer.map(named), address_v6 }));
+        let ipv6_address = ipv6_address.map(|(address, span)| (address, span.into()));
+        let has_more = layer.is_some() || ipv6_address.is_some();
+        let more = has_more.then(|| Box::new(More { layer: layer.map(named), ipv6_address }));
         Self {
             address: address.as_ref().map(|(address, _)| *address),
             address_at: address.map(|(_, span)| span.into()).unwrap_or_default(),
@@ -112,7 +112,7 @@ impl Reservation {
     pub fn address<A: Address>(&self) -> Option<(A, Spot)> {
         let (address, at) = match A::FAMILY {
             Family::V4 => (self.address?.into(), self.address_at),
-            Family::V6 => self.more.as_ref()?.address_v6.map(|(address, at)| (address.into(), at))?,
+            Family::V6 => self.more.as_ref()?.ipv6_address.map(|(address, at)| (address.into(), at))?,
         };
         Some((A::of(address)?, self.spot(at)))
     }

@@ -195,7 +195,7 @@ fn of_fleet(fleet: &FleetEntry) -> Vec<(Concerned, Content)> {
 
 fn reserved(one: &ReservationEntry) -> Content {
     let mut content = of_layer(&one.says);
-    for (what, text) in [("address", &one.address), ("address-v6", &one.address_v6), ("name", &one.name)] {
+    for (what, text) in [("address", &one.address), ("address-v6", &one.ipv6_address), ("name", &one.name)] {
         add_fact(&mut content, what, text.clone().unwrap_or_default());
     }
     content

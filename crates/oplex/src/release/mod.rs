@@ -73,8 +73,8 @@ pub struct ReservationEntry {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub address: Option<String>,
     /// The IPv6 address it gets.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub address_v6: Option<String>,
+    #[serde(rename = "address_v6", default, skip_serializing_if = "Option::is_none")]
+    pub ipv6_address: Option<String>,
     /// What people call it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub name: Option<String>,
@@ -192,7 +192,7 @@ impl Writer<'_> {
             network: self.compiled.networks[row.network()].name.to_string(),
             client: row.client().to_string(),
             address: row.address::<Ipv4Addr>().map(|(address, _)| address.to_string()),
-            address_v6: row.address::<Ipv6Addr>().map(|(address, _)| address.to_string()),
+            ipv6_address: row.address::<Ipv6Addr>().map(|(address, _)| address.to_string()),
             name: row.name().map(|(name, _)| name.to_owned()),
             says: layer.as_ref().map(|layer| self.layer(layer)).unwrap_or_default(),
         }
