@@ -3,8 +3,8 @@
 use crate::answer::{Audience, Chosen};
 use crate::codebook::Definition;
 use crate::compiled::Compiled;
-use crate::family::Both;
-use crate::finding::{About, Finding, Rule};
+use crate::family::{Both, Protocol};
+use crate::finding::{About, Example, Finding, Rule};
 use crate::layout::{Form, Scalar, Topic, Value};
 use crate::plan::Plan;
 
@@ -89,6 +89,21 @@ impl Check {
             _ => &[],
         }
     }
+}
+
+/// A DHCPv4 message, written down.
+pub(super) const fn v4_message(text: &'static str) -> Example {
+    Example::Message(Protocol::V4, text)
+}
+
+/// A DHCPv6 message, written down.
+pub(super) const fn v6_message(text: &'static str) -> Example {
+    Example::Message(Protocol::V6, text)
+}
+
+/// A router advertisement or solicitation, written down.
+pub(super) const fn ra_message(text: &'static str) -> Example {
+    Example::Message(Protocol::Ra, text)
 }
 
 /// A plan with nothing wrong, around the line that an example is about.

@@ -2,10 +2,10 @@
 
 use std::net::Ipv6Addr;
 
-use crate::check::declare::{Check, Find};
+use crate::check::declare::{Check, Find, ra_message};
 use crate::check::messages::MessageContext;
 use crate::family::{Net, Protocol};
-use crate::finding::{About, Example, Finding, Rule, Severity};
+use crate::finding::{About, Finding, Rule, Severity};
 use crate::layout::Value;
 use crate::packet::Message as _;
 use crate::packet::ra::{HOP_LIMIT, Preference, checksum};
@@ -30,7 +30,7 @@ static RA_HOP_LIMIT_NOT_255: Rule = Rule {
     rfc: "RFC 4861, section 6.1.2",
     summary: "an advertisement or solicitation whose hop limit is not 255",
     why: "Receivers drop it: it may come from beyond the link, where nobody may say who the router is.",
-    examples: &[Example::Message(Protocol::Ra, "managed = true\nsource = \"fe80::1\"\nip-hop-limit = 64\n")],
+    examples: &[ra_message("managed = true\nsource = \"fe80::1\"\nip-hop-limit = 64\n")],
 };
 
 fn ra_hop_limit_not_255(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -48,7 +48,7 @@ static RA_SOURCE_NOT_LINK_LOCAL: Rule = Rule {
     rfc: "RFC 4861, section 6.1.2",
     summary: "an advertisement from an address that is not link-local",
     why: "Hosts drop it, as they know routers by their link-local addresses.",
-    examples: &[Example::Message(Protocol::Ra, "managed = true\nsource = \"2001:db8:64:10::1\"\n")],
+    examples: &[ra_message("managed = true\nsource = \"2001:db8:64:10::1\"\n")],
 };
 
 fn ra_source_not_link_local(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -69,7 +69,7 @@ static RA_CHECKSUM_WRONG: Rule = Rule {
     rfc: "RFC 4443, section 2.3",
     summary: "the checksum of an advertisement or solicitation is not that of its octets",
     why: "Receivers drop it. In a capture of one's own machine it may only be that the network card fills it in later.",
-    examples: &[Example::Message(Protocol::Ra, "managed = true\nsource = \"fe80::1\"\nchecksum = 1\n")],
+    examples: &[ra_message("managed = true\nsource = \"fe80::1\"\nchecksum = 1\n")],
 };
 
 fn ra_checksum_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -89,7 +89,7 @@ static RA_CODE_NOT_ZERO: Rule = Rule {
     rfc: "RFC 4861, section 6.1.2",
     summary: "an advertisement or solicitation with an ICMPv6 code other than 0",
     why: "Receivers drop it.",
-    examples: &[Example::Message(Protocol::Ra, "managed = true\ncode = 1\n")],
+    examples: &[ra_message("managed = true\ncode = 1\n")],
 };
 
 fn ra_code_not_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -107,7 +107,7 @@ static RA_PREFERENCE_INVALID: Rule = Rule {
     rfc: "RFC 4191, section 2.2",
     summary: "a router's preference is the reserved one, or other than medium though it is no default router",
     why: "Hosts take it for medium, or know a router that says of itself that it is none.",
-    examples: &[Example::Message(Protocol::Ra, "managed = true\npreference = \"high\"\nlifetime = 0\n")],
+    examples: &[ra_message("managed = true\npreference = \"high\"\nlifetime = 0\n")],
 };
 
 fn ra_preference_invalid(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -130,7 +130,7 @@ static RA_REACHABLE_TIME_TOO_LONG: Rule = Rule {
     rfc: "RFC 4861, section 6.2.1",
     summary: "an advertisement says that neighbours stay reachable for more than an hour",
     why: "A neighbour that went away would be sent packets all that time. The field counts milliseconds.",
-    examples: &[Example::Message(Protocol::Ra, "managed = true\nreachable = 7200000\n")],
+    examples: &[ra_message("managed = true\nreachable = 7200000\n")],
 };
 
 fn ra_reachable_time_too_long(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -150,8 +150,7 @@ static RA_PREFIX_REPEATED: Rule = Rule {
     rfc: "RFC 4191, section 2.3",
     summary: "an advertisement has two options about one prefix, or two routes to it",
     why: "What the second says about its lifetimes and flags takes the place of the first, or does not.",
-    examples: &[Example::Message(
-        Protocol::Ra,
+    examples: &[ra_message(
         "managed = true\n[[options]]\nroute-information = { length = 48, preference = \"high\", lifetime = \"30m\", prefix = \"2001:db8:64::\" }\n\
          [[options]]\nroute-information = { length = 48, preference = \"low\", lifetime = \"30m\", prefix = \"2001:db8:64::\" }\n",
     )],
@@ -189,8 +188,7 @@ static RA_ROUTE_TRUNCATED: Rule = Rule {
     rfc: "RFC 4191, section 2.3",
     summary: "an advertised route has fewer octets than its prefix length needs",
     why: "A prefix of 1 to 64 bits takes 8 octets or 16, a longer one all 16. Hosts pass over the option.",
-    examples: &[Example::Message(
-        Protocol::Ra,
+    examples: &[ra_message(
         "managed = true\noptions = { route-information = { hex = \"600000000708fd00006400100000\" } }\n",
     )],
 };
@@ -215,8 +213,7 @@ static RA_ADDRESSES_BY_BOTH: Rule = Rule {
     summary: "hosts get addresses by DHCPv6, and make others of a prefix by themselves",
     why: "Each then has several. That is often wanted; where only the lent ones should be used, the prefix should not be \
           autonomous.",
-    examples: &[Example::Message(
-        Protocol::Ra,
+    examples: &[ra_message(
         "managed = true\n[options]\nprefix-information = { length = 64, flags = \"on-link+autonomous\", valid = \"30d\", preferred = \"7d\", prefix = \"2001:db8:64:10::\" }\n",
     )],
 };
@@ -243,7 +240,7 @@ static RA_ADDRESSES_BY_NONE: Rule = Rule {
     rfc: "RFC 4861, section 4.2",
     summary: "no flag sends hosts to DHCPv6 for addresses, and no prefix is autonomous",
     why: "Hosts stay with their link-local addresses, and reach nothing beyond the link.",
-    examples: &[Example::Message(Protocol::Ra, "other = true\n")],
+    examples: &[ra_message("other = true\n")],
 };
 
 fn ra_addresses_by_none(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {

@@ -2,10 +2,10 @@
 
 use std::collections::HashMap;
 
-use crate::check::declare::{Check, Find};
+use crate::check::declare::{Check, Find, v4_message, v6_message};
 use crate::check::messages::{MessageContext, Place};
 use crate::family::Protocol;
-use crate::finding::{About, Example, Finding, Rule, Severity};
+use crate::finding::{About, Finding, Rule, Severity};
 use crate::layout::duration_text;
 use crate::packet::v4::MessageType;
 use crate::packet::{Message as _, v6};
@@ -30,13 +30,11 @@ static MESSAGE_TIMES_OUT_OF_ORDER: Rule = Rule {
     summary: "T1 is not before T2, or T2 not before the end of the lease; or an address is preferred for longer than it is valid",
     why: "The client loses its address before it asks for it again, or asks every server at once.",
     examples: &[
-        Example::Message(
-            Protocol::V4,
+        v4_message(
             "type = \"ack\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n\
          address-time = \"8h\"\nrenewal-time = \"9h\"\n",
         ),
-        Example::Message(
-            Protocol::V6,
+        v6_message(
             "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\nia-na = { iaid = 1, t1 = \"8h\", t2 = \"4h\", options = {} }\n",
         ),
     ],
@@ -97,8 +95,7 @@ static IAID_REPEATED: Rule = Rule {
     rfc: "RFC 8415, section 12",
     summary: "two identity associations of a kind have the same identity",
     why: "Which of the two an answer belongs to cannot be told.",
-    examples: &[Example::Message(
-        Protocol::V6,
+    examples: &[v6_message(
         "type = \"solicit\"\noptions = [{ clientid = \"00:03:00:01:02:00:5e:00:53:11\", elapsed-time = 0, oro = [23, 82] }, \
          { ia-na = { iaid = 1, t1 = 0, t2 = 0, options = {} } }, { ia-na = { iaid = 1, t1 = 0, t2 = 0, options = {} } }]\n",
     )],
@@ -125,8 +122,7 @@ static EXCLUDED_PREFIX_DOES_NOT_FIT: Rule = Rule {
     rfc: "RFC 6603, section 4.2",
     summary: "a prefix left out of one that is handed on is not longer, or has too few or too many octets",
     why: "The router cannot tell which prefix to leave to the link it came by, and numbers its own network with it.",
-    examples: &[Example::Message(
-        Protocol::V6,
+    examples: &[v6_message(
         "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\
          ia-pd = { iaid = 1, t1 = \"4h\", t2 = \"6h\", options = { iaprefix = { preferred-lifetime = \"8h\", valid-lifetime = \"12h\", \
          prefix-length = 56, prefix = \"2001:db8:64:100::\", options = { pd-exclude = { prefix-length = 56, subnet-id = \"01\" } } } } }\n",
@@ -161,8 +157,7 @@ static REFRESH_TIME_WITH_ADDRESSES: Rule = Rule {
     rfc: "RFC 8415, section 21.23",
     summary: "a Reply that lends something says when settings are to be asked for again (32)",
     why: "The time is for clients without addresses. Others ask again when they renew, and pass over it.",
-    examples: &[Example::Message(
-        Protocol::V6,
+    examples: &[v6_message(
         "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
          ia-na = { iaid = 1, t1 = \"4h\", t2 = \"6h\", options = {} }\ninformation-refresh-time = 86400\n",
     )],
@@ -184,8 +179,7 @@ static VENDOR_OPTION_REPEATED: Rule = Rule {
     rfc: "RFC 8415, sections 21.16 and 21.17",
     summary: "two options of one vendor's (16, 17) stand in a DHCPv6 message",
     why: "Nothing joins the two, and the vendor's devices read one of them.",
-    examples: &[Example::Message(
-        Protocol::V6,
+    examples: &[v6_message(
         "type = \"reply\"\noptions = [{ serverid = \"00:03:00:01:00:00:5e:00:53:01\", vendor-opts = { enterprise = 32473, options = {} } }, \
          { vendor-opts = { enterprise = 32473, options = {} } }]\n",
     )],
@@ -211,8 +205,7 @@ static TWO_HOST_NAMES: Rule = Rule {
     rfc: "RFC 4702, section 3.1",
     summary: "a client sends its full name (81) and its host name (12)",
     why: "Servers should pass over the host name then; those that do not register the client under both.",
-    examples: &[Example::Message(
-        Protocol::V4,
+    examples: &[v4_message(
         "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nhostname = \"dome-3\"\n\
          client-fqdn = { flags = \"s+e\", rcode1 = 0, rcode2 = 0, name = \"dome-3.tarnfell.example.\" }\n",
     )],
@@ -236,10 +229,7 @@ static BOOT_OPTIONS_INCOMPLETE: Rule = Rule {
     rfc: "RFC 4578, section 2",
     summary: "a client that boots from the network sends some of 93, 94 and 97, but not all",
     why: "Boot servers choose the file by them, and must have all three from each client.",
-    examples: &[Example::Message(
-        Protocol::V4,
-        "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nclient-system = [7]\n",
-    )],
+    examples: &[v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nclient-system = [7]\n")],
 };
 
 fn boot_options_incomplete(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -263,8 +253,7 @@ static AUTHENTICATION_WITHOUT_CLIENT_ID: Rule = Rule {
     rfc: "RFC 3118, section 5.5.1",
     summary: "a client proves who it is (90) and does not say who that is (61)",
     why: "The server picks the key by the client's identifier, and can verify nothing without it.",
-    examples: &[Example::Message(
-        Protocol::V4,
+    examples: &[v4_message(
         "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\n\
          authentication = { hex = \"0101000000000000000001\" }\n",
     )],
@@ -286,8 +275,7 @@ static AUTO_CONFIG_MISPLACED: Rule = Rule {
     rfc: "RFC 2563, section 2.3",
     summary: "an offer of an address says whether the client may make one up (116)",
     why: "The word counts only in an offer without an address, and clients pass over it here.",
-    examples: &[Example::Message(
-        Protocol::V4,
+    examples: &[v4_message(
         "type = \"offer\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n\
          address-time = \"8h\"\nauto-config = \"do-not-auto-configure\"\n",
     )],

@@ -1,9 +1,9 @@
 //! Rules about how messages and their options are framed.
 
-use crate::check::declare::{Check, Find};
+use crate::check::declare::{Check, Find, ra_message, v4_message, v6_message};
 use crate::check::messages::MessageContext;
 use crate::family::Protocol;
-use crate::finding::{About, Example, Finding, Rule, Severity};
+use crate::finding::{About, Finding, Rule, Severity};
 use crate::packet::v4::{COOKIE, Field, HEADER, SMALLEST, Step};
 use crate::packet::v6::RELAY_MESSAGE;
 use crate::packet::{AnyMessage, Element, Message as _};
@@ -29,15 +29,11 @@ static OPTION_CUT_SHORT: Rule = Rule {
     summary: "an option is longer than what is left of the message, or of the field it stands in",
     why: "The message was cut off, or a length is wrong. Nothing after it in that field can be read.",
     examples: &[
-        Example::Message(
-            Protocol::V4,
-            "chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 0cff646f6d652d33\"\n",
-        ),
-        Example::Message(
-            Protocol::V6,
+        v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 0cff646f6d652d33\"\n"),
+        v6_message(
             "type = \"reply\"\ntransaction = 7\noptions = { serverid = \"00:03:00:01:00:00:5e:00:53:01\" }\nafter-options = \"0017001020010db8\"\n",
         ),
-        Example::Message(Protocol::Ra, "managed = true\nafter-options = \"0304\"\n"),
+        ra_message("managed = true\nafter-options = \"0304\"\n"),
     ],
 };
 
@@ -81,7 +77,7 @@ static COOKIE_MISSING: Rule = Rule {
     rfc: "RFC 2131, section 3",
     summary: "the options do not begin with the magic cookie",
     why: "What follows the header is then anything, and no receiver looks for options in it.",
-    examples: &[Example::Message(Protocol::V4, "chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"00000000\"\n")],
+    examples: &[v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"00000000\"\n")],
 };
 
 fn cookie_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -100,8 +96,7 @@ static MESSAGE_TOO_SHORT: Rule = Rule {
     rfc: "RFC 1542, section 2.1",
     summary: "a message of fewer than 300 octets",
     why: "DHCP sets no least length, but BOOTP does: relays and clients that keep to it drop shorter messages.",
-    examples: &[Example::Message(
-        Protocol::V4,
+    examples: &[v4_message(
         "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\nsmallest = 0\n[options]\nhostname = \"dome-3\"\n",
     )],
 };
@@ -122,10 +117,7 @@ static END_OPTION_MISSING: Rule = Rule {
     rfc: "RFC 2131, section 4.1",
     summary: "a field with options does not end in 255",
     why: "Receivers cannot tell whether the message is whole; some read on into what they had in memory.",
-    examples: &[Example::Message(
-        Protocol::V4,
-        "chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 3d070102005e005311\"\n",
-    )],
+    examples: &[v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 3d070102005e005311\"\n")],
 };
 
 fn end_option_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -144,10 +136,7 @@ static OCTETS_AFTER_END: Rule = Rule {
     rfc: "RFC 2132, section 3.2",
     summary: "something other than pads after the end of the options",
     why: "Nobody reads it. If options were meant, they are lost; if not, memory of the sender leaks out.",
-    examples: &[Example::Message(
-        Protocol::V4,
-        "chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 ff 0c06646f6d652d33\"\n",
-    )],
+    examples: &[v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 ff 0c06646f6d652d33\"\n")],
 };
 
 fn octets_after_end(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -170,8 +159,7 @@ static OVERLOAD_MISUSED: Rule = Rule {
     rfc: "RFC 2131, section 4.1",
     summary: "option 52 stands outside the options field, or a field it names does not begin with an option",
     why: "Receivers look for it in the options field only, and for options from the first octet on.",
-    examples: &[Example::Message(
-        Protocol::V4,
+    examples: &[v4_message(
         "chaddr = \"02:00:5e:00:53:11\"\nfile = { hex = \"00 0c06646f6d652d33 ff\" }\nafter-header = \"63825363 350101 340101 ff\"\n",
     )],
 };
@@ -197,8 +185,7 @@ static OVERLOAD_WITHOUT_OPTIONS: Rule = Rule {
     rfc: "RFC 2132, section 9.3",
     summary: "option 52 names a field that holds no option",
     why: "Receivers take the field for options and no longer for the name of a server or a boot file.",
-    examples: &[Example::Message(
-        Protocol::V4,
+    examples: &[v4_message(
         "chaddr = \"02:00:5e:00:53:11\"\nfile = { hex = \"ff\" }\nafter-header = \"63825363 350101 340101 ff\"\n",
     )],
 };
@@ -230,8 +217,7 @@ static RELAYED_MESSAGE_MALFORMED: Rule = Rule {
     rfc: "RFC 8415, section 21.10",
     summary: "what a relay passes on is no message",
     why: "The client's message, or the server's, is lost on the way.",
-    examples: &[Example::Message(
-        Protocol::V6,
+    examples: &[v6_message(
         "type = \"relay-forward\"\nlink = \"2001:db8:64:10::1\"\npeer = \"fe80::1\"\noptions = { relay-msg = \"0c:00:01:02\" }\n",
     )],
 };
@@ -251,7 +237,7 @@ static MESSAGE_TYPE_UNKNOWN: Rule = Rule {
     rfc: "RFC 8415, section 16",
     summary: "a DHCPv6 message of a type that nobody defined",
     why: "Clients and servers must drop it.",
-    examples: &[Example::Message(Protocol::V6, "type = 200\n")],
+    examples: &[v6_message("type = 200\n")],
 };
 
 fn message_type_unknown(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -269,7 +255,7 @@ static RA_OPTION_LENGTH_ZERO: Rule = Rule {
     rfc: "RFC 4861, section 4.6",
     summary: "an option of an advertisement has the length 0",
     why: "Receivers drop the whole message, not the option alone.",
-    examples: &[Example::Message(Protocol::Ra, "managed = true\nafter-options = \"0500000000000000\"\n")],
+    examples: &[ra_message("managed = true\nafter-options = \"0500000000000000\"\n")],
 };
 
 fn ra_option_length_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {

@@ -2,10 +2,10 @@
 
 use std::net::Ipv4Addr;
 
-use crate::check::declare::{Check, Find};
+use crate::check::declare::{Check, Find, v4_message, v6_message};
 use crate::check::messages::MessageContext;
 use crate::family::Protocol;
-use crate::finding::{About, Example, Finding, Rule, Severity};
+use crate::finding::{About, Finding, Rule, Severity};
 use crate::octets::hex;
 use crate::packet::v4::{Header, MessageType};
 use crate::packet::v6::{self, MOST_HOPS};
@@ -52,7 +52,7 @@ static OP_WRONG: Rule = Rule {
     rfc: "RFC 2131, section 2",
     summary: "the header's op is neither request nor reply, or not what the message's type is",
     why: "Relays and clients sort messages by it alone, and this one goes to the wrong side or nowhere.",
-    examples: &[Example::Message(Protocol::V4, "type = \"discover\"\nop = 2\nchaddr = \"02:00:5e:00:53:11\"\n")],
+    examples: &[v4_message("type = \"discover\"\nop = 2\nchaddr = \"02:00:5e:00:53:11\"\n")],
 };
 
 fn op_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -76,7 +76,7 @@ static HARDWARE_ADDRESS_LENGTH_WRONG: Rule = Rule {
     rfc: "RFC 2131, section 2",
     summary: "the length of the hardware address is not the one its kind has",
     why: "Servers take that many octets for the client, so that it gets another's lease, or none.",
-    examples: &[Example::Message(Protocol::V4, "type = \"discover\"\nhlen = 16\nchaddr = \"02:00:5e:00:53:11\"\n")],
+    examples: &[v4_message("type = \"discover\"\nhlen = 16\nchaddr = \"02:00:5e:00:53:11\"\n")],
 };
 
 fn hardware_address_length_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -103,7 +103,7 @@ static HARDWARE_ADDRESS_PADDING_NOT_ZERO: Rule = Rule {
     rfc: "RFC 2131, section 2",
     summary: "octets after the end of the hardware address are not zero",
     why: "No RFC demands zeros, but a server that compares all sixteen octets takes it for another client.",
-    examples: &[Example::Message(Protocol::V4, "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11:ff\"\n")],
+    examples: &[v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11:ff\"\n")],
 };
 
 fn hardware_address_padding_not_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -124,10 +124,7 @@ static HEADER_FLAGS_RESERVED: Rule = Rule {
     rfc: "RFC 2131, section 2",
     summary: "a bit of the header's flags other than the first is set",
     why: "Clients must leave them zero, and servers and relays pass over them: whatever it means, nobody heeds it.",
-    examples: &[Example::Message(
-        Protocol::V4,
-        "type = \"discover\"\nflags = 0x8001\nchaddr = \"02:00:5e:00:53:11\"\n",
-    )],
+    examples: &[v4_message("type = \"discover\"\nflags = 0x8001\nchaddr = \"02:00:5e:00:53:11\"\n")],
 };
 
 fn header_flags_reserved(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -147,9 +144,8 @@ static HOP_COUNT_TOO_LARGE: Rule = Rule {
     summary: "more relay agents relayed a message than may: 16 of DHCPv4, 8 of DHCPv6",
     why: "It goes round in a circle, or the network is too deep; every relay agent must drop it now.",
     examples: &[
-        Example::Message(Protocol::V4, "type = \"discover\"\nhops = 17\nchaddr = \"02:00:5e:00:53:11\"\n"),
-        Example::Message(
-            Protocol::V6,
+        v4_message("type = \"discover\"\nhops = 17\nchaddr = \"02:00:5e:00:53:11\"\n"),
+        v6_message(
             "type = \"relay-forward\"\nhops = 9\nlink = \"2001:db8:64:10::1\"\npeer = \"fe80::1\"\n[message]\ntype = \"information-request\"\n\
          options = { elapsed-time = 0, oro = [23, 32, 83] }\n",
         ),
@@ -174,10 +170,7 @@ static HEADER_FIELD_NOT_ZERO: Rule = Rule {
     rfc: "RFC 2131, section 4.4.1, table 5",
     summary: "a header field holds something in a message that leaves it zero",
     why: "Receivers should pass over it. Some do not, and act on an address nobody gave.",
-    examples: &[Example::Message(
-        Protocol::V4,
-        "type = \"discover\"\nciaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n",
-    )],
+    examples: &[v4_message("type = \"discover\"\nciaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n")],
 };
 
 fn header_field_not_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -220,8 +213,7 @@ static HEADER_ADDRESS_MISSING: Rule = Rule {
     rfc: "RFC 2131, section 4.3.1, table 3",
     summary: "the address that a message is about is not in its header",
     why: "An offer without an address is no offer, and a release without one gives nothing back.",
-    examples: &[Example::Message(
-        Protocol::V4,
+    examples: &[v4_message(
         "type = \"offer\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\naddress-time = \"8h\"\n",
     )],
 };
@@ -255,8 +247,7 @@ static HEADER_TEXT_WITHOUT_NUL: Rule = Rule {
     rfc: "RFC 2131, section 2",
     summary: "`sname` or `file` holds text up to its last octet, without a NUL",
     why: "Receivers that look for the NUL read on into the next field.",
-    examples: &[Example::Message(
-        Protocol::V4,
+    examples: &[v4_message(
         "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\nsname = { hex = \"61616161616161616161616161616161616161616161616161616161616161616161\
          616161616161616161616161616161616161616161616161616161616161\" }\n",
     )],
@@ -280,8 +271,7 @@ static BOOT_FIELDS_DIFFER: Rule = Rule {
     rfc: "RFC 2132, sections 9.4 and 9.5",
     summary: "a header field names another boot server or file than the option for it (66, 67)",
     why: "The options are for messages whose header fields hold options. Some devices read the field, some the option.",
-    examples: &[Example::Message(
-        Protocol::V4,
+    examples: &[v4_message(
         "type = \"offer\"\nchaddr = \"02:00:5e:00:53:11\"\nyiaddr = \"10.64.4.20\"\nfile = \"domes/old.efi\"\n[options]\n\
          dhcp-server-id = \"10.64.0.67\"\naddress-time = \"8h\"\nbootfile-name = \"domes/controller.efi\"\n",
     )],
@@ -310,8 +300,7 @@ static RECONFIGURE_WITH_TRANSACTION: Rule = Rule {
     rfc: "RFC 8415, section 18.3.11",
     summary: "a Reconfigure has a transaction",
     why: "It answers nothing, so its transaction is zero. Clients pass over it, people in captures do not.",
-    examples: &[Example::Message(
-        Protocol::V6,
+    examples: &[v6_message(
         "type = \"reconfigure\"\ntransaction = 7\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
          serverid = \"00:03:00:01:00:00:5e:00:53:01\"\nreconf-msg = \"renew\"\n\
          auth = { protocol = \"reconfigure-key\", algorithm = 1, rdm = 0, replay-detection = 7, information = { type = \"hmac-md5\", value = \"000102030405060708090a0b0c0d0e0f\" } }\n",

@@ -2,11 +2,11 @@
 
 use std::collections::HashMap;
 
-use crate::check::declare::{Check, Find};
+use crate::check::declare::{Check, Find, ra_message, v4_message, v6_message};
 use crate::check::messages::{MessageContext, Place};
 use crate::codebook::{Condition, MessageFact, MessageFactKind, Status};
 use crate::family::Protocol;
-use crate::finding::{About, Example, Finding, Rule, Severity};
+use crate::finding::{About, Finding, Rule, Severity};
 use crate::packet::ra::SOLICITATION;
 use crate::packet::{Message as _, v4};
 
@@ -46,16 +46,12 @@ static OPTION_NOT_ALLOWED_IN_MESSAGE: Rule = Rule {
     summary: "an option in a type of message that must not have it",
     why: "Receivers may drop the whole message, or take it for one of another kind.",
     examples: &[
-        Example::Message(
-            Protocol::V4,
-            "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n",
-        ),
-        Example::Message(
-            Protocol::V6,
+        v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n"),
+        v6_message(
             "type = \"solicit\"\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
          serverid = \"00:03:00:01:00:00:5e:00:53:01\"\nelapsed-time = 0\noro = [23, 82]\n",
         ),
-        Example::Message(Protocol::Ra, "type = \"solicitation\"\noptions = { mtu = { mtu = 1500 } }\n"),
+        ra_message("type = \"solicitation\"\noptions = { mtu = { mtu = 1500 } }\n"),
     ],
 };
 
@@ -104,13 +100,11 @@ static OPTION_MISSING_IN_MESSAGE: Rule = Rule {
     summary: "an option that every message of this type has is not there",
     why: "Without it the other side cannot act on the message, and drops it.",
     examples: &[
-        Example::Message(
-            Protocol::V4,
+        v4_message(
             "type = \"offer\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\naddress-time = \"8h\"\n",
         ),
-        Example::Message(Protocol::V6, "type = \"solicit\"\n[options]\nelapsed-time = 0\noro = [23, 82]\n"),
-        Example::Message(
-            Protocol::V4,
+        v6_message("type = \"solicit\"\n[options]\nelapsed-time = 0\noro = [23, 82]\n"),
+        v4_message(
             "type = \"forcerenew\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n",
         ),
     ],
@@ -136,8 +130,7 @@ static OPTION_MISPLACED: Rule = Rule {
     rfc: "RFC 8415, section 21 and appendix C",
     summary: "a DHCPv6 option stands where it has no meaning: at the top, or in another that may not hold it",
     why: "Receivers pass over it, or over everything that it stands in.",
-    examples: &[Example::Message(
-        Protocol::V6,
+    examples: &[v6_message(
         "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\
          iaaddr = { address = \"2001:db8:64:10::20\", preferred-lifetime = \"8h\", valid-lifetime = \"12h\", options = {} }\n",
     )],
@@ -176,18 +169,11 @@ static OPTION_REPEATED: Rule = Rule {
     summary: "an option that stands once in a message, or in the option around it, stands there twice",
     why: "Receivers must join the two to one, which is then too long; others take the first, or the last.",
     examples: &[
-        Example::Message(
-            Protocol::V4,
-            "chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 39020240 39020240 ff\"\n",
-        ),
-        Example::Message(
-            Protocol::V6,
+        v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 39020240 39020240 ff\"\n"),
+        v6_message(
             "type = \"reply\"\noptions = [{ serverid = \"00:03:00:01:00:00:5e:00:53:01\", dns-servers = \"2001:db8:64::53\" }, { dns-servers = \"2001:db8:64::54\" }]\n",
         ),
-        Example::Message(
-            Protocol::Ra,
-            "managed = true\n[[options]]\nmtu = { mtu = 1500 }\n[[options]]\nmtu = { mtu = 1280 }\n",
-        ),
+        ra_message("managed = true\n[[options]]\nmtu = { mtu = 1500 }\n[[options]]\nmtu = { mtu = 1280 }\n"),
     ],
 };
 
@@ -237,10 +223,7 @@ static MESSAGE_TYPE_MISSING: Rule = Rule {
     rfc: "RFC 2131, section 3",
     summary: "a message has options that only DHCP knows, and no type (53)",
     why: "Without a type it is a message of BOOTP, and those options mean nothing to its receivers.",
-    examples: &[Example::Message(
-        Protocol::V4,
-        "chaddr = \"02:00:5e:00:53:11\"\n[options]\naddress-request = \"10.64.4.20\"\n",
-    )],
+    examples: &[v4_message("chaddr = \"02:00:5e:00:53:11\"\n[options]\naddress-request = \"10.64.4.20\"\n")],
 };
 
 fn message_type_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -260,8 +243,7 @@ static OPTION_SPLIT_NEEDLESSLY: Rule = Rule {
     rfc: "RFC 3396, section 4",
     summary: "an option is split although its octets would fit in one, in the same field",
     why: "Clients that do not join parts take the first or the last for all of it.",
-    examples: &[Example::Message(
-        Protocol::V4,
+    examples: &[v4_message(
         "type = \"ack\"\nop = 2\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350105 36040a400043 330400007080 06040a400035 06040a400036ff\"\n",
     )],
 };
@@ -287,8 +269,7 @@ static MASK_AFTER_ROUTER: Rule = Rule {
     rfc: "RFC 2132, section 3.3",
     summary: "the subnet's mask stands after the routers",
     why: "Clients that read in order set up the router before they know whether it is on their link.",
-    examples: &[Example::Message(
-        Protocol::V4,
+    examples: &[v4_message(
         "type = \"ack\"\nop = 2\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350105 36040a400043 330400007080 03040a400401 0104fffffe00ff\"\n",
     )],
 };
@@ -313,8 +294,7 @@ static RELAY_INFORMATION_MISPLACED: Rule = Rule {
     rfc: "RFC 3046, section 2.1",
     summary: "the relay's information is not the last option, or stands in a header field",
     why: "Relays that take it off again look for it at the end of the options field.",
-    examples: &[Example::Message(
-        Protocol::V4,
+    examples: &[v4_message(
         "chaddr = \"02:00:5e:00:53:11\"\ngiaddr = \"10.64.4.1\"\nafter-header = \"63825363 350101 52060104706f7274 0c06646f6d652d33 ff\"\n",
     )],
 };

@@ -1,9 +1,9 @@
 //! Rules about what clients request, and how.
 
-use crate::check::declare::{Check, Find};
+use crate::check::declare::{Check, Find, v4_message, v6_message};
 use crate::check::messages::{MessageContext, Place};
 use crate::family::Protocol;
-use crate::finding::{About, Example, Finding, Rule, Severity};
+use crate::finding::{About, Finding, Rule, Severity};
 use crate::packet::v4::MessageType;
 use crate::packet::v6;
 
@@ -21,10 +21,7 @@ static OPTION_NOT_REQUESTABLE: Rule = Rule {
     rfc: "RFC 8415, section 21.7",
     summary: "a client requests options that are never sent because somebody requested them",
     why: "Servers send them where they belong, and some drop a message that asks for them.",
-    examples: &[Example::Message(
-        Protocol::V6,
-        "type = \"information-request\"\noptions = { elapsed-time = 0, oro = [1, 23, 32, 83] }\n",
-    )],
+    examples: &[v6_message("type = \"information-request\"\noptions = { elapsed-time = 0, oro = [1, 23, 32, 83] }\n")],
 };
 
 fn option_not_requestable(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -60,10 +57,7 @@ static REQUEST_LIST_INCOMPLETE: Rule = Rule {
     rfc: "RFC 8415, sections 18.2.1, 18.2.2 and 18.2.6",
     summary: "a client does not ask for the times by which it is to ask again",
     why: "A server that wants fewer messages, or fresh settings sooner, cannot say so.",
-    examples: &[Example::Message(
-        Protocol::V6,
-        "type = \"information-request\"\noptions = { elapsed-time = 0, oro = [23, 83] }\n",
-    )],
+    examples: &[v6_message("type = \"information-request\"\noptions = { elapsed-time = 0, oro = [23, 83] }\n")],
 };
 
 fn request_list_incomplete(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -88,10 +82,7 @@ static REQUEST_WITHOUT_STATE: Rule = Rule {
     summary: "a DHCPREQUEST that no state of a client sends",
     why: "Servers tell by 50, 54 and ciaddr whether a client takes an offer, comes back or renews. Of this one they \
           cannot, and stay silent.",
-    examples: &[Example::Message(
-        Protocol::V4,
-        "type = \"request\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nhostname = \"dome-3\"\n",
-    )],
+    examples: &[v4_message("type = \"request\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nhostname = \"dome-3\"\n")],
 };
 
 fn request_without_state(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -119,8 +110,7 @@ static LEASEQUERY_KEYS_WRONG: Rule = Rule {
     rfc: "RFC 4388, section 6.3",
     summary: "a DHCPLEASEQUERY asks by more than one thing, or by none",
     why: "It asks by an address, a hardware address or a client identifier; by two, each server answers another question.",
-    examples: &[Example::Message(
-        Protocol::V4,
+    examples: &[v4_message(
         "type = \"leasequery\"\nciaddr = \"10.64.4.20\"\ngiaddr = \"10.64.4.1\"\nchaddr = \"02:00:5e:00:53:11\"\n",
     )],
 };
