@@ -2,10 +2,11 @@
 
 use std::net::{Ipv4Addr, Ipv6Addr};
 
+use super::chosen::chosen;
 use super::fleets::recognised;
 use super::host::host;
 use super::lease::assigned;
-use super::sent::{chosen, payloads};
+use super::sent::payloads;
 use super::timers::timers;
 use super::{Assigned, Chosen, HostMode, HostState, NoAddress, Recognised, Timers};
 use crate::compiled::{Assembled, Compiled, Layer, LayerKind, Network};

@@ -2,11 +2,9 @@
 
 use std::net::SocketAddr;
 
-use super::{Answer, v4, v6};
-use crate::compiled::Compiled;
-use crate::family::Family;
+use super::Answer;
+use crate::packet::ra;
 use crate::packet::v4::Budget;
-use crate::packet::{ComposeError, ra};
 use crate::plan::ClientFacts;
 
 /// The messages by which a client gets its answer.
@@ -51,20 +49,6 @@ pub enum Ends {
     Icmp(ra::Ends),
     /// UDP, from where to where.
     Udp(SocketAddr, SocketAddr),
-}
-
-impl<'p> Compiled<'p> {
-    /// The messages by which a client gets its answer, octet for octet: of IPv6 its router's advertisement, and what follows
-    /// from that by DHCPv6.
-    ///
-    /// # Errors
-    /// Options that no message can hold.
-    pub fn exchange(&self, facts: &ClientFacts, answer: &Answer<'_>) -> Result<Exchange, ComposeError> {
-        match answer.family {
-            Family::V4 => v4::exchange(self, facts, answer),
-            Family::V6 => v6::exchange(self, facts, answer),
-        }
-    }
 }
 
 /// Codes of an answer's options that the client does not request.

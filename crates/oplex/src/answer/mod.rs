@@ -2,17 +2,20 @@
 //! plan or release.
 
 mod associations;
+mod chosen;
 mod client;
 mod exchange;
 mod fleets;
 mod host;
 mod largest;
 mod lease;
+mod play;
 mod sent;
 mod timers;
 mod v4;
 mod v6;
 
+pub use chosen::Chosen;
 pub use client::Answer;
 pub use exchange::{Ends, Exchange, Played, Room};
 pub use fleets::{Fit, Recognised};
@@ -20,5 +23,5 @@ pub use host::{HostAddress, HostMode, HostState, Origin as AddressOrigin};
 pub use largest::Largest;
 pub(crate) use largest::surely_fits;
 pub use lease::{AnyPool, Assigned, NoAddress};
-pub use sent::{Audience, Chosen};
+pub use sent::Audience;
 pub use timers::{Timer, Timers};

@@ -1,6 +1,6 @@
 //! The times that go with what is leased.
 
-use super::Chosen;
+use super::chosen::Chosen;
 use crate::compiled::{Computed, Layer, LayerRef, Origin, Time, Times};
 use crate::family::{Family, Protocol};
 use crate::finding::Spot;

@@ -8,7 +8,7 @@ use crate::finding::{About, Example, Finding, Rule};
 use crate::layout::{Form, Scalar, Topic, Value};
 use crate::plan::Plan;
 
-use super::messages::MessageContext;
+use super::context::MessageContext;
 
 /// A rule and how it finds.
 pub(super) struct Check {

@@ -11,6 +11,7 @@
 //! ```
 
 mod catalogue;
+mod context;
 mod declare;
 mod messages;
 mod options;

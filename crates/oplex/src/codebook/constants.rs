@@ -8,7 +8,7 @@ use std::fmt::Write;
 use std::sync::{Arc, OnceLock};
 
 use super::facts::{ClosedMessage, Condition, Content, MessageFact, MessageFactKind};
-use super::{CodeSpace, Codebook, Definition, Sender, Status, Text, standard};
+use super::{CodeSpace, Codebook, Definition, Sender, Status, Text};
 use crate::finding::{Finding, Sources};
 use crate::layout::Enumeration;
 
@@ -52,15 +52,25 @@ pub(super) struct Named {
     pub(super) members: &'static [(u64, &'static str)],
 }
 
-pub(super) fn standard() -> Codebook {
+/// The constants of all standard books.
+pub(super) struct Tables {
+    pub(super) spaces: &'static [SpaceRow],
+    pub(super) enumerations: &'static [Named],
+    pub(super) flags: &'static [Named],
+    /// Book, number and reference of each.
+    pub(super) closed: &'static [(&'static str, u8, &'static str)],
+}
+
+pub(super) fn standard(tables: &'static Tables) -> Codebook {
     let named = |named: &Named| {
         let members = named.members.iter().map(|(number, name)| (*number, (*name).into())).collect();
         Arc::new(Enumeration { name: named.name.into(), open: named.open, members })
     };
     let mut codebook = Codebook {
-        enumerations: standard::ENUMERATIONS.iter().map(named).collect(),
-        flags: standard::FLAGS.iter().map(named).collect(),
-        closed: standard::CLOSED
+        enumerations: tables.enumerations.iter().map(named).collect(),
+        flags: tables.flags.iter().map(named).collect(),
+        closed: tables
+            .closed
             .iter()
             .map(|(book, number, reference)| ClosedMessage {
                 book: Text::Borrowed(book),
@@ -70,7 +80,7 @@ pub(super) fn standard() -> Codebook {
             .collect(),
         ..Codebook::default()
     };
-    standard::SPACES.iter().map(space).for_each(|space| _ = codebook.push_space(space));
+    tables.spaces.iter().map(space).for_each(|space| _ = codebook.push_space(space));
     codebook
 }
 
@@ -161,7 +171,7 @@ pub fn generate(books: &[(&str, &str)]) -> Result<String, Vec<Finding>> {
     }
     let mut text = String::from(
         "//! Generated from `codebooks/*.toml`: do not edit. `GENERATE=1 cargo test -p oplex constants` writes it anew.\n\n\
-         use super::constants::{Named, Row, SpaceRow};\nuse super::facts::Condition::{Informing, Leasing};\n\
+         use super::constants::{Named, Row, SpaceRow, Tables};\nuse super::facts::Condition::{Informing, Leasing};\n\
          use super::facts::MessageFactKind::{Allowed, Barred, Discouraged, Required, Several};\nuse super::{Sender, Status};\n\n",
     );
     let _ = writeln!(text, "pub(super) static SPACES: [SpaceRow; {}] = [", codebook.spaces.len());
@@ -190,7 +200,8 @@ pub fn generate(books: &[(&str, &str)]) -> Result<String, Vec<Finding>> {
     for ClosedMessage { book, number, reference } in &codebook.closed {
         let _ = writeln!(text, "    ({book:?}, {number}, {reference:?}),");
     }
-    text.push_str("];\n");
+    text.push_str("];\n\npub(super) static TABLES: Tables =\n");
+    text.push_str("    Tables { spaces: &SPACES, enumerations: &ENUMERATIONS, flags: &FLAGS, closed: &CLOSED };\n");
     Ok(text)
 }
 

@@ -4,12 +4,9 @@ use std::borrow::Cow;
 use std::fmt;
 use std::sync::OnceLock;
 
-use super::facts::{Content, MessageFact};
+use super::facts::{Content, MessageFact, Text};
 use crate::family::{Family, Protocol};
 use crate::layout::{Layout, LayoutError, Vocabulary};
-
-/// Text of a codebook: the standard ones have theirs in the program, others bring it along.
-pub type Text = Cow<'static, str>;
 
 /// One option: its code, its name, and everything that is known about its payload.
 #[derive(Debug)]

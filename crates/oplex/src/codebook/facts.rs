@@ -2,7 +2,8 @@
 
 use std::borrow::Cow;
 
-use super::Text;
+/// Text of a codebook: the standard ones have theirs in the program, others bring it along.
+pub type Text = Cow<'static, str>;
 
 /// What an option that holds others must or may hold.
 #[derive(Debug, Clone, PartialEq, Eq)]

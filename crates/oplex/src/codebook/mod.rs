@@ -42,8 +42,8 @@ use space::CodeSpace;
 
 #[doc(hidden)]
 pub use constants::generate;
-pub use definition::{Carrier, Definition, Sender, Status, Text};
-pub use facts::{ClosedMessage, Condition, Content, MessageFact, MessageFactKind};
+pub use definition::{Carrier, Definition, Sender, Status};
+pub use facts::{ClosedMessage, Condition, Content, MessageFact, MessageFactKind, Text};
 pub use payload::{Assembled, EncodeFailure, Part, Payload, assemble, split};
 
 /// The rules that reading a codebook speaks for.
@@ -84,7 +84,7 @@ impl fmt::Display for Unknown {
 
 impl std::error::Error for Unknown {}
 
-static STANDARD: LazyLock<Codebook> = LazyLock::new(constants::standard);
+static STANDARD: LazyLock<Codebook> = LazyLock::new(|| constants::standard(&standard::TABLES));
 
 impl Codebook {
     /// The options of the IANA registry.

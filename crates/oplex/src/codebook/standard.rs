@@ -1,6 +1,6 @@
 //! Generated from `codebooks/*.toml`: do not edit. `GENERATE=1 cargo test -p oplex constants` writes it anew.
 
-use super::constants::{Named, Row, SpaceRow};
+use super::constants::{Named, Row, SpaceRow, Tables};
 use super::facts::Condition::{Informing, Leasing};
 use super::facts::MessageFactKind::{Allowed, Barred, Discouraged, Required, Several};
 use super::{Sender, Status};
@@ -561,3 +561,6 @@ pub(super) static CLOSED: [(&str, u8, &str); 3] = [
     ("v4", 4, "RFC 2131, section 4.4.1, table 5"),
     ("v4", 7, "RFC 2131, section 4.4.1, table 5"),
 ];
+
+pub(super) static TABLES: Tables =
+    Tables { spaces: &SPACES, enumerations: &ENUMERATIONS, flags: &FLAGS, closed: &CLOSED };

@@ -2,8 +2,8 @@
 
 use std::net::Ipv6Addr;
 
+use crate::check::context::MessageContext;
 use crate::check::declare::{Check, Find, ra_message};
-use crate::check::messages::MessageContext;
 use crate::family::{Net, Protocol};
 use crate::finding::{About, Finding, Rule, Severity};
 use crate::layout::Value;
@@ -228,7 +228,7 @@ fn ra_addresses_by_both(context: &MessageContext<'_>, findings: &mut Vec<Finding
 }
 
 /// Whether hosts form addresses of the prefix that this option advertises.
-fn is_autonomous(context: &MessageContext<'_>, place: &crate::check::messages::Place<'_>) -> bool {
+fn is_autonomous(context: &MessageContext<'_>, place: &crate::check::context::Place<'_>) -> bool {
     let flags = || context.value(place).and_then(|value| value.field("flags")?.number());
     place.code == 3 && flags().is_some_and(|flags| flags & 0x40 != 0)
 }

@@ -2,8 +2,8 @@
 
 use std::collections::HashMap;
 
+use crate::check::context::{MessageContext, Place};
 use crate::check::declare::{Check, Find, v4_message, v6_message};
-use crate::check::messages::{MessageContext, Place};
 use crate::family::Protocol;
 use crate::finding::{About, Finding, Rule, Severity};
 use crate::layout::duration_text;

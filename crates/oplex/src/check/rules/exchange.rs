@@ -1,7 +1,7 @@
 //! Rules about a reply beside what it replies to.
 
+use crate::check::context::MessageContext;
 use crate::check::declare::{Check, Find};
-use crate::check::messages::MessageContext;
 use crate::finding::{About, Example, Finding, Rule, Severity};
 use crate::packet::Message as _;
 use crate::packet::v4::{DATAGRAM_HEADERS, Limit};

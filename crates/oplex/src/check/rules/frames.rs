@@ -1,7 +1,7 @@
 //! Rules about how messages and their options are framed.
 
+use crate::check::context::MessageContext;
 use crate::check::declare::{Check, Find, ra_message, v4_message, v6_message};
-use crate::check::messages::MessageContext;
 use crate::family::Protocol;
 use crate::finding::{About, Finding, Rule, Severity};
 use crate::packet::v4::{COOKIE, Field, HEADER, SMALLEST, Step};

@@ -2,8 +2,8 @@
 
 use std::net::Ipv4Addr;
 
+use crate::check::context::MessageContext;
 use crate::check::declare::{Check, Find, v4_message, v6_message};
-use crate::check::messages::MessageContext;
 use crate::family::Protocol;
 use crate::finding::{About, Finding, Rule, Severity};
 use crate::octets::hex;

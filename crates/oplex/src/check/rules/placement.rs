@@ -2,8 +2,8 @@
 
 use std::collections::HashMap;
 
+use crate::check::context::{MessageContext, Place};
 use crate::check::declare::{Check, Find, ra_message, v4_message, v6_message};
-use crate::check::messages::{MessageContext, Place};
 use crate::codebook::{Condition, MessageFact, MessageFactKind, Status};
 use crate::family::Protocol;
 use crate::finding::{About, Finding, Rule, Severity};

@@ -1,7 +1,7 @@
 //! Rules about what clients request, and how.
 
+use crate::check::context::{MessageContext, Place};
 use crate::check::declare::{Check, Find, v4_message, v6_message};
-use crate::check::messages::{MessageContext, Place};
 use crate::family::Protocol;
 use crate::finding::{About, Finding, Rule, Severity};
 use crate::packet::v4::MessageType;

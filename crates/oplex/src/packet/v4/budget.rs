@@ -2,7 +2,6 @@
 
 use std::fmt;
 
-use super::allocate::Entry;
 use super::{COOKIE, DATAGRAM_HEADERS, Field, HEADER, LARGEST, Message};
 use crate::packet::Message as _;
 
@@ -228,5 +227,38 @@ impl Budget {
         let options = FieldUse { field: Field::Options, capacity: limit.octets.saturating_sub(head), used: used[0] };
         let fields = [options, room(Field::File, 128, 1, message.file()), room(Field::Sname, 64, 2, message.sname())];
         Self { limit, used: head + used[0], entries, left_out: Vec::new(), fields, overload }
+    }
+}
+
+/// One option on its way into a message.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) struct Entry {
+    /// Its place in the draft; what has none there is the message's type.
+    pub(super) index: u16,
+    /// Its code.
+    pub(super) code: u8,
+    /// How many are wanted before it.
+    pub(super) rank: u16,
+    /// Whether the message is worth nothing without it.
+    pub(super) must: bool,
+    pub(super) length: u16,
+    /// Octets of its payload in each field.
+    pub(super) share: [u16; 3],
+    pub(super) placed: bool,
+}
+
+impl Entry {
+    /// Whether some of it stands in the field of this place in [`Field::ALL`](super::Field::ALL).
+    #[inline]
+    pub(super) fn stands_in(&self, field: usize) -> bool {
+        self.placed && (self.share[field] > 0 || (field == 0 && self.length == 0))
+    }
+
+    pub(super) fn line(&self) -> Line {
+        if self.length <= 255 && self.share.contains(&self.length) {
+            return Line { code: self.code, length: self.length, share: self.share, parts: 1 };
+        }
+        let parts = self.share.iter().map(|share| share.div_ceil(255)).sum::<u16>().max(1);
+        Line { code: self.code, length: self.length, share: self.share, parts }
     }
 }

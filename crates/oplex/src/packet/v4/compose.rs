@@ -1,6 +1,7 @@
 //! Writing messages.
 
-use super::allocate::{Entry, allocate, cost, left_out};
+use super::allocate::{allocate, cost, left_out};
+use super::budget::Entry;
 use super::{Budget, COOKIE, Field, FieldUse, HEADER, Header, LARGEST, LeftOut, Limit, MessageType, SMALLEST, Why};
 use crate::codebook::Codebook;
 use crate::family::Protocol;

@@ -1,0 +1,179 @@
+//! A message as its rules see it.
+
+use std::borrow::Cow;
+use std::ops::Range;
+
+use crate::codebook::{Codebook, Definition};
+use crate::family::Protocol;
+use crate::layout::{Decoded, Value};
+use crate::packet::{AnyMessage, MessageOption, ra, v4, v6};
+
+/// A message, and what its rules ask about most.
+pub(super) struct MessageContext<'m> {
+    pub(super) message: AnyMessage<'m>,
+    pub(super) codebook: &'m Codebook,
+    /// The number of its type; `None` for BOOTP.
+    pub(super) kind: Option<u8>,
+    /// Its options and those inside them, in the order of their octets.
+    pub(super) options: Vec<Place<'m>>,
+}
+
+/// An option of a message, at its top or inside another.
+pub(super) struct Place<'m> {
+    pub(super) code: u16,
+    pub(super) definition: Option<&'m Definition>,
+    /// The option it stands in, by its place among all; `None` at the top.
+    pub(super) inside: Option<usize>,
+    /// All of it with its code and length, in octets of the message; of a split one its first part.
+    pub(super) around: Range<usize>,
+    /// Its octets, joined if it was split.
+    pub(super) octets: Cow<'m, [u8]>,
+    /// Its value, where it stands at the top.
+    value: Option<Value>,
+    /// As it stands in the message, at the top.
+    pub(super) option: Option<MessageOption<'m>>,
+}
+
+impl Place<'_> {
+    /// Whether it is an option of this protocol, at the top or inside: codes of vendors and others mean something else.
+    pub(super) fn is(&self, protocol: Protocol, code: u16) -> bool {
+        self.code == code && self.is_own_of(protocol)
+    }
+
+    /// Whether it is one of the protocol's own options, known or not.
+    pub(super) fn is_own_of(&self, protocol: Protocol) -> bool {
+        self.definition.map_or(self.inside.is_none(), |definition| definition.is_own_of(protocol))
+    }
+}
+
+impl<'m> MessageContext<'m> {
+    /// A message whose options are to be added.
+    pub(super) fn new(codebook: &'m Codebook, message: AnyMessage<'m>) -> Self {
+        Self { message, codebook, kind: message.type_number(), options: Vec::new() }
+    }
+
+    /// Adds an option as it was read, and those inside it.
+    pub(super) fn add(&mut self, option: MessageOption<'m>, octets: Cow<'m, [u8]>, decoded: Decoded) {
+        let top = self.options.len();
+        let definition = self.codebook.own(self.protocol(), option.code());
+        let Decoded { value, options: nested, .. } = decoded;
+        let whole = octets.clone();
+        let (code, around) = (option.code(), option.around());
+        self.options.push(Place { code, definition, inside: None, around, octets, value, option: Some(option) });
+        for one in nested {
+            let definition = self.codebook.nested(one.space, one.code);
+            let inside = Some(one.inside.map_or(top, |at| top + 1 + at));
+            let around = option.place(one.around.start)..option.place(one.around.end.saturating_sub(1)) + 1;
+            let octets = Cow::Owned(whole.get(one.payload).unwrap_or_default().to_vec());
+            self.options.push(Place { code: one.code, definition, inside, around, octets, value: None, option: None });
+        }
+    }
+
+    pub(super) fn protocol(&self) -> Protocol {
+        self.message.protocol()
+    }
+
+    /// The message and its header, where it is of DHCPv4.
+    pub(super) fn v4(&self) -> Option<(v4::Message<'m>, v4::Header)> {
+        if let AnyMessage::V4(message) = self.message { Some((message, message.header())) } else { None }
+    }
+
+    /// The message, where it is of DHCPv6.
+    pub(super) fn v6(&self) -> Option<v6::Message<'m>> {
+        if let AnyMessage::V6(message) = self.message { Some(message) } else { None }
+    }
+
+    /// The message, where it is a router advertisement or solicitation.
+    pub(super) fn ra(&self) -> Option<ra::Message<'m>> {
+        if let AnyMessage::Ra(message) = self.message { Some(message) } else { None }
+    }
+
+    /// Whether it is of this type.
+    pub(super) fn is(&self, kind: u8) -> bool {
+        self.kind == Some(kind)
+    }
+
+    /// The options at the top.
+    pub(super) fn top(&self) -> impl Iterator<Item = &Place<'m>> + Clone {
+        self.options.iter().filter(|place| place.inside.is_none())
+    }
+
+    /// The first option of this code at the top.
+    pub(super) fn option(&self, code: u16) -> Option<&Place<'m>> {
+        self.top().find(|place| place.code == code)
+    }
+
+    pub(super) fn has(&self, code: u16) -> bool {
+        self.option(code).is_some()
+    }
+
+    /// Where an option's fields stand, from the first of these to the last, in octets of the message.
+    pub(super) fn fields(&self, place: &Place<'m>, names: &[&str]) -> Range<usize> {
+        let around = self.around(place);
+        let rows = place.definition.map(|known| self.codebook.explain(known, &place.octets).rows).unwrap_or_default();
+        let mut fields = rows.iter().filter(|row| names.contains(&&*row.label)).map(|row| &row.octets);
+        let Some(first) = fields.next() else { return around };
+        let last = fields.next_back().unwrap_or(first);
+        let payload = around.end - place.octets.len().min(around.len());
+        payload + first.start..payload + last.end
+    }
+
+    /// What an option holds.
+    pub(super) fn value<'c>(&'c self, place: &'c Place<'m>) -> Option<Cow<'c, Value>> {
+        match (&place.value, place.inside) {
+            (Some(value), _) => Some(Cow::Borrowed(value)),
+            (None, Some(_)) => Some(Cow::Owned(self.codebook.decode(place.definition?, &place.octets).0?)),
+            (None, None) => None,
+        }
+    }
+
+    /// The number in the option of this code at the top.
+    pub(super) fn number(&self, code: u16) -> Option<u64> {
+        self.option(code)?.value.as_ref()?.number()
+    }
+
+    /// What it is called in a finding: `a DHCPOFFER`, `an Advertise`.
+    pub(super) fn called(&self) -> String {
+        let name = match self.message {
+            AnyMessage::V4(message) => message.message_type().map(|kind| kind.to_string()),
+            AnyMessage::V6(message) => Some(message.message_type().to_string()),
+            AnyMessage::Ra(message) => {
+                let advertisement = message.advertisement().is_some();
+                Some(if advertisement { "router advertisement" } else { "router solicitation" }.to_owned())
+            }
+        };
+        match name {
+            None => "a message without a type".to_owned(),
+            Some(name) if name.starts_with("a message") => name,
+            Some(name) if name.starts_with(['A', 'I']) => format!("an {name}"),
+            Some(name) => format!("a {name}"),
+        }
+    }
+
+    /// How one of the protocol's options is called: `v4:54 dhcp-server-id`.
+    pub(super) fn label(&self, code: u16) -> String {
+        self.codebook.label(self.protocol(), code)
+    }
+
+    /// Octets of the message, counted from where it was read.
+    pub(super) fn at(&self, octets: Range<usize>) -> Range<usize> {
+        let base = self.message.base();
+        base + octets.start..base + octets.end
+    }
+
+    /// An option with its code and length, counted from where the message was read.
+    pub(super) fn around(&self, place: &Place<'_>) -> Range<usize> {
+        self.at(place.around.clone())
+    }
+
+    /// All of the message.
+    pub(super) fn whole(&self) -> Range<usize> {
+        self.at(0..self.message.octets().len())
+    }
+
+    /// Whether it comes from a server, by its type, or by its header when it has none.
+    pub(super) fn is_reply(&self) -> bool {
+        let Some((message, header)) = self.v4() else { return false };
+        message.message_type().and_then(v4::MessageType::is_reply).unwrap_or(header.op == 2)
+    }
+}
