@@ -2,40 +2,15 @@
 
 use std::net::{Ipv4Addr, Ipv6Addr};
 
-use super::{Atom, Wrong};
 use crate::family::Address;
 use crate::layout::Nesting;
 use crate::layout::encode::{EncodeError, Encoder, wrong};
 use crate::layout::fault::FaultKind;
+use crate::layout::form::atom::Atom;
 use crate::layout::scalar::Scalar;
 use crate::layout::value::Value;
+use crate::layout::value::wrong::Wrong;
 use crate::layout::walk::{Stop, Visitor, Walker};
-
-/// Whose an address is.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub enum Role {
-    /// A host's: a server's, a router's, a client's.
-    #[default]
-    Host,
-    /// Anybody's, or none at all.
-    Any,
-    /// A multicast group's.
-    Group,
-    /// A network's: a destination, a subnet, a prefix.
-    Network,
-}
-
-impl Role {
-    /// All of them, with the words that layouts write for them.
-    pub const ALL: [(&'static str, Self); 4] =
-        [("host", Self::Host), ("any", Self::Any), ("group", Self::Group), ("network", Self::Network)];
-
-    /// The word that layouts write for it.
-    #[must_use]
-    pub fn word(self) -> &'static str {
-        Self::ALL[self as usize].0
-    }
-}
 
 /// An address of either family.
 pub(super) fn address<A: Address>(text: &str) -> Result<A, Wrong> {

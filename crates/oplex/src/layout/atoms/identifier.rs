@@ -1,9 +1,9 @@
 //! What identifies a device: hardware addresses, DUIDs and UUIDs, as text and on the wire.
 
-use super::Wrong;
 use crate::layout::Nesting;
 use crate::layout::fault::FaultKind;
 use crate::layout::scalar::Scalar;
+use crate::layout::value::wrong::Wrong;
 use crate::layout::walk::{Stop, Visitor, Walker};
 
 /// A six-octet hardware address in any common grouping.

@@ -6,61 +6,17 @@ mod names;
 mod number;
 mod run;
 
-use std::ops::Range;
+use crate::layout::form::atom::{Atom, Count, Lengths, Meaning, Names, Number, Role, Run};
+use crate::layout::value::wrong::Wrong;
 
 use super::Nesting;
 use super::encode::{EncodeError, Encoder, wrong};
-use super::fault::Topic;
-use super::node::Count;
 use super::scalar::Scalar;
-use super::sound::Lengths;
 use super::value::Value;
 use super::walk::{Form, Visitor, Walked, Walker};
 
-pub use address::Role;
-pub use names::Names;
-pub use number::{Bound, Enumeration, Meaning, Number, duration, duration_text};
+pub use number::duration;
 pub(super) use number::{fit, integer, member, never, objection, seconds, unsound};
-pub use run::Run;
-
-/// A single thing on the wire.
-#[derive(Debug, Clone, PartialEq)]
-pub enum Atom {
-    /// `u8` to `u64`, `i32`.
-    Number(Number),
-    /// One octet, 0 or 1.
-    Bool,
-    /// A 32-bit number of seconds, all ones being for ever, in a range or in any.
-    Seconds(Option<Bound>),
-    /// An IPv4 address, and whose.
-    Ipv4(Role),
-    /// An IPv6 address, and whose.
-    Ipv6(Role),
-    /// An IPv4 network mask.
-    Netmask,
-    /// A six-octet hardware address.
-    Mac,
-    /// A run of octets read as some sort of text, or as itself.
-    Run(Run, Count),
-    /// No octets at all.
-    Empty,
-    /// An uncompressed DNS name that ends in the root label (RFC 1035, section 3.1).
-    Name,
-    /// A DNS name that ends with its octets, with or without the root label (RFC 4702, section 2.3.1).
-    PartialName,
-    /// A list of DNS names; see [`Names`].
-    Names(Names),
-    /// A DHCP unique identifier (RFC 8415, section 11).
-    Duid,
-    /// Sixteen octets in the order of RFC 4122.
-    Uuid,
-    /// A route with its prefix length (RFC 3442).
-    Route4,
-    /// A length octet and as many octets of an IPv6 prefix as it needs.
-    Prefix6,
-    /// The leading octets of an IPv6 address whose others are zero: so many, or else none, 8 or all 16.
-    Ipv6Head(Option<usize>),
-}
 
 /// A word of the language for a single thing, and what is always so of it.
 pub(super) struct Word {
@@ -173,29 +129,6 @@ impl Atom {
                 Err(Wrong::all(text, "this has no form as plain text"))
             }
         }
-    }
-}
-
-/// Why a text is not what it should be.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub(in crate::layout) struct Wrong {
-    /// The characters it is about, within the text.
-    pub(in crate::layout) at: Range<usize>,
-    pub(in crate::layout) topic: Topic,
-    pub(in crate::layout) message: String,
-    /// What was probably meant.
-    pub(in crate::layout) instead: Option<String>,
-}
-
-impl Wrong {
-    pub(in crate::layout) fn all(text: &str, message: impl Into<String>) -> Self {
-        Self { at: 0..text.len(), topic: Topic::Shape, message: message.into(), instead: None }
-    }
-
-    /// What is wrong with a part, as what is wrong with the whole it stands in.
-    pub(in crate::layout) fn within(self, part: &str, whole: &str) -> Self {
-        let start = part.as_ptr() as usize - whole.as_ptr() as usize;
-        Self { at: start + self.at.start..start + self.at.end, ..self }
     }
 }
 

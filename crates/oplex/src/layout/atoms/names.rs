@@ -1,9 +1,9 @@
 //! Names of DNS, alone and in lists: on the wire, with pointers and without, and in octets.
 
-use super::Atom;
 use crate::layout::Nesting;
 use crate::layout::encode::{EncodeError, Encoder, at, wrong};
 use crate::layout::fault::{FaultKind, NameFlaw};
+use crate::layout::form::atom::{Atom, Names};
 use crate::layout::name;
 use crate::layout::scalar::{NameRef, Scalar};
 use crate::layout::value::Value;
@@ -15,15 +15,6 @@ pub(super) const LABEL: usize = 63;
 pub(super) const NAME: usize = 255;
 /// A name of 255 octets cannot have more labels, so no honest name needs more pointers.
 const JUMPS: usize = 127;
-
-/// How a list of DNS names is written and read.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Names {
-    /// Compressed on writing and reading (RFC 3397).
-    Compressed,
-    /// Uncompressed on writing, either on reading (RFC 3361, section 3.1).
-    Lenient,
-}
 
 impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
     pub(in crate::layout) fn name(&mut self, form: Form<'l>, at: usize, end: usize) -> Walked {

@@ -1,99 +1,15 @@
 //! Numbers, names for numbers and bits, truth and time: what they are, as text, on the wire, and in octets.
 
-use std::sync::Arc;
-
-use super::{Atom, Wrong};
 use crate::layout::Nesting;
 use crate::layout::encode::{EncodeError, Encoder, wrong};
 use crate::layout::fault::{FaultKind, Topic};
+use crate::layout::form::atom::{Atom, Bound, Enumeration, Meaning, Number};
 use crate::layout::scalar::Scalar;
 use crate::layout::value::Value;
+use crate::layout::value::wrong::Wrong;
 use crate::layout::walk::{Form, Stop, Visitor, Walked, Walker, signed};
 use crate::nearest;
 use crate::octets::number as number_of;
-
-/// A number of one to eight octets.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Number {
-    /// Octets on the wire.
-    pub octets: usize,
-    /// Whether it is two's complement.
-    pub signed: bool,
-    /// What its values mean.
-    pub meaning: Meaning,
-    /// The values it may hold.
-    pub bound: Option<Bound>,
-}
-
-/// What the values of a number mean.
-#[derive(Debug, Clone, PartialEq)]
-pub enum Meaning {
-    /// The number itself.
-    Plain,
-    /// One of named values: `u8 of message-type`.
-    Member(Arc<Enumeration>),
-    /// A set of named bits: `u8 flags fqdn`.
-    Flags(Arc<Enumeration>),
-}
-
-/// A named set of named numbers, or of named bits.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Enumeration {
-    /// The name layouts use; empty for one written in the layout itself.
-    pub name: Box<str>,
-    /// Whether numbers that are not listed may stand too.
-    pub open: bool,
-    /// The listed numbers (or bits) and their names.
-    pub members: Vec<(u64, Box<str>)>,
-}
-
-impl Enumeration {
-    /// The name of a number.
-    #[must_use]
-    pub fn name_of(&self, number: u64) -> Option<&str> {
-        self.members.iter().find(|(at, _)| *at == number).map(|(_, name)| &**name)
-    }
-
-    /// The number behind a name.
-    #[must_use]
-    pub fn number_of(&self, name: &str) -> Option<u64> {
-        self.members.iter().find(|(_, at)| at.eq_ignore_ascii_case(name)).map(|(number, _)| *number)
-    }
-
-    /// All listed bits together.
-    #[must_use]
-    pub fn all_bits(&self) -> u64 {
-        self.members.iter().fold(0, |bits, (bit, _)| bits | bit)
-    }
-
-    /// `disabled (0), enabled (1)`, cut after a dozen.
-    #[must_use]
-    pub fn listing(&self) -> String {
-        let mut shown: Vec<String> =
-            self.members.iter().take(12).map(|(number, name)| format!("{name} ({number})")).collect();
-        if self.members.len() > shown.len() {
-            shown.push(format!("and {} more", self.members.len() - shown.len()));
-        }
-        shown.join(", ")
-    }
-}
-
-/// A range of numbers, both ends included.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Bound {
-    /// The least, if there is one.
-    pub min: Option<i128>,
-    /// The greatest, if there is one.
-    pub max: Option<i128>,
-}
-
-impl Bound {
-    /// Whether `number` lies in the range.
-    #[must_use]
-    pub fn holds(&self, number: i128) -> bool {
-        self.min.is_none_or(|min| min <= number) && self.max.is_none_or(|max| number <= max)
-    }
-}
 
 /// What a number's layout has against it: out of range, or without meaning.
 #[inline]
@@ -230,23 +146,6 @@ pub(in crate::layout) fn seconds(text: &str) -> Result<u32, Wrong> {
         let most = u32::MAX - 1;
         Wrong::all(text, format!("{total} seconds are more than {most}, the most that fits; write `infinite`"))
     })
-}
-
-/// `28800` as `8h`, [`u32::MAX`] as `infinite`.
-#[must_use]
-pub fn duration_text(seconds: u32) -> String {
-    if seconds == u32::MAX {
-        return "infinite".to_owned();
-    }
-    let mut text = String::new();
-    let mut rest = seconds;
-    for (unit, size) in [("d", 86_400), ("h", 3600), ("m", 60), ("s", 1)] {
-        if rest >= size {
-            text.push_str(&format!("{}{unit}", rest / size));
-            rest %= size;
-        }
-    }
-    if text.is_empty() { "0s".to_owned() } else { text }
 }
 
 /// Why no number could ever stand there.

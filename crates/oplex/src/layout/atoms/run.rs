@@ -1,27 +1,11 @@
 //! Runs of octets that are text of some sort, or octets.
 
-use super::Atom;
 use super::names::{LABEL, NAME};
 use crate::layout::Nesting;
 use crate::layout::fault::{FaultKind, NameFlaw};
-use crate::layout::node::Count;
+use crate::layout::form::atom::{Atom, Count, Run};
 use crate::layout::scalar::Scalar;
 use crate::layout::walk::{Form, Visitor, Walked, Walker};
-
-/// How a run of octets is read.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Run {
-    /// NVT ASCII (RFC 2132, section 2).
-    Text,
-    /// A host or domain name in dotted form.
-    DottedName,
-    /// UTF-8.
-    Utf8,
-    /// A URI (RFC 3986).
-    Uri,
-    /// Octets.
-    Bytes,
-}
 
 /// The octets that stand in a host (1), and in a path (2), without a meaning of their own.
 const IN_URI: [u8; 256] = {

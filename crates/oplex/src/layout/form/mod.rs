@@ -1,4 +1,5 @@
 //! What a layout is once it is parsed, and what can be told from that alone.
 
+pub(in crate::layout) mod atom;
 pub(in crate::layout) mod node;
 pub(in crate::layout) mod sound;

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use crate::layout::atoms::{Atom, Bound, Enumeration};
+use crate::layout::form::atom::{Atom, Bound, Count, Enumeration};
 
 /// One part of a layout.
 #[derive(Debug, Clone, PartialEq)]
@@ -41,28 +41,6 @@ pub struct Field {
     pub node: Node,
     /// Where the walk keeps the number, when a later choice asks for it.
     pub keep: Option<u8>,
-}
-
-/// How often a part may stand, both ends included.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Count {
-    /// The least number.
-    pub min: usize,
-    /// The greatest number; `None` is as many as there are octets for.
-    pub max: Option<usize>,
-}
-
-impl Count {
-    /// One or more.
-    pub const SOME: Self = Self { min: 1, max: None };
-    /// Any number, none included.
-    pub const ANY: Self = Self { min: 0, max: None };
-
-    /// The number when it is fixed.
-    #[must_use]
-    pub fn fixed(self) -> Option<usize> {
-        self.max.filter(|max| *max == self.min)
-    }
 }
 
 /// The length in front of a sized part.
@@ -186,4 +164,9 @@ impl BitField {
     pub fn is_reserved(&self) -> bool {
         &*self.name == "reserved"
     }
+}
+
+/// How many zeros bring so many octets to the next multiple.
+pub(in crate::layout) fn padding(octets: usize) -> usize {
+    octets.wrapping_neg() % PADDED_TO
 }

@@ -1,10 +1,8 @@
 //! What can be told from a layout alone: how many octets it takes, and whether every payload reads one way only.
 
-use crate::layout::atoms::{Atom, Run, never, unsound as atom_unsound};
-use crate::layout::node::{Count, Node, PADDED_TO};
-
-/// The least and the greatest number of octets; `None` is no limit of its own.
-pub(in crate::layout) type Lengths = (usize, Option<usize>);
+use crate::layout::atoms::{never, unsound as atom_unsound};
+use crate::layout::form::atom::{Atom, Count, Lengths, Run};
+use crate::layout::node::{Node, padding};
 
 pub(in crate::layout) fn lengths(node: &Node) -> Lengths {
     match node {
@@ -36,11 +34,6 @@ pub(in crate::layout) fn lengths(node: &Node) -> Lengths {
             (octets, Some(octets))
         }
     }
-}
-
-/// How many zeros bring so many octets to the next multiple.
-pub(in crate::layout) fn padding(octets: usize) -> usize {
-    octets.wrapping_neg() % PADDED_TO
 }
 
 fn times((min, max): Lengths, count: Count) -> Lengths {

@@ -3,9 +3,9 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use crate::layout::atoms::{Atom, Enumeration, Meaning, Number};
+use crate::layout::form::atom::{Atom, Count, Enumeration, Meaning, Number};
 use crate::layout::lex::{Token, tokens};
-use crate::layout::node::{Choice, Count, Field, Nested, Node, PADDED_TO, Prefix, SLOTS, Selector};
+use crate::layout::node::{Choice, Field, Nested, Node, PADDED_TO, Prefix, SLOTS, Selector};
 use crate::layout::{LayoutError, Vocabulary, sound};
 use crate::nearest;
 

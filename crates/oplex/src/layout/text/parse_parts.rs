@@ -3,7 +3,8 @@
 use std::ops::Range;
 
 use crate::layout::LayoutError;
-use crate::layout::atoms::{Atom, Bound, Meaning, Number, Role, WORDS};
+use crate::layout::atoms::WORDS;
+use crate::layout::form::atom::{Atom, Bound, Meaning, Number, Role};
 use crate::layout::lex::Token;
 use crate::layout::node::{BitField, Node, PairKey, Pairs};
 use crate::layout::parse::{FORMS, Parsed, Parser};

@@ -3,9 +3,9 @@
 use std::fmt::{self, Display, Formatter, Write};
 
 use crate::layout::Layout;
-use crate::layout::atoms::{Atom, Bound, Enumeration, Meaning, Number, Role};
+use crate::layout::form::atom::{Atom, Bound, Count, Enumeration, Meaning, Number, Role};
 use crate::layout::lex::in_quotes;
-use crate::layout::node::{BitField, Choice, Count, Node, Pairs};
+use crate::layout::node::{BitField, Choice, Node, Pairs};
 
 /// The layout as text that parses to the same layout.
 impl Display for Layout {

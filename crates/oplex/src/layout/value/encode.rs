@@ -3,9 +3,9 @@
 use std::fmt;
 use std::ops::Range;
 
-use crate::layout::atoms::Atom;
+use crate::layout::form::atom::Atom;
+use crate::layout::node::padding;
 use crate::layout::node::{BitField, Nested, Node, Pairs, Prefix, SLOTS, Slots};
-use crate::layout::sound::padding;
 use crate::layout::value::{SubOption, Value};
 use crate::layout::{Layout, Nesting};
 use crate::octets::{number, put_number};

@@ -1,19 +1,22 @@
 //! What a payload means: a tree that can be printed, written as JSON, read back and encoded.
 
+pub(in crate::layout) mod duration;
 pub(in crate::layout) mod encode;
 pub(in crate::layout) mod name;
 pub(in crate::layout) mod path;
 pub(in crate::layout) mod read;
 pub(in crate::layout) mod read_atoms;
 pub(in crate::layout) mod written;
+pub(in crate::layout) mod wrong;
 
 use std::fmt::{self, Write};
 use std::net::{Ipv4Addr, Ipv6Addr};
 
 use serde::ser::{Serialize, SerializeMap, SerializeSeq, Serializer};
 
-use crate::layout::atoms::{Atom, Enumeration, Meaning, duration_text};
+use crate::layout::form::atom::{Atom, Enumeration, Meaning};
 use crate::layout::scalar::Scalar;
+use crate::layout::value::duration::duration_text;
 use crate::layout::walk::Form;
 use crate::layout::written::Written;
 use crate::octets::hex;
@@ -113,7 +116,7 @@ impl Value {
             (Form::Bits(field), Scalar::Number(raw)) => {
                 field.of.as_ref().map_or(Self::Number(raw), |of| Self::member(of, raw))
             }
-            (Form::Atom(Atom::Run(run, _)), Scalar::Bytes(octets)) if *run != crate::layout::atoms::Run::Bytes => {
+            (Form::Atom(Atom::Run(run, _)), Scalar::Bytes(octets)) if *run != crate::layout::form::atom::Run::Bytes => {
                 Self::Raw(octets.to_vec())
             }
             (_, Scalar::Empty) => Self::Empty,

@@ -1,7 +1,7 @@
 //! DNS names between their dotted form and their labels.
 
-use crate::layout::atoms::Wrong;
 use crate::layout::fault::Topic;
+use crate::layout::value::wrong::Wrong;
 
 /// The labels of a dotted name. `\.` and `\032` stand for odd characters (RFC 1035, section 5.1).
 pub(in crate::layout) fn labels(text: &str) -> Result<Vec<Vec<u8>>, Wrong> {

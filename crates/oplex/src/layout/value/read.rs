@@ -2,11 +2,13 @@
 
 use std::ops::Range;
 
-use crate::layout::atoms::{self, Atom, Meaning, Run, Wrong};
+use crate::layout::atoms;
 use crate::layout::fault::Topic;
+use crate::layout::form::atom::{Atom, Meaning, Run};
 use crate::layout::node::{BitField, Choice, Field, Nested, Node, Pairs, SLOTS, Slots};
 use crate::layout::read_atoms::{form, is_text_table, text_atom};
 use crate::layout::scalar::Scalar;
+use crate::layout::value::wrong::Wrong;
 use crate::layout::value::{SubOption, Value};
 use crate::layout::walk::Form;
 use crate::layout::written::{self, Key, Misfit, Written, WrittenKind};
@@ -233,7 +235,7 @@ impl Reader<'_> {
             let known = self.nesting.definition(space, code);
             let value = match &known {
                 Some(known) => self.node(known.layout.root(), written),
-                None => self.atom(&Atom::Run(Run::Bytes, crate::layout::node::Count::ANY), written),
+                None => self.atom(&Atom::Run(Run::Bytes, crate::layout::form::atom::Count::ANY), written),
             };
             self.slots = outer;
             let name = known.map(|known| known.name.into());
@@ -272,7 +274,7 @@ impl Reader<'_> {
             if known.is_none() && !pairs.open {
                 continue;
             }
-            let text = Atom::Run(Run::Utf8, crate::layout::node::Count::ANY);
+            let text = Atom::Run(Run::Utf8, crate::layout::form::atom::Count::ANY);
             let value = self.atom(known.map_or(&text, |known| &known.atom), written);
             let separates = |text: &str| text.contains(&*pairs.between) || text.contains(&*pairs.equals);
             if value.as_ref().is_some_and(|value| separates(&value.to_string())) {

@@ -1,10 +1,11 @@
 //! Single things from what somebody wrote, and how messages describe what should have been written.
 
-use crate::layout::atoms::{Atom, Run, Wrong};
+use crate::layout::form::atom::{Atom, Run};
 use crate::layout::name;
 use crate::layout::node::Node;
 use crate::layout::scalar::NameRef;
 use crate::layout::value::Value;
+use crate::layout::value::wrong::Wrong;
 use crate::layout::walk::Form;
 use crate::layout::written::{Key, Written, WrittenKind};
 use crate::octets::hex;

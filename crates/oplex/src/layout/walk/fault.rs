@@ -4,7 +4,7 @@ use std::fmt;
 use std::ops::Range;
 use std::sync::Arc;
 
-use crate::layout::atoms::{Bound, Enumeration};
+use crate::layout::form::atom::{Bound, Enumeration};
 use crate::layout::node::PADDED_TO;
 
 /// One thing wrong, and the octets it is about.

@@ -15,11 +15,11 @@ use std::ops::Range;
 
 pub use visitor::{Form, Frame, Shape, Visitor};
 
-use crate::layout::atoms::{Atom, Run};
 use crate::layout::fault::{Fault, FaultKind};
-use crate::layout::node::{BitField, Choice, Count, Field, Nested, Node, Prefix, SLOTS, Slots};
+use crate::layout::form::atom::{Atom, Count, Run};
+use crate::layout::node::padding;
+use crate::layout::node::{BitField, Choice, Field, Nested, Node, Prefix, SLOTS, Slots};
 use crate::layout::scalar::Scalar;
-use crate::layout::sound::padding;
 use crate::layout::{DefinitionRef, Layout, Nesting, SpaceRef};
 use crate::octets::number;
 

@@ -3,8 +3,9 @@
 use std::ops::Range;
 
 use crate::layout::Nesting;
-use crate::layout::atoms::{Run, objection};
+use crate::layout::atoms::objection;
 use crate::layout::fault::FaultKind;
+use crate::layout::form::atom::Run;
 use crate::layout::node::{PairKey, Pairs};
 use crate::layout::scalar::Scalar;
 use crate::layout::walk::{Form, Frame, Shape, Visitor, Walked, Walker};

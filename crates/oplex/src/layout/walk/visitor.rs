@@ -2,8 +2,8 @@
 
 use std::ops::Range;
 
-use crate::layout::atoms::Atom;
 use crate::layout::fault::Fault;
+use crate::layout::form::atom::Atom;
 use crate::layout::node::BitField;
 use crate::layout::scalar::Scalar;
 
