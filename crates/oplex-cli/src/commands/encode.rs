@@ -10,8 +10,8 @@ use oplex::layout::{Misfit, Written};
 use oplex::octets::hex;
 use serde::Serialize;
 
-use super::{argument, codebook, message, option};
-use crate::args::{Encode, Format, OctetForm};
+use super::{argument, codebook, message, option, put};
+use crate::args::{Encode, Format};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
 use crate::render::json::{self, FindingForm};
 use crate::render::{clean, findings};
@@ -56,20 +56,6 @@ pub(super) fn run(args: &Encode, out: &mut dyn Write) -> Outcome {
 
 fn from_json(text: &str) -> Result<Written, Failure> {
     serde_json::from_str(text).or_else(|error| because(format!("the value is not JSON: {error}")))
-}
-
-/// Writes octets in the form that was asked for.
-pub(super) fn put(out: &mut dyn Write, octets: &[u8], form: OctetForm) -> std::io::Result<()> {
-    let text = match form {
-        OctetForm::Hex => hex::plain(octets),
-        OctetForm::Colon => hex::colon(octets),
-        OctetForm::Spaced => hex::spaced(octets),
-        OctetForm::Base64 => data_encoding::BASE64.encode(octets),
-        OctetForm::Escaped => hex::escaped(octets),
-        // `out` takes away what a terminal would act on, and these octets are for no terminal.
-        OctetForm::Raw => return std::io::stdout().lock().write_all(octets),
-    };
-    writeln!(out, "{text}")
 }
 
 /// The value with what does not fit underlined.

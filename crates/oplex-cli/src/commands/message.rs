@@ -12,8 +12,7 @@ use oplex::packet::v4::{self, Budget, Limit};
 use oplex::packet::{AnyMessage, Message as _};
 use serde::Serialize;
 
-use super::encode::put;
-use super::standard_input;
+use super::{put, standard_input};
 use crate::args::{Decode, Encode, Format};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
 use crate::render::json::{self, FindingForm};

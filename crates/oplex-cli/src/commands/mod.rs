@@ -5,8 +5,9 @@ use std::path::Path;
 
 use oplex::codebook::{Codebook, Definition};
 use oplex::finding::{Sources, any_error};
+use oplex::octets::hex;
 
-use crate::args::{Args, Books, Command};
+use crate::args::{Args, Books, Command, OctetForm};
 use crate::exit::{Failure, Outcome, because};
 use crate::render::findings;
 
@@ -89,4 +90,18 @@ fn standard_input() -> Result<Vec<u8>, Failure> {
 /// A path for a message, with nothing a terminal would act on.
 fn shown(path: &Path) -> String {
     crate::render::clean::line(&path.display().to_string()).into_owned()
+}
+
+/// Writes octets in the form that was asked for.
+fn put(out: &mut dyn Write, octets: &[u8], form: OctetForm) -> std::io::Result<()> {
+    let text = match form {
+        OctetForm::Hex => hex::plain(octets),
+        OctetForm::Colon => hex::colon(octets),
+        OctetForm::Spaced => hex::spaced(octets),
+        OctetForm::Base64 => data_encoding::BASE64.encode(octets),
+        OctetForm::Escaped => hex::escaped(octets),
+        // `out` takes away what a terminal would act on, and these octets are for no terminal.
+        OctetForm::Raw => return std::io::stdout().lock().write_all(octets),
+    };
+    writeln!(out, "{text}")
 }

@@ -14,7 +14,7 @@ use serde::Serialize;
 use super::super::budget::BudgetForm;
 use super::super::json::FindingForm;
 use super::super::option::{Inner, Meaning};
-use super::{DEEPEST, carried};
+use super::carried::{DEEPEST, carried};
 
 #[derive(Serialize)]
 pub(crate) struct MessageForm<'m> {

@@ -1,5 +1,6 @@
 //! Whole messages of every protocol, as tables for people and as JSON.
 
+mod carried;
 mod form;
 mod header;
 
@@ -11,6 +12,7 @@ use oplex::finding::{Finding, Sources};
 use oplex::packet::v4::{Budget, Field};
 use oplex::packet::{AnyMessage, MessageOption, v6};
 
+use self::carried::{DEEPEST, carried};
 use super::octets::facts;
 use super::option::{Meaning, some_octets};
 use super::style::{AID, DIM, GOOD, STRONG, in_style};
@@ -20,9 +22,6 @@ pub(crate) use form::MessageForm;
 
 /// Options inside an option that anybody reads; programs get all of them.
 const MOST: usize = 100;
-
-/// As many messages as are drawn inside each other; more relay agents no message passes.
-const DEEPEST: usize = 40;
 
 /// The message: what it is, what is wrong with it, its header, its options, and the room they take. `octets` are those it
 /// was read from, which begin with an IPv6 header where one stands before it.
@@ -130,13 +129,6 @@ fn draw_option(
 /// What an option without a definition is called: the books of DHCP have all that are assigned.
 fn unknown(protocol: Protocol) -> &'static str {
     if protocol == Protocol::Ra { "unknown" } else { "not assigned" }
-}
-
-/// The message that an option carries, and where it begins in that which carries it.
-fn carried<'o>(message: &AnyMessage<'o>, option: &MessageOption<'o>) -> Option<(AnyMessage<'o>, usize)> {
-    let (inner, at) = message.relayed()?;
-    let inner = inner.ok().filter(|_| option.place(0) == at)?;
-    Some((inner, at))
 }
 
 fn draw_line(
