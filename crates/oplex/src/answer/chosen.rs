@@ -25,7 +25,8 @@ impl Chosen<'_> {
 /// What these layers come to in one family, from wide to narrow, in the order of the codes. What a narrower layer withholds is
 /// not sent.
 pub(super) fn chosen<'a>(layers: &[&Layer<'a>], family: Family) -> Vec<Chosen<'a>> {
-    let mut all: Vec<Chosen<'a>> = Vec::new();
+    let most = layers.iter().map(|layer| layer.options[family].len()).sum();
+    let mut all: Vec<Chosen<'a>> = Vec::with_capacity(most);
     for layer in layers {
         all.retain(|chosen| !layer.withholds(&chosen.option));
         for option in &layer.options[family] {

@@ -164,7 +164,8 @@ struct Carried<'o, T> {
 /// after the other. Of two for one code of DHCPv4 the later counts, and they come in the order of the codes; DHCPv6 keeps
 /// the order given. What does not travel there, such as sub-options of relay agents, is left out.
 pub fn assemble<'o, T: Clone>(family: Family, parts: impl IntoIterator<Item = Part<'o, T>>) -> Vec<Assembled<T>> {
-    let mut whole: Vec<Assembled<T>> = Vec::new();
+    let parts = parts.into_iter();
+    let mut whole: Vec<Assembled<T>> = Vec::with_capacity(parts.size_hint().1.unwrap_or(0));
     let mut carried: Vec<Carried<'_, T>> = Vec::new();
     for Part { code, own, carriers, octets, from } in parts {
         if own {
