@@ -118,9 +118,26 @@ fn names(node: &Node, named: &mut Vec<String>) {
     }
 }
 
-/// Whether a rule is about this option, and not about all.
+/// Whether a rule is about this option, or about what its layout is made of, and not about all.
 fn is_about(rule: &Rule, definition: &Definition) -> bool {
-    matches!(rule.about, About::Options(ids) if ids.iter().any(|id| definition.is(id)))
+    match rule.about {
+        About::Options(ids) => ids.iter().any(|id| definition.is(id)),
+        About::Atoms(words) => words.iter().any(|word| stands_in(word, &definition.layout_text)),
+        _ => false,
+    }
+}
+
+/// Whether a layout has this word for a single thing; fields may be called the same, and an address that says whose it is
+/// is held to other rules.
+fn stands_in(word: &str, layout: &str) -> bool {
+    let in_word = |c: char| c.is_ascii_alphanumeric() || c == '-';
+    layout.match_indices(word).any(|(at, _)| {
+        let (before, after) = (&layout[..at], &layout[at + word.len()..]);
+        !before.ends_with(in_word)
+            && !after.starts_with(in_word)
+            && !after.starts_with(':')
+            && !after.starts_with(" as ")
+    })
 }
 
 fn list(out: &mut dyn Write, asked: &str, found: &[&Definition]) -> std::io::Result<()> {

@@ -109,6 +109,7 @@ One address in an identity association, with its lifetimes.
   status   current
   defined  RFC 8415, section 21.6
   stands   any number of times, in v6:3 ia-na, v6:4 ia-ta, v6:44 lq-query, v6:45 client-data
+  rules    address-not-a-host
   example  { address = 2001:db8:64:10::20, preferred-lifetime = 8h, valid-lifetime = 12h, options = {} }
   octets   20 01 0d b8 00 64 00 10 00 00 00 00 00 00 00 20 00 00 70 80 00 00 a8 c0
 

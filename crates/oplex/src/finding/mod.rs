@@ -63,8 +63,8 @@ pub enum About {
     AnyOption,
     /// Single options, by their ids, and options of other protocols that are the same thing.
     Options(&'static [&'static str]),
-    /// Options whose layout has this atom.
-    Atom(&'static str),
+    /// Options whose layout has one of these words for single things.
+    Atoms(&'static [&'static str]),
     /// A whole plan.
     Plan,
     /// What the clients of a network are sent.
@@ -83,7 +83,7 @@ impl fmt::Display for About {
             Self::Codebook => f.write_str("codebooks"),
             Self::AnyOption => f.write_str("options"),
             Self::Options(ids) => f.write_str(&ids.join(", ")),
-            Self::Atom(word) => write!(f, "options with `{word}`"),
+            Self::Atoms(words) => write!(f, "options with `{}`", words.join("`, `")),
             Self::Plan => f.write_str("plans"),
             Self::Answer => f.write_str("what a network's clients are sent"),
             Self::Message(protocols) => {

@@ -6,6 +6,7 @@ use oplex::check;
 use oplex::codebook::Codebook;
 use oplex::family::Protocol;
 use oplex::finding::{About, Example, Finding, Rule, Sources};
+use oplex::layout::Layout;
 use oplex::octets::hex;
 use oplex::packet::AnyMessage;
 use oplex::packet::Message as _;
@@ -77,7 +78,10 @@ fn rules_are_declared_whole_and_once() {
     let rules = check::catalogue();
     let names: BTreeSet<&str> = rules.iter().map(|rule| rule.name).collect();
     assert_eq!(names.len(), rules.len());
-    for Rule { name, summary, why, .. } in rules {
+    for Rule { name, summary, why, about, .. } in rules {
+        if let About::Atoms(words) = about {
+            assert!(words.iter().all(|word| Layout::words().any(|known| known == *word)), "{name}");
+        }
         assert!(name.chars().all(|c| c.is_ascii_lowercase() || c.is_ascii_digit() || c == '-'), "{name}");
         assert!(!summary.is_empty() && !summary.ends_with('.') && why.ends_with('.'), "{name}");
     }
@@ -160,7 +164,7 @@ type Part = (&'static str, fn(About) -> bool);
 
 const PARTS: [Part; 6] = [
     ("Files and codebooks", |about| matches!(about, About::File | About::Codebook)),
-    ("Options", |about| matches!(about, About::AnyOption | About::Options(_) | About::Atom(_))),
+    ("Options", |about| matches!(about, About::AnyOption | About::Options(_) | About::Atoms(_))),
     ("Plans", |about| matches!(about, About::Plan)),
     ("What a network's clients are sent", |about| matches!(about, About::Answer)),
     ("Messages", |about| matches!(about, About::Message(_))),

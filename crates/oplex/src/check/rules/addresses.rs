@@ -21,7 +21,7 @@ pub(super) static CHECKS: [Check; 8] = [
 static ADDRESS_NOT_A_HOST: Rule = Rule {
     name: "address-not-a-host",
     severity: Severity::Error,
-    about: About::Atom("ipv4, ipv6"),
+    about: About::Atoms(&["ipv4", "ipv6"]),
     rfc: "RFC 1122, section 3.2.1.3",
     summary: "an address that no host can have, where a host's is wanted",
     why: "0.0.0.0, 255.255.255.255, loopback and multicast addresses lead to no server or router. It is usually a \

@@ -64,7 +64,7 @@ static VALUE_UNDEFINED: Rule = Rule {
 static NETMASK_NOT_CONTIGUOUS: Rule = Rule {
     name: "netmask-not-contiguous",
     severity: Severity::Error,
-    about: About::Atom("netmask"),
+    about: About::Atoms(&["netmask"]),
     rfc: "RFC 4632, section 5.1",
     summary: "a mask whose ones do not all stand to the left",
     why: "Hosts refuse such a mask or compute a wrong network from it. RFC 950 merely advised against it; since \
@@ -75,7 +75,7 @@ static NETMASK_NOT_CONTIGUOUS: Rule = Rule {
 static NAME_TOO_LONG: Rule = Rule {
     name: "name-too-long",
     severity: Severity::Error,
-    about: About::AnyOption,
+    about: About::Atoms(&["name", "partial-name", "compressed-names", "lenient-names", "dotted-name"]),
     rfc: "RFC 1035, section 2.3.4",
     summary: "a name longer than 255 octets, or with more than 63 between two dots",
     why: "No DNS server can answer for such a name, and some clients drop the whole option.",
@@ -89,7 +89,7 @@ static NAME_TOO_LONG: Rule = Rule {
 static HOST_NAME_INVALID: Rule = Rule {
     name: "host-name-invalid",
     severity: Severity::Error,
-    about: About::AnyOption,
+    about: About::Atoms(&["name", "partial-name", "compressed-names", "lenient-names", "dotted-name"]),
     rfc: "RFC 1123, section 2.1",
     summary: "a name with characters that host names do not have",
     why: "Clients put it before or after other names and look that up; nothing will be found.",
@@ -99,7 +99,7 @@ static HOST_NAME_INVALID: Rule = Rule {
 static NAME_HAS_SEPARATOR: Rule = Rule {
     name: "name-has-separator",
     severity: Severity::Error,
-    about: About::AnyOption,
+    about: About::Atoms(&["name", "partial-name", "compressed-names", "lenient-names", "dotted-name"]),
     rfc: "RFC 3397, section 1",
     summary: "a space or a comma in an option that takes one name",
     why: "Clients take the whole text for one name, and look up names that cannot exist. A list of domains has an \
@@ -110,7 +110,7 @@ static NAME_HAS_SEPARATOR: Rule = Rule {
 static TEXT_NOT_ASCII: Rule = Rule {
     name: "text-not-ascii",
     severity: Severity::Error,
-    about: About::AnyOption,
+    about: About::Atoms(&["text", "dotted-name"]),
     rfc: "RFC 2132, section 2",
     summary: "a character outside ASCII, or a control character, in text that is NVT ASCII",
     why: "Clients read it in whatever character set they happen to have; file names and domains come out wrong.",
@@ -120,7 +120,7 @@ static TEXT_NOT_ASCII: Rule = Rule {
 static TEXT_ENDS_IN_NUL: Rule = Rule {
     name: "text-ends-in-nul",
     severity: Severity::Warning,
-    about: About::AnyOption,
+    about: About::Atoms(&["text", "dotted-name", "utf8", "uri"]),
     rfc: "RFC 2132, section 2",
     summary: "text that ends in NUL; an error where the option's own RFC forbids it",
     why: "Senders should not add it. Receivers must be ready to cut it off, but some take it for part of a name.",
@@ -133,7 +133,7 @@ static TEXT_ENDS_IN_NUL: Rule = Rule {
 static ROUTE_HOST_BITS_SET: Rule = Rule {
     name: "route-host-bits-set",
     severity: Severity::Warning,
-    about: About::AnyOption,
+    about: About::Atoms(&["route4", "prefix6"]),
     rfc: "RFC 3442, \"DHCP Client Behavior\"",
     summary: "a route whose destination has bits below its prefix length",
     why: "Clients must clear those bits, so the route works; but it is not the one that was written, which is \
@@ -147,7 +147,7 @@ static ROUTE_HOST_BITS_SET: Rule = Rule {
 static URI_MALFORMED: Rule = Rule {
     name: "uri-malformed",
     severity: Severity::Error,
-    about: About::Atom("uri"),
+    about: About::Atoms(&["uri"]),
     rfc: "RFC 3986, section 3",
     summary: "text that is not a URI, where a URI is wanted",
     why: "Clients cannot fetch it, and say nothing about that.",
@@ -157,7 +157,7 @@ static URI_MALFORMED: Rule = Rule {
 static COMPRESSION_POINTER_INVALID: Rule = Rule {
     name: "compression-pointer-invalid",
     severity: Severity::Error,
-    about: About::AnyOption,
+    about: About::Atoms(&["compressed-names", "lenient-names"]),
     rfc: "RFC 1035, section 4.1.4",
     summary: "a compression pointer that leads nowhere, forwards or round in a circle",
     why: "Readers that follow it hang or fail; the name and all after it are lost.",

@@ -88,7 +88,7 @@ fn boot_magic_wrong(one: &OptionValue<'_>) -> Option<Finding> {
 static DUID_MALFORMED: Rule = Rule {
     name: "duid-malformed",
     severity: Severity::Warning,
-    about: About::Atom("duid"),
+    about: About::Atoms(&["duid"]),
     rfc: "RFC 8415, section 11",
     summary: "a DUID is not of the form that its type has",
     why: "It still tells one machine from another, as long as nobody takes it apart; what looks for a hardware address in \
