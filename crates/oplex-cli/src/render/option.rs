@@ -43,14 +43,14 @@ impl Meaning {
         }
         let mut values = values.into_iter();
         let mut inner: Vec<Inner> = Vec::with_capacity(read.options.len());
-        for option in read.options {
-            let depth = option.inside.and_then(|outer| inner.get(outer)).map_or(0, |outer| outer.depth + 1);
+        for nested in read.options {
+            let depth = nested.inside.and_then(|outer| inner.get(outer)).map_or(0, |outer| outer.depth + 1);
             inner.push(Inner {
-                code: option.code,
-                name: codebook.nested(option.space, option.code).map(|known| known.name.to_string()),
+                code: nested.code,
+                name: codebook.nested(nested.space, nested.code).map(|known| known.name.to_string()),
                 depth,
-                around: option.around,
-                payload: option.payload,
+                around: nested.around,
+                payload: nested.payload,
                 value: values.next().flatten(),
             });
         }

@@ -7,7 +7,7 @@ use super::Recognised;
 use crate::compiled::{Compiled, OnNetwork};
 use crate::family::{Address, Family};
 use crate::finding::Spot;
-use crate::plan::{ClientFacts, Pool, Reservation, gaps, in_order};
+use crate::plan::{ClientFacts, Disjoint, Pool, Reservation, gaps};
 
 /// An address, and where it comes from.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -114,7 +114,7 @@ where
         // There may be more addresses than anybody counts, so gaps are gone through, not addresses.
         let reserved = compiled.reservations.addresses_from(facts.network, pool.first);
         let reserved = reserved.map(|address: A| (address.bits(), address.bits()));
-        for (from, to) in gaps(first, last, merged(ranges.iter().copied(), reserved)) {
+        for (from, to) in gaps(first, last, merged(ranges.from(first).iter().copied(), reserved)) {
             let free = (to - from).saturating_add(1);
             if left < free {
                 let address = A::from_bits(from + left).into();
@@ -128,14 +128,12 @@ where
 
 /// What may not be leased on a network besides what is reserved for single clients, in the order of the addresses: exclusions,
 /// the pools of fleets for clients of none, and what is reserved in every subnet.
-fn blocked<A: Address>(compiled: &Compiled<'_>, network: usize, of_fleet: bool) -> Vec<(u128, u128)> {
+fn blocked<A: Address>(compiled: &Compiled<'_>, network: usize, of_fleet: bool) -> Disjoint {
     let side = compiled.networks[network].sides.of::<A>();
     let fleets = compiled.fleets.iter().filter(|_| !of_fleet).filter_map(|fleet| fleet.on(network));
-    let mut blocked = in_order(side.excluded.iter().chain(fleets.flat_map(|on| on.pools.of::<A>())));
+    let out = side.excluded.iter().chain(fleets.flat_map(|on| on.pools.of::<A>())).map(Pool::bits);
     let reserved = side.subnet.iter().flat_map(|subnet| subnet.reserved());
-    blocked.extend(reserved.map(|(address, _)| (address.bits(), address.bits())));
-    blocked.sort_unstable();
-    blocked
+    Disjoint::new(out.chain(reserved.map(|(address, _)| (address.bits(), address.bits()))))
 }
 
 /// Two series, each in order, as one. There may be many more of either than are looked at.

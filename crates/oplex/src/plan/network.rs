@@ -3,7 +3,7 @@
 use std::collections::HashMap;
 use std::net::Ipv4Addr;
 
-use super::range::leasable;
+use super::range::{Disjoint, leasable};
 use super::{Advertise, Delegation, Fleet, FleetOn, Layer, Plan, Pool, Ranges};
 use crate::family::{Address, ByAddress, Family, Net, PerAddress};
 use crate::finding::Spot;
@@ -87,10 +87,9 @@ impl<A: Address> Subnet<A> {
 }
 
 impl<A: Address> Side<A> {
-    /// Whether the address may be leased: it lies in a pool and is not excluded.
-    #[must_use]
-    pub fn leases(&self, address: A) -> bool {
-        self.pools.iter().any(|pool| pool.holds(address)) && !self.excluded.iter().any(|out| out.holds(address))
+    /// What may be leased: what lies in a pool and is not excluded.
+    pub(crate) fn leased(&self) -> Disjoint {
+        leasable(&self.pools, &self.excluded)
     }
 }
 
@@ -122,10 +121,10 @@ impl Plan {
         let on: Vec<(&Fleet, &FleetOn)> =
             self.fleets.iter().filter_map(|fleet| Some((fleet, fleet.on(network)?))).collect();
         let own = on.iter().filter(|(_, on)| !on.pools.of::<A>().is_empty());
-        let of_fleet = |on: &FleetOn| leasable(on.pools.of::<A>().iter(), side.excluded.iter());
+        let of_fleet = |on: &FleetOn| leasable(on.pools.of::<A>(), &side.excluded).count();
         let fleets = own.map(|(fleet, on)| (*fleet, of_fleet(on))).collect();
         let taken = side.excluded.iter().chain(on.iter().flat_map(|(_, on)| on.pools.of::<A>()));
-        (leasable(side.pools.iter(), taken), fleets)
+        (leasable(&side.pools, taken).count(), fleets)
     }
 }
 

@@ -154,29 +154,59 @@ impl<A: Address> Ranges<A> {
     }
 }
 
-/// How many addresses these pools have without the ones taken out, each counted once, as far as 128 bits can count.
-pub(crate) fn leasable<'p, A: Address>(
-    pools: impl Iterator<Item = &'p Pool<A>>,
-    taken: impl Iterator<Item = &'p Pool<A>>,
-) -> u128 {
-    let (mut pools, mut taken): (Vec<_>, Vec<_>) = (in_order(pools), in_order(taken));
-    pools.sort_unstable();
-    taken.sort_unstable();
-    let (mut count, mut reached) = (0u128, None::<u128>);
-    for (first, last) in pools {
-        // What an earlier pool held already is not counted again.
-        let first = reached.map_or(Some(first), |reached| Some(first.max(reached.checked_add(1)?)));
-        let Some(first) = first.filter(|first| *first <= last) else { continue };
-        reached = Some(last);
-        count = gaps(first, last, taken.iter().copied())
-            .fold(count, |count, (from, to)| count.saturating_add((to - from).saturating_add(1)));
+/// Ranges of numbers, both ends included, in their order and apart from each other, so that one is found without a search.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub(crate) struct Disjoint(Vec<(u128, u128)>);
+
+impl Disjoint {
+    pub(crate) fn new(ranges: impl IntoIterator<Item = (u128, u128)>) -> Self {
+        let mut sorted: Vec<(u128, u128)> = ranges.into_iter().filter(|(first, last)| first <= last).collect();
+        sorted.sort_unstable();
+        sorted.dedup_by(|(from, to), (_, last)| {
+            let meets = *from <= *last;
+            *last = if meets { (*last).max(*to) } else { *last };
+            meets
+        });
+        Self(sorted)
     }
-    count
+
+    /// Those of pools; one that is backwards holds nothing.
+    pub(crate) fn of<'p, A: Address>(pools: impl IntoIterator<Item = &'p Pool<A>>) -> Self {
+        Self::new(pools.into_iter().map(Pool::bits))
+    }
+
+    pub(crate) fn holds(&self, number: u128) -> bool {
+        self.from(number).first().is_some_and(|(first, _)| *first <= number)
+    }
+
+    /// Whether it has a number from first to last.
+    pub(crate) fn meets(&self, first: u128, last: u128) -> bool {
+        self.from(first).first().is_some_and(|(from, _)| *from <= last)
+    }
+
+    /// Those that end at this number or behind it.
+    pub(crate) fn from(&self, number: u128) -> &[(u128, u128)] {
+        &self.0[self.0.partition_point(|(_, last)| *last < number)..]
+    }
+
+    /// What is left of them without others.
+    fn without(&self, taken: &Self) -> Self {
+        let left = self.0.iter().flat_map(|(first, last)| gaps(*first, *last, taken.from(*first).iter().copied()));
+        Self(left.collect())
+    }
+
+    /// How many numbers they have.
+    pub(crate) fn count(&self) -> u128 {
+        self.0.iter().fold(0, |count, (from, to)| count.saturating_add((to - from).saturating_add(1)))
+    }
 }
 
-/// The ranges that are not backwards, as numbers.
-pub(crate) fn in_order<'p, A: Address>(pools: impl Iterator<Item = &'p Pool<A>>) -> Vec<(u128, u128)> {
-    pools.filter(|pool| !pool.is_backwards()).map(Pool::bits).collect()
+/// What of some pools is not taken by others.
+pub(crate) fn leasable<'p, A: Address>(
+    pools: impl IntoIterator<Item = &'p Pool<A>>,
+    taken: impl IntoIterator<Item = &'p Pool<A>>,
+) -> Disjoint {
+    Disjoint::of(pools).without(&Disjoint::of(taken))
 }
 
 /// What is left of the numbers from first to last, both included, without the ranges taken out, which are in the order of

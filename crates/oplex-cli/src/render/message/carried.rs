@@ -3,11 +3,24 @@
 use oplex::packet::{AnyMessage, MessageOption};
 
 /// As many messages as are drawn inside each other; more relay agents no message passes.
-pub(super) const DEEPEST: usize = 40;
+const DEEPEST: usize = 40;
 
-/// The message that an option carries, and where it begins in that which carries it.
-pub(super) fn carried<'o>(message: &AnyMessage<'o>, option: &MessageOption<'o>) -> Option<(AnyMessage<'o>, usize)> {
-    let (inner, at) = message.relayed()?;
-    let inner = inner.ok().filter(|_| option.place(0) == at)?;
-    Some((inner, at))
+/// The message that another carries, and where it begins in that.
+#[derive(Clone, Copy)]
+pub(super) struct Carried<'o> {
+    pub(super) inner: AnyMessage<'o>,
+    pub(super) at: usize,
+}
+
+impl<'o> Carried<'o> {
+    /// What a message carries that is so deep inside others.
+    pub(super) fn by(message: &AnyMessage<'o>, depth: usize) -> Option<Self> {
+        let (inner, at) = message.relayed().filter(|_| depth < DEEPEST)?;
+        Some(Self { inner: inner.ok()?, at })
+    }
+
+    /// Whether this is the option that it stands in.
+    pub(super) fn stands_in(&self, option: &MessageOption<'_>) -> bool {
+        option.place(0) == self.at
+    }
 }

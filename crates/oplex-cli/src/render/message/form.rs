@@ -14,7 +14,7 @@ use serde::Serialize;
 use super::super::budget::BudgetForm;
 use super::super::json::FindingForm;
 use super::super::option::{Inner, Meaning};
-use super::carried::{DEEPEST, carried};
+use super::carried::Carried;
 
 #[derive(Serialize)]
 pub(crate) struct MessageForm<'m> {
@@ -133,7 +133,13 @@ impl<'m> MessageForm<'m> {
 
 impl BodyForm {
     fn new(codebook: &Codebook, message: &AnyMessage<'_>, base: usize, depth: usize) -> Self {
-        let option = |option| OptionForm::new(codebook, message, &option, base, depth);
+        let carried = Carried::by(message, depth);
+        let option = |option| {
+            let form = OptionForm::new(codebook, message.protocol(), &option, base);
+            let carried = carried.filter(|carried| carried.stands_in(&option));
+            let inner = carried.map(|Carried { inner, at }| Self::new(codebook, &inner, base + at, depth + 1));
+            OptionForm { message: inner, ..form }
+        };
         let (message_type, header, icmp) = match message {
             AnyMessage::V4(message) => (type_v4(message), Some(HeaderForm::bootp(message)), None),
             AnyMessage::V6(message) => (Some(type_v6(message)), Some(HeaderForm::dhcpv6(message)), None),
@@ -208,15 +214,8 @@ impl AdvertisementForm {
 }
 
 impl OptionForm {
-    fn new(
-        codebook: &Codebook,
-        message: &AnyMessage<'_>,
-        option: &MessageOption<'_>,
-        base: usize,
-        depth: usize,
-    ) -> Self {
+    fn new(codebook: &Codebook, protocol: Protocol, option: &MessageOption<'_>, base: usize) -> Self {
         let octets = option.joined();
-        let protocol = message.protocol();
         let definition = codebook.own(protocol, option.code());
         let meaning = definition.map(|known| Meaning::of(codebook, known, &octets, None)).unwrap_or_default();
         let inner = |inner: Inner| Self {
@@ -230,7 +229,6 @@ impl OptionForm {
             options: Vec::new(),
             message: None,
         };
-        let carried = carried(message, option).filter(|_| depth < DEEPEST);
         Self {
             code: option.code(),
             length: octets.len(),
@@ -240,7 +238,7 @@ impl OptionForm {
             at: base + option.at(),
             field: (protocol == Protocol::V4).then(|| Field::around(option.at()).name()),
             options: meaning.inner.into_iter().map(inner).collect(),
-            message: carried.map(|(inner, at)| BodyForm::new(codebook, &inner, base + at, depth + 1)),
+            message: None,
         }
     }
 }

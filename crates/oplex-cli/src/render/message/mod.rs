@@ -12,7 +12,7 @@ use oplex::finding::{Finding, Sources};
 use oplex::packet::v4::{Budget, Field};
 use oplex::packet::{AnyMessage, MessageOption, v6};
 
-use self::carried::{DEEPEST, carried};
+use self::carried::Carried;
 use super::octets::facts;
 use super::option::{Meaning, some_octets};
 use super::style::{AID, DIM, GOOD, STRONG, in_style};
@@ -81,14 +81,15 @@ fn draw_options(
     depth: usize,
 ) -> io::Result<()> {
     let mut field = Field::Options;
+    let carried = Carried::by(message, depth);
     for option in message.options() {
         if message.protocol() == Protocol::V4 && Field::around(option.at()) != field {
             field = Field::around(option.at());
             writeln!(out, "{}", in_style(DIM, format!("       in the header field {}", field.name())))?;
         }
-        let carried = carried(message, &option).filter(|_| depth < DEEPEST);
+        let carried = carried.filter(|carried| carried.stands_in(&option));
         draw_option(out, codebook, message.protocol(), &option, (base, depth), carried.is_some())?;
-        if let Some((inner, at)) = carried {
+        if let Some(Carried { inner, at }) = carried {
             let indent = "  ".repeat(depth + 1);
             writeln!(out, "{}", in_style(DIM, format!("             {indent}{inner}{}", header::aside(&inner))))?;
             draw_options(out, codebook, &inner, base + at, depth + 1)?;

@@ -3,7 +3,7 @@
 use crate::check::declare::{Check, Find, PlanContext, both, v4_plan, v6_plan};
 use crate::family::{Address, Family};
 use crate::finding::{About, Finding, Rule, Severity, Spot};
-use crate::plan::{Network, Plan, Pool, Ranges, Reservation, Sent, Side};
+use crate::plan::{Disjoint, Network, Plan, Pool, Ranges, Reservation, Sent, Side};
 
 pub(super) static CHECKS: [Check; 7] = [
     Check::new(&RANGE_BACKWARDS, Find::Plan(both!(backwards))),
@@ -195,11 +195,14 @@ fn exclusion_outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<F
         let Side { pools, excluded, .. } = network.sides.of::<A>();
         let of_fleets = context.plan.fleets.iter().filter_map(|fleet| fleet.on(at)).flat_map(|on| on.pools.of::<A>());
         let all: Vec<&Pool<A>> = if excluded.is_empty() { Vec::new() } else { pools.iter().chain(of_fleets).collect() };
+        let (ranges, places) = (Disjoint::of(all.iter().copied()), (0..).zip(&all));
+        let ordered = Ranges::new(places.map(|(place, pool)| (pool.first, pool.last, place)));
         for out in excluded.iter().filter(|out| !out.is_backwards()) {
-            if all.iter().any(|pool| pool.covers(out)) {
+            if ordered.holding(out.first).any(|place| all[place].covers(out)) {
                 continue;
             }
-            let message = if all.iter().any(|pool| pool.meets(out)) {
+            let (first, last) = out.bits();
+            let message = if ranges.meets(first, last) {
                 format!("only part of {out} lies in a pool of {}", network.name)
             } else {
                 format!("{out} lies in no pool of {}, so it excludes nothing", network.name)
@@ -247,7 +250,8 @@ fn too_small<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
         if all > reserved.len() as u128 {
             continue;
         }
-        let inside = |row: &&Reservation| row.address::<A>().is_some_and(|(address, _)| side.leases(address));
+        let leased = side.leased();
+        let inside = |row: &&Reservation| row.address::<A>().is_some_and(|(address, _)| leased.holds(address.bits()));
         let taken = reserved.clone().filter(inside).count() as u128;
         let needed = reserved.filter(|row| row.address::<A>().is_none()).count() as u128;
         let left = all.saturating_sub(taken);
@@ -290,7 +294,8 @@ fn leasable<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) 
     let pools = Ranges::new(pools);
     for (sent, address, spot) in sent_hosts::<A>(plan) {
         let mut near = pools.holding(address).map(|at| &plan.networks[at]);
-        let Some(network) = near.find(|network| network.sides.of::<A>().leases(address)) else { continue };
+        let excludes = |network: &Network| network.sides.of::<A>().excluded.iter().any(|out| out.holds(address));
+        let Some(network) = near.find(|network| !excludes(network)) else { continue };
         let name = &sent.definition.name;
         let message = format!("{name} {address} is inside a pool of {}, so it may be leased to a client", network.name);
         let finding = SENT_ADDRESS_LEASABLE.finding(message).at(spot);

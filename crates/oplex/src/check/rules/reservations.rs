@@ -170,9 +170,10 @@ static RESERVATION_IN_POOL: Rule = Rule {
 };
 
 fn in_pool<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    let leased: Vec<_> = context.plan.networks.iter().map(|network| network.sides.of::<A>().leased()).collect();
     for (row, address, spot) in context.plan.reservations.with_address::<A>() {
         let network = &context.plan.networks[row.network()];
-        if network.sides.of::<A>().leases(address) {
+        if leased[row.network()].holds(address.bits()) {
             let message = format!("{address} lies in the pool of {}", network.name);
             let finding = RESERVATION_IN_POOL.finding(message).at(spot);
             findings.push(finding.instead("an address outside the pool, or exclude this one"));
