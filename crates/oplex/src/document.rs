@@ -5,59 +5,43 @@ use std::ops::Range;
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 
-use crate::finding::{About, Example, FileId, Finding, Rule, Severity, Spot};
+use crate::finding::{Example, FileId, Finding, Rule, Spot, rule};
 use crate::layout::{Key, Written, WrittenKind};
 use crate::nearest;
 
-/// The file is not TOML.
-pub(crate) static FILE_NOT_TOML: Rule = Rule {
-    name: "file-not-toml",
-    severity: Severity::Error,
-    about: About::File,
-    rfc: "",
-    summary: "the file is not TOML",
-    why: "Nothing after the mistake can be trusted, so nothing in the file is used.",
-    examples: &[Example::Plan("[network.control-room\nsubnet = \"10.64.4.0/23\"\n")],
-};
+rule! {
+    /// the file is not TOML
+    ///
+    /// Nothing after the mistake can be trusted, so nothing in the file is used.
+    pub(crate) static FILE_NOT_TOML = "file-not-toml", Error, File, "";
+    Example::Plan("[network.control-room\nsubnet = \"10.64.4.0/23\"\n")
+}
 
-/// A key that means nothing.
-pub(crate) static UNKNOWN_KEY: Rule = Rule {
-    name: "unknown-key",
-    severity: Severity::Error,
-    about: About::File,
-    rfc: "",
-    summary: "a key that means nothing where it stands",
-    why: "A misspelt key would otherwise be passed over in silence, and what it should have set never happens.",
-    examples: &[Example::Plan(
-        "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
-         leese = \"8h\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-    )],
-};
+rule! {
+    /// a key that means nothing where it stands
+    ///
+    /// A misspelt key would otherwise be passed over in silence, and what it should have set never happens.
+    pub(crate) static UNKNOWN_KEY = "unknown-key", Error, File, "";
+    Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
+         leese = \"8h\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
+}
 
-/// A value of the wrong kind.
-pub(crate) static VALUE_WRONG_KIND: Rule = Rule {
-    name: "value-wrong-kind",
-    severity: Severity::Error,
-    about: About::File,
-    rfc: "",
-    summary: "a key holds something other than what belongs there",
-    why: "What was meant cannot be told from what is written.",
-    examples: &[Example::Plan(
-        "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
-         lease = \"soon\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-    )],
-};
+rule! {
+    /// a key holds something other than what belongs there
+    ///
+    /// What was meant cannot be told from what is written.
+    pub(crate) static VALUE_WRONG_KIND = "value-wrong-kind", Error, File, "";
+    Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
+         lease = \"soon\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
+}
 
-/// A key that must be there.
-pub(crate) static KEY_MISSING: Rule = Rule {
-    name: "key-missing",
-    severity: Severity::Error,
-    about: About::File,
-    rfc: "",
-    summary: "a key that must be there is not",
-    why: "Without it the rest of the table has no meaning.",
-    examples: &[Example::Plan("[network.control-room]\nlease = \"8h\"\n")],
-};
+rule! {
+    /// a key that must be there is not
+    ///
+    /// Without it the rest of the table has no meaning.
+    pub(crate) static KEY_MISSING = "key-missing", Error, File, "";
+    Example::Plan("[network.control-room]\nlease = \"8h\"\n")
+}
 
 pub(crate) static RULES: [&Rule; 4] = [&FILE_NOT_TOML, &UNKNOWN_KEY, &VALUE_WRONG_KIND, &KEY_MISSING];
 

@@ -9,7 +9,7 @@ use crate::finding::Rule;
 /// Every rule with a function of its own.
 pub(super) fn checks() -> &'static [&'static Check] {
     static CHECKS: LazyLock<Vec<&'static Check>> = LazyLock::new(|| {
-        let mut checks: Vec<&Check> = rules::ALL.iter().flat_map(|subject| subject.iter()).collect();
+        let mut checks: Vec<&Check> = rules::ALL.iter().flat_map(|subject| subject.iter().copied()).collect();
         checks.sort_by_key(|check| check.rule.name);
         checks
     });
@@ -20,7 +20,7 @@ pub(super) fn checks() -> &'static [&'static Check] {
 pub(super) fn all() -> Vec<&'static Rule> {
     let reading = crate::document::RULES.iter().chain(&crate::plan::RULES).copied();
     let own = [&rules::layers::ALLOW_WITHOUT_EFFECT];
-    let checks = checks().iter().map(|check| check.rule);
+    let checks = checks().iter().map(|check| &check.rule);
     let mut rules: Vec<&Rule> = reading.chain(own).chain(crate::codebook::rules()).chain(checks).collect();
     rules.sort_by_key(|rule| rule.name);
     rules

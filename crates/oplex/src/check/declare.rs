@@ -12,9 +12,43 @@ use super::context::MessageContext;
 
 /// A rule and how it finds.
 pub(super) struct Check {
-    pub(super) rule: &'static Rule,
+    pub(super) rule: Rule,
     pub(super) find: Find,
 }
+
+impl std::ops::Deref for Check {
+    type Target = Rule;
+
+    fn deref(&self) -> &Rule {
+        &self.rule
+    }
+}
+
+/// How a rule finds, and its declaration as [`rule!`](crate::finding::rule) has it.
+macro_rules! check {
+    (
+        $find:ident($($how:tt)+),
+        $(#[doc = $text:literal])+
+        static $rule:ident = $name:literal, $severity:ident, $about:ident $(($($of:tt)+))?, $rfc:expr;
+        $($examples:tt)+
+    ) => {
+        static $rule: $crate::check::declare::Check = $crate::check::declare::Check {
+            rule: $crate::finding::declared!(
+                [$($text)+] $name, $severity, $about $(($($of)+))?, $rfc; $($examples)+
+            ),
+            find: $crate::check::declare::Find::$find($($how)+),
+        };
+    };
+}
+pub(super) use check;
+
+/// Lists the rules of a file.
+macro_rules! checks {
+    ($($rule:ident),+) => {
+        pub(super) static CHECKS: &[&$crate::check::declare::Check] = &[$(&$rule),+];
+    };
+}
+pub(super) use checks;
 
 /// What clients are sent by each family.
 pub(super) type BothSent<'a> = Both<Vec<Chosen<'a>>>;
@@ -70,10 +104,6 @@ pub(super) struct PlanContext<'p> {
 }
 
 impl Check {
-    pub(super) const fn new(rule: &'static Rule, find: Find) -> Self {
-        Self { rule, find }
-    }
-
     /// Whether it is about this option.
     pub(super) fn picks(&self, definition: &Definition) -> bool {
         match self.rule.about {
@@ -123,9 +153,12 @@ macro_rules! v4_plan {
 }
 pub(super) use v4_plan;
 
-/// A plan with one IPv6 network, which goes on with these lines.
+/// A plan with one IPv6 network, which goes on with these lines, and whose addresses may be managed.
 macro_rules! v6_plan {
-    ($lines:literal) => {
+    (managed, $lines:literal) => {
+        v6_plan!(concat!($lines, "advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"))
+    };
+    ($lines:expr) => {
         crate::finding::Example::Plan(concat!("[network.mast]\nprefix = \"2001:db8:64:40::/64\"\n", $lines))
     };
 }

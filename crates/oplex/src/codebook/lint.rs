@@ -2,7 +2,7 @@
 
 use super::{Codebook, Definition, Status};
 use crate::family::Family;
-use crate::finding::{About, Example, Finding, Rule, Severity};
+use crate::finding::{Example, Finding, Rule, Severity, rule};
 use crate::layout::{Atom, Layout, Node, Run, Written};
 
 /// A book around the option that an example is about.
@@ -18,153 +18,111 @@ macro_rules! book {
 
 const REFERENCE: &str = "its manual, page and section";
 
-/// A code that IANA has given to something else.
-pub(super) static CODE_ALREADY_ASSIGNED: Rule = Rule {
-    name: "code-already-assigned",
-    severity: Severity::Error,
-    about: About::Codebook,
-    rfc: "RFC 2939, section 2.1",
-    summary: "a site's option has a code that IANA has given to another",
-    why: "Devices take it for the registered option and do with its octets whatever that one says.",
-    examples: &[book!("code = 66\ncarrier = \"v4\"\nlayout = \"ipv4+\"\nreference = \"Tern D2 manual, page 9\"\n")],
-};
+rule! {
+    /// a site's option has a code that IANA has given to another
+    ///
+    /// Devices take it for the registered option and do with its octets whatever that one says.
+    pub(super) static CODE_ALREADY_ASSIGNED = "code-already-assigned", Error, Codebook, "RFC 2939, section 2.1";
+    book!("code = 66\ncarrier = \"v4\"\nlayout = \"ipv4+\"\nreference = \"Tern D2 manual, page 9\"\n")
+}
 
-/// A code outside the range for sites.
-pub(super) static CODE_OUTSIDE_PRIVATE_RANGE: Rule = Rule {
-    name: "code-outside-private-range",
-    severity: Severity::Error,
-    about: About::Codebook,
-    rfc: "RFC 3942, section 4",
-    summary: "a site's option has a code that is not one of 224 to 254",
-    why: "Codes below 224 may be assigned at any time, and then the option means something else.",
-    examples: &[book!("code = 190\ncarrier = \"v4\"\nlayout = \"ipv4+\"\nreference = \"Tern D2 manual, page 9\"\n")],
-};
+rule! {
+    /// a site's option has a code that is not one of 224 to 254
+    ///
+    /// Codes below 224 may be assigned at any time, and then the option means something else.
+    pub(super) static CODE_OUTSIDE_PRIVATE_RANGE = "code-outside-private-range", Error, Codebook, "RFC 3942, section 4";
+    book!("code = 190\ncarrier = \"v4\"\nlayout = \"ipv4+\"\nreference = \"Tern D2 manual, page 9\"\n")
+}
 
-/// A code that the carrier cannot hold.
-pub(super) static CODE_NOT_POSSIBLE: Rule = Rule {
-    name: "code-not-possible",
-    severity: Severity::Error,
-    about: About::Codebook,
-    rfc: "RFC 2132, section 8.4",
-    summary: "a sub-option has a code that its carrier cannot hold",
-    why: "A code has one octet, and in option 43 the codes 0 and 255 are pad and end: readers stop or skip there.",
-    examples: &[book!("code = 255\nlayout = \"ipv4+\"\nreference = \"Tern D2 manual, page 9\"\n")],
-};
+rule! {
+    /// a sub-option has a code that its carrier cannot hold
+    ///
+    /// A code has one octet, and in option 43 the codes 0 and 255 are pad and end: readers stop or skip there.
+    pub(super) static CODE_NOT_POSSIBLE = "code-not-possible", Error, Codebook, "RFC 2132, section 8.4";
+    book!("code = 255\nlayout = \"ipv4+\"\nreference = \"Tern D2 manual, page 9\"\n")
+}
 
-/// A layout that fits no octets at all.
-pub(super) static LAYOUT_ALLOWS_EMPTY: Rule = Rule {
-    name: "layout-allows-empty",
-    severity: Severity::Warning,
-    about: About::Codebook,
-    rfc: "RFC 2132, section 2",
-    summary: "a layout that an option without any octets fits, too",
-    why: "Options of DHCPv4 have at least one octet unless they say nothing but that they are there; many readers drop \
-          one of length zero, or take it for a damaged message.",
-    examples: &[book!("code = 1\nlayout = \"ipv4*\"\nreference = \"Tern D2 manual, page 9\"\n")],
-};
+rule! {
+    /// a layout that an option without any octets fits, too
+    ///
+    /// Options of DHCPv4 have at least one octet unless they say nothing but that they are there; many readers drop one
+    /// of length zero, or take it for a damaged message.
+    pub(super) static LAYOUT_ALLOWS_EMPTY = "layout-allows-empty", Warning, Codebook, "RFC 2132, section 2";
+    book!("code = 1\nlayout = \"ipv4*\"\nreference = \"Tern D2 manual, page 9\"\n")
+}
 
-/// Nobody can check the definition.
-pub(super) static REFERENCE_MISSING: Rule = Rule {
-    name: "reference-missing",
-    severity: Severity::Warning,
-    about: About::Codebook,
-    rfc: "RFC 2939, section 2.1",
-    summary: "an option that says nowhere where it is documented",
-    why: "Whoever finds it in a capture two years on cannot tell whether the book or the device is wrong.",
-    examples: &[book!("code = 1\nlayout = \"ipv4+\"\n")],
-};
+rule! {
+    /// an option that says nowhere where it is documented
+    ///
+    /// Whoever finds it in a capture two years on cannot tell whether the book or the device is wrong.
+    pub(super) static REFERENCE_MISSING = "reference-missing", Warning, Codebook, "RFC 2939, section 2.1";
+    book!("code = 1\nlayout = \"ipv4+\"\n")
+}
 
-/// The form of a value depends on another value.
-pub(super) static LAYOUT_DEPENDS_ON_FIELD: Rule = Rule {
-    name: "layout-depends-on-field",
-    severity: Severity::Note,
-    about: About::Codebook,
-    rfc: "RFC 7227, section 6",
-    summary: "a layout whose later octets have one form or another",
-    why: "Every reader needs both forms, and tests of every combination. Two options are simpler, where the choice is \
-          still yours.",
-    examples: &[book!(
+rule! {
+    /// a layout whose later octets have one form or another
+    ///
+    /// Every reader needs both forms, and tests of every combination. Two options are simpler, where the choice is
+    /// still yours.
+    pub(super) static LAYOUT_DEPENDS_ON_FIELD = "layout-depends-on-field", Note, Codebook, "RFC 7227, section 6";
+    book!(
         "code = 1\nlayout = \"{ kind: u8, servers: by kind { 0 => name+, else => ipv4+ } }\"\nreference = \"Tern D2 manual, page 9\"\n"
-    )],
-};
+    )
+}
 
-/// Text, where a form of its own exists.
-pub(super) static TEXT_HAS_BETTER_LAYOUT: Rule = Rule {
-    name: "text-has-better-layout",
-    severity: Severity::Note,
-    about: About::Codebook,
-    rfc: "RFC 7227, section 5",
-    summary: "an option carries as text what has a form of its own",
-    why: "An address as text is three times as long, and every reader has to parse it; typing errors pass unseen.",
-    examples: &[book!(
+rule! {
+    /// an option carries as text what has a form of its own
+    ///
+    /// An address as text is three times as long, and every reader has to parse it; typing errors pass unseen.
+    pub(super) static TEXT_HAS_BETTER_LAYOUT = "text-has-better-layout", Note, Codebook, "RFC 7227, section 5";
+    book!(
         "code = 1\nlayout = \"text\"\nexample = \"10.64.0.70\"\nreference = \"Tern D2 manual, page 9\"\n"
-    )],
-};
+    )
+}
 
-/// An example that is none.
-pub(super) static EXAMPLE_DOES_NOT_FIT: Rule = Rule {
-    name: "example-does-not-fit",
-    severity: Severity::Error,
-    about: About::Codebook,
-    rfc: "",
-    summary: "an option's example is not a value of its layout",
-    why: "One of the two is wrong, and people copy examples.",
-    examples: &[book!("code = 1\nlayout = \"ipv4+\"\nexample = \"ten\"\nreference = \"Tern D2 manual, page 9\"\n")],
-};
+rule! {
+    /// an option's example is not a value of its layout
+    ///
+    /// One of the two is wrong, and people copy examples.
+    pub(super) static EXAMPLE_DOES_NOT_FIT = "example-does-not-fit", Error, Codebook, "";
+    book!("code = 1\nlayout = \"ipv4+\"\nexample = \"ten\"\nreference = \"Tern D2 manual, page 9\"\n")
+}
 
-/// A name that another book has.
-pub(super) static BOOK_NAME_TAKEN: Rule = Rule {
-    name: "book-name-taken",
-    severity: Severity::Error,
-    about: About::Codebook,
-    rfc: "",
-    summary: "two codebooks have the same name",
-    why: "An option is written with its book's name in front, so nobody could tell which book is meant.",
-    examples: &[Example::Codebook("book = \"v4\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n")],
-};
+rule! {
+    /// two codebooks have the same name
+    ///
+    /// An option is written with its book's name in front, so nobody could tell which book is meant.
+    pub(super) static BOOK_NAME_TAKEN = "book-name-taken", Error, Codebook, "";
+    Example::Codebook("book = \"v4\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n")
+}
 
-/// Two options of one codebook have the same code or name.
-pub(super) static CODE_REPEATED: Rule = Rule {
-    name: "code-repeated",
-    severity: Severity::Error,
-    about: About::Codebook,
-    rfc: "",
-    summary: "two options of a codebook have the same code or the same name",
-    why: "Only one of them could ever be meant, and nobody could tell which.",
-    examples: &[Example::Codebook(
-        "book = \"tern\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n\
+rule! {
+    /// two options of a codebook have the same code or the same name
+    ///
+    /// Only one of them could ever be meant, and nobody could tell which.
+    pub(super) static CODE_REPEATED = "code-repeated", Error, Codebook, "";
+    Example::Codebook("book = \"tern\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n\
          [[option]]\ncode = 1\nname = \"ring\"\nlayout = \"u8\"\nsummary = \"Ring tone.\"\nreference = \"Tern D2 manual, page 7\"\n\
-         [[option]]\ncode = 1\nname = \"volume\"\nlayout = \"u8\"\nsummary = \"Volume.\"\nreference = \"Tern D2 manual, page 8\"\n",
-    )],
-};
+         [[option]]\ncode = 1\nname = \"volume\"\nlayout = \"u8\"\nsummary = \"Volume.\"\nreference = \"Tern D2 manual, page 8\"\n")
+}
 
-/// A layout that is not in the layout language.
-pub(super) static LAYOUT_MALFORMED: Rule = Rule {
-    name: "layout-malformed",
-    severity: Severity::Error,
-    about: About::Codebook,
-    rfc: "",
-    summary: "an option's layout is not in the layout language",
-    why: "Nothing can be encoded or checked by it.",
-    examples: &[Example::Codebook(
-        "book = \"tern\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n\
-         [[option]]\ncode = 1\nname = \"servers\"\nlayout = \"ip4+\"\nsummary = \"Servers.\"\nreference = \"Tern D2 manual, page 7\"\n",
-    )],
-};
+rule! {
+    /// an option's layout is not in the layout language
+    ///
+    /// Nothing can be encoded or checked by it.
+    pub(super) static LAYOUT_MALFORMED = "layout-malformed", Error, Codebook, "";
+    Example::Codebook("book = \"tern\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n\
+         [[option]]\ncode = 1\nname = \"servers\"\nlayout = \"ip4+\"\nsummary = \"Servers.\"\nreference = \"Tern D2 manual, page 7\"\n")
+}
 
-/// A layout under which octets could be read in two ways.
-pub(super) static LAYOUT_AMBIGUOUS: Rule = Rule {
-    name: "layout-ambiguous",
-    severity: Severity::Error,
-    about: About::Codebook,
-    rfc: "",
-    summary: "a layout under which the same octets could be read in two ways",
-    why: "What one side writes, the other reads as something else, and neither is wrong.",
-    examples: &[Example::Codebook(
-        "book = \"tern\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n\
-         [[option]]\ncode = 1\nname = \"servers\"\nlayout = \"{ servers: ipv4+, port: u16 }\"\nsummary = \"Servers.\"\nreference = \"Tern D2 manual, page 7\"\n",
-    )],
-};
+rule! {
+    /// a layout under which the same octets could be read in two ways
+    ///
+    /// What one side writes, the other reads as something else, and neither is wrong.
+    pub(super) static LAYOUT_AMBIGUOUS = "layout-ambiguous", Error, Codebook, "";
+    Example::Codebook("book = \"tern\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n\
+         [[option]]\ncode = 1\nname = \"servers\"\nlayout = \"{ servers: ipv4+, port: u16 }\"\nsummary = \"Servers.\"\nreference = \"Tern D2 manual, page 7\"\n")
+}
 
 pub(super) static RULES: [&Rule; 12] = [
     &CODE_REPEATED,

@@ -76,8 +76,28 @@ mod private {
     impl Sealed for std::net::Ipv6Addr {}
 }
 
+/// What the two do alike.
+macro_rules! of_family {
+    ($variant:ident, $field:ident) => {
+        const FAMILY: Family = Family::$variant;
+
+        fn of(address: IpAddr) -> Option<Self> {
+            if let IpAddr::$variant(address) = address { Some(address) } else { None }
+        }
+
+        fn pick<K: PerAddress>(both: &ByAddress<K>) -> &K::Of<Self> {
+            &both.$field
+        }
+
+        fn pick_mut<K: PerAddress>(both: &mut ByAddress<K>) -> &mut K::Of<Self> {
+            &mut both.$field
+        }
+    };
+}
+
 impl Address for Ipv4Addr {
-    const FAMILY: Family = Family::V4;
+    of_family!(V4, v4);
+
     const BITS: u8 = 32;
     const NAME: &'static str = "IPv4";
     const EXAMPLE: &'static str = "10.64.4.1";
@@ -105,22 +125,11 @@ impl Address for Ipv4Addr {
     fn from_bits(bits: u128) -> Self {
         Self::from(bits as u32)
     }
-
-    fn of(address: IpAddr) -> Option<Self> {
-        if let IpAddr::V4(address) = address { Some(address) } else { None }
-    }
-
-    fn pick<K: PerAddress>(both: &ByAddress<K>) -> &K::Of<Self> {
-        &both.v4
-    }
-
-    fn pick_mut<K: PerAddress>(both: &mut ByAddress<K>) -> &mut K::Of<Self> {
-        &mut both.v4
-    }
 }
 
 impl Address for Ipv6Addr {
-    const FAMILY: Family = Family::V6;
+    of_family!(V6, v6);
+
     const BITS: u8 = 128;
     const NAME: &'static str = "IPv6";
     const EXAMPLE: &'static str = "2001:db8:64::53";
@@ -133,18 +142,6 @@ impl Address for Ipv6Addr {
 
     fn from_bits(bits: u128) -> Self {
         Self::from(bits)
-    }
-
-    fn of(address: IpAddr) -> Option<Self> {
-        if let IpAddr::V6(address) = address { Some(address) } else { None }
-    }
-
-    fn pick<K: PerAddress>(both: &ByAddress<K>) -> &K::Of<Self> {
-        &both.v6
-    }
-
-    fn pick_mut<K: PerAddress>(both: &mut ByAddress<K>) -> &mut K::Of<Self> {
-        &mut both.v6
     }
 }
 

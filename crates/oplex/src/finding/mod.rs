@@ -136,6 +136,50 @@ impl Rule {
     }
 }
 
+/// Declares a rule: its first line of text says what it finds, what follows an empty line says what goes wrong in the
+/// network when it is not heeded. Then come its name, its severity, what it is about, what it rests on, and examples.
+macro_rules! rule {
+    ($(#[doc = $text:literal])+ $visible:vis static $rule:ident = $($rest:tt)+) => {
+        #[doc = concat!($($text),+)]
+        $visible static $rule: $crate::finding::Rule = $crate::finding::declared!([$($text)+] $($rest)+);
+    };
+}
+pub(crate) use rule;
+
+/// A rule made of its declaration's parts.
+macro_rules! declared {
+    (
+        [$summary:literal $empty:literal $($why:literal)+]
+        $name:literal, $severity:ident, $about:ident $(($($of:tt)+))?, $rfc:expr;
+        $($example:expr),+ $(,)?
+    ) => {
+        $crate::finding::Rule {
+            name: $name,
+            severity: $crate::finding::Severity::$severity,
+            about: $crate::finding::about!($about $(($($of)+))?),
+            rfc: $rfc,
+            summary: $summary.trim_ascii(),
+            why: concat!($($why),+).trim_ascii(),
+            examples: &[$($example),+],
+        }
+    };
+}
+pub(crate) use declared;
+
+/// What a rule is about, in its declaration.
+macro_rules! about {
+    (Message($($protocol:ident),+)) => {
+        $crate::finding::About::Message(&[$($crate::family::Protocol::$protocol),+])
+    };
+    ($many:ident($($of:literal),+)) => {
+        $crate::finding::About::$many(&[$($of),+])
+    };
+    ($one:ident) => {
+        $crate::finding::About::$one
+    };
+}
+pub(crate) use about;
+
 /// One place where a rule speaks.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Finding {

@@ -46,8 +46,8 @@ pub use form::atom::{Atom, Bound, Count, Enumeration, Meaning, Names, Number, Ro
 pub use node::{BitField, Choice, Field, Nested, Node, PairKey, Pairs, Prefix, Selector, Slots};
 pub use path::Step;
 pub use read::{LeafSource, Reading};
-pub use scalar::{NameRef, Scalar};
-pub use typed::{FromScalar, Route4, TypedError};
+pub use scalar::{NameRef, Prefix6, Route4, Scalar};
+pub use typed::{FromScalar, TypedError};
 pub use value::duration::duration_text;
 pub use value::{SubOption, Value};
 pub use walk::{Form, Frame, Shape, Visitor};

@@ -33,14 +33,10 @@ impl Composer {
         draft.compose(self)
     }
 
-    /// Writes a message of nothing but octets.
-    pub(super) fn octets_of(
-        &mut self,
-        write: impl FnOnce(&mut Vec<u8>) -> Result<(), ComposeError>,
-    ) -> Result<&[u8], ComposeError> {
+    /// Where a message of nothing but octets is written.
+    pub(super) fn cleared(&mut self) -> &mut Vec<u8> {
         self.octets.clear();
-        write(&mut self.octets)?;
-        Ok(&self.octets)
+        &mut self.octets
     }
 }
 

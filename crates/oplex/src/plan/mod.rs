@@ -171,7 +171,7 @@ impl<'l, 'o> Visitor<'l, 'o> for Hosts {
         let address = match (form, scalar) {
             (Form::Atom(Atom::Ipv4(Role::Host)), Scalar::Ipv4(address)) => address.into(),
             (Form::Atom(Atom::Ipv6(Role::Host)), Scalar::Ipv6(address)) => address.into(),
-            (_, Scalar::Route4 { router, .. }) => router.into(),
+            (_, Scalar::Route4(route)) => route.router.into(),
             _ => return,
         };
         self.0.push((address, octets));

@@ -9,37 +9,27 @@ use super::{Layer, Loaded, Network, Plan, Reservations, Server, Withheld};
 use crate::codebook::{Codebook, Definition};
 use crate::document::{Name, Node, Reader, Table};
 use crate::family::{Address, ByAddress, Net, Protocol};
-use crate::finding::{About, Example, FileId, Rule, Severity, Sources, Spot};
+use crate::finding::{Example, FileId, Sources, Spot, rule};
 use crate::layout::duration;
 use crate::parallel;
 
-/// A codebook that the plan names cannot be read.
-pub static CODEBOOK_UNREADABLE: Rule = Rule {
-    name: "codebook-unreadable",
-    severity: Severity::Error,
-    about: About::File,
-    rfc: "",
-    summary: "a codebook that the plan names cannot be read",
-    why: "The options it defines stay unknown, so nothing that uses them can be checked or sent.",
-    examples: &[Example::Plan(
-        "codebooks = [\"codebooks/missing.toml\"]\n[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
-         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-    )],
-};
+rule! {
+    /// a codebook that the plan names cannot be read
+    ///
+    /// The options it defines stay unknown, so nothing that uses them can be checked or sent.
+    pub static CODEBOOK_UNREADABLE = "codebook-unreadable", Error, File, "";
+    Example::Plan("codebooks = [\"codebooks/missing.toml\"]\n[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
+         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
+}
 
-/// A file of reservations that the plan names cannot be read.
-pub static RESERVATIONS_UNREADABLE: Rule = Rule {
-    name: "reservations-unreadable",
-    severity: Severity::Error,
-    about: About::File,
-    rfc: "",
-    summary: "a file of reservations that the plan names cannot be read",
-    why: "The machines in it get addresses out of the pool, and nothing of their own.",
-    examples: &[Example::Plan(
-        "reservations = \"missing.csv\"\n[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
-         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-    )],
-};
+rule! {
+    /// a file of reservations that the plan names cannot be read
+    ///
+    /// The machines in it get addresses out of the pool, and nothing of their own.
+    pub static RESERVATIONS_UNREADABLE = "reservations-unreadable", Error, File, "";
+    Example::Plan("reservations = \"missing.csv\"\n[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
+         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
+}
 
 const PLAN: [&str; 17] = [
     "title",

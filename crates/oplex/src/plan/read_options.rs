@@ -7,35 +7,25 @@ use super::read::PlanReader;
 use crate::codebook::Definition;
 use crate::document::{Name, Node, Table, VALUE_WRONG_KIND};
 use crate::family::{Both, Family, Protocol};
-use crate::finding::{About, Example, Finding, Rule, Severity, Spot};
+use crate::finding::{Example, Finding, Spot, rule};
 
-/// An option that no codebook has.
-pub static UNKNOWN_OPTION: Rule = Rule {
-    name: "unknown-option",
-    severity: Severity::Error,
-    about: About::File,
-    rfc: "",
-    summary: "an option that no codebook knows",
-    why: "Without a definition nobody can tell which octets were meant.",
-    examples: &[Example::Plan(
-        "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nntp-servrs = \"10.64.0.123\"\n\
-         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-    )],
-};
+rule! {
+    /// an option that no codebook knows
+    ///
+    /// Without a definition nobody can tell which octets were meant.
+    pub static UNKNOWN_OPTION = "unknown-option", Error, File, "";
+    Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nntp-servrs = \"10.64.0.123\"\n\
+         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
+}
 
-/// An option of one family among those of the other.
-pub static OPTION_OF_OTHER_FAMILY: Rule = Rule {
-    name: "option-of-other-family",
-    severity: Severity::Error,
-    about: About::File,
-    rfc: "",
-    summary: "an option of DHCPv6 where those of DHCPv4 stand, or the other way round, or of router advertisements",
-    why: "The codes of the two mean different things, and nothing of it would ever be sent.",
-    examples: &[Example::Plan(
-        "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\"v6:dns-servers\" = \"2001:db8:64::53\"\n\
-         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-    )],
-};
+rule! {
+    /// an option of DHCPv6 where those of DHCPv4 stand, or the other way round, or of router advertisements
+    ///
+    /// The codes of the two mean different things, and nothing of it would ever be sent.
+    pub static OPTION_OF_OTHER_FAMILY = "option-of-other-family", Error, File, "";
+    Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\"v6:dns-servers\" = \"2001:db8:64::53\"\n\
+         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
+}
 
 impl<'s> PlanReader<'s> {
     /// What it sends, by DHCPv4 and by DHCPv6.

@@ -1,7 +1,8 @@
 //! Values made up for any layout.
 
 use oplex::layout::{
-    Atom, BitField, Bound, Layout, Meaning, Nested, Nesting, Node, Number, Run, Slots, SubOption, Value,
+    Atom, BitField, Bound, Layout, Meaning, Nested, Nesting, Node, Number, Prefix6, Route4, Run, Slots, SubOption,
+    Value,
 };
 
 /// A value for a layout, the same one for the same seed.
@@ -174,7 +175,7 @@ impl Maker<'_> {
                 let length = self.up_to(32) as u8;
                 let kept = u32::MAX.unbounded_shl(u32::from(32 - length));
                 let destination = (self.random() as u32 & kept).into();
-                Value::Route4 { destination, length, router: (self.random() as u32).into() }
+                Value::Route4(Route4 { destination, length, router: (self.random() as u32).into() })
             }
             Atom::Ipv6Head(count) => {
                 let octets = count.unwrap_or(8 * self.up_to(2)) as u32;
@@ -185,7 +186,7 @@ impl Maker<'_> {
             Atom::Prefix6 => {
                 let length = self.up_to(128) as u8;
                 let kept = u128::MAX.unbounded_shl(u32::from(128 - length));
-                Value::Prefix6 { prefix: ((u128::from(self.random()) << 64) & kept).into(), length }
+                Value::Prefix6(Prefix6 { prefix: ((u128::from(self.random()) << 64) & kept).into(), length })
             }
         }
     }

@@ -93,18 +93,10 @@ fn rules_are_declared_under_their_names() {
     let mut declared = BTreeSet::new();
     for file in walk(&format!("{}/src", env!("CARGO_MANIFEST_DIR"))) {
         let text = std::fs::read_to_string(&file).unwrap();
-        let mut lines = text.lines();
-        while let Some(line) = lines.next() {
-            let Some((name, kind)) = line.split_once("static ").and_then(|(_, rest)| rest.split_once(": ")) else {
-                continue;
-            };
-            if !(kind.starts_with("Check =") || kind.starts_with("Rule =")) {
-                continue;
-            }
-            let called = lines.by_ref().find_map(|line| line.trim().strip_prefix("name: \"")?.strip_suffix("\","));
-            let called = called.unwrap_or_else(|| panic!("{file}: {name} has no name"));
-            assert_eq!(name.to_lowercase().replace('_', "-"), called, "{file}");
-            declared.insert(called.to_owned());
+        for (item, declaration) in text.lines().filter_map(|line| line.split_once(" static ")?.1.split_once(" = \"")) {
+            let name = declaration.split('"').next().unwrap();
+            assert_eq!(item.to_lowercase().replace('_', "-"), name, "{file}");
+            declared.insert(name.to_owned());
         }
     }
     assert_eq!(declared, check::catalogue().iter().map(|rule| rule.name.to_owned()).collect());

@@ -2,32 +2,24 @@
 
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
 
-use crate::check::declare::{AtomSeen, Check, Find, OptionValue};
+use crate::check::declare::{AtomSeen, OptionValue, check, checks};
 use crate::family::Net;
-use crate::finding::{About, Example, Finding, Rule, Severity};
-use crate::layout::{Atom, Form, Role, Scalar, Value};
+use crate::finding::{Example, Finding};
+use crate::layout::{Atom, Form, Prefix6, Role, Scalar, Value};
 
-pub(super) static CHECKS: [Check; 8] = [
-    Check::new(&ADDRESS_NOT_A_HOST, Find::Atom(address_not_a_host)),
-    Check::new(&STATIC_ROUTE_DEFAULT, Find::Value(static_route_default)),
-    Check::new(&DELEGATED_PREFIX_HOST_BITS_SET, Find::Value(delegated_prefix_host_bits_set)),
-    Check::new(&RA_PREFIX_HOST_BITS_SET, Find::Value(ra_prefix_host_bits_set)),
-    Check::new(&RA_PREFIX_LINK_LOCAL, Find::Value(ra_prefix_link_local)),
-    Check::new(&RA_AUTONOMOUS_PREFIX_NOT_64, Find::Value(ra_autonomous_prefix_not_64)),
-    Check::new(&MULTICAST_PREFIX_INVALID, Find::Value(multicast_prefix_invalid)),
-    Check::new(&SIXRD_PREFIX_DOES_NOT_FIT, Find::Value(sixrd_prefix_does_not_fit)),
-];
+checks! {
+    ADDRESS_NOT_A_HOST, STATIC_ROUTE_DEFAULT, DELEGATED_PREFIX_HOST_BITS_SET, RA_PREFIX_HOST_BITS_SET,
+    RA_PREFIX_LINK_LOCAL, RA_AUTONOMOUS_PREFIX_NOT_64, MULTICAST_PREFIX_INVALID, SIXRD_PREFIX_DOES_NOT_FIT
+}
 
-static ADDRESS_NOT_A_HOST: Rule = Rule {
-    name: "address-not-a-host",
-    severity: Severity::Error,
-    about: About::Atoms(&["ipv4", "ipv6"]),
-    rfc: "RFC 1122, section 3.2.1.3",
-    summary: "an address that no host can have, where a host's is wanted",
-    why: "0.0.0.0, 255.255.255.255, loopback and multicast addresses lead to no server or router. It is usually a \
-          placeholder that was never filled in.",
-    examples: &[Example::Payload("v4:6", "7f000001"), Example::Payload("v6:23", "ff020000000000000000000000000001")],
-};
+check! { Atom(address_not_a_host),
+    /// an address that no host can have, where a host's is wanted
+    ///
+    /// 0.0.0.0, 255.255.255.255, loopback and multicast addresses lead to no server or router. It is usually a
+    /// placeholder that was never filled in.
+    static ADDRESS_NOT_A_HOST = "address-not-a-host", Error, Atoms("ipv4", "ipv6"), "RFC 1122, section 3.2.1.3";
+    Example::Payload("v4:6", "7f000001"), Example::Payload("v6:23", "ff020000000000000000000000000001")
+}
 
 fn address_not_a_host(atom: &AtomSeen<'_>) -> Option<Finding> {
     let address = match (atom.form, atom.scalar) {
@@ -52,15 +44,13 @@ fn not_a_host(address: IpAddr) -> Option<&'static str> {
     }
 }
 
-static STATIC_ROUTE_DEFAULT: Rule = Rule {
-    name: "static-route-default",
-    severity: Severity::Error,
-    about: About::Options(&["v4:33"]),
-    rfc: "RFC 2132, section 5.8",
-    summary: "a static route whose destination is 0.0.0.0",
-    why: "It is not a legal destination here. A default route is the router option's to tell, or a classless route's.",
-    examples: &[Example::Payload("v4:33", "000000000a400401")],
-};
+check! { Value(static_route_default),
+    /// a static route whose destination is 0.0.0.0
+    ///
+    /// It is not a legal destination here. A default route is the router option's to tell, or a classless route's.
+    static STATIC_ROUTE_DEFAULT = "static-route-default", Error, Options("v4:33"), "RFC 2132, section 5.8";
+    Example::Payload("v4:33", "000000000a400401")
+}
 
 fn static_route_default(one: &OptionValue<'_>) -> Option<Finding> {
     let everywhere = |route: &Value| route.field("destination") == Some(&Value::Ipv4(Ipv4Addr::UNSPECIFIED));
@@ -70,15 +60,14 @@ fn static_route_default(one: &OptionValue<'_>) -> Option<Finding> {
     })
 }
 
-static DELEGATED_PREFIX_HOST_BITS_SET: Rule = Rule {
-    name: "delegated-prefix-host-bits-set",
-    severity: Severity::Warning,
-    about: About::Options(&["v6:26"]),
-    rfc: "RFC 8415, section 21.22",
-    summary: "a prefix that is handed on has bits below its length",
-    why: "They should be zero. Usually an address was written, or a length that is too short.",
-    examples: &[Example::Payload("v6:26", "000070800000a8c03820010db8006401000000000000000001")],
-};
+check! { Value(delegated_prefix_host_bits_set),
+    /// a prefix that is handed on has bits below its length
+    ///
+    /// They should be zero. Usually an address was written, or a length that is too short.
+    static DELEGATED_PREFIX_HOST_BITS_SET = "delegated-prefix-host-bits-set", Warning, Options("v6:26"),
+        "RFC 8415, section 21.22";
+    Example::Payload("v6:26", "000070800000a8c03820010db8006401000000000000000001")
+}
 
 fn delegated_prefix_host_bits_set(one: &OptionValue<'_>) -> Option<Finding> {
     let prefix = prefix(one.value, "prefix", "prefix-length").filter(has_host_bits)?;
@@ -96,15 +85,14 @@ fn has_host_bits(prefix: &Net<Ipv6Addr>) -> bool {
     prefix.trunc() != *prefix
 }
 
-static RA_PREFIX_HOST_BITS_SET: Rule = Rule {
-    name: "ra-prefix-host-bits-set",
-    severity: Severity::Error,
-    about: About::Options(&["ra:3", "ra:24"]),
-    rfc: "RFC 4861, section 4.6.2",
-    summary: "bits are set below the length of an advertised prefix or route",
-    why: "They must be zero. Mostly the router's own address was written where its prefix should be.",
-    examples: &[Example::Payload("ra:3", "40c000278d0000093a800000000020010db8006400100000000000000001")],
-};
+check! { Value(ra_prefix_host_bits_set),
+    /// bits are set below the length of an advertised prefix or route
+    ///
+    /// They must be zero. Mostly the router's own address was written where its prefix should be.
+    static RA_PREFIX_HOST_BITS_SET = "ra-prefix-host-bits-set", Error, Options("ra:3", "ra:24"),
+        "RFC 4861, section 4.6.2";
+    Example::Payload("ra:3", "40c000278d0000093a800000000020010db8006400100000000000000001")
+}
 
 fn ra_prefix_host_bits_set(one: &OptionValue<'_>) -> Option<Finding> {
     let prefix = prefix(one.value, "prefix", "length").filter(has_host_bits)?;
@@ -120,15 +108,13 @@ fn flags(value: &Value) -> u64 {
     value.field("flags").and_then(Value::number).unwrap_or(0)
 }
 
-static RA_PREFIX_LINK_LOCAL: Rule = Rule {
-    name: "ra-prefix-link-local",
-    severity: Severity::Warning,
-    about: About::Options(&["ra:3"]),
-    rfc: "RFC 4861, section 4.6.2",
-    summary: "the link-local prefix is advertised",
-    why: "Every host has it already, and passes over it.",
-    examples: &[Example::Payload("ra:3", "40c000278d0000093a8000000000fe800000000000000000000000000000")],
-};
+check! { Value(ra_prefix_link_local),
+    /// the link-local prefix is advertised
+    ///
+    /// Every host has it already, and passes over it.
+    static RA_PREFIX_LINK_LOCAL = "ra-prefix-link-local", Warning, Options("ra:3"), "RFC 4861, section 4.6.2";
+    Example::Payload("ra:3", "40c000278d0000093a8000000000fe800000000000000000000000000000")
+}
 
 fn ra_prefix_link_local(one: &OptionValue<'_>) -> Option<Finding> {
     let prefix = prefix(one.value, "prefix", "length")?;
@@ -136,15 +122,14 @@ fn ra_prefix_link_local(one: &OptionValue<'_>) -> Option<Finding> {
     local.then(|| RA_PREFIX_LINK_LOCAL.finding(format!("{prefix} is the link-local prefix")))
 }
 
-static RA_AUTONOMOUS_PREFIX_NOT_64: Rule = Rule {
-    name: "ra-autonomous-prefix-not-64",
-    severity: Severity::Error,
-    about: About::Options(&["ra:3"]),
-    rfc: "RFC 4862, section 5.5.3",
-    summary: "hosts should make addresses of a prefix that is not 64 bits long",
-    why: "On Ethernet and Wi-Fi the other half of an address has 64 bits, so hosts pass over the prefix and get none.",
-    examples: &[Example::Payload("ra:3", "38c000278d0000093a800000000020010db8006400000000000000000000")],
-};
+check! { Value(ra_autonomous_prefix_not_64),
+    /// hosts should make addresses of a prefix that is not 64 bits long
+    ///
+    /// On Ethernet and Wi-Fi the other half of an address has 64 bits, so hosts pass over the prefix and get none.
+    static RA_AUTONOMOUS_PREFIX_NOT_64 = "ra-autonomous-prefix-not-64", Error, Options("ra:3"),
+        "RFC 4862, section 5.5.3";
+    Example::Payload("ra:3", "38c000278d0000093a800000000020010db8006400000000000000000000")
+}
 
 fn ra_autonomous_prefix_not_64(one: &OptionValue<'_>) -> Option<Finding> {
     let prefix = prefix(one.value, "prefix", "length")?;
@@ -154,19 +139,17 @@ fn ra_autonomous_prefix_not_64(one: &OptionValue<'_>) -> Option<Finding> {
     })
 }
 
-static MULTICAST_PREFIX_INVALID: Rule = Rule {
-    name: "multicast-prefix-invalid",
-    severity: Severity::Error,
-    about: About::Options(&["v6:113"]),
-    rfc: "RFC 8115, section 3",
-    summary: "a prefix for multicast through IPv6 has a length or a range that none may have",
-    why: "Clients drop the option, and groups of IPv4 stay out of reach.",
-    examples: &[Example::Payload("v6:113", "40ff0e0db80001000060ff3e00000000000000000000600064ff9b0000000000000000")],
-};
+check! { Value(multicast_prefix_invalid),
+    /// a prefix for multicast through IPv6 has a length or a range that none may have
+    ///
+    /// Clients drop the option, and groups of IPv4 stay out of reach.
+    static MULTICAST_PREFIX_INVALID = "multicast-prefix-invalid", Error, Options("v6:113"), "RFC 8115, section 3";
+    Example::Payload("v6:113", "40ff0e0db80001000060ff3e00000000000000000000600064ff9b0000000000000000")
+}
 
 fn multicast_prefix_invalid(one: &OptionValue<'_>) -> Option<Finding> {
     ["asm-prefix", "ssm-prefix", "unicast-prefix"].into_iter().find_map(|name| {
-        let Value::Prefix6 { prefix, length } = one.value.field(name)? else { return None };
+        let Value::Prefix6(Prefix6 { prefix, length }) = one.value.field(name)? else { return None };
         let why = not_for_multicast(name, *prefix, *length)?;
         Some(MULTICAST_PREFIX_INVALID.finding(format!("{name} is {prefix}/{length}: {why}")))
     })
@@ -189,15 +172,13 @@ fn not_for_multicast(name: &str, prefix: Ipv6Addr, length: u8) -> Option<&'stati
     }
 }
 
-static SIXRD_PREFIX_DOES_NOT_FIT: Rule = Rule {
-    name: "sixrd-prefix-does-not-fit",
-    severity: Severity::Error,
-    about: About::Options(&["v4:212"]),
-    rfc: "RFC 5969, section 7.1.1",
-    summary: "a 6rd prefix that leaves no room for the IPv4 address, or has bits below its length",
-    why: "The bits of the IPv4 address follow the prefix; together they must fit in an IPv6 address.",
-    examples: &[Example::Payload("v4:212", "007020010db80000000000000000000000000a400057")],
-};
+check! { Value(sixrd_prefix_does_not_fit),
+    /// a 6rd prefix that leaves no room for the IPv4 address, or has bits below its length
+    ///
+    /// The bits of the IPv4 address follow the prefix; together they must fit in an IPv6 address.
+    static SIXRD_PREFIX_DOES_NOT_FIT = "sixrd-prefix-does-not-fit", Error, Options("v4:212"), "RFC 5969, section 7.1.1";
+    Example::Payload("v4:212", "007020010db80000000000000000000000000a400057")
+}
 
 fn sixrd_prefix_does_not_fit(one: &OptionValue<'_>) -> Option<Finding> {
     let ipv4 = one.value.field("ipv4-mask-len")?.number()?;

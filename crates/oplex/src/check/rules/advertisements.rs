@@ -3,35 +3,25 @@
 use std::net::Ipv6Addr;
 
 use crate::check::context::MessageContext;
-use crate::check::declare::{Check, Find, ra_message};
-use crate::family::{Net, Protocol};
-use crate::finding::{About, Finding, Rule, Severity};
+use crate::check::declare::{check, checks, ra_message};
+use crate::family::Net;
+use crate::finding::{Finding, Severity};
 use crate::layout::Value;
 use crate::packet::Message as _;
 use crate::packet::ra::{HOP_LIMIT, Preference, checksum};
 
-pub(super) static CHECKS: [Check; 10] = [
-    Check::new(&RA_HOP_LIMIT_NOT_255, Find::Message(ra_hop_limit_not_255)),
-    Check::new(&RA_SOURCE_NOT_LINK_LOCAL, Find::Message(ra_source_not_link_local)),
-    Check::new(&RA_CHECKSUM_WRONG, Find::Message(ra_checksum_wrong)),
-    Check::new(&RA_CODE_NOT_ZERO, Find::Message(ra_code_not_zero)),
-    Check::new(&RA_PREFERENCE_INVALID, Find::Message(ra_preference_invalid)),
-    Check::new(&RA_REACHABLE_TIME_TOO_LONG, Find::Message(ra_reachable_time_too_long)),
-    Check::new(&RA_PREFIX_REPEATED, Find::Message(ra_prefix_repeated)),
-    Check::new(&RA_ROUTE_TRUNCATED, Find::Message(ra_route_truncated)),
-    Check::new(&RA_ADDRESSES_BY_BOTH, Find::Message(ra_addresses_by_both)),
-    Check::new(&RA_ADDRESSES_BY_NONE, Find::Message(ra_addresses_by_none)),
-];
+checks! {
+    RA_HOP_LIMIT_NOT_255, RA_SOURCE_NOT_LINK_LOCAL, RA_CHECKSUM_WRONG, RA_CODE_NOT_ZERO, RA_PREFERENCE_INVALID,
+    RA_REACHABLE_TIME_TOO_LONG, RA_PREFIX_REPEATED, RA_ROUTE_TRUNCATED, RA_ADDRESSES_BY_BOTH, RA_ADDRESSES_BY_NONE
+}
 
-static RA_HOP_LIMIT_NOT_255: Rule = Rule {
-    name: "ra-hop-limit-not-255",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::Ra]),
-    rfc: "RFC 4861, section 6.1.2",
-    summary: "an advertisement or solicitation whose hop limit is not 255",
-    why: "Receivers drop it: it may come from beyond the link, where nobody may say who the router is.",
-    examples: &[ra_message("managed = true\nsource = \"fe80::1\"\nip-hop-limit = 64\n")],
-};
+check! { Message(ra_hop_limit_not_255),
+    /// an advertisement or solicitation whose hop limit is not 255
+    ///
+    /// Receivers drop it: it may come from beyond the link, where nobody may say who the router is.
+    static RA_HOP_LIMIT_NOT_255 = "ra-hop-limit-not-255", Error, Message(Ra), "RFC 4861, section 6.1.2";
+    ra_message("managed = true\nsource = \"fe80::1\"\nip-hop-limit = 64\n")
+}
 
 fn ra_hop_limit_not_255(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some(message) = context.ra() else { return };
@@ -41,15 +31,13 @@ fn ra_hop_limit_not_255(context: &MessageContext<'_>, findings: &mut Vec<Finding
     }
 }
 
-static RA_SOURCE_NOT_LINK_LOCAL: Rule = Rule {
-    name: "ra-source-not-link-local",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::Ra]),
-    rfc: "RFC 4861, section 6.1.2",
-    summary: "an advertisement from an address that is not link-local",
-    why: "Hosts drop it, as they know routers by their link-local addresses.",
-    examples: &[ra_message("managed = true\nsource = \"2001:db8:64:10::1\"\n")],
-};
+check! { Message(ra_source_not_link_local),
+    /// an advertisement from an address that is not link-local
+    ///
+    /// Hosts drop it, as they know routers by their link-local addresses.
+    static RA_SOURCE_NOT_LINK_LOCAL = "ra-source-not-link-local", Error, Message(Ra), "RFC 4861, section 6.1.2";
+    ra_message("managed = true\nsource = \"2001:db8:64:10::1\"\n")
+}
 
 fn ra_source_not_link_local(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some(message) = context.ra() else { return };
@@ -62,15 +50,13 @@ fn ra_source_not_link_local(context: &MessageContext<'_>, findings: &mut Vec<Fin
     }
 }
 
-static RA_CHECKSUM_WRONG: Rule = Rule {
-    name: "ra-checksum-wrong",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::Ra]),
-    rfc: "RFC 4443, section 2.3",
-    summary: "the checksum of an advertisement or solicitation is not that of its octets",
-    why: "Receivers drop it. In a capture of one's own machine it may only be that the network card fills it in later.",
-    examples: &[ra_message("managed = true\nsource = \"fe80::1\"\nchecksum = 1\n")],
-};
+check! { Message(ra_checksum_wrong),
+    /// the checksum of an advertisement or solicitation is not that of its octets
+    ///
+    /// Receivers drop it. In a capture of one's own machine it may only be that the network card fills it in later.
+    static RA_CHECKSUM_WRONG = "ra-checksum-wrong", Error, Message(Ra), "RFC 4443, section 2.3";
+    ra_message("managed = true\nsource = \"fe80::1\"\nchecksum = 1\n")
+}
 
 fn ra_checksum_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some(message) = context.ra() else { return };
@@ -82,15 +68,13 @@ fn ra_checksum_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) 
     }
 }
 
-static RA_CODE_NOT_ZERO: Rule = Rule {
-    name: "ra-code-not-zero",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::Ra]),
-    rfc: "RFC 4861, section 6.1.2",
-    summary: "an advertisement or solicitation with an ICMPv6 code other than 0",
-    why: "Receivers drop it.",
-    examples: &[ra_message("managed = true\ncode = 1\n")],
-};
+check! { Message(ra_code_not_zero),
+    /// an advertisement or solicitation with an ICMPv6 code other than 0
+    ///
+    /// Receivers drop it.
+    static RA_CODE_NOT_ZERO = "ra-code-not-zero", Error, Message(Ra), "RFC 4861, section 6.1.2";
+    ra_message("managed = true\ncode = 1\n")
+}
 
 fn ra_code_not_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some(message) = context.ra() else { return };
@@ -100,15 +84,13 @@ fn ra_code_not_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-static RA_PREFERENCE_INVALID: Rule = Rule {
-    name: "ra-preference-invalid",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::Ra]),
-    rfc: "RFC 4191, section 2.2",
-    summary: "a router's preference is the reserved one, or other than medium though it is no default router",
-    why: "Hosts take it for medium, or know a router that says of itself that it is none.",
-    examples: &[ra_message("managed = true\npreference = \"high\"\nlifetime = 0\n")],
-};
+check! { Message(ra_preference_invalid),
+    /// a router's preference is the reserved one, or other than medium though it is no default router
+    ///
+    /// Hosts take it for medium, or know a router that says of itself that it is none.
+    static RA_PREFERENCE_INVALID = "ra-preference-invalid", Error, Message(Ra), "RFC 4191, section 2.2";
+    ra_message("managed = true\npreference = \"high\"\nlifetime = 0\n")
+}
 
 fn ra_preference_invalid(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some(message) = context.ra() else { return };
@@ -123,15 +105,13 @@ fn ra_preference_invalid(context: &MessageContext<'_>, findings: &mut Vec<Findin
     findings.push(RA_PREFERENCE_INVALID.finding(message).instead("medium").on(context.at(5..6)));
 }
 
-static RA_REACHABLE_TIME_TOO_LONG: Rule = Rule {
-    name: "ra-reachable-time-too-long",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::Ra]),
-    rfc: "RFC 4861, section 6.2.1",
-    summary: "an advertisement says that neighbours stay reachable for more than an hour",
-    why: "A neighbour that went away would be sent packets all that time. The field counts milliseconds.",
-    examples: &[ra_message("managed = true\nreachable = 7200000\n")],
-};
+check! { Message(ra_reachable_time_too_long),
+    /// an advertisement says that neighbours stay reachable for more than an hour
+    ///
+    /// A neighbour that went away would be sent packets all that time. The field counts milliseconds.
+    static RA_REACHABLE_TIME_TOO_LONG = "ra-reachable-time-too-long", Error, Message(Ra), "RFC 4861, section 6.2.1";
+    ra_message("managed = true\nreachable = 7200000\n")
+}
 
 fn ra_reachable_time_too_long(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some(message) = context.ra() else { return };
@@ -143,18 +123,14 @@ fn ra_reachable_time_too_long(context: &MessageContext<'_>, findings: &mut Vec<F
     }
 }
 
-static RA_PREFIX_REPEATED: Rule = Rule {
-    name: "ra-prefix-repeated",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::Ra]),
-    rfc: "RFC 4191, section 2.3",
-    summary: "an advertisement has two options about one prefix, or two routes to it",
-    why: "What the second says about its lifetimes and flags takes the place of the first, or does not.",
-    examples: &[ra_message(
-        "managed = true\n[[options]]\nroute-information = { length = 48, preference = \"high\", lifetime = \"30m\", prefix = \"2001:db8:64::\" }\n\
-         [[options]]\nroute-information = { length = 48, preference = \"low\", lifetime = \"30m\", prefix = \"2001:db8:64::\" }\n",
-    )],
-};
+check! { Message(ra_prefix_repeated),
+    /// an advertisement has two options about one prefix, or two routes to it
+    ///
+    /// What the second says about its lifetimes and flags takes the place of the first, or does not.
+    static RA_PREFIX_REPEATED = "ra-prefix-repeated", Error, Message(Ra), "RFC 4191, section 2.3";
+    ra_message("managed = true\n[[options]]\nroute-information = { length = 48, preference = \"high\", lifetime = \"30m\", prefix = \"2001:db8:64::\" }\n\
+         [[options]]\nroute-information = { length = 48, preference = \"low\", lifetime = \"30m\", prefix = \"2001:db8:64::\" }\n")
+}
 
 fn ra_prefix_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     for (code, what) in [(3, "prefix"), (24, "route")] {
@@ -181,17 +157,13 @@ fn prefix(value: &Value) -> Option<Net<Ipv6Addr>> {
     Net::new(*address, u8::try_from(value.field("length")?.number()?).ok()?)
 }
 
-static RA_ROUTE_TRUNCATED: Rule = Rule {
-    name: "ra-route-truncated",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::Ra]),
-    rfc: "RFC 4191, section 2.3",
-    summary: "an advertised route has fewer octets than its prefix length needs",
-    why: "A prefix of 1 to 64 bits takes 8 octets or 16, a longer one all 16. Hosts pass over the option.",
-    examples: &[ra_message(
-        "managed = true\noptions = { route-information = { hex = \"600000000708fd00006400100000\" } }\n",
-    )],
-};
+check! { Message(ra_route_truncated),
+    /// an advertised route has fewer octets than its prefix length needs
+    ///
+    /// A prefix of 1 to 64 bits takes 8 octets or 16, a longer one all 16. Hosts pass over the option.
+    static RA_ROUTE_TRUNCATED = "ra-route-truncated", Error, Message(Ra), "RFC 4191, section 2.3";
+    ra_message("managed = true\noptions = { route-information = { hex = \"600000000708fd00006400100000\" } }\n")
+}
 
 fn ra_route_truncated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     for place in context.top().filter(|place| place.code == 24) {
@@ -205,18 +177,15 @@ fn ra_route_truncated(context: &MessageContext<'_>, findings: &mut Vec<Finding>)
     }
 }
 
-static RA_ADDRESSES_BY_BOTH: Rule = Rule {
-    name: "ra-addresses-by-both",
-    severity: Severity::Note,
-    about: About::Message(&[Protocol::Ra]),
-    rfc: "RFC 4861, section 4.2",
-    summary: "hosts get addresses by DHCPv6, and make others of a prefix by themselves",
-    why: "Each then has several. That is often wanted; where only the lent ones should be used, the prefix should not be \
-          autonomous.",
-    examples: &[ra_message(
-        "managed = true\n[options]\nprefix-information = { length = 64, flags = \"on-link+autonomous\", valid = \"30d\", preferred = \"7d\", prefix = \"2001:db8:64:10::\" }\n",
-    )],
-};
+check! { Message(ra_addresses_by_both),
+    /// hosts get addresses by DHCPv6, and make others of a prefix by themselves
+    ///
+    /// Each then has several. That is often wanted; where only the lent ones should be used, the prefix should not be
+    /// autonomous.
+    static RA_ADDRESSES_BY_BOTH = "ra-addresses-by-both", Note, Message(Ra), "RFC 4861, section 4.2";
+    ra_message("managed = true\n[options]\n\
+        prefix-information = { length = 64, flags = \"on-link+autonomous\", valid = \"30d\", preferred = \"7d\", prefix = \"2001:db8:64:10::\" }\n")
+}
 
 fn ra_addresses_by_both(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let managed = context.ra().and_then(|message| message.advertisement()).is_some_and(|said| said.managed);
@@ -233,15 +202,13 @@ fn is_autonomous(context: &MessageContext<'_>, place: &crate::check::context::Pl
     place.code == 3 && flags().is_some_and(|flags| flags & 0x40 != 0)
 }
 
-static RA_ADDRESSES_BY_NONE: Rule = Rule {
-    name: "ra-addresses-by-none",
-    severity: Severity::Warning,
-    about: About::Message(&[Protocol::Ra]),
-    rfc: "RFC 4861, section 4.2",
-    summary: "no flag sends hosts to DHCPv6 for addresses, and no prefix is autonomous",
-    why: "Hosts stay with their link-local addresses, and reach nothing beyond the link.",
-    examples: &[ra_message("other = true\n")],
-};
+check! { Message(ra_addresses_by_none),
+    /// no flag sends hosts to DHCPv6 for addresses, and no prefix is autonomous
+    ///
+    /// Hosts stay with their link-local addresses, and reach nothing beyond the link.
+    static RA_ADDRESSES_BY_NONE = "ra-addresses-by-none", Warning, Message(Ra), "RFC 4861, section 4.2";
+    ra_message("other = true\n")
+}
 
 fn ra_addresses_by_none(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some(said) = context.ra().and_then(|message| message.advertisement()) else { return };

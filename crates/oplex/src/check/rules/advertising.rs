@@ -1,10 +1,10 @@
 //! Rules across what the router advertises and what DHCPv6 does.
 
 use crate::answer::{Audience, Chosen, HostMode};
-use crate::check::declare::{BothSent, Check, Find, v6_plan};
+use crate::check::declare::{BothSent, check, checks, v6_plan};
 use crate::compiled::{Advertisement, LayerKind, SentOption};
 use crate::family::{Family, Protocol};
-use crate::finding::{About, Finding, Rule, Severity};
+use crate::finding::{Finding, Severity};
 use crate::layout::{Value, duration_text};
 use crate::plan::Advertise;
 
@@ -15,24 +15,19 @@ fn advertised<'a>(audience: &Audience<'a>) -> Option<(&'a Advertisement<'a>, &'a
     Some((said, said.origin?))
 }
 
-pub(super) static CHECKS: [Check; 5] = [
-    Check::new(&ADVERTISEMENT_MISSING, Find::Answer(advertisement_missing)),
-    Check::new(&DHCPV6_NOT_USED, Find::Answer(dhcpv6_not_used)),
-    Check::new(&MANAGED_WITHOUT_POOL, Find::Answer(managed_without_pool)),
-    Check::new(&ADVERTISED_AND_DHCPV6_DIFFER, Find::Answer(advertised_and_dhcpv6_differ)),
-    Check::new(&ADVERTISED_LIFETIME_TOO_SHORT, Find::Answer(advertised_lifetime_too_short)),
-];
+checks! {
+    ADVERTISEMENT_MISSING, DHCPV6_NOT_USED, MANAGED_WITHOUT_POOL, ADVERTISED_AND_DHCPV6_DIFFER,
+    ADVERTISED_LIFETIME_TOO_SHORT
+}
 
-static ADVERTISEMENT_MISSING: Rule = Rule {
-    name: "advertisement-missing",
-    severity: Severity::Warning,
-    about: About::Answer,
-    rfc: "RFC 4861, section 4.2",
-    summary: "a network has a prefix, and no line says what its router announces",
-    why: "The router's flags decide whether a host asks DHCPv6 for anything. Without them nobody can tell whether what \
-          the plan says ever reaches a host.",
-    examples: &[v6_plan!("[network.mast.send.v6]\ndns-servers = \"2001:db8:64::53\"\n")],
-};
+check! { Answer(advertisement_missing),
+    /// a network has a prefix, and no line says what its router announces
+    ///
+    /// The router's flags decide whether a host asks DHCPv6 for anything. Without them nobody can tell whether what the
+    /// plan says ever reaches a host.
+    static ADVERTISEMENT_MISSING = "advertisement-missing", Warning, Answer, "RFC 4861, section 4.2";
+    v6_plan!("[network.mast.send.v6]\ndns-servers = \"2001:db8:64::53\"\n")
+}
 
 fn advertisement_missing(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mut Vec<Finding>) {
     let network = audience.network();
@@ -45,18 +40,15 @@ fn advertisement_missing(audience: &Audience<'_>, _: &BothSent<'_>, findings: &m
     }
 }
 
-static DHCPV6_NOT_USED: Rule = Rule {
-    name: "dhcpv6-not-used",
-    severity: Severity::Warning,
-    about: About::Answer,
-    rfc: "RFC 4861, section 4.2",
-    summary: "DHCPv6 has something to tell, and the announced flags make no host ask for it",
-    why: "Without M a host asks for no address, without M and O for nothing at all. The server is right, and nothing of it \
-          ever arrives.",
-    examples: &[v6_plan!(
-        "advertise = { name-servers = \"2001:db8:64::53\" }\n[network.mast.send.v6]\ndns-servers = \"2001:db8:64::53\"\n"
-    )],
-};
+check! { Answer(dhcpv6_not_used),
+    /// DHCPv6 has something to tell, and the announced flags make no host ask for it
+    ///
+    /// Without M a host asks for no address, without M and O for nothing at all. The server is right, and nothing of it
+    /// ever arrives.
+    static DHCPV6_NOT_USED = "dhcpv6-not-used", Warning, Answer, "RFC 4861, section 4.2";
+    v6_plan!("advertise = { name-servers = \"2001:db8:64::53\" }\n[network.mast.send.v6]\n\
+        dns-servers = \"2001:db8:64::53\"\n")
+}
 
 fn dhcpv6_not_used(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     let Some((said, origin)) = advertised(audience) else { return };
@@ -86,15 +78,13 @@ fn dhcpv6_not_used(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut 
     findings.push(if own.is_some() { finding } else { finding.as_severity(Severity::Note) });
 }
 
-static MANAGED_WITHOUT_POOL: Rule = Rule {
-    name: "managed-without-pool",
-    severity: Severity::Error,
-    about: About::Answer,
-    rfc: "RFC 4861, section 4.2",
-    summary: "hosts are sent to DHCPv6 for addresses, and the network lends none",
-    why: "They ask again and again, and those that make no address of their own stay without one.",
-    examples: &[v6_plan!("advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n")],
-};
+check! { Answer(managed_without_pool),
+    /// hosts are sent to DHCPv6 for addresses, and the network lends none
+    ///
+    /// They ask again and again, and those that make no address of their own stay without one.
+    static MANAGED_WITHOUT_POOL = "managed-without-pool", Error, Answer, "RFC 4861, section 4.2";
+    v6_plan!("advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n")
+}
 
 fn managed_without_pool(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mut Vec<Finding>) {
     let Some((_, origin)) = advertised(audience).filter(|(said, _)| said.header.managed) else { return };
@@ -109,17 +99,14 @@ fn managed_without_pool(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mu
     }
 }
 
-static ADVERTISED_AND_DHCPV6_DIFFER: Rule = Rule {
-    name: "advertised-and-dhcpv6-differ",
-    severity: Severity::Warning,
-    about: About::Answer,
-    rfc: "RFC 8106, section 5.3.2",
-    summary: "the announcement and DHCPv6 tell hosts different name servers, domains or portals",
-    why: "Which of them counts differs from host to host, so some find what others do not.",
-    examples: &[v6_plan!(
-        "advertise = { other = true, name-servers = \"2001:db8:64::53\" }\n[network.mast.send.v6]\ndns-servers = \"2001:db8:64::54\"\n"
-    )],
-};
+check! { Answer(advertised_and_dhcpv6_differ),
+    /// the announcement and DHCPv6 tell hosts different name servers, domains or portals
+    ///
+    /// Which of them counts differs from host to host, so some find what others do not.
+    static ADVERTISED_AND_DHCPV6_DIFFER = "advertised-and-dhcpv6-differ", Warning, Answer, "RFC 8106, section 5.3.2";
+    v6_plan!("advertise = { other = true, name-servers = \"2001:db8:64::53\" }\n[network.mast.send.v6]\n\
+        dns-servers = \"2001:db8:64::54\"\n")
+}
 
 fn advertised_and_dhcpv6_differ(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     let network = audience.network();
@@ -155,17 +142,13 @@ pub(super) fn meant(option: &SentOption<'_>) -> Option<Vec<String>> {
     Some(if addresses.is_empty() { names() } else { addresses })
 }
 
-static ADVERTISED_LIFETIME_TOO_SHORT: Rule = Rule {
-    name: "advertised-lifetime-too-short",
-    severity: Severity::Error,
-    about: About::Answer,
-    rfc: "RFC 4861, section 6.2.1",
-    summary: "something announced is over before the router announces it again",
-    why: "Between two announcements hosts lose their router, their prefix or their name servers, and get them back.",
-    examples: &[v6_plan!(
-        "advertise = { name-servers = \"2001:db8:64::53\", interval = \"20m\", lifetime = \"15m\" }\n"
-    )],
-};
+check! { Answer(advertised_lifetime_too_short),
+    /// something announced is over before the router announces it again
+    ///
+    /// Between two announcements hosts lose their router, their prefix or their name servers, and get them back.
+    static ADVERTISED_LIFETIME_TOO_SHORT = "advertised-lifetime-too-short", Error, Answer, "RFC 4861, section 6.2.1";
+    v6_plan!("advertise = { name-servers = \"2001:db8:64::53\", interval = \"20m\", lifetime = \"15m\" }\n")
+}
 
 fn advertised_lifetime_too_short(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mut Vec<Finding>) {
     let Some((said, origin)) = advertised(audience) else { return };

@@ -3,42 +3,29 @@
 use std::collections::HashMap;
 
 use crate::check::context::{MessageContext, Place};
-use crate::check::declare::{Check, Find, v4_message, v6_message};
+use crate::check::declare::{check, checks, v4_message, v6_message};
 use crate::family::Protocol;
-use crate::finding::{About, Finding, Rule, Severity};
+use crate::finding::Finding;
 use crate::layout::duration_text;
 use crate::packet::v4::MessageType;
 use crate::packet::{Message as _, v6};
 
-pub(super) static CHECKS: [Check; 9] = [
-    Check::new(&MESSAGE_TIMES_OUT_OF_ORDER, Find::Message(message_times_out_of_order)),
-    Check::new(&IAID_REPEATED, Find::Message(iaid_repeated)),
-    Check::new(&EXCLUDED_PREFIX_DOES_NOT_FIT, Find::Message(excluded_prefix_does_not_fit)),
-    Check::new(&REFRESH_TIME_WITH_ADDRESSES, Find::Message(refresh_time_with_addresses)),
-    Check::new(&VENDOR_OPTION_REPEATED, Find::Message(vendor_option_repeated)),
-    Check::new(&TWO_HOST_NAMES, Find::Message(two_host_names)),
-    Check::new(&BOOT_OPTIONS_INCOMPLETE, Find::Message(boot_options_incomplete)),
-    Check::new(&AUTHENTICATION_WITHOUT_CLIENT_ID, Find::Message(authentication_without_client_id)),
-    Check::new(&AUTO_CONFIG_MISPLACED, Find::Message(auto_config_misplaced)),
-];
+checks! {
+    MESSAGE_TIMES_OUT_OF_ORDER, IAID_REPEATED, EXCLUDED_PREFIX_DOES_NOT_FIT, REFRESH_TIME_WITH_ADDRESSES,
+    VENDOR_OPTION_REPEATED, TWO_HOST_NAMES, BOOT_OPTIONS_INCOMPLETE, AUTHENTICATION_WITHOUT_CLIENT_ID,
+    AUTO_CONFIG_MISPLACED
+}
 
-static MESSAGE_TIMES_OUT_OF_ORDER: Rule = Rule {
-    name: "message-times-out-of-order",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V4, Protocol::V6]),
-    rfc: "RFC 2131, section 4.4.5",
-    summary: "T1 is not before T2, or T2 not before the end of the lease; or an address is preferred for longer than it is valid",
-    why: "The client loses its address before it asks for it again, or asks every server at once.",
-    examples: &[
-        v4_message(
-            "type = \"ack\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n\
-         address-time = \"8h\"\nrenewal-time = \"9h\"\n",
-        ),
-        v6_message(
-            "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\nia-na = { iaid = 1, t1 = \"8h\", t2 = \"4h\", options = {} }\n",
-        ),
-    ],
-};
+check! { Message(message_times_out_of_order),
+    /// T1 is not before T2, or T2 not before the end of the lease; or an address is preferred for longer than it is valid
+    ///
+    /// The client loses its address before it asks for it again, or asks every server at once.
+    static MESSAGE_TIMES_OUT_OF_ORDER = "message-times-out-of-order", Error, Message(V4, V6), "RFC 2131, section 4.4.5";
+    v4_message("type = \"ack\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n\
+     address-time = \"8h\"\nrenewal-time = \"9h\"\n"),
+    v6_message("type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\
+        ia-na = { iaid = 1, t1 = \"8h\", t2 = \"4h\", options = {} }\n")
+}
 
 fn message_times_out_of_order(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     match context.protocol() {
@@ -88,18 +75,14 @@ fn times_of(context: &MessageContext<'_>, place: &Place<'_>) -> Option<Finding> 
     Some(finding.by(rfc).on(context.fields(place, &[fields.0, fields.1])))
 }
 
-static IAID_REPEATED: Rule = Rule {
-    name: "iaid-repeated",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V6]),
-    rfc: "RFC 8415, section 12",
-    summary: "two identity associations of a kind have the same identity",
-    why: "Which of the two an answer belongs to cannot be told.",
-    examples: &[v6_message(
-        "type = \"solicit\"\noptions = [{ clientid = \"00:03:00:01:02:00:5e:00:53:11\", elapsed-time = 0, oro = [23, 82] }, \
-         { ia-na = { iaid = 1, t1 = 0, t2 = 0, options = {} } }, { ia-na = { iaid = 1, t1 = 0, t2 = 0, options = {} } }]\n",
-    )],
-};
+check! { Message(iaid_repeated),
+    /// two identity associations of a kind have the same identity
+    ///
+    /// Which of the two an answer belongs to cannot be told.
+    static IAID_REPEATED = "iaid-repeated", Error, Message(V6), "RFC 8415, section 12";
+    v6_message("type = \"solicit\"\noptions = [{ clientid = \"00:03:00:01:02:00:5e:00:53:11\", elapsed-time = 0, oro = [23, 82] }, \
+         { ia-na = { iaid = 1, t1 = 0, t2 = 0, options = {} } }, { ia-na = { iaid = 1, t1 = 0, t2 = 0, options = {} } }]\n")
+}
 
 fn iaid_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let mut known: HashMap<(u16, u64, Option<usize>), usize> = HashMap::new();
@@ -115,19 +98,15 @@ fn iaid_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-static EXCLUDED_PREFIX_DOES_NOT_FIT: Rule = Rule {
-    name: "excluded-prefix-does-not-fit",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V6]),
-    rfc: "RFC 6603, section 4.2",
-    summary: "a prefix left out of one that is handed on is not longer, or has too few or too many octets",
-    why: "The router cannot tell which prefix to leave to the link it came by, and numbers its own network with it.",
-    examples: &[v6_message(
-        "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\
+check! { Message(excluded_prefix_does_not_fit),
+    /// a prefix left out of one that is handed on is not longer, or has too few or too many octets
+    ///
+    /// The router cannot tell which prefix to leave to the link it came by, and numbers its own network with it.
+    static EXCLUDED_PREFIX_DOES_NOT_FIT = "excluded-prefix-does-not-fit", Error, Message(V6), "RFC 6603, section 4.2";
+    v6_message("type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\
          ia-pd = { iaid = 1, t1 = \"4h\", t2 = \"6h\", options = { iaprefix = { preferred-lifetime = \"8h\", valid-lifetime = \"12h\", \
-         prefix-length = 56, prefix = \"2001:db8:64:100::\", options = { pd-exclude = { prefix-length = 56, subnet-id = \"01\" } } } } }\n",
-    )],
-};
+         prefix-length = 56, prefix = \"2001:db8:64:100::\", options = { pd-exclude = { prefix-length = 56, subnet-id = \"01\" } } } } }\n")
+}
 
 fn excluded_prefix_does_not_fit(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     for place in context.options.iter().filter(|place| place.is(Protocol::V6, 67)) {
@@ -150,18 +129,14 @@ fn excluded_prefix_does_not_fit(context: &MessageContext<'_>, findings: &mut Vec
     }
 }
 
-static REFRESH_TIME_WITH_ADDRESSES: Rule = Rule {
-    name: "refresh-time-with-addresses",
-    severity: Severity::Warning,
-    about: About::Message(&[Protocol::V6]),
-    rfc: "RFC 8415, section 21.23",
-    summary: "a Reply that lends something says when settings are to be asked for again (32)",
-    why: "The time is for clients without addresses. Others ask again when they renew, and pass over it.",
-    examples: &[v6_message(
-        "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
-         ia-na = { iaid = 1, t1 = \"4h\", t2 = \"6h\", options = {} }\ninformation-refresh-time = 86400\n",
-    )],
-};
+check! { Message(refresh_time_with_addresses),
+    /// a Reply that lends something says when settings are to be asked for again (32)
+    ///
+    /// The time is for clients without addresses. Others ask again when they renew, and pass over it.
+    static REFRESH_TIME_WITH_ADDRESSES = "refresh-time-with-addresses", Warning, Message(V6), "RFC 8415, section 21.23";
+    v6_message("type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
+         ia-na = { iaid = 1, t1 = \"4h\", t2 = \"6h\", options = {} }\ninformation-refresh-time = 86400\n")
+}
 
 fn refresh_time_with_addresses(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let leases = context.top().any(|place| WITH_IDENTITY.contains(&place.code));
@@ -172,18 +147,14 @@ fn refresh_time_with_addresses(context: &MessageContext<'_>, findings: &mut Vec<
     }
 }
 
-static VENDOR_OPTION_REPEATED: Rule = Rule {
-    name: "vendor-option-repeated",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V6]),
-    rfc: "RFC 8415, sections 21.16 and 21.17",
-    summary: "two options of one vendor's (16, 17) stand in a DHCPv6 message",
-    why: "Nothing joins the two, and the vendor's devices read one of them.",
-    examples: &[v6_message(
-        "type = \"reply\"\noptions = [{ serverid = \"00:03:00:01:00:00:5e:00:53:01\", vendor-opts = { enterprise = 32473, options = {} } }, \
-         { vendor-opts = { enterprise = 32473, options = {} } }]\n",
-    )],
-};
+check! { Message(vendor_option_repeated),
+    /// two options of one vendor's (16, 17) stand in a DHCPv6 message
+    ///
+    /// Nothing joins the two, and the vendor's devices read one of them.
+    static VENDOR_OPTION_REPEATED = "vendor-option-repeated", Error, Message(V6), "RFC 8415, sections 21.16 and 21.17";
+    v6_message("type = \"reply\"\noptions = [{ serverid = \"00:03:00:01:00:00:5e:00:53:01\", vendor-opts = { enterprise = 32473, options = {} } }, \
+         { vendor-opts = { enterprise = 32473, options = {} } }]\n")
+}
 
 fn vendor_option_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let mut known: HashMap<(u16, u64), usize> = HashMap::new();
@@ -198,18 +169,14 @@ fn vendor_option_repeated(context: &MessageContext<'_>, findings: &mut Vec<Findi
     }
 }
 
-static TWO_HOST_NAMES: Rule = Rule {
-    name: "two-host-names",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 4702, section 3.1",
-    summary: "a client sends its full name (81) and its host name (12)",
-    why: "Servers should pass over the host name then; those that do not register the client under both.",
-    examples: &[v4_message(
-        "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nhostname = \"dome-3\"\n\
-         client-fqdn = { flags = \"s+e\", rcode1 = 0, rcode2 = 0, name = \"dome-3.tarnfell.example.\" }\n",
-    )],
-};
+check! { Message(two_host_names),
+    /// a client sends its full name (81) and its host name (12)
+    ///
+    /// Servers should pass over the host name then; those that do not register the client under both.
+    static TWO_HOST_NAMES = "two-host-names", Error, Message(V4), "RFC 4702, section 3.1";
+    v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nhostname = \"dome-3\"\n\
+         client-fqdn = { flags = \"s+e\", rcode1 = 0, rcode2 = 0, name = \"dome-3.tarnfell.example.\" }\n")
+}
 
 fn two_host_names(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((message, _)) = context.v4() else { return };
@@ -222,15 +189,13 @@ fn two_host_names(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-static BOOT_OPTIONS_INCOMPLETE: Rule = Rule {
-    name: "boot-options-incomplete",
-    severity: Severity::Warning,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 4578, section 2",
-    summary: "a client that boots from the network sends some of 93, 94 and 97, but not all",
-    why: "Boot servers choose the file by them, and must have all three from each client.",
-    examples: &[v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nclient-system = [7]\n")],
-};
+check! { Message(boot_options_incomplete),
+    /// a client that boots from the network sends some of 93, 94 and 97, but not all
+    ///
+    /// Boot servers choose the file by them, and must have all three from each client.
+    static BOOT_OPTIONS_INCOMPLETE = "boot-options-incomplete", Warning, Message(V4), "RFC 4578, section 2";
+    v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nclient-system = [7]\n")
+}
 
 fn boot_options_incomplete(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((message, _)) = context.v4() else { return };
@@ -246,18 +211,15 @@ fn boot_options_incomplete(context: &MessageContext<'_>, findings: &mut Vec<Find
     }
 }
 
-static AUTHENTICATION_WITHOUT_CLIENT_ID: Rule = Rule {
-    name: "authentication-without-client-id",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 3118, section 5.5.1",
-    summary: "a client proves who it is (90) and does not say who that is (61)",
-    why: "The server picks the key by the client's identifier, and can verify nothing without it.",
-    examples: &[v4_message(
-        "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\n\
-         authentication = { hex = \"0101000000000000000001\" }\n",
-    )],
-};
+check! { Message(authentication_without_client_id),
+    /// a client proves who it is (90) and does not say who that is (61)
+    ///
+    /// The server picks the key by the client's identifier, and can verify nothing without it.
+    static AUTHENTICATION_WITHOUT_CLIENT_ID = "authentication-without-client-id", Error, Message(V4),
+        "RFC 3118, section 5.5.1";
+    v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\n\
+         authentication = { hex = \"0101000000000000000001\" }\n")
+}
 
 fn authentication_without_client_id(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((message, _)) = context.v4() else { return };
@@ -268,18 +230,14 @@ fn authentication_without_client_id(context: &MessageContext<'_>, findings: &mut
     }
 }
 
-static AUTO_CONFIG_MISPLACED: Rule = Rule {
-    name: "auto-config-misplaced",
-    severity: Severity::Warning,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 2563, section 2.3",
-    summary: "an offer of an address says whether the client may make one up (116)",
-    why: "The word counts only in an offer without an address, and clients pass over it here.",
-    examples: &[v4_message(
-        "type = \"offer\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n\
-         address-time = \"8h\"\nauto-config = \"do-not-auto-configure\"\n",
-    )],
-};
+check! { Message(auto_config_misplaced),
+    /// an offer of an address says whether the client may make one up (116)
+    ///
+    /// The word counts only in an offer without an address, and clients pass over it here.
+    static AUTO_CONFIG_MISPLACED = "auto-config-misplaced", Warning, Message(V4), "RFC 2563, section 2.3";
+    v4_message("type = \"offer\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n\
+         address-time = \"8h\"\nauto-config = \"do-not-auto-configure\"\n")
+}
 
 fn auto_config_misplaced(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((_message, header)) = context.v4() else { return };

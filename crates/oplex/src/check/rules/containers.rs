@@ -1,29 +1,25 @@
 //! Rules about options that hold others.
 
-use crate::check::declare::{Check, Find, OptionValue};
+use crate::check::declare::{OptionValue, check, checks};
 use crate::codebook::{Codebook, Content};
 use crate::family::Protocol;
-use crate::finding::{About, Example, Finding, Rule, Severity};
+use crate::finding::{Example, Finding, Severity};
 use crate::layout::Value;
 
-pub(super) static CHECKS: [Check; 3] = [
-    Check::new(&CONTAINER_CONTENT_WRONG, Find::Value(container_content_wrong)),
-    Check::new(&ENTERPRISE_REPEATED, Find::Value(enterprise_repeated)),
-    Check::new(&RELAY_SUB_OPTION_ALONE, Find::Value(relay_sub_option_alone)),
-];
+checks! {
+    CONTAINER_CONTENT_WRONG, ENTERPRISE_REPEATED, RELAY_SUB_OPTION_ALONE
+}
 
-static CONTAINER_CONTENT_WRONG: Rule = Rule {
-    name: "container-content-wrong",
-    severity: Severity::Error,
-    about: About::AnyOption,
-    rfc: "",
-    summary: "an option that holds others lacks one that it must hold, or holds one too many",
-    why: "Clients pass over the whole of it, and the service that it describes is not used.",
-    examples: &[Example::Payload(
+check! { Value(container_content_wrong),
+    /// an option that holds others lacks one that it must hold, or holds one too many
+    ///
+    /// Clients pass over the whole of it, and the service that it describes is not used.
+    static CONTAINER_CONTENT_WRONG = "container-content-wrong", Error, AnyOption, "";
+    Example::Payload(
         "v6:56",
         "0001001020010db8006400000000000000000123 0001001020010db8006400000000000000000124",
-    )],
-};
+    )
+}
 
 fn container_content_wrong(one: &OptionValue<'_>) -> Option<Finding> {
     let Value::Options(inside) = one.value else { return None };
@@ -57,35 +53,29 @@ fn named(container: &str, code: u16) -> String {
     own.unwrap_or_else(|| code.to_string())
 }
 
-static ENTERPRISE_REPEATED: Rule = Rule {
-    name: "enterprise-repeated",
-    severity: Severity::Warning,
-    about: About::Options(&["v4:124", "v4:125"]),
-    rfc: "RFC 3925, section 3",
-    summary: "the same enterprise number stands twice in one option",
-    why: "What readers do then is not defined: some take the first block, some the last, some both.",
-    examples: &[Example::Payload("v4:125", "00007ed9030101050000 7ed903020106")],
-};
+check! { Value(enterprise_repeated),
+    /// the same enterprise number stands twice in one option
+    ///
+    /// What readers do then is not defined: some take the first block, some the last, some both.
+    static ENTERPRISE_REPEATED = "enterprise-repeated", Warning, Options("v4:124", "v4:125"), "RFC 3925, section 3";
+    Example::Payload("v4:125", "00007ed9030101050000 7ed903020106")
+}
 
 fn enterprise_repeated(one: &OptionValue<'_>) -> Option<Finding> {
     let blocks = one.value.items().iter();
     let enterprises: Vec<u64> = blocks.filter_map(|block| block.field("enterprise")?.number()).collect();
     let again = enterprises.iter().enumerate().find(|(at, enterprise)| enterprises[..*at].contains(enterprise));
-    again.map(|(_, enterprise)| {
-        let finding = ENTERPRISE_REPEATED.finding(format!("the enterprise {enterprise} stands here twice"));
-        finding.instead("all of it in one block")
-    })
+    let message = format!("the enterprise {} stands here twice", again?.1);
+    Some(ENTERPRISE_REPEATED.finding(message).instead("all of it in one block"))
 }
 
-static RELAY_SUB_OPTION_ALONE: Rule = Rule {
-    name: "relay-sub-option-alone",
-    severity: Severity::Error,
-    about: About::Options(&["v4:82"]),
-    rfc: "",
-    summary: "a relay's sub-option lacks the one that must come with it",
-    why: "Servers must ignore it then, or cannot say whether they heeded it.",
-    examples: &[Example::Payload("v4:82", "0e046665666c")],
-};
+check! { Value(relay_sub_option_alone),
+    /// a relay's sub-option lacks the one that must come with it
+    ///
+    /// Servers must ignore it then, or cannot say whether they heeded it.
+    static RELAY_SUB_OPTION_ALONE = "relay-sub-option-alone", Error, Options("v4:82"), "";
+    Example::Payload("v4:82", "0e046665666c")
+}
 
 fn relay_sub_option_alone(one: &OptionValue<'_>) -> Option<Finding> {
     let Value::Options(parts) = one.value else { return None };

@@ -1,18 +1,15 @@
 //! Rules about a reply beside what it replies to.
 
 use crate::check::context::MessageContext;
-use crate::check::declare::{Check, Find};
-use crate::finding::{About, Example, Finding, Rule, Severity};
+use crate::check::declare::{check, checks};
+use crate::finding::{Example, Finding};
 use crate::packet::Message as _;
 use crate::packet::v4::{DATAGRAM_HEADERS, Limit};
 
-pub(super) static CHECKS: [Check; 5] = [
-    Check::new(&REPLY_DOES_NOT_MATCH_REQUEST, Find::Exchange(reply_does_not_match_request)),
-    Check::new(&CLIENT_ID_NOT_ECHOED, Find::Exchange(client_id_not_echoed)),
-    Check::new(&RELAY_INFORMATION_NOT_ECHOED, Find::Exchange(relay_information_not_echoed)),
-    Check::new(&OPTION_NOT_REQUESTED, Find::Exchange(option_not_requested)),
-    Check::new(&REPLY_TOO_LARGE, Find::Exchange(reply_too_large)),
-];
+checks! {
+    REPLY_DOES_NOT_MATCH_REQUEST, CLIENT_ID_NOT_ECHOED, RELAY_INFORMATION_NOT_ECHOED, OPTION_NOT_REQUESTED,
+    REPLY_TOO_LARGE
+}
 
 /// A request and its reply, with nothing wrong but what these lines add.
 macro_rules! exchange {
@@ -29,15 +26,14 @@ macro_rules! exchange {
     };
 }
 
-static REPLY_DOES_NOT_MATCH_REQUEST: Rule = Rule {
-    name: "reply-does-not-match-request",
-    severity: Severity::Error,
-    about: About::Exchange,
-    rfc: "RFC 2131, section 4.3.1, table 3",
-    summary: "an answer's transaction, client or relay is not the request's",
-    why: "Clients and relays take an answer by these, and drop one that is not theirs.",
-    examples: &[exchange!("xid = 1\n", "", "xid = 2\n", "")],
-};
+check! { Exchange(reply_does_not_match_request),
+    /// an answer's transaction, client or relay is not the request's
+    ///
+    /// Clients and relays take an answer by these, and drop one that is not theirs.
+    static REPLY_DOES_NOT_MATCH_REQUEST = "reply-does-not-match-request", Error, Exchange,
+        "RFC 2131, section 4.3.1, table 3";
+    exchange!("xid = 1\n", "", "xid = 2\n", "")
+}
 
 fn reply_does_not_match_request(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let (Some((_, asked)), Some((_, answer))) = (request.v4(), reply.v4()) else { return };
@@ -52,15 +48,13 @@ fn reply_does_not_match_request(request: &MessageContext<'_>, reply: &MessageCon
     }
 }
 
-static CLIENT_ID_NOT_ECHOED: Rule = Rule {
-    name: "client-id-not-echoed",
-    severity: Severity::Error,
-    about: About::Exchange,
-    rfc: "RFC 6842, section 3",
-    summary: "an answer's client identifier (61) is not the one the client sent",
-    why: "Clients must drop an answer with another one. It comes back as it was sent, and only when it was sent.",
-    examples: &[exchange!("", "client-id = { type = \"ethernet\", id = \"02:00:5e:00:53:11\" }\n", "", "")],
-};
+check! { Exchange(client_id_not_echoed),
+    /// an answer's client identifier (61) is not the one the client sent
+    ///
+    /// Clients must drop an answer with another one. It comes back as it was sent, and only when it was sent.
+    static CLIENT_ID_NOT_ECHOED = "client-id-not-echoed", Error, Exchange, "RFC 6842, section 3";
+    exchange!("", "client-id = { type = \"ethernet\", id = \"02:00:5e:00:53:11\" }\n", "", "")
+}
 
 fn client_id_not_echoed(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let (sent, echoed) = (request.option(61), reply.option(61));
@@ -76,21 +70,19 @@ fn client_id_not_echoed(request: &MessageContext<'_>, reply: &MessageContext<'_>
     findings.push(finding.on(echoed.map_or_else(|| reply.whole(), |place| reply.around(place))));
 }
 
-static RELAY_INFORMATION_NOT_ECHOED: Rule = Rule {
-    name: "relay-information-not-echoed",
-    severity: Severity::Warning,
-    about: About::Exchange,
-    rfc: "RFC 3046, section 2.2",
-    summary: "the relay's information (82) does not come back as it was sent",
-    why: "Relays find the client's port by it. A server that does not know the option, or had no room for it, leaves \
-          it out; one that changes it misleads the relay.",
-    examples: &[exchange!(
+check! { Exchange(relay_information_not_echoed),
+    /// the relay's information (82) does not come back as it was sent
+    ///
+    /// Relays find the client's port by it. A server that does not know the option, or had no room for it, leaves it
+    /// out; one that changes it misleads the relay.
+    static RELAY_INFORMATION_NOT_ECHOED = "relay-information-not-echoed", Warning, Exchange, "RFC 3046, section 2.2";
+    exchange!(
         "giaddr = \"10.64.4.1\"\n",
         "relay-agent-information = { agent-circuit-id = \"70:6f:72:74\" }\n",
         "giaddr = \"10.64.4.1\"\n",
         ""
-    )],
-};
+    )
+}
 
 fn relay_information_not_echoed(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some(sent) = request.option(82) else { return };
@@ -106,15 +98,13 @@ fn relay_information_not_echoed(request: &MessageContext<'_>, reply: &MessageCon
     }
 }
 
-static OPTION_NOT_REQUESTED: Rule = Rule {
-    name: "option-not-requested",
-    severity: Severity::Error,
-    about: About::Exchange,
-    rfc: "",
-    summary: "an answer has an option that may be sent only to clients that asked for it",
-    why: "A client that did not ask may give up IPv4, or its ports, without knowing what it does.",
-    examples: &[exchange!("", "", "", "ipv6-only-preferred = 1800\n")],
-};
+check! { Exchange(option_not_requested),
+    /// an answer has an option that may be sent only to clients that asked for it
+    ///
+    /// A client that did not ask may give up IPv4, or its ports, without knowing what it does.
+    static OPTION_NOT_REQUESTED = "option-not-requested", Error, Exchange, "";
+    exchange!("", "", "", "ipv6-only-preferred = 1800\n")
+}
 
 fn option_not_requested(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let requested = request.option(55).map(|place| place.octets.to_vec()).unwrap_or_default();
@@ -126,15 +116,13 @@ fn option_not_requested(request: &MessageContext<'_>, reply: &MessageContext<'_>
     }
 }
 
-static REPLY_TOO_LARGE: Rule = Rule {
-    name: "reply-too-large",
-    severity: Severity::Error,
-    about: About::Exchange,
-    rfc: "RFC 2131, section 2",
-    summary: "an answer is larger than its client accepts",
-    why: "A client must accept a datagram of 576 octets, and more only when it says so (57). It drops the rest.",
-    examples: &[exchange!("", "", "smallest = 560\nlimit = 700\n", "")],
-};
+check! { Exchange(reply_too_large),
+    /// an answer is larger than its client accepts
+    ///
+    /// A client must accept a datagram of 576 octets, and more only when it says so (57). It drops the rest.
+    static REPLY_TOO_LARGE = "reply-too-large", Error, Exchange, "RFC 2131, section 2";
+    exchange!("", "", "smallest = 560\nlimit = 700\n", "")
+}
 
 fn reply_too_large(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((message, header)) = reply.v4() else { return };

@@ -4,26 +4,26 @@ use std::net::IpAddr;
 use std::sync::Arc;
 
 use crate::answer::{AddressOrigin, Answer, Chosen};
-use crate::check::declare::{Check, Find, PlanContext, v4_plan};
+use crate::check::declare::{PlanContext, check, checks, v4_plan};
 use crate::family::Family;
-use crate::finding::{About, Finding, Rule, Severity, Spot};
+use crate::finding::{Finding, Spot};
 use crate::plan::{Expect, Sent};
 
-pub(super) static CHECKS: [Check; 1] = [Check::new(&EXPECTATION_NOT_MET, Find::Plan(expectation_not_met))];
+checks! {
+    EXPECTATION_NOT_MET
+}
 
-static EXPECTATION_NOT_MET: Rule = Rule {
-    name: "expectation-not-met",
-    severity: Severity::Error,
-    about: About::Plan,
-    rfc: "",
-    summary: "the plan gives a client something other than its author expects",
-    why: "The author wrote down what must hold. Either the plan is wrong, or the belief is.",
-    examples: &[v4_plan!(
+check! { Plan(expectation_not_met),
+    /// the plan gives a client something other than its author expects
+    ///
+    /// The author wrote down what must hold. Either the plan is wrong, or the belief is.
+    static EXPECTATION_NOT_MET = "expectation-not-met", Error, Plan, "";
+    v4_plan!(
         "pool = [\"10.64.4.20-10.64.4.200\"]\n",
         "router = \"10.64.4.1\"\n[[expect]]\nclient = { network = \"control-room\", mac = \"02:00:5e:00:53:99\" }\n\
          told = { router = \"10.64.4.2\" }\n"
-    )],
-};
+    )
+}
 
 fn expectation_not_met(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for expect in &context.plan.expectations {

@@ -2,9 +2,9 @@
 
 use super::advertising::meant;
 use crate::answer::{Audience, Chosen, HostMode};
-use crate::check::declare::{BothSent, Check, Find, v6_plan};
+use crate::check::declare::{BothSent, check, checks, v6_plan};
 use crate::family::{Both, Family};
-use crate::finding::{About, Finding, Rule, Severity};
+use crate::finding::Finding;
 use crate::layout::Value;
 
 type Sent<'a> = Both<Vec<Chosen<'a>>>;
@@ -21,24 +21,19 @@ fn by_v6<'s, 'a>(sent: &'s Sent<'a>, code: u16) -> Option<&'s Chosen<'a>> {
     find(sent, Family::V6, code)
 }
 
-pub(super) static CHECKS: [Check; 2] = [
-    Check::new(&FAMILIES_DISAGREE, Find::Answer(families_disagree)),
-    Check::new(&IPV6_ONLY_WITHOUT_NAT64, Find::Answer(ipv6_only_without_nat64)),
-];
+checks! {
+    FAMILIES_DISAGREE, IPV6_ONLY_WITHOUT_NAT64
+}
 
-static FAMILIES_DISAGREE: Rule = Rule {
-    name: "families-disagree",
-    severity: Severity::Note,
-    about: About::Answer,
-    rfc: "",
-    summary: "DHCPv4 and DHCPv6 tell a device different things about one service",
-    why: "It takes the one or the other, by chance or by taste, and two of a kind behave differently.",
-    examples: &[v6_plan!(
-        "subnet = \"10.64.40.0/24\"\nadvertise = { other = true, name-servers = \"2001:db8:64::53\" }\n\
+check! { Answer(families_disagree),
+    /// DHCPv4 and DHCPv6 tell a device different things about one service
+    ///
+    /// It takes the one or the other, by chance or by taste, and two of a kind behave differently.
+    static FAMILIES_DISAGREE = "families-disagree", Note, Answer, "";
+    v6_plan!("subnet = \"10.64.40.0/24\"\nadvertise = { other = true, name-servers = \"2001:db8:64::53\" }\n\
          [network.mast.send.v4]\nrouter = \"10.64.40.1\"\ndomain-server = \"10.64.0.53\"\ndomain-search = \"tarnfell.example\"\ndomain-name = \"tarnfell.example\"\n\
-         [network.mast.send.v6]\ndomain-list = \"domes.tarnfell.example\"\n"
-    )],
-};
+         [network.mast.send.v6]\ndomain-list = \"domes.tarnfell.example\"\n")
+}
 
 fn families_disagree(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     if !audience.network().has(Family::V6) {
@@ -132,18 +127,14 @@ fn lost_without_ipv4(audience: &Audience<'_>, sent: &Sent<'_>, findings: &mut Ve
     }
 }
 
-static IPV6_ONLY_WITHOUT_NAT64: Rule = Rule {
-    name: "ipv6-only-without-nat64",
-    severity: Severity::Warning,
-    about: About::Answer,
-    rfc: "RFC 8925, section 4",
-    summary: "devices are told to do without IPv4, and no prefix is announced by which they reach it",
-    why: "They turn IPv4 off, and everything that has no IPv6 address is gone for them.",
-    examples: &[v6_plan!(
-        "subnet = \"10.64.40.0/24\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n\
-         [network.mast.send.v4]\nrouter = \"10.64.40.1\"\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nipv6-only-preferred = 1800\n"
-    )],
-};
+check! { Answer(ipv6_only_without_nat64),
+    /// devices are told to do without IPv4, and no prefix is announced by which they reach it
+    ///
+    /// They turn IPv4 off, and everything that has no IPv6 address is gone for them.
+    static IPV6_ONLY_WITHOUT_NAT64 = "ipv6-only-without-nat64", Warning, Answer, "RFC 8925, section 4";
+    v6_plan!("subnet = \"10.64.40.0/24\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n\
+         [network.mast.send.v4]\nrouter = \"10.64.40.1\"\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nipv6-only-preferred = 1800\n")
+}
 
 fn ipv6_only_without_nat64(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     let network = audience.network();

@@ -2,30 +2,24 @@
 
 use std::net::{Ipv4Addr, Ipv6Addr};
 
-use crate::check::declare::{Check, Find, PlanContext, both, v4_plan, v6_plan};
+use crate::check::declare::{PlanContext, both, check, checks, v4_plan, v6_plan};
 use crate::codebook::Carrier;
 use crate::family::{Address, Family, Protocol};
-use crate::finding::{About, Finding, Rule, Severity};
+use crate::finding::{Finding, Severity};
 use crate::plan::{Fleet, FleetOn, Match, Plan, Pool, Sent};
 
-pub(super) static CHECKS: [Check; 6] = [
-    Check::new(&FLEET_WITHOUT_CLIENTS, Find::Plan(fleet_without_clients)),
-    Check::new(&FLEET_SHADOWED, Find::Plan(fleet_shadowed)),
-    Check::new(&FLEET_POOL_OUTSIDE, Find::Plan(both!(outside))),
-    Check::new(&FLEET_POOLS_OVERLAP, Find::Plan(both!(overlap))),
-    Check::new(&FLEETS_DISAGREE, Find::Plan(fleets_disagree)),
-    Check::new(&SENT_BUT_NOT_REQUESTED, Find::Plan(sent_but_not_requested)),
-];
+checks! {
+    FLEET_WITHOUT_CLIENTS, FLEET_SHADOWED, FLEET_POOL_OUTSIDE, FLEET_POOLS_OVERLAP, FLEETS_DISAGREE,
+    SENT_BUT_NOT_REQUESTED
+}
 
-static FLEET_WITHOUT_CLIENTS: Rule = Rule {
-    name: "fleet-without-clients",
-    severity: Severity::Error,
-    about: About::Plan,
-    rfc: "",
-    summary: "a fleet that no client can belong to",
-    why: "What it is told reaches nobody, and its devices get what everybody gets.",
-    examples: &[v4_plan!("", "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { any = [] }\n")],
-};
+check! { Plan(fleet_without_clients),
+    /// a fleet that no client can belong to
+    ///
+    /// What it is told reaches nobody, and its devices get what everybody gets.
+    static FLEET_WITHOUT_CLIENTS = "fleet-without-clients", Error, Plan, "";
+    v4_plan!("", "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { any = [] }\n")
+}
 
 fn fleet_without_clients(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for fleet in context.plan.fleets.iter().filter(|fleet| is_hopeless(&fleet.recognised)) {
@@ -44,21 +38,19 @@ fn is_hopeless(wanted: &Match) -> bool {
     }
 }
 
-static FLEET_SHADOWED: Rule = Rule {
-    name: "fleet-shadowed",
-    severity: Severity::Warning,
-    about: About::Plan,
-    rfc: "",
-    summary: "all devices of a fleet belong to another, too, and get everything or their addresses from that",
-    why: "Of several fleets the later one's values win, and the earlier one's pool is used. What this one says reaches \
-          nobody.",
-    examples: &[v4_plan!(
+check! { Plan(fleet_shadowed),
+    /// all devices of a fleet belong to another, too, and get everything or their addresses from that
+    ///
+    /// Of several fleets the later one's values win, and the earlier one's pool is used. What this one says reaches
+    /// nobody.
+    static FLEET_SHADOWED = "fleet-shadowed", Warning, Plan, "";
+    v4_plan!(
         "",
         "router = \"10.64.4.1\"\n[fleet.new]\nmatch = { vendor-class = \"Tern D2\" }\n\
          send.v4 = { log-server = \"10.64.0.70\" }\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
          send.v4 = { log-server = \"10.64.0.70\" }\n"
-    )],
-};
+    )
+}
 
 fn fleet_shadowed(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let fleets = &context.plan.fleets;
@@ -101,27 +93,21 @@ fn sends_all_of(one: &Fleet, other: &Fleet) -> bool {
     other.on.is_empty() && all.peek().is_some() && all.all(sends)
 }
 
-static FLEET_POOL_OUTSIDE: Rule = Rule {
-    name: "fleet-pool-outside",
-    severity: Severity::Error,
-    about: About::Plan,
-    rfc: "",
-    summary: "a fleet's pool reaches out of the network's subnet, or lies beside the network's pool",
-    why: "Devices with an address of another subnet reach nobody. Beside the pool lie addresses that were meant for \
-          something else.",
-    examples: &[
-        v4_plan!(
-            "pool = [\"10.64.4.20-10.64.4.200\"]\n",
-            "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
-         [fleet.intercoms.on.control-room]\npool = [\"10.64.6.20-10.64.6.30\"]\n"
-        ),
-        v6_plan!(
-            "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
-             advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
-             [fleet.radios]\nmatch = { mac = \"02:*\" }\non.mast.pool = [\"2001:db8:64:41::20-2001:db8:64:41::30\"]\n"
-        ),
-    ],
-};
+check! { Plan(both!(outside)),
+    /// a fleet's pool reaches out of the network's subnet, or lies beside the network's pool
+    ///
+    /// Devices with an address of another subnet reach nobody. Beside the pool lie addresses that were meant for
+    /// something else.
+    static FLEET_POOL_OUTSIDE = "fleet-pool-outside", Error, Plan, "";
+    v4_plan!(
+        "pool = [\"10.64.4.20-10.64.4.200\"]\n",
+        "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
+     [fleet.intercoms.on.control-room]\npool = [\"10.64.6.20-10.64.6.30\"]\n"
+    ),
+    v6_plan!("pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
+         advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
+         [fleet.radios]\nmatch = { mac = \"02:*\" }\non.mast.pool = [\"2001:db8:64:41::20-2001:db8:64:41::30\"]\n")
+}
 
 /// Every fleet with a network on which it has pools of its own of a family, but those that are backwards.
 fn pools<A: Address>(plan: &Plan) -> impl Iterator<Item = (&Fleet, usize, &Pool<A>)> {
@@ -151,28 +137,22 @@ fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-static FLEET_POOLS_OVERLAP: Rule = Rule {
-    name: "fleet-pools-overlap",
-    severity: Severity::Error,
-    about: About::Plan,
-    rfc: "",
-    summary: "two fleets have the same addresses for themselves",
-    why: "Each is to have them alone; devices of the one take them from the other.",
-    examples: &[
-        v4_plan!(
-            "pool = [\"10.64.4.20-10.64.4.200\"]\n",
-            "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
-         on.control-room.pool = [\"10.64.4.30-10.64.4.40\"]\n[fleet.radios]\nmatch = { vendor-class = \"Gannet *\" }\n\
-         on.control-room.pool = [\"10.64.4.40-10.64.4.50\"]\n"
-        ),
-        v6_plan!(
-            "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
-             advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
-             [fleet.radios]\nmatch = { vendor-class = \"Gannet *\" }\non.mast.pool = [\"2001:db8:64:40::120-2001:db8:64:40::130\"]\n\
-             [fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\non.mast.pool = [\"2001:db8:64:40::130-2001:db8:64:40::140\"]\n"
-        ),
-    ],
-};
+check! { Plan(both!(overlap)),
+    /// two fleets have the same addresses for themselves
+    ///
+    /// Each is to have them alone; devices of the one take them from the other.
+    static FLEET_POOLS_OVERLAP = "fleet-pools-overlap", Error, Plan, "";
+    v4_plan!(
+        "pool = [\"10.64.4.20-10.64.4.200\"]\n",
+        "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
+     on.control-room.pool = [\"10.64.4.30-10.64.4.40\"]\n[fleet.radios]\nmatch = { vendor-class = \"Gannet *\" }\n\
+     on.control-room.pool = [\"10.64.4.40-10.64.4.50\"]\n"
+    ),
+    v6_plan!("pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
+         advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
+         [fleet.radios]\nmatch = { vendor-class = \"Gannet *\" }\non.mast.pool = [\"2001:db8:64:40::120-2001:db8:64:40::130\"]\n\
+         [fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\non.mast.pool = [\"2001:db8:64:40::130-2001:db8:64:40::140\"]\n")
+}
 
 fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let mut sorted: Vec<(&Fleet, usize, &Pool<A>)> = pools(context.plan).collect();
@@ -193,20 +173,18 @@ fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-static FLEETS_DISAGREE: Rule = Rule {
-    name: "fleets-disagree",
-    severity: Severity::Warning,
-    about: About::Plan,
-    rfc: "",
-    summary: "two fleets tell the same option differently, and one device could belong to both",
-    why: "The later one wins, which depends on the order in the file and is easily changed by accident.",
-    examples: &[v4_plan!(
+check! { Plan(fleets_disagree),
+    /// two fleets tell the same option differently, and one device could belong to both
+    ///
+    /// The later one wins, which depends on the order in the file and is easily changed by accident.
+    static FLEETS_DISAGREE = "fleets-disagree", Warning, Plan, "";
+    v4_plan!(
         "",
         "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
          send.v4 = { log-server = \"10.64.0.70\" }\n[fleet.new]\nmatch = { mac = \"02:00:5e:00:53:*\" }\n\
          send.v4 = { log-server = \"10.64.0.71\" }\n"
-    )],
-};
+    )
+}
 
 fn fleets_disagree(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for (at, later) in context.plan.fleets.iter().enumerate() {
@@ -237,19 +215,17 @@ fn disagreements(earlier: &Fleet, later: &Fleet) -> Vec<Finding> {
     pairs.filter(|(sent, known)| octets(known) != octets(sent)).map(finding).collect()
 }
 
-static SENT_BUT_NOT_REQUESTED: Rule = Rule {
-    name: "sent-but-not-requested",
-    severity: Severity::Warning,
-    about: About::Plan,
-    rfc: "RFC 2131, section 4.3.1",
-    summary: "a fleet is told an option that its devices do not ask for",
-    why: "Servers send what clients ask for. The value stands in the plan, and no device ever sees it.",
-    examples: &[v4_plan!(
+check! { Plan(sent_but_not_requested),
+    /// a fleet is told an option that its devices do not ask for
+    ///
+    /// Servers send what clients ask for. The value stands in the plan, and no device ever sees it.
+    static SENT_BUT_NOT_REQUESTED = "sent-but-not-requested", Warning, Plan, "RFC 2131, section 4.3.1";
+    v4_plan!(
         "",
         "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\nasks = [1, 3, 6, 15]\n\
          send.v4 = { log-server = \"10.64.0.70\" }\n"
-    )],
-};
+    )
+}
 
 fn sent_but_not_requested(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for fleet in &context.plan.fleets {

@@ -1,41 +1,27 @@
 //! Rules about how messages and their options are framed.
 
 use crate::check::context::MessageContext;
-use crate::check::declare::{Check, Find, ra_message, v4_message, v6_message};
-use crate::family::Protocol;
-use crate::finding::{About, Finding, Rule, Severity};
+use crate::check::declare::{check, checks, ra_message, v4_message, v6_message};
+use crate::finding::Finding;
 use crate::packet::v4::{COOKIE, Field, HEADER, SMALLEST, Step};
 use crate::packet::v6::RELAY_MESSAGE;
 use crate::packet::{AnyMessage, Element, Message as _};
 
-pub(super) static CHECKS: [Check; 10] = [
-    Check::new(&OPTION_CUT_SHORT, Find::Message(option_cut_short)),
-    Check::new(&COOKIE_MISSING, Find::Message(cookie_missing)),
-    Check::new(&MESSAGE_TOO_SHORT, Find::Message(message_too_short)),
-    Check::new(&END_OPTION_MISSING, Find::Message(end_option_missing)),
-    Check::new(&OCTETS_AFTER_END, Find::Message(octets_after_end)),
-    Check::new(&OVERLOAD_MISUSED, Find::Message(overload_misused)),
-    Check::new(&OVERLOAD_WITHOUT_OPTIONS, Find::Message(overload_without_options)),
-    Check::new(&RELAYED_MESSAGE_MALFORMED, Find::Message(relayed_message_malformed)),
-    Check::new(&MESSAGE_TYPE_UNKNOWN, Find::Message(message_type_unknown)),
-    Check::new(&RA_OPTION_LENGTH_ZERO, Find::Message(ra_option_length_zero)),
-];
+checks! {
+    OPTION_CUT_SHORT, COOKIE_MISSING, MESSAGE_TOO_SHORT, END_OPTION_MISSING, OCTETS_AFTER_END, OVERLOAD_MISUSED,
+    OVERLOAD_WITHOUT_OPTIONS, RELAYED_MESSAGE_MALFORMED, MESSAGE_TYPE_UNKNOWN, RA_OPTION_LENGTH_ZERO
+}
 
-static OPTION_CUT_SHORT: Rule = Rule {
-    name: "option-cut-short",
-    severity: Severity::Error,
-    about: About::Message(&Protocol::ALL),
-    rfc: "RFC 2131, section 4.1",
-    summary: "an option is longer than what is left of the message, or of the field it stands in",
-    why: "The message was cut off, or a length is wrong. Nothing after it in that field can be read.",
-    examples: &[
-        v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 0cff646f6d652d33\"\n"),
-        v6_message(
-            "type = \"reply\"\ntransaction = 7\noptions = { serverid = \"00:03:00:01:00:00:5e:00:53:01\" }\nafter-options = \"0017001020010db8\"\n",
-        ),
-        ra_message("managed = true\nafter-options = \"0304\"\n"),
-    ],
-};
+check! { Message(option_cut_short),
+    /// an option is longer than what is left of the message, or of the field it stands in
+    ///
+    /// The message was cut off, or a length is wrong. Nothing after it in that field can be read.
+    static OPTION_CUT_SHORT = "option-cut-short", Error, Message(V4, V6, Ra), "RFC 2131, section 4.1";
+    v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 0cff646f6d652d33\"\n"),
+    v6_message("type = \"reply\"\ntransaction = 7\noptions = { serverid = \"00:03:00:01:00:00:5e:00:53:01\" }\n\
+        after-options = \"0017001020010db8\"\n"),
+    ra_message("managed = true\nafter-options = \"0304\"\n")
+}
 
 fn option_cut_short(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     match context.message {
@@ -70,15 +56,13 @@ fn cut_short(context: &MessageContext<'_>, element: Element<'_>, rfc: &str) -> O
     Some(OPTION_CUT_SHORT.finding(message).by(rfc).on(context.at(at..at + octets)))
 }
 
-static COOKIE_MISSING: Rule = Rule {
-    name: "cookie-missing",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 2131, section 3",
-    summary: "the options do not begin with the magic cookie",
-    why: "What follows the header is then anything, and no receiver looks for options in it.",
-    examples: &[v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"00000000\"\n")],
-};
+check! { Message(cookie_missing),
+    /// the options do not begin with the magic cookie
+    ///
+    /// What follows the header is then anything, and no receiver looks for options in it.
+    static COOKIE_MISSING = "cookie-missing", Error, Message(V4), "RFC 2131, section 3";
+    v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"00000000\"\n")
+}
 
 fn cookie_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((message, _header)) = context.v4() else { return };
@@ -89,17 +73,13 @@ fn cookie_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-static MESSAGE_TOO_SHORT: Rule = Rule {
-    name: "message-too-short",
-    severity: Severity::Warning,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 1542, section 2.1",
-    summary: "a message of fewer than 300 octets",
-    why: "DHCP sets no least length, but BOOTP does: relays and clients that keep to it drop shorter messages.",
-    examples: &[v4_message(
-        "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\nsmallest = 0\n[options]\nhostname = \"dome-3\"\n",
-    )],
-};
+check! { Message(message_too_short),
+    /// a message of fewer than 300 octets
+    ///
+    /// DHCP sets no least length, but BOOTP does: relays and clients that keep to it drop shorter messages.
+    static MESSAGE_TOO_SHORT = "message-too-short", Warning, Message(V4), "RFC 1542, section 2.1";
+    v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\nsmallest = 0\n[options]\nhostname = \"dome-3\"\n")
+}
 
 fn message_too_short(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((message, _)) = context.v4() else { return };
@@ -110,15 +90,13 @@ fn message_too_short(context: &MessageContext<'_>, findings: &mut Vec<Finding>) 
     }
 }
 
-static END_OPTION_MISSING: Rule = Rule {
-    name: "end-option-missing",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 2131, section 4.1",
-    summary: "a field with options does not end in 255",
-    why: "Receivers cannot tell whether the message is whole; some read on into what they had in memory.",
-    examples: &[v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 3d070102005e005311\"\n")],
-};
+check! { Message(end_option_missing),
+    /// a field with options does not end in 255
+    ///
+    /// Receivers cannot tell whether the message is whole; some read on into what they had in memory.
+    static END_OPTION_MISSING = "end-option-missing", Error, Message(V4), "RFC 2131, section 4.1";
+    v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 3d070102005e005311\"\n")
+}
 
 fn end_option_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((message, _)) = context.v4() else { return };
@@ -129,15 +107,13 @@ fn end_option_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>)
     }
 }
 
-static OCTETS_AFTER_END: Rule = Rule {
-    name: "octets-after-end",
-    severity: Severity::Warning,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 2132, section 3.2",
-    summary: "something other than pads after the end of the options",
-    why: "Nobody reads it. If options were meant, they are lost; if not, memory of the sender leaks out.",
-    examples: &[v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 ff 0c06646f6d652d33\"\n")],
-};
+check! { Message(octets_after_end),
+    /// something other than pads after the end of the options
+    ///
+    /// Nobody reads it. If options were meant, they are lost; if not, memory of the sender leaks out.
+    static OCTETS_AFTER_END = "octets-after-end", Warning, Message(V4), "RFC 2132, section 3.2";
+    v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 ff 0c06646f6d652d33\"\n")
+}
 
 fn octets_after_end(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((message, _)) = context.v4() else { return };
@@ -152,17 +128,14 @@ fn octets_after_end(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-static OVERLOAD_MISUSED: Rule = Rule {
-    name: "overload-misused",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 2131, section 4.1",
-    summary: "option 52 stands outside the options field, or a field it names does not begin with an option",
-    why: "Receivers look for it in the options field only, and for options from the first octet on.",
-    examples: &[v4_message(
-        "chaddr = \"02:00:5e:00:53:11\"\nfile = { hex = \"00 0c06646f6d652d33 ff\" }\nafter-header = \"63825363 350101 340101 ff\"\n",
-    )],
-};
+check! { Message(overload_misused),
+    /// option 52 stands outside the options field, or a field it names does not begin with an option
+    ///
+    /// Receivers look for it in the options field only, and for options from the first octet on.
+    static OVERLOAD_MISUSED = "overload-misused", Error, Message(V4), "RFC 2131, section 4.1";
+    v4_message("chaddr = \"02:00:5e:00:53:11\"\nfile = { hex = \"00 0c06646f6d652d33 ff\" }\n\
+        after-header = \"63825363 350101 340101 ff\"\n")
+}
 
 fn overload_misused(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((seen, _)) = context.v4() else { return };
@@ -178,17 +151,14 @@ fn overload_misused(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-static OVERLOAD_WITHOUT_OPTIONS: Rule = Rule {
-    name: "overload-without-options",
-    severity: Severity::Warning,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 2132, section 9.3",
-    summary: "option 52 names a field that holds no option",
-    why: "Receivers take the field for options and no longer for the name of a server or a boot file.",
-    examples: &[v4_message(
-        "chaddr = \"02:00:5e:00:53:11\"\nfile = { hex = \"ff\" }\nafter-header = \"63825363 350101 340101 ff\"\n",
-    )],
-};
+check! { Message(overload_without_options),
+    /// option 52 names a field that holds no option
+    ///
+    /// Receivers take the field for options and no longer for the name of a server or a boot file.
+    static OVERLOAD_WITHOUT_OPTIONS = "overload-without-options", Warning, Message(V4), "RFC 2132, section 9.3";
+    v4_message("chaddr = \"02:00:5e:00:53:11\"\nfile = { hex = \"ff\" }\n\
+        after-header = \"63825363 350101 340101 ff\"\n")
+}
 
 fn overload_without_options(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((_message, _)) = context.v4() else { return };
@@ -210,17 +180,14 @@ fn overloaded<'m>(context: &MessageContext<'m>) -> impl Iterator<Item = (Field, 
     })
 }
 
-static RELAYED_MESSAGE_MALFORMED: Rule = Rule {
-    name: "relayed-message-malformed",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V6]),
-    rfc: "RFC 8415, section 21.10",
-    summary: "what a relay passes on is no message",
-    why: "The client's message, or the server's, is lost on the way.",
-    examples: &[v6_message(
-        "type = \"relay-forward\"\nlink = \"2001:db8:64:10::1\"\npeer = \"fe80::1\"\noptions = { relay-msg = \"0c:00:01:02\" }\n",
-    )],
-};
+check! { Message(relayed_message_malformed),
+    /// what a relay passes on is no message
+    ///
+    /// The client's message, or the server's, is lost on the way.
+    static RELAYED_MESSAGE_MALFORMED = "relayed-message-malformed", Error, Message(V6), "RFC 8415, section 21.10";
+    v6_message("type = \"relay-forward\"\nlink = \"2001:db8:64:10::1\"\npeer = \"fe80::1\"\n\
+        options = { relay-msg = \"0c:00:01:02\" }\n")
+}
 
 fn relayed_message_malformed(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some(message) = context.v6() else { return };
@@ -230,15 +197,13 @@ fn relayed_message_malformed(context: &MessageContext<'_>, findings: &mut Vec<Fi
     }
 }
 
-static MESSAGE_TYPE_UNKNOWN: Rule = Rule {
-    name: "message-type-unknown",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V6]),
-    rfc: "RFC 8415, section 16",
-    summary: "a DHCPv6 message of a type that nobody defined",
-    why: "Clients and servers must drop it.",
-    examples: &[v6_message("type = 200\n")],
-};
+check! { Message(message_type_unknown),
+    /// a DHCPv6 message of a type that nobody defined
+    ///
+    /// Clients and servers must drop it.
+    static MESSAGE_TYPE_UNKNOWN = "message-type-unknown", Error, Message(V6), "RFC 8415, section 16";
+    v6_message("type = 200\n")
+}
 
 fn message_type_unknown(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some(message) = context.v6() else { return };
@@ -248,15 +213,13 @@ fn message_type_unknown(context: &MessageContext<'_>, findings: &mut Vec<Finding
     }
 }
 
-static RA_OPTION_LENGTH_ZERO: Rule = Rule {
-    name: "ra-option-length-zero",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::Ra]),
-    rfc: "RFC 4861, section 4.6",
-    summary: "an option of an advertisement has the length 0",
-    why: "Receivers drop the whole message, not the option alone.",
-    examples: &[ra_message("managed = true\nafter-options = \"0500000000000000\"\n")],
-};
+check! { Message(ra_option_length_zero),
+    /// an option of an advertisement has the length 0
+    ///
+    /// Receivers drop the whole message, not the option alone.
+    static RA_OPTION_LENGTH_ZERO = "ra-option-length-zero", Error, Message(Ra), "RFC 4861, section 4.6";
+    ra_message("managed = true\nafter-options = \"0500000000000000\"\n")
+}
 
 fn ra_option_length_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some(message) = context.ra() else { return };

@@ -3,9 +3,8 @@
 use std::net::Ipv4Addr;
 
 use crate::check::context::MessageContext;
-use crate::check::declare::{Check, Find, v4_message, v6_message};
-use crate::family::Protocol;
-use crate::finding::{About, Finding, Rule, Severity};
+use crate::check::declare::{check, checks, v4_message, v6_message};
+use crate::finding::Finding;
 use crate::octets::hex;
 use crate::packet::v4::{Header, MessageType};
 use crate::packet::v6::{self, MOST_HOPS};
@@ -32,28 +31,19 @@ fn address(header: &Header, name: &str) -> Ipv4Addr {
     }
 }
 
-pub(super) static CHECKS: [Check; 10] = [
-    Check::new(&OP_WRONG, Find::Message(op_wrong)),
-    Check::new(&HARDWARE_ADDRESS_LENGTH_WRONG, Find::Message(hardware_address_length_wrong)),
-    Check::new(&HARDWARE_ADDRESS_PADDING_NOT_ZERO, Find::Message(hardware_address_padding_not_zero)),
-    Check::new(&HEADER_FLAGS_RESERVED, Find::Message(header_flags_reserved)),
-    Check::new(&HOP_COUNT_TOO_LARGE, Find::Message(hop_count_too_large)),
-    Check::new(&HEADER_FIELD_NOT_ZERO, Find::Message(header_field_not_zero)),
-    Check::new(&HEADER_ADDRESS_MISSING, Find::Message(header_address_missing)),
-    Check::new(&HEADER_TEXT_WITHOUT_NUL, Find::Message(header_text_without_nul)),
-    Check::new(&BOOT_FIELDS_DIFFER, Find::Message(boot_fields_differ)),
-    Check::new(&RECONFIGURE_WITH_TRANSACTION, Find::Message(reconfigure_with_transaction)),
-];
+checks! {
+    OP_WRONG, HARDWARE_ADDRESS_LENGTH_WRONG, HARDWARE_ADDRESS_PADDING_NOT_ZERO, HEADER_FLAGS_RESERVED,
+    HOP_COUNT_TOO_LARGE, HEADER_FIELD_NOT_ZERO, HEADER_ADDRESS_MISSING, HEADER_TEXT_WITHOUT_NUL, BOOT_FIELDS_DIFFER,
+    RECONFIGURE_WITH_TRANSACTION
+}
 
-static OP_WRONG: Rule = Rule {
-    name: "op-wrong",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 2131, section 2",
-    summary: "the header's op is neither request nor reply, or not what the message's type is",
-    why: "Relays and clients sort messages by it alone, and this one goes to the wrong side or nowhere.",
-    examples: &[v4_message("type = \"discover\"\nop = 2\nchaddr = \"02:00:5e:00:53:11\"\n")],
-};
+check! { Message(op_wrong),
+    /// the header's op is neither request nor reply, or not what the message's type is
+    ///
+    /// Relays and clients sort messages by it alone, and this one goes to the wrong side or nowhere.
+    static OP_WRONG = "op-wrong", Error, Message(V4), "RFC 2131, section 2";
+    v4_message("type = \"discover\"\nop = 2\nchaddr = \"02:00:5e:00:53:11\"\n")
+}
 
 fn op_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((message, header)) = context.v4() else { return };
@@ -69,15 +59,13 @@ fn op_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     findings.push(finding.on(OP..OP + 1));
 }
 
-static HARDWARE_ADDRESS_LENGTH_WRONG: Rule = Rule {
-    name: "hardware-address-length-wrong",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 2131, section 2",
-    summary: "the length of the hardware address is not the one its kind has",
-    why: "Servers take that many octets for the client, so that it gets another's lease, or none.",
-    examples: &[v4_message("type = \"discover\"\nhlen = 16\nchaddr = \"02:00:5e:00:53:11\"\n")],
-};
+check! { Message(hardware_address_length_wrong),
+    /// the length of the hardware address is not the one its kind has
+    ///
+    /// Servers take that many octets for the client, so that it gets another's lease, or none.
+    static HARDWARE_ADDRESS_LENGTH_WRONG = "hardware-address-length-wrong", Error, Message(V4), "RFC 2131, section 2";
+    v4_message("type = \"discover\"\nhlen = 16\nchaddr = \"02:00:5e:00:53:11\"\n")
+}
 
 fn hardware_address_length_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((_, header)) = context.v4() else { return };
@@ -96,15 +84,14 @@ fn hardware_address_length_wrong(context: &MessageContext<'_>, findings: &mut Ve
     }
 }
 
-static HARDWARE_ADDRESS_PADDING_NOT_ZERO: Rule = Rule {
-    name: "hardware-address-padding-not-zero",
-    severity: Severity::Note,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 2131, section 2",
-    summary: "octets after the end of the hardware address are not zero",
-    why: "No RFC demands zeros, but a server that compares all sixteen octets takes it for another client.",
-    examples: &[v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11:ff\"\n")],
-};
+check! { Message(hardware_address_padding_not_zero),
+    /// octets after the end of the hardware address are not zero
+    ///
+    /// No RFC demands zeros, but a server that compares all sixteen octets takes it for another client.
+    static HARDWARE_ADDRESS_PADDING_NOT_ZERO = "hardware-address-padding-not-zero", Note, Message(V4),
+        "RFC 2131, section 2";
+    v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11:ff\"\n")
+}
 
 fn hardware_address_padding_not_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((_, header)) = context.v4() else { return };
@@ -117,15 +104,13 @@ fn hardware_address_padding_not_zero(context: &MessageContext<'_>, findings: &mu
     }
 }
 
-static HEADER_FLAGS_RESERVED: Rule = Rule {
-    name: "header-flags-reserved",
-    severity: Severity::Warning,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 2131, section 2",
-    summary: "a bit of the header's flags other than the first is set",
-    why: "Clients must leave them zero, and servers and relays pass over them: whatever it means, nobody heeds it.",
-    examples: &[v4_message("type = \"discover\"\nflags = 0x8001\nchaddr = \"02:00:5e:00:53:11\"\n")],
-};
+check! { Message(header_flags_reserved),
+    /// a bit of the header's flags other than the first is set
+    ///
+    /// Clients must leave them zero, and servers and relays pass over them: whatever it means, nobody heeds it.
+    static HEADER_FLAGS_RESERVED = "header-flags-reserved", Warning, Message(V4), "RFC 2131, section 2";
+    v4_message("type = \"discover\"\nflags = 0x8001\nchaddr = \"02:00:5e:00:53:11\"\n")
+}
 
 fn header_flags_reserved(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((_, header)) = context.v4() else { return };
@@ -136,21 +121,15 @@ fn header_flags_reserved(context: &MessageContext<'_>, findings: &mut Vec<Findin
     }
 }
 
-static HOP_COUNT_TOO_LARGE: Rule = Rule {
-    name: "hop-count-too-large",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V4, Protocol::V6]),
-    rfc: "RFC 1542, section 4.1.1",
-    summary: "more relay agents relayed a message than may: 16 of DHCPv4, 8 of DHCPv6",
-    why: "It goes round in a circle, or the network is too deep; every relay agent must drop it now.",
-    examples: &[
-        v4_message("type = \"discover\"\nhops = 17\nchaddr = \"02:00:5e:00:53:11\"\n"),
-        v6_message(
-            "type = \"relay-forward\"\nhops = 9\nlink = \"2001:db8:64:10::1\"\npeer = \"fe80::1\"\n[message]\ntype = \"information-request\"\n\
-         options = { elapsed-time = 0, oro = [23, 32, 83] }\n",
-        ),
-    ],
-};
+check! { Message(hop_count_too_large),
+    /// more relay agents relayed a message than may: 16 of DHCPv4, 8 of DHCPv6
+    ///
+    /// It goes round in a circle, or the network is too deep; every relay agent must drop it now.
+    static HOP_COUNT_TOO_LARGE = "hop-count-too-large", Error, Message(V4, V6), "RFC 1542, section 4.1.1";
+    v4_message("type = \"discover\"\nhops = 17\nchaddr = \"02:00:5e:00:53:11\"\n"),
+    v6_message("type = \"relay-forward\"\nhops = 9\nlink = \"2001:db8:64:10::1\"\npeer = \"fe80::1\"\n[message]\ntype = \"information-request\"\n\
+     options = { elapsed-time = 0, oro = [23, 32, 83] }\n")
+}
 
 fn hop_count_too_large(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let hops = context.v4().map(|(_, header)| (header.hops, 16, HOPS, "RFC 1542, section 4.1.1"));
@@ -163,15 +142,13 @@ fn hop_count_too_large(context: &MessageContext<'_>, findings: &mut Vec<Finding>
     }
 }
 
-static HEADER_FIELD_NOT_ZERO: Rule = Rule {
-    name: "header-field-not-zero",
-    severity: Severity::Warning,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 2131, section 4.4.1, table 5",
-    summary: "a header field holds something in a message that leaves it zero",
-    why: "Receivers should pass over it. Some do not, and act on an address nobody gave.",
-    examples: &[v4_message("type = \"discover\"\nciaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n")],
-};
+check! { Message(header_field_not_zero),
+    /// a header field holds something in a message that leaves it zero
+    ///
+    /// Receivers should pass over it. Some do not, and act on an address nobody gave.
+    static HEADER_FIELD_NOT_ZERO = "header-field-not-zero", Warning, Message(V4), "RFC 2131, section 4.4.1, table 5";
+    v4_message("type = \"discover\"\nciaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n")
+}
 
 fn header_field_not_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((message, header)) = context.v4() else { return };
@@ -206,17 +183,14 @@ fn not_zero(context: &MessageContext<'_>, header: &Header, name: &str) -> Option
     Some(HEADER_FIELD_NOT_ZERO.finding(format!("{name} is {shown} in {}", context.called())).on(octets))
 }
 
-static HEADER_ADDRESS_MISSING: Rule = Rule {
-    name: "header-address-missing",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 2131, section 4.3.1, table 3",
-    summary: "the address that a message is about is not in its header",
-    why: "An offer without an address is no offer, and a release without one gives nothing back.",
-    examples: &[v4_message(
-        "type = \"offer\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\naddress-time = \"8h\"\n",
-    )],
-};
+check! { Message(header_address_missing),
+    /// the address that a message is about is not in its header
+    ///
+    /// An offer without an address is no offer, and a release without one gives nothing back.
+    static HEADER_ADDRESS_MISSING = "header-address-missing", Error, Message(V4), "RFC 2131, section 4.3.1, table 3";
+    v4_message("type = \"offer\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n\
+        address-time = \"8h\"\n")
+}
 
 fn header_address_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((message, header)) = context.v4() else { return };
@@ -240,18 +214,14 @@ fn header_address_missing(context: &MessageContext<'_>, findings: &mut Vec<Findi
     findings.push(finding.by(rfc).on(at..at + 4));
 }
 
-static HEADER_TEXT_WITHOUT_NUL: Rule = Rule {
-    name: "header-text-without-nul",
-    severity: Severity::Warning,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 2131, section 2",
-    summary: "`sname` or `file` holds text up to its last octet, without a NUL",
-    why: "Receivers that look for the NUL read on into the next field.",
-    examples: &[v4_message(
-        "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\nsname = { hex = \"61616161616161616161616161616161616161616161616161616161616161616161\
-         616161616161616161616161616161616161616161616161616161616161\" }\n",
-    )],
-};
+check! { Message(header_text_without_nul),
+    /// `sname` or `file` holds text up to its last octet, without a NUL
+    ///
+    /// Receivers that look for the NUL read on into the next field.
+    static HEADER_TEXT_WITHOUT_NUL = "header-text-without-nul", Warning, Message(V4), "RFC 2131, section 2";
+    v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\nsname = { hex = \"61616161616161616161616161616161616161616161616161616161616161616161\
+         616161616161616161616161616161616161616161616161616161616161\" }\n")
+}
 
 fn header_text_without_nul(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((message, _)) = context.v4() else { return };
@@ -264,18 +234,14 @@ fn header_text_without_nul(context: &MessageContext<'_>, findings: &mut Vec<Find
     }
 }
 
-static BOOT_FIELDS_DIFFER: Rule = Rule {
-    name: "boot-fields-differ",
-    severity: Severity::Warning,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 2132, sections 9.4 and 9.5",
-    summary: "a header field names another boot server or file than the option for it (66, 67)",
-    why: "The options are for messages whose header fields hold options. Some devices read the field, some the option.",
-    examples: &[v4_message(
-        "type = \"offer\"\nchaddr = \"02:00:5e:00:53:11\"\nyiaddr = \"10.64.4.20\"\nfile = \"domes/old.efi\"\n[options]\n\
-         dhcp-server-id = \"10.64.0.67\"\naddress-time = \"8h\"\nbootfile-name = \"domes/controller.efi\"\n",
-    )],
-};
+check! { Message(boot_fields_differ),
+    /// a header field names another boot server or file than the option for it (66, 67)
+    ///
+    /// The options are for messages whose header fields hold options. Some devices read the field, some the option.
+    static BOOT_FIELDS_DIFFER = "boot-fields-differ", Warning, Message(V4), "RFC 2132, sections 9.4 and 9.5";
+    v4_message("type = \"offer\"\nchaddr = \"02:00:5e:00:53:11\"\nyiaddr = \"10.64.4.20\"\nfile = \"domes/old.efi\"\n[options]\n\
+         dhcp-server-id = \"10.64.0.67\"\naddress-time = \"8h\"\nbootfile-name = \"domes/controller.efi\"\n")
+}
 
 fn boot_fields_differ(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((message, _)) = context.v4() else { return };
@@ -293,19 +259,16 @@ fn boot_fields_differ(context: &MessageContext<'_>, findings: &mut Vec<Finding>)
     }
 }
 
-static RECONFIGURE_WITH_TRANSACTION: Rule = Rule {
-    name: "reconfigure-with-transaction",
-    severity: Severity::Warning,
-    about: About::Message(&[Protocol::V6]),
-    rfc: "RFC 8415, section 18.3.11",
-    summary: "a Reconfigure has a transaction",
-    why: "It answers nothing, so its transaction is zero. Clients pass over it, people in captures do not.",
-    examples: &[v6_message(
-        "type = \"reconfigure\"\ntransaction = 7\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
+check! { Message(reconfigure_with_transaction),
+    /// a Reconfigure has a transaction
+    ///
+    /// It answers nothing, so its transaction is zero. Clients pass over it, people in captures do not.
+    static RECONFIGURE_WITH_TRANSACTION = "reconfigure-with-transaction", Warning, Message(V6),
+        "RFC 8415, section 18.3.11";
+    v6_message("type = \"reconfigure\"\ntransaction = 7\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
          serverid = \"00:03:00:01:00:00:5e:00:53:01\"\nreconf-msg = \"renew\"\n\
-         auth = { protocol = \"reconfigure-key\", algorithm = 1, rdm = 0, replay-detection = 7, information = { type = \"hmac-md5\", value = \"000102030405060708090a0b0c0d0e0f\" } }\n",
-    )],
-};
+         auth = { protocol = \"reconfigure-key\", algorithm = 1, rdm = 0, replay-detection = 7, information = { type = \"hmac-md5\", value = \"000102030405060708090a0b0c0d0e0f\" } }\n")
+}
 
 fn reconfigure_with_transaction(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some(message) = context.v6() else { return };

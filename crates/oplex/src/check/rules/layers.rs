@@ -1,24 +1,22 @@
 //! Rules about which layer sends what, and about options that no plan should send.
 
 use crate::answer::Audience;
-use crate::check::declare::{BothSent, Check, Find, PlanContext, v4_plan};
+use crate::check::declare::{BothSent, PlanContext, check, checks, v4_plan};
 use crate::codebook::{Carrier, Definition, Sender, Status};
 use crate::compiled::{Fleet, SentOption};
 use crate::family::{Family, Protocol};
-use crate::finding::{About, Example, Finding, Rule, Severity};
+use crate::finding::{Example, Finding, Severity, rule};
 use crate::plan::{Layer, Plan};
 
-/// About what the plan says of rules; it speaks when all others have spoken.
-pub(in crate::check) static ALLOW_WITHOUT_EFFECT: Rule = Rule {
-    name: "allow-without-effect",
-    severity: Severity::Warning,
-    about: About::Plan,
-    rfc: "",
-    summary: "a plan allows what no rule finds, or what no plan may allow",
-    why: "What it silenced is mended, or its name is misspelt, and one day it silences something new that nobody meant. \
-          Errors are never silenced.",
-    examples: &[v4_plan!("", "router = \"10.64.4.1\"\n[check]\nallow = [\"no-domain\"]\n")],
-};
+// It speaks when all others have spoken.
+rule! {
+    /// a plan allows what no rule finds, or what no plan may allow
+    ///
+    /// What it silenced is mended, or its name is misspelt, and one day it silences something new that nobody meant.
+    /// Errors are never silenced.
+    pub(in crate::check) static ALLOW_WITHOUT_EFFECT = "allow-without-effect", Warning, Plan, "";
+    v4_plan!("", "router = \"10.64.4.1\"\n[check]\nallow = [\"no-domain\"]\n")
+}
 
 /// Takes away the findings that the plan allows, and says what it allows in vain.
 pub(in crate::check) fn silence(plan: &Plan, findings: &mut Vec<Finding>) {
@@ -32,24 +30,18 @@ pub(in crate::check) fn silence(plan: &Plan, findings: &mut Vec<Finding>) {
     }
 }
 
-pub(super) static CHECKS: [Check; 6] = [
-    Check::new(&SAME_VALUE_ON_TWO_LAYERS, Find::Answer(same_value_on_two_layers)),
-    Check::new(&WITHHOLD_WITHOUT_EFFECT, Find::Plan(withhold_without_effect)),
-    Check::new(&AUTOMATIC_OPTION_SENT, Find::Plan(automatic_option_sent)),
-    Check::new(&OPTION_43_OF_TWO_VENDORS, Find::Answer(option_43_of_two_vendors)),
-    Check::new(&OPTION_OBSOLETE, Find::Plan(option_obsolete)),
-    Check::new(&CODE_UNASSIGNED, Find::Plan(code_unassigned)),
-];
+checks! {
+    SAME_VALUE_ON_TWO_LAYERS, WITHHOLD_WITHOUT_EFFECT, AUTOMATIC_OPTION_SENT, OPTION_43_OF_TWO_VENDORS,
+    OPTION_OBSOLETE, CODE_UNASSIGNED
+}
 
-static SAME_VALUE_ON_TWO_LAYERS: Rule = Rule {
-    name: "same-value-on-two-layers",
-    severity: Severity::Note,
-    about: About::Answer,
-    rfc: "",
-    summary: "a layer says again what a wider layer says already",
-    why: "It changes nothing today, and tomorrow somebody changes one of the two and not the other.",
-    examples: &[v4_plan!("", "router = \"10.64.4.1\"\ndomain-server = \"10.64.0.53\"\n")],
-};
+check! { Answer(same_value_on_two_layers),
+    /// a layer says again what a wider layer says already
+    ///
+    /// It changes nothing today, and tomorrow somebody changes one of the two and not the other.
+    static SAME_VALUE_ON_TWO_LAYERS = "same-value-on-two-layers", Note, Answer, "";
+    v4_plan!("", "router = \"10.64.4.1\"\ndomain-server = \"10.64.0.53\"\n")
+}
 
 fn same_value_on_two_layers(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     for sent in sent.iter().flatten().filter(|_| audience.fleet.is_none()) {
@@ -65,15 +57,13 @@ fn same_value_on_two_layers(audience: &Audience<'_>, sent: &BothSent<'_>, findin
     }
 }
 
-static WITHHOLD_WITHOUT_EFFECT: Rule = Rule {
-    name: "withhold-without-effect",
-    severity: Severity::Warning,
-    about: About::Plan,
-    rfc: "",
-    summary: "a layer withholds an option that no wider layer sends",
-    why: "Either the option's name is wrong, and what should have gone is still told, or the line is left over.",
-    examples: &[v4_plan!("withhold = [\"ntp-servers\"]\n")],
-};
+check! { Plan(withhold_without_effect),
+    /// a layer withholds an option that no wider layer sends
+    ///
+    /// Either the option's name is wrong, and what should have gone is still told, or the line is left over.
+    static WITHHOLD_WITHOUT_EFFECT = "withhold-without-effect", Warning, Plan, "";
+    v4_plan!("withhold = [\"ntp-servers\"]\n")
+}
 
 fn withhold_without_effect(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let everyone = &context.plan.everyone;
@@ -90,15 +80,13 @@ fn withhold_without_effect(context: &PlanContext<'_>, findings: &mut Vec<Finding
     }
 }
 
-static AUTOMATIC_OPTION_SENT: Rule = Rule {
-    name: "automatic-option-sent",
-    severity: Severity::Error,
-    about: About::Plan,
-    rfc: "RFC 2131, section 4.3.1",
-    summary: "an option that servers, relays or clients fill in by themselves",
-    why: "A fixed value in its place breaks the exchange: the client asked something else, or does not believe it.",
-    examples: &[v4_plan!("", "router = \"10.64.4.1\"\ndhcp-server-id = \"10.64.0.10\"\n")],
-};
+check! { Plan(automatic_option_sent),
+    /// an option that servers, relays or clients fill in by themselves
+    ///
+    /// A fixed value in its place breaks the exchange: the client asked something else, or does not believe it.
+    static AUTOMATIC_OPTION_SENT = "automatic-option-sent", Error, Plan, "RFC 2131, section 4.3.1";
+    v4_plan!("", "router = \"10.64.4.1\"\ndhcp-server-id = \"10.64.0.10\"\n")
+}
 
 fn automatic_option_sent(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let sent = context.plan.layers().flat_map(Layer::all_sends);
@@ -119,21 +107,19 @@ fn is_automatic(definition: &Definition) -> bool {
     assigned && (definition.machinery || matches!(definition.sent_by, Sender::Client | Sender::Relay))
 }
 
-static OPTION_43_OF_TWO_VENDORS: Rule = Rule {
-    name: "option-43-of-two-vendors",
-    severity: Severity::Error,
-    about: About::Answer,
-    rfc: "RFC 2132, section 8.4",
-    summary: "one device is told the sub-options of two vendors in option 43",
-    why: "Option 43 does not say whose it is: each vendor's devices read the other's octets as their own.",
-    examples: &[Example::PlanAndCodebook(
+check! { Answer(option_43_of_two_vendors),
+    /// one device is told the sub-options of two vendors in option 43
+    ///
+    /// Option 43 does not say whose it is: each vendor's devices read the other's octets as their own.
+    static OPTION_43_OF_TWO_VENDORS = "option-43-of-two-vendors", Error, Answer, "RFC 2132, section 8.4";
+    Example::PlanAndCodebook(
         "codebooks = [\"gannet.toml\"]\n[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
          [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n\
          vendor-specific = { hex = \"010107\" }\n\"gannet:controllers\" = \"10.64.0.90\"\n",
         "book = \"gannet\"\ntitle = \"Gannet radios\"\ncarriers = [\"v4:43\"]\n\n[[option]]\ncode = 1\n\
          name = \"controllers\"\nlayout = \"ipv4+\"\nreference = \"Gannet R1 manual, page 4\"\n",
-    )],
-};
+    )
+}
 
 fn option_43_of_two_vendors(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     let in_43 = |option: &SentOption<'_>| {
@@ -161,15 +147,13 @@ fn earlier_fleets<'a>(audience: &Audience<'a>) -> impl Iterator<Item = &'a Fleet
     before.filter(move |fleet| own.is_some_and(|own| own.recognised.may_share_clients(&fleet.recognised)))
 }
 
-static OPTION_OBSOLETE: Rule = Rule {
-    name: "option-obsolete",
-    severity: Severity::Warning,
-    about: About::Plan,
-    rfc: "",
-    summary: "an option that is deprecated, obsolete, or was never documented",
-    why: "New devices do not read it. Where something took its place, that is what they ask for.",
-    examples: &[v4_plan!("", "router = \"10.64.4.1\"\ntime-offset = 3600\n")],
-};
+check! { Plan(option_obsolete),
+    /// an option that is deprecated, obsolete, or was never documented
+    ///
+    /// New devices do not read it. Where something took its place, that is what they ask for.
+    static OPTION_OBSOLETE = "option-obsolete", Warning, Plan, "";
+    v4_plan!("", "router = \"10.64.4.1\"\ntime-offset = 3600\n")
+}
 
 fn option_obsolete(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let old =
@@ -185,16 +169,14 @@ fn option_obsolete(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-static CODE_UNASSIGNED: Rule = Rule {
-    name: "code-unassigned",
-    severity: Severity::Error,
-    about: About::Plan,
-    rfc: "RFC 3942, section 4",
-    summary: "an option whose code is nobody's",
-    why: "It may be assigned tomorrow, and then devices read these octets as something else. A site's own options \
-          have the codes 224 to 254.",
-    examples: &[v4_plan!("", "router = \"10.64.4.1\"\n\"v4:190\" = { hex = \"01\" }\n")],
-};
+check! { Plan(code_unassigned),
+    /// an option whose code is nobody's
+    ///
+    /// It may be assigned tomorrow, and then devices read these octets as something else. A site's own options have the
+    /// codes 224 to 254.
+    static CODE_UNASSIGNED = "code-unassigned", Error, Plan, "RFC 3942, section 4";
+    v4_plan!("", "router = \"10.64.4.1\"\n\"v4:190\" = { hex = \"01\" }\n")
+}
 
 fn code_unassigned(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let nobodys = |status| matches!(status, Status::Unassigned | Status::Removed);

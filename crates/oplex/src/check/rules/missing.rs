@@ -1,10 +1,10 @@
 //! Rules about what a network's clients are not sent and nearly always need.
 
 use crate::answer::{Audience, Chosen, HostMode};
-use crate::check::declare::{BothSent, Check, Find, v4_plan, v6_plan};
+use crate::check::declare::{BothSent, check, checks, v4_plan, v6_plan};
 use crate::family::{Both, Family, Protocol};
-use crate::finding::{About, Example, Finding, Rule, Severity};
-use crate::layout::Value;
+use crate::finding::{Example, Finding, Rule};
+use crate::layout::{Route4, Value};
 
 /// Whether an option of DHCPv4 is sent.
 fn sends(sent: &Both<Vec<Chosen<'_>>>, code: u16) -> bool {
@@ -24,22 +24,17 @@ fn absent(rule: &'static Rule, audience: &Audience<'_>, what: &str, instead: &st
     Some(finding.at(spot.clone()).instead(instead.replace("NETWORK", &network.name)))
 }
 
-pub(super) static CHECKS: [Check; 4] = [
-    Check::new(&NO_ROUTER, Find::Answer(no_router)),
-    Check::new(&NO_NAME_SERVER, Find::Answer(no_name_server)),
-    Check::new(&NO_DOMAIN, Find::Answer(no_domain)),
-    Check::new(&CLASSLESS_ROUTES_WITHOUT_DEFAULT, Find::Answer(classless_routes_without_default)),
-];
+checks! {
+    NO_ROUTER, NO_NAME_SERVER, NO_DOMAIN, CLASSLESS_ROUTES_WITHOUT_DEFAULT
+}
 
-static NO_ROUTER: Rule = Rule {
-    name: "no-router",
-    severity: Severity::Warning,
-    about: About::Answer,
-    rfc: "RFC 2132, section 3.5",
-    summary: "a network's devices are told no router",
-    why: "They reach their own subnet and nothing beyond it, which is rarely what was meant.",
-    examples: &[v4_plan!("", "")],
-};
+check! { Answer(no_router),
+    /// a network's devices are told no router
+    ///
+    /// They reach their own subnet and nothing beyond it, which is rarely what was meant.
+    static NO_ROUTER = "no-router", Warning, Answer, "RFC 2132, section 3.5";
+    v4_plan!("", "")
+}
 
 fn no_router(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     if is_plain(audience) && !sends(sent, 3) && !sends(sent, 121) {
@@ -48,20 +43,14 @@ fn no_router(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Fi
     }
 }
 
-static NO_NAME_SERVER: Rule = Rule {
-    name: "no-name-server",
-    severity: Severity::Warning,
-    about: About::Answer,
-    rfc: "RFC 2132, section 3.8",
-    summary: "a network's devices are told no DNS server",
-    why: "They have an address and a way out, and still nothing works for anybody who types a name.",
-    examples: &[
-        Example::Plan(
-            "[network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-        ),
-        v6_plan!("advertise = {}\n"),
-    ],
-};
+check! { Answer(no_name_server),
+    /// a network's devices are told no DNS server
+    ///
+    /// They have an address and a way out, and still nothing works for anybody who types a name.
+    static NO_NAME_SERVER = "no-name-server", Warning, Answer, "RFC 2132, section 3.8";
+    Example::Plan("[network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n"),
+    v6_plan!("advertise = {}\n")
+}
 
 fn no_name_server(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     if is_plain(audience) && !sends(sent, 6) {
@@ -84,18 +73,14 @@ fn no_name_server_by_ipv6(audience: &Audience<'_>, sent: &Both<Vec<Chosen<'_>>>)
     Some(finding.instead("name-servers = [\"…\"] in what is advertised"))
 }
 
-static NO_DOMAIN: Rule = Rule {
-    name: "no-domain",
-    severity: Severity::Note,
-    about: About::Answer,
-    rfc: "RFC 2132, section 3.17",
-    summary: "a network's devices are told a name server, but no domain",
-    why: "Short names (`printer`) are then looked up as they stand, and are not found.",
-    examples: &[Example::Plan(
-        "[send.v4]\ndomain-server = \"10.64.0.53\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
-         [network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-    )],
-};
+check! { Answer(no_domain),
+    /// a network's devices are told a name server, but no domain
+    ///
+    /// Short names (`printer`) are then looked up as they stand, and are not found.
+    static NO_DOMAIN = "no-domain", Note, Answer, "RFC 2132, section 3.17";
+    Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
+         [network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
+}
 
 fn no_domain(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     if is_plain(audience) && sends(sent, 6) && !sends(sent, 15) && !sends(sent, 119) {
@@ -103,16 +88,15 @@ fn no_domain(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Fi
     }
 }
 
-static CLASSLESS_ROUTES_WITHOUT_DEFAULT: Rule = Rule {
-    name: "classless-routes-without-default",
-    severity: Severity::Warning,
-    about: About::Answer,
-    rfc: "RFC 3442, \"DHCP Client Behavior\"",
-    summary: "classless routes without a default route beside a router",
-    why: "A client that reads classless routes must ignore the router option, so it loses its way out; older \
-          clients keep theirs, and the fault shows on some devices only.",
-    examples: &[v4_plan!("", "router = \"10.64.4.1\"\nclassless-static-route = [\"10.64.8.0/21 via 10.64.4.2\"]\n")],
-};
+check! { Answer(classless_routes_without_default),
+    /// classless routes without a default route beside a router
+    ///
+    /// A client that reads classless routes must ignore the router option, so it loses its way out; older clients keep
+    /// theirs, and the fault shows on some devices only.
+    static CLASSLESS_ROUTES_WITHOUT_DEFAULT = "classless-routes-without-default", Warning, Answer,
+        "RFC 3442, \"DHCP Client Behavior\"";
+    v4_plan!("", "router = \"10.64.4.1\"\nclassless-static-route = [\"10.64.8.0/21 via 10.64.4.2\"]\n")
+}
 
 fn classless_routes_without_default(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     let find = |code| Chosen::find(&sent.v4, Protocol::V4, code);
@@ -133,5 +117,5 @@ fn classless_routes_without_default(audience: &Audience<'_>, sent: &BothSent<'_>
 /// Whether the routes lead anywhere: `0.0.0.0/0` is among them.
 fn has_default_route(routes: &Chosen<'_>) -> bool {
     let items = routes.option.value().map(Value::items).unwrap_or_default();
-    items.iter().any(|route| matches!(route, Value::Route4 { length: 0, .. }))
+    items.iter().any(|route| matches!(route, Value::Route4(Route4 { length: 0, .. })))
 }

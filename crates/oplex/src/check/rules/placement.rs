@@ -3,10 +3,10 @@
 use std::collections::HashMap;
 
 use crate::check::context::{MessageContext, Place};
-use crate::check::declare::{Check, Find, ra_message, v4_message, v6_message};
+use crate::check::declare::{check, checks, ra_message, v4_message, v6_message};
 use crate::codebook::{Condition, MessageFact, MessageFactKind, Status};
 use crate::family::Protocol;
-use crate::finding::{About, Finding, Rule, Severity};
+use crate::finding::{Finding, Severity};
 use crate::packet::ra::SOLICITATION;
 use crate::packet::{Message as _, v4};
 
@@ -27,33 +27,22 @@ fn is_tabled(context: &MessageContext<'_>) -> bool {
     context.v6().is_none_or(|message| (1..=13).contains(&message.message_type().0))
 }
 
-pub(super) static CHECKS: [Check; 8] = [
-    Check::new(&OPTION_NOT_ALLOWED_IN_MESSAGE, Find::Message(option_not_allowed_in_message)),
-    Check::new(&OPTION_MISSING_IN_MESSAGE, Find::Message(option_missing_in_message)),
-    Check::new(&OPTION_MISPLACED, Find::Message(option_misplaced)),
-    Check::new(&OPTION_REPEATED, Find::Message(option_repeated)),
-    Check::new(&MESSAGE_TYPE_MISSING, Find::Message(message_type_missing)),
-    Check::new(&OPTION_SPLIT_NEEDLESSLY, Find::Message(option_split_needlessly)),
-    Check::new(&MASK_AFTER_ROUTER, Find::Message(mask_after_router)),
-    Check::new(&RELAY_INFORMATION_MISPLACED, Find::Message(relay_information_misplaced)),
-];
+checks! {
+    OPTION_NOT_ALLOWED_IN_MESSAGE, OPTION_MISSING_IN_MESSAGE, OPTION_MISPLACED, OPTION_REPEATED,
+    MESSAGE_TYPE_MISSING, OPTION_SPLIT_NEEDLESSLY, MASK_AFTER_ROUTER, RELAY_INFORMATION_MISPLACED
+}
 
-static OPTION_NOT_ALLOWED_IN_MESSAGE: Rule = Rule {
-    name: "option-not-allowed-in-message",
-    severity: Severity::Error,
-    about: About::Message(&Protocol::ALL),
-    rfc: "RFC 2131, section 4.4.1, table 5",
-    summary: "an option in a type of message that must not have it",
-    why: "Receivers may drop the whole message, or take it for one of another kind.",
-    examples: &[
-        v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n"),
-        v6_message(
-            "type = \"solicit\"\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
-         serverid = \"00:03:00:01:00:00:5e:00:53:01\"\nelapsed-time = 0\noro = [23, 82]\n",
-        ),
-        ra_message("type = \"solicitation\"\noptions = { mtu = { mtu = 1500 } }\n"),
-    ],
-};
+check! { Message(option_not_allowed_in_message),
+    /// an option in a type of message that must not have it
+    ///
+    /// Receivers may drop the whole message, or take it for one of another kind.
+    static OPTION_NOT_ALLOWED_IN_MESSAGE = "option-not-allowed-in-message", Error, Message(V4, V6, Ra),
+        "RFC 2131, section 4.4.1, table 5";
+    v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n"),
+    v6_message("type = \"solicit\"\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
+     serverid = \"00:03:00:01:00:00:5e:00:53:01\"\nelapsed-time = 0\noro = [23, 82]\n"),
+    ra_message("type = \"solicitation\"\noptions = { mtu = { mtu = 1500 } }\n")
+}
 
 fn option_not_allowed_in_message(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     if context.protocol() == Protocol::Ra {
@@ -92,23 +81,17 @@ fn solicitation(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-static OPTION_MISSING_IN_MESSAGE: Rule = Rule {
-    name: "option-missing-in-message",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V4, Protocol::V6]),
-    rfc: "RFC 2131, section 4.3.1, table 3",
-    summary: "an option that every message of this type has is not there",
-    why: "Without it the other side cannot act on the message, and drops it.",
-    examples: &[
-        v4_message(
-            "type = \"offer\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\naddress-time = \"8h\"\n",
-        ),
-        v6_message("type = \"solicit\"\n[options]\nelapsed-time = 0\noro = [23, 82]\n"),
-        v4_message(
-            "type = \"forcerenew\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n",
-        ),
-    ],
-};
+check! { Message(option_missing_in_message),
+    /// an option that every message of this type has is not there
+    ///
+    /// Without it the other side cannot act on the message, and drops it.
+    static OPTION_MISSING_IN_MESSAGE = "option-missing-in-message", Error, Message(V4, V6),
+        "RFC 2131, section 4.3.1, table 3";
+    v4_message("type = \"offer\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\n\
+        address-time = \"8h\"\n"),
+    v6_message("type = \"solicit\"\n[options]\nelapsed-time = 0\noro = [23, 82]\n"),
+    v4_message("type = \"forcerenew\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n")
+}
 
 fn option_missing_in_message(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some(kind) = context.kind else { return };
@@ -123,18 +106,14 @@ fn option_missing_in_message(context: &MessageContext<'_>, findings: &mut Vec<Fi
     }
 }
 
-static OPTION_MISPLACED: Rule = Rule {
-    name: "option-misplaced",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V6]),
-    rfc: "RFC 8415, section 21 and appendix C",
-    summary: "a DHCPv6 option stands where it has no meaning: at the top, or in another that may not hold it",
-    why: "Receivers pass over it, or over everything that it stands in.",
-    examples: &[v6_message(
-        "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\
-         iaaddr = { address = \"2001:db8:64:10::20\", preferred-lifetime = \"8h\", valid-lifetime = \"12h\", options = {} }\n",
-    )],
-};
+check! { Message(option_misplaced),
+    /// a DHCPv6 option stands where it has no meaning: at the top, or in another that may not hold it
+    ///
+    /// Receivers pass over it, or over everything that it stands in.
+    static OPTION_MISPLACED = "option-misplaced", Error, Message(V6), "RFC 8415, section 21 and appendix C";
+    v6_message("type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\
+         iaaddr = { address = \"2001:db8:64:10::20\", preferred-lifetime = \"8h\", valid-lifetime = \"12h\", options = {} }\n")
+}
 
 fn option_misplaced(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     for place in context.options.iter().filter(|place| place.is_own_of(Protocol::V6) && is_tabled(context)) {
@@ -161,21 +140,16 @@ fn option_misplaced(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-static OPTION_REPEATED: Rule = Rule {
-    name: "option-repeated",
-    severity: Severity::Error,
-    about: About::Message(&Protocol::ALL),
-    rfc: "RFC 3396, section 7",
-    summary: "an option that stands once in a message, or in the option around it, stands there twice",
-    why: "Receivers must join the two to one, which is then too long; others take the first, or the last.",
-    examples: &[
-        v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 39020240 39020240 ff\"\n"),
-        v6_message(
-            "type = \"reply\"\noptions = [{ serverid = \"00:03:00:01:00:00:5e:00:53:01\", dns-servers = \"2001:db8:64::53\" }, { dns-servers = \"2001:db8:64::54\" }]\n",
-        ),
-        ra_message("managed = true\n[[options]]\nmtu = { mtu = 1500 }\n[[options]]\nmtu = { mtu = 1280 }\n"),
-    ],
-};
+check! { Message(option_repeated),
+    /// an option that stands once in a message, or in the option around it, stands there twice
+    ///
+    /// Receivers must join the two to one, which is then too long; others take the first, or the last.
+    static OPTION_REPEATED = "option-repeated", Error, Message(V4, V6, Ra), "RFC 3396, section 7";
+    v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 39020240 39020240 ff\"\n"),
+    v6_message("type = \"reply\"\n\
+        options = [{ serverid = \"00:03:00:01:00:00:5e:00:53:01\", dns-servers = \"2001:db8:64::53\" }, { dns-servers = \"2001:db8:64::54\" }]\n"),
+    ra_message("managed = true\n[[options]]\nmtu = { mtu = 1500 }\n[[options]]\nmtu = { mtu = 1280 }\n")
+}
 
 fn option_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     match context.protocol() {
@@ -216,37 +190,32 @@ fn repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-static MESSAGE_TYPE_MISSING: Rule = Rule {
-    name: "message-type-missing",
-    severity: Severity::Warning,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 2131, section 3",
-    summary: "a message has options that only DHCP knows, and no type (53)",
-    why: "Without a type it is a message of BOOTP, and those options mean nothing to its receivers.",
-    examples: &[v4_message("chaddr = \"02:00:5e:00:53:11\"\n[options]\naddress-request = \"10.64.4.20\"\n")],
-};
+check! { Message(message_type_missing),
+    /// a message has options that only DHCP knows, and no type (53)
+    ///
+    /// Without a type it is a message of BOOTP, and those options mean nothing to its receivers.
+    static MESSAGE_TYPE_MISSING = "message-type-missing", Warning, Message(V4), "RFC 2131, section 3";
+    v4_message("chaddr = \"02:00:5e:00:53:11\"\n[options]\naddress-request = \"10.64.4.20\"\n")
+}
 
 fn message_type_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((message, _)) = context.v4() else { return };
     // RFC 2132, section 2: the options of its section 9 are DHCP's own.
     let first = message.options().find(|option| matches!(option.code(), 50..=61 | 66 | 67));
-    if let Some(option) = first.filter(|_| !message.has(53)) {
+    findings.extend(first.filter(|_| !message.has(53)).map(|option| {
         let message = format!("{} stands in a message without a type", context.label(option.code()));
-        findings.push(MESSAGE_TYPE_MISSING.finding(message).on(option.around()));
-    }
+        MESSAGE_TYPE_MISSING.finding(message).on(option.around())
+    }));
 }
 
-static OPTION_SPLIT_NEEDLESSLY: Rule = Rule {
-    name: "option-split-needlessly",
-    severity: Severity::Warning,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 3396, section 4",
-    summary: "an option is split although its octets would fit in one, in the same field",
-    why: "Clients that do not join parts take the first or the last for all of it.",
-    examples: &[v4_message(
-        "type = \"ack\"\nop = 2\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350105 36040a400043 330400007080 06040a400035 06040a400036ff\"\n",
-    )],
-};
+check! { Message(option_split_needlessly),
+    /// an option is split although its octets would fit in one, in the same field
+    ///
+    /// Clients that do not join parts take the first or the last for all of it.
+    static OPTION_SPLIT_NEEDLESSLY = "option-split-needlessly", Warning, Message(V4), "RFC 3396, section 4";
+    v4_message("type = \"ack\"\nop = 2\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n\
+        after-header = \"63825363 350105 36040a400043 330400007080 06040a400035 06040a400036ff\"\n")
+}
 
 fn option_split_needlessly(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     for place in context.top() {
@@ -256,27 +225,25 @@ fn option_split_needlessly(context: &MessageContext<'_>, findings: &mut Vec<Find
         let field = |at: usize| [44, 108, v4::HEADER].iter().filter(|start| **start <= at).count();
         let first = field(option.at());
         if !single && option.length() <= 255 && option.parts().all(|part| field(part.at) == first) {
-            let message = format!("{} is split, and has {} octets in all", context.label(place.code), option.length());
+            let (label, octets) = (context.label(place.code), option.length());
+            let message = format!("{label} is split, and has {octets} octets in all");
             findings.push(OPTION_SPLIT_NEEDLESSLY.finding(message).on(option.around()));
         }
     }
 }
 
-static MASK_AFTER_ROUTER: Rule = Rule {
-    name: "mask-after-router",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 2132, section 3.3",
-    summary: "the subnet's mask stands after the routers",
-    why: "Clients that read in order set up the router before they know whether it is on their link.",
-    examples: &[v4_message(
-        "type = \"ack\"\nop = 2\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350105 36040a400043 330400007080 03040a400401 0104fffffe00ff\"\n",
-    )],
-};
+check! { Message(mask_after_router),
+    /// the subnet's mask stands after the routers
+    ///
+    /// Clients that read in order set up the router before they know whether it is on their link.
+    static MASK_AFTER_ROUTER = "mask-after-router", Error, Message(V4), "RFC 2132, section 3.3";
+    v4_message("type = \"ack\"\nop = 2\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n\
+        after-header = \"63825363 350105 36040a400043 330400007080 03040a400401 0104fffffe00ff\"\n")
+}
 
 fn mask_after_router(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
-    let Some((message, _)) = context.v4() else { return };
-    let order: Vec<u16> = message.options().map(|option| option.code()).collect();
+    let message = context.v4().map(|(message, _)| message);
+    let order: Vec<u16> = message.iter().flat_map(|message| message.options()).map(|option| option.code()).collect();
     let at = |code| order.iter().position(|at| *at == code);
     if let (Some(mask), Some(router)) = (at(1), at(3))
         && router < mask
@@ -287,17 +254,14 @@ fn mask_after_router(context: &MessageContext<'_>, findings: &mut Vec<Finding>) 
     }
 }
 
-static RELAY_INFORMATION_MISPLACED: Rule = Rule {
-    name: "relay-information-misplaced",
-    severity: Severity::Warning,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 3046, section 2.1",
-    summary: "the relay's information is not the last option, or stands in a header field",
-    why: "Relays that take it off again look for it at the end of the options field.",
-    examples: &[v4_message(
-        "chaddr = \"02:00:5e:00:53:11\"\ngiaddr = \"10.64.4.1\"\nafter-header = \"63825363 350101 52060104706f7274 0c06646f6d652d33 ff\"\n",
-    )],
-};
+check! { Message(relay_information_misplaced),
+    /// the relay's information is not the last option, or stands in a header field
+    ///
+    /// Relays that take it off again look for it at the end of the options field.
+    static RELAY_INFORMATION_MISPLACED = "relay-information-misplaced", Warning, Message(V4), "RFC 3046, section 2.1";
+    v4_message("chaddr = \"02:00:5e:00:53:11\"\ngiaddr = \"10.64.4.1\"\n\
+        after-header = \"63825363 350101 52060104706f7274 0c06646f6d652d33 ff\"\n")
+}
 
 fn relay_information_misplaced(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((message, _)) = context.v4() else { return };

@@ -1,40 +1,28 @@
 //! Rules about pools, exclusions and the addresses that must stay out of them: the same in both families.
 
-use crate::check::declare::{Check, Find, PlanContext, both, v4_plan, v6_plan};
+use crate::check::declare::{PlanContext, both, check, checks, v4_plan, v6_plan};
 use crate::family::{Address, Family};
-use crate::finding::{About, Finding, Rule, Severity, Spot};
+use crate::finding::{Finding, Spot};
 use crate::plan::{Disjoint, Network, Plan, Pool, Ranges, Reservation, Sent, Side};
 
-pub(super) static CHECKS: [Check; 7] = [
-    Check::new(&RANGE_BACKWARDS, Find::Plan(both!(backwards))),
-    Check::new(&POOL_OUTSIDE_SUBNET, Find::Plan(both!(outside))),
-    Check::new(&POOL_INCLUDES_RESERVED_ADDRESS, Find::Plan(both!(includes_reserved))),
-    Check::new(&POOLS_OVERLAP, Find::Plan(both!(overlap))),
-    Check::new(&EXCLUSION_OUTSIDE_POOL, Find::Plan(both!(exclusion_outside))),
-    Check::new(&POOL_TOO_SMALL, Find::Plan(both!(too_small))),
-    Check::new(&SENT_ADDRESS_LEASABLE, Find::Plan(both!(leasable))),
-];
+checks! {
+    RANGE_BACKWARDS, POOL_OUTSIDE_SUBNET, POOL_INCLUDES_RESERVED_ADDRESS, POOLS_OVERLAP, EXCLUSION_OUTSIDE_POOL,
+    POOL_TOO_SMALL, SENT_ADDRESS_LEASABLE
+}
 
-static RANGE_BACKWARDS: Rule = Rule {
-    name: "range-backwards",
-    severity: Severity::Error,
-    about: About::Plan,
-    rfc: "",
-    summary: "a pool or exclusion whose last address comes before its first",
-    why: "It holds no address at all, so nothing is lent or excluded.",
-    examples: &[
-        v4_plan!("pool = [\"10.64.5.250-10.64.4.20\"]\n"),
-        v6_plan!(
-            "pool = [\"2001:db8:64:40::1ff-2001:db8:64:40::100\"]\nadvertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
-        ),
-    ],
-};
+check! { Plan(both!(backwards)),
+    /// a pool or exclusion whose last address comes before its first
+    ///
+    /// It holds no address at all, so nothing is lent or excluded.
+    static RANGE_BACKWARDS = "range-backwards", Error, Plan, "";
+    v4_plan!("pool = [\"10.64.5.250-10.64.4.20\"]\n"),
+    v6_plan!(managed, "pool = [\"2001:db8:64:40::1ff-2001:db8:64:40::100\"]\n")
+}
 
 fn backwards<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
-    let plan = context.plan;
-    let of_networks = plan.networks.iter().map(|network| network.sides.of::<A>());
+    let of_networks = context.plan.networks.iter().map(|network| network.sides.of::<A>());
     let of_networks = of_networks.flat_map(|side| side.pools.iter().chain(&side.excluded));
-    let of_fleets = plan.fleets.iter().flat_map(|fleet| &fleet.on).flat_map(|on| on.pools.of::<A>());
+    let of_fleets = context.plan.fleets.iter().flat_map(|fleet| &fleet.on).flat_map(|on| on.pools.of::<A>());
     for pool in of_networks.chain(of_fleets).filter(|pool| pool.is_backwards()) {
         let message = format!("the range is backwards: {} is above {}", pool.first, pool.last);
         let finding = RANGE_BACKWARDS.finding(message).at(pool.spot.clone());
@@ -49,20 +37,14 @@ fn pools<A: Address>(plan: &Plan) -> impl Iterator<Item = (&Network, &Pool<A>)> 
     pools.filter(|(_, pool)| !pool.is_backwards())
 }
 
-static POOL_OUTSIDE_SUBNET: Rule = Rule {
-    name: "pool-outside-subnet",
-    severity: Severity::Error,
-    about: About::Plan,
-    rfc: "",
-    summary: "a pool reaches out of its network's subnet",
-    why: "A device with such an address cannot speak to its own router: no answer ever comes back to it.",
-    examples: &[
-        v4_plan!("pool = [\"10.64.6.20-10.64.6.60\"]\n"),
-        v6_plan!(
-            "pool = [\"2001:db8:64:4::100-2001:db8:64:4::1ff\"]\nadvertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
-        ),
-    ],
-};
+check! { Plan(both!(outside)),
+    /// a pool reaches out of its network's subnet
+    ///
+    /// A device with such an address cannot speak to its own router: no answer ever comes back to it.
+    static POOL_OUTSIDE_SUBNET = "pool-outside-subnet", Error, Plan, "";
+    v4_plan!("pool = [\"10.64.6.20-10.64.6.60\"]\n"),
+    v6_plan!(managed, "pool = [\"2001:db8:64:4::100-2001:db8:64:4::1ff\"]\n")
+}
 
 fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for (network, pool) in pools::<A>(context.plan) {
@@ -93,21 +75,14 @@ fn without_subnet<A: Address>(network: &Network, pool: &Pool<A>) -> Option<Findi
     (A::FAMILY == Family::V6).then(|| finding.instead(instead))
 }
 
-static POOL_INCLUDES_RESERVED_ADDRESS: Rule = Rule {
-    name: "pool-includes-reserved-address",
-    severity: Severity::Error,
-    about: About::Plan,
-    rfc: "RFC 1122, section 3.2.1.3",
-    summary: "a pool includes an address of the subnet that no client can have: the network's, the broadcast, the routers' own",
-    why: "Neither can belong to a device; whoever gets one is unreachable and disturbs the others.",
-    examples: &[
-        v4_plan!("pool = [\"10.64.5.200-10.64.5.255\"]\n"),
-        v6_plan!(
-            "pool = [\"2001:db8:64:40::-2001:db8:64:40::ff\"]\n\
-             advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
-        ),
-    ],
-};
+check! { Plan(both!(includes_reserved)),
+    /// a pool includes an address of the subnet that no client can have: the network's, the broadcast, the routers' own
+    ///
+    /// Neither can belong to a device; whoever gets one is unreachable and disturbs the others.
+    static POOL_INCLUDES_RESERVED_ADDRESS = "pool-includes-reserved-address", Error, Plan, "RFC 1122, section 3.2.1.3";
+    v4_plan!("pool = [\"10.64.5.200-10.64.5.255\"]\n"),
+    v6_plan!(managed, "pool = [\"2001:db8:64:40::-2001:db8:64:40::ff\"]\n")
+}
 
 fn includes_reserved<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for (network, pool) in pools::<A>(context.plan) {
@@ -137,21 +112,14 @@ fn reserved<A: Address>(pool: &Pool<A>, address: A, what: &str) -> Finding {
     if A::FAMILY == Family::V6 { finding.by("RFC 4291, section 2.6.1") } else { finding }
 }
 
-static POOLS_OVERLAP: Rule = Rule {
-    name: "pools-overlap",
-    severity: Severity::Error,
-    about: About::Plan,
-    rfc: "",
-    summary: "two pools share addresses",
-    why: "An address in two places is lent from one while the other believes it is free.",
-    examples: &[
-        v4_plan!("pool = [\"10.64.4.20-10.64.4.99\", \"10.64.4.90-10.64.4.120\"]\n"),
-        v6_plan!(
-            "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\", \"2001:db8:64:40::1f0-2001:db8:64:40::2ff\"]\n\
-         advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
-        ),
-    ],
-};
+check! { Plan(both!(overlap)),
+    /// two pools share addresses
+    ///
+    /// An address in two places is lent from one while the other believes it is free.
+    static POOLS_OVERLAP = "pools-overlap", Error, Plan, "";
+    v4_plan!("pool = [\"10.64.4.20-10.64.4.99\", \"10.64.4.90-10.64.4.120\"]\n"),
+    v6_plan!(managed, "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\", \"2001:db8:64:40::1f0-2001:db8:64:40::2ff\"]\n")
+}
 
 fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let mut sorted: Vec<(&Network, &Pool<A>)> = pools(context.plan).collect();
@@ -174,21 +142,14 @@ fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-static EXCLUSION_OUTSIDE_POOL: Rule = Rule {
-    name: "exclusion-outside-pool",
-    severity: Severity::Warning,
-    about: About::Plan,
-    rfc: "",
-    summary: "an exclusion that excludes nothing, as it is in no pool of its network",
-    why: "Usually the pool was moved and the exclusion forgotten, or one of the two has a typing error.",
-    examples: &[
-        v4_plan!("pool = [\"10.64.4.20-10.64.4.99\"]\nexclude = [\"10.64.4.140-10.64.4.149\"]\n"),
-        v6_plan!(
-            "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\nexclude = [\"2001:db8:64:40::300\"]\n\
-             advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
-        ),
-    ],
-};
+check! { Plan(both!(exclusion_outside)),
+    /// an exclusion that excludes nothing, as it is in no pool of its network
+    ///
+    /// Usually the pool was moved and the exclusion forgotten, or one of the two has a typing error.
+    static EXCLUSION_OUTSIDE_POOL = "exclusion-outside-pool", Warning, Plan, "";
+    v4_plan!("pool = [\"10.64.4.20-10.64.4.99\"]\nexclude = [\"10.64.4.140-10.64.4.149\"]\n"),
+    v6_plan!(managed, "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\nexclude = [\"2001:db8:64:40::300\"]\n")
+}
 
 fn exclusion_outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for (at, network) in context.plan.networks.iter().enumerate() {
@@ -216,25 +177,19 @@ fn exclusion_outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<F
     }
 }
 
-static POOL_TOO_SMALL: Rule = Rule {
-    name: "pool-too-small",
-    severity: Severity::Warning,
-    about: About::Plan,
-    rfc: "",
-    summary: "exclusions, reservations and fleets leave a pool no address, or fewer than its clients are known to need",
-    why: "The last devices that come get no address, and nobody looks for the reason in the plan.",
-    examples: &[
-        v4_plan!(
-            "pool = [\"10.64.4.20-10.64.4.29\"]\nexclude = [\"10.64.4.20-10.64.4.28\"]\n",
-            "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
-         on.control-room.pool = [\"10.64.4.29\"]\n"
-        ),
-        v6_plan!(
-            "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\nexclude = [\"2001:db8:64:40::100-2001:db8:64:40::1fe\"]\n\
-             advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n[fleet.radios]\nmatch = { mac = \"02:*\" }\non.mast.pool = [\"2001:db8:64:40::1ff\"]\n"
-        ),
-    ],
-};
+check! { Plan(both!(too_small)),
+    /// exclusions, reservations and fleets leave a pool no address, or fewer than its clients are known to need
+    ///
+    /// The last devices that come get no address, and nobody looks for the reason in the plan.
+    static POOL_TOO_SMALL = "pool-too-small", Warning, Plan, "";
+    v4_plan!(
+        "pool = [\"10.64.4.20-10.64.4.29\"]\nexclude = [\"10.64.4.20-10.64.4.28\"]\n",
+        "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\n\
+     on.control-room.pool = [\"10.64.4.29\"]\n"
+    ),
+    v6_plan!("pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\nexclude = [\"2001:db8:64:40::100-2001:db8:64:40::1fe\"]\n\
+         advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n[fleet.radios]\nmatch = { mac = \"02:*\" }\non.mast.pool = [\"2001:db8:64:40::1ff\"]\n")
+}
 
 fn too_small<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let plan = context.plan;
@@ -270,21 +225,15 @@ fn too_small<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
     }
 }
 
-static SENT_ADDRESS_LEASABLE: Rule = Rule {
-    name: "sent-address-leasable",
-    severity: Severity::Error,
-    about: About::Plan,
-    rfc: "",
-    summary: "an address that devices are told as a router or server may be lent to a device",
-    why: "One day a laptop gets the address of the router or of the name server, and everyone else loses both.",
-    examples: &[
-        v4_plan!("pool = [\"10.64.4.1-10.64.5.250\"]\n"),
-        v6_plan!(
-            "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
-             advertise = { managed = true, name-servers = \"2001:db8:64:40::153\" }\n"
-        ),
-    ],
-};
+check! { Plan(both!(leasable)),
+    /// an address that devices are told as a router or server may be lent to a device
+    ///
+    /// One day a laptop gets the address of the router or of the name server, and everyone else loses both.
+    static SENT_ADDRESS_LEASABLE = "sent-address-leasable", Error, Plan, "";
+    v4_plan!("pool = [\"10.64.4.1-10.64.5.250\"]\n"),
+    v6_plan!("pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
+         advertise = { managed = true, name-servers = \"2001:db8:64:40::153\" }\n")
+}
 
 fn leasable<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let plan = context.plan;

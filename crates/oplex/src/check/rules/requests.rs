@@ -1,28 +1,21 @@
 //! Rules about what clients request, and how.
 
 use crate::check::context::{MessageContext, Place};
-use crate::check::declare::{Check, Find, v4_message, v6_message};
+use crate::check::declare::{check, checks, v4_message, v6_message};
 use crate::family::Protocol;
-use crate::finding::{About, Finding, Rule, Severity};
+use crate::finding::Finding;
 use crate::packet::v4::MessageType;
 use crate::packet::v6;
 
-pub(super) static CHECKS: [Check; 4] = [
-    Check::new(&OPTION_NOT_REQUESTABLE, Find::Message(option_not_requestable)),
-    Check::new(&REQUEST_LIST_INCOMPLETE, Find::Message(request_list_incomplete)),
-    Check::new(&REQUEST_WITHOUT_STATE, Find::Message(request_without_state)),
-    Check::new(&LEASEQUERY_KEYS_WRONG, Find::Message(leasequery_keys_wrong)),
-];
+checks! { OPTION_NOT_REQUESTABLE, REQUEST_LIST_INCOMPLETE, REQUEST_WITHOUT_STATE, LEASEQUERY_KEYS_WRONG }
 
-static OPTION_NOT_REQUESTABLE: Rule = Rule {
-    name: "option-not-requestable",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V4, Protocol::V6]),
-    rfc: "RFC 8415, section 21.7",
-    summary: "a client requests options that are never sent because somebody requested them",
-    why: "Servers send them where they belong, and some drop a message that asks for them.",
-    examples: &[v6_message("type = \"information-request\"\noptions = { elapsed-time = 0, oro = [1, 23, 32, 83] }\n")],
-};
+check! { Message(option_not_requestable),
+    /// a client requests options that are never sent because somebody requested them
+    ///
+    /// Servers send them where they belong, and some drop a message that asks for them.
+    static OPTION_NOT_REQUESTABLE = "option-not-requestable", Error, Message(V4, V6), "RFC 8415, section 21.7";
+    v6_message("type = \"information-request\"\noptions = { elapsed-time = 0, oro = [1, 23, 32, 83] }\n")
+}
 
 fn option_not_requestable(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     // What lists the codes that a client requests, and in how many octets each.
@@ -50,15 +43,14 @@ fn requested(context: &MessageContext<'_>, place: &Place<'_>) -> Vec<u16> {
     items.filter_map(|code| u16::try_from(code.number()?).ok()).collect()
 }
 
-static REQUEST_LIST_INCOMPLETE: Rule = Rule {
-    name: "request-list-incomplete",
-    severity: Severity::Warning,
-    about: About::Message(&[Protocol::V6]),
-    rfc: "RFC 8415, sections 18.2.1, 18.2.2 and 18.2.6",
-    summary: "a client does not ask for the times by which it is to ask again",
-    why: "A server that wants fewer messages, or fresh settings sooner, cannot say so.",
-    examples: &[v6_message("type = \"information-request\"\noptions = { elapsed-time = 0, oro = [23, 83] }\n")],
-};
+check! { Message(request_list_incomplete),
+    /// a client does not ask for the times by which it is to ask again
+    ///
+    /// A server that wants fewer messages, or fresh settings sooner, cannot say so.
+    static REQUEST_LIST_INCOMPLETE = "request-list-incomplete", Warning, Message(V6),
+        "RFC 8415, sections 18.2.1, 18.2.2 and 18.2.6";
+    v6_message("type = \"information-request\"\noptions = { elapsed-time = 0, oro = [23, 83] }\n")
+}
 
 fn request_list_incomplete(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let wanted: &[u16] = match context.kind.map(v6::MessageType) {
@@ -74,16 +66,14 @@ fn request_list_incomplete(context: &MessageContext<'_>, findings: &mut Vec<Find
     }
 }
 
-static REQUEST_WITHOUT_STATE: Rule = Rule {
-    name: "request-without-state",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 2131, section 4.3.6, table 4",
-    summary: "a DHCPREQUEST that no state of a client sends",
-    why: "Servers tell by 50, 54 and ciaddr whether a client takes an offer, comes back or renews. Of this one they \
-          cannot, and stay silent.",
-    examples: &[v4_message("type = \"request\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nhostname = \"dome-3\"\n")],
-};
+check! { Message(request_without_state),
+    /// a DHCPREQUEST that no state of a client sends
+    ///
+    /// Servers tell by 50, 54 and ciaddr whether a client takes an offer, comes back or renews. Of this one they
+    /// cannot, and stay silent.
+    static REQUEST_WITHOUT_STATE = "request-without-state", Error, Message(V4), "RFC 2131, section 4.3.6, table 4";
+    v4_message("type = \"request\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nhostname = \"dome-3\"\n")
+}
 
 fn request_without_state(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((_message, header)) = context.v4() else { return };
@@ -103,17 +93,14 @@ fn request_without_state(context: &MessageContext<'_>, findings: &mut Vec<Findin
     findings.push(REQUEST_WITHOUT_STATE.finding(message).on(context.whole()));
 }
 
-static LEASEQUERY_KEYS_WRONG: Rule = Rule {
-    name: "leasequery-keys-wrong",
-    severity: Severity::Error,
-    about: About::Message(&[Protocol::V4]),
-    rfc: "RFC 4388, section 6.3",
-    summary: "a DHCPLEASEQUERY asks by more than one thing, or by none",
-    why: "It asks by an address, a hardware address or a client identifier; by two, each server answers another question.",
-    examples: &[v4_message(
-        "type = \"leasequery\"\nciaddr = \"10.64.4.20\"\ngiaddr = \"10.64.4.1\"\nchaddr = \"02:00:5e:00:53:11\"\n",
-    )],
-};
+check! { Message(leasequery_keys_wrong),
+    /// a DHCPLEASEQUERY asks by more than one thing, or by none
+    ///
+    /// It asks by an address, a hardware address or a client identifier; by two, each server answers another question.
+    static LEASEQUERY_KEYS_WRONG = "leasequery-keys-wrong", Error, Message(V4), "RFC 4388, section 6.3";
+    v4_message("type = \"leasequery\"\nciaddr = \"10.64.4.20\"\ngiaddr = \"10.64.4.1\"\n\
+        chaddr = \"02:00:5e:00:53:11\"\n")
+}
 
 fn leasequery_keys_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((_, header)) = context.v4().filter(|_| context.is(MessageType::LEASEQUERY.0)) else { return };

@@ -1,37 +1,28 @@
 //! Rules about reservations.
 
 use super::pools::sent_hosts;
-use crate::check::declare::{Check, Find, PlanContext, both, v4_plan, v6_plan};
+use crate::check::declare::{PlanContext, both, check, checks, v4_plan, v6_plan};
 use crate::family::Address;
-use crate::finding::{About, Finding, Rule, Severity};
+use crate::finding::{Finding, Severity};
 use crate::plan::Reservation;
 
-pub(super) static CHECKS: [Check; 5] = [
-    Check::new(&RESERVATION_OUTSIDE_SUBNET, Find::Plan(both!(outside))),
-    Check::new(&RESERVATION_REPEATED, Find::Plan(reservation_repeated)),
-    Check::new(&RESERVATION_NAME_REPEATED, Find::Plan(reservation_name_repeated)),
-    Check::new(&SENT_ADDRESS_RESERVED, Find::Plan(both!(sent_address_reserved))),
-    Check::new(&RESERVATION_IN_POOL, Find::Plan(both!(in_pool))),
-];
+checks! {
+    RESERVATION_OUTSIDE_SUBNET, RESERVATION_REPEATED, RESERVATION_NAME_REPEATED, SENT_ADDRESS_RESERVED,
+    RESERVATION_IN_POOL
+}
 
-static RESERVATION_OUTSIDE_SUBNET: Rule = Rule {
-    name: "reservation-outside-subnet",
-    severity: Severity::Error,
-    about: About::Plan,
-    rfc: "",
-    summary: "a reserved address is not in its network's subnet, or is the subnet's own or its broadcast address",
-    why: "The client gets an address with which it reaches nobody.",
-    examples: &[
-        v4_plan!(
-            "",
-            "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\naddress = \"10.64.6.11\"\n"
-        ),
-        v6_plan!(
-            "advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
-             [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:41\"\naddress-v6 = \"2001:db8:64:4::41\"\n"
-        ),
-    ],
-};
+check! { Plan(both!(outside)),
+    /// a reserved address is not in its network's subnet, or is the subnet's own or its broadcast address
+    ///
+    /// The client gets an address with which it reaches nobody.
+    static RESERVATION_OUTSIDE_SUBNET = "reservation-outside-subnet", Error, Plan, "";
+    v4_plan!(
+        "",
+        "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\naddress = \"10.64.6.11\"\n"
+    ),
+    v6_plan!("advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
+         [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:41\"\naddress-v6 = \"2001:db8:64:4::41\"\n")
+}
 
 fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for (row, address, spot) in context.plan.reservations.with_address::<A>() {
@@ -53,26 +44,20 @@ fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-static RESERVATION_REPEATED: Rule = Rule {
-    name: "reservation-repeated",
-    severity: Severity::Error,
-    about: About::Plan,
-    rfc: "",
-    summary: "two reservations for one address, or for one client on one network",
-    why: "Two clients get the same address, or one gets the first of two.",
-    examples: &[
-        v4_plan!(
-            "",
-            "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\naddress = \"10.64.4.11\"\n\
-         [[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:12\"\naddress = \"10.64.4.11\"\n"
-        ),
-        v6_plan!(
-            "advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
-         [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:41\"\naddress-v6 = \"2001:db8:64:40::41\"\n\
-         [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:42\"\naddress-v6 = \"2001:db8:64:40::41\"\n"
-        ),
-    ],
-};
+check! { Plan(reservation_repeated),
+    /// two reservations for one address, or for one client on one network
+    ///
+    /// Two clients get the same address, or one gets the first of two.
+    static RESERVATION_REPEATED = "reservation-repeated", Error, Plan, "";
+    v4_plan!(
+        "",
+        "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\naddress = \"10.64.4.11\"\n\
+     [[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:12\"\naddress = \"10.64.4.11\"\n"
+    ),
+    v6_plan!("advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
+     [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:41\"\naddress-v6 = \"2001:db8:64:40::41\"\n\
+     [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:42\"\naddress-v6 = \"2001:db8:64:40::41\"\n")
+}
 
 fn reservation_repeated(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     address_repeated::<std::net::Ipv4Addr>(context, findings);
@@ -93,20 +78,18 @@ fn address_repeated<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Fi
     }
 }
 
-static RESERVATION_NAME_REPEATED: Rule = Rule {
-    name: "reservation-name-repeated",
-    severity: Severity::Warning,
-    about: About::Plan,
-    rfc: "",
-    summary: "two reservations have the same name",
-    why: "Whoever looks a machine up by its name changes the wrong one, and where names go into DNS one hides the other. \
-          One machine on two networks may well have one name; then it is a note.",
-    examples: &[v4_plan!(
+check! { Plan(reservation_name_repeated),
+    /// two reservations have the same name
+    ///
+    /// Whoever looks a machine up by its name changes the wrong one, and where names go into DNS one hides the other.
+    /// One machine on two networks may well have one name; then it is a note.
+    static RESERVATION_NAME_REPEATED = "reservation-name-repeated", Warning, Plan, "";
+    v4_plan!(
         "",
         "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\nname = \"door\"\n\
          [[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:12\"\nname = \"door\"\n"
-    )],
-};
+    )
+}
 
 fn reservation_name_repeated(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for (later, first) in context.plan.reservations.of_one_name() {
@@ -118,24 +101,18 @@ fn reservation_name_repeated(context: &PlanContext<'_>, findings: &mut Vec<Findi
     }
 }
 
-static SENT_ADDRESS_RESERVED: Rule = Rule {
-    name: "sent-address-reserved",
-    severity: Severity::Warning,
-    about: About::Plan,
-    rfc: "",
-    summary: "an address that devices are told as a router or server is reserved for a client",
-    why: "It is right when that client is the server. Otherwise two machines have one address.",
-    examples: &[
-        v4_plan!(
-            "",
-            "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\naddress = \"10.64.4.1\"\n"
-        ),
-        v6_plan!(
-            "advertise = { managed = true, name-servers = \"2001:db8:64:40::53\" }\n\
-             [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:41\"\naddress-v6 = \"2001:db8:64:40::53\"\n"
-        ),
-    ],
-};
+check! { Plan(both!(sent_address_reserved)),
+    /// an address that devices are told as a router or server is reserved for a client
+    ///
+    /// It is right when that client is the server. Otherwise two machines have one address.
+    static SENT_ADDRESS_RESERVED = "sent-address-reserved", Warning, Plan, "";
+    v4_plan!(
+        "",
+        "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\naddress = \"10.64.4.1\"\n"
+    ),
+    v6_plan!("advertise = { managed = true, name-servers = \"2001:db8:64:40::53\" }\n\
+         [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:41\"\naddress-v6 = \"2001:db8:64:40::53\"\n")
+}
 
 fn sent_address_reserved<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let plan = context.plan;
@@ -148,26 +125,20 @@ fn sent_address_reserved<A: Address>(context: &PlanContext<'_>, findings: &mut V
     }
 }
 
-static RESERVATION_IN_POOL: Rule = Rule {
-    name: "reservation-in-pool",
-    severity: Severity::Note,
-    about: About::Plan,
-    rfc: "",
-    summary: "a reserved address lies in a pool",
-    why: "Oplex lends it to nobody else. Other tools that read the pool may, and people who count its addresses \
-          count one too many.",
-    examples: &[
-        v4_plan!(
-            "pool = [\"10.64.4.20-10.64.4.200\"]\n",
-            "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\naddress = \"10.64.4.21\"\n"
-        ),
-        v6_plan!(
-            "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
-             advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
-             [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:41\"\naddress-v6 = \"2001:db8:64:40::141\"\n"
-        ),
-    ],
-};
+check! { Plan(both!(in_pool)),
+    /// a reserved address lies in a pool
+    ///
+    /// Oplex lends it to nobody else. Other tools that read the pool may, and people who count its addresses count one
+    /// too many.
+    static RESERVATION_IN_POOL = "reservation-in-pool", Note, Plan, "";
+    v4_plan!(
+        "pool = [\"10.64.4.20-10.64.4.200\"]\n",
+        "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\naddress = \"10.64.4.21\"\n"
+    ),
+    v6_plan!("pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
+         advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n\
+         [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:41\"\naddress-v6 = \"2001:db8:64:40::141\"\n")
+}
 
 fn in_pool<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let leased: Vec<_> = context.plan.networks.iter().map(|network| network.sides.of::<A>().leased()).collect();

@@ -3,9 +3,9 @@
 use std::net::Ipv4Addr;
 
 use crate::answer::{Audience, Chosen, Largest, surely_fits};
-use crate::check::declare::{BothSent, Check, Find, v4_plan};
+use crate::check::declare::{BothSent, check, checks, v4_plan};
 use crate::family::{Both, Protocol};
-use crate::finding::{About, Finding, Rule, Severity, Spot};
+use crate::finding::{Finding, Severity, Spot};
 use crate::packet::v4::LeftOut;
 
 fn find<'s, 'a>(sent: &'s Both<Vec<Chosen<'a>>>, code: u16) -> Option<&'s Chosen<'a>> {
@@ -17,23 +17,18 @@ fn at_key(finding: Finding, chosen: &Chosen<'_>) -> Option<Finding> {
     Some(finding.at(chosen.option.key()?.clone()))
 }
 
-pub(super) static CHECKS: [Check; 5] = [
-    Check::new(&BOOT_FILE_WITHOUT_SERVER, Find::Answer(boot_file_without_server)),
-    Check::new(&BOOT_SERVERS_DIFFER, Find::Answer(boot_servers_differ)),
-    Check::new(&NETBIOS_WITHOUT_NODE_TYPE, Find::Answer(netbios_without_node_type)),
-    Check::new(&SEARCH_WITHOUT_DOMAIN, Find::Answer(search_without_domain)),
-    Check::new(&REPLY_OVER_BUDGET, Find::Answer(reply_over_budget)),
-];
+checks! {
+    BOOT_FILE_WITHOUT_SERVER, BOOT_SERVERS_DIFFER, NETBIOS_WITHOUT_NODE_TYPE, SEARCH_WITHOUT_DOMAIN,
+    REPLY_OVER_BUDGET
+}
 
-static BOOT_FILE_WITHOUT_SERVER: Rule = Rule {
-    name: "boot-file-without-server",
-    severity: Severity::Warning,
-    about: About::Answer,
-    rfc: "RFC 2132, section 9.5",
-    summary: "devices are told a boot file and no server that has it, or the server's name and no file",
-    why: "They look for the file where they got the address, or do not boot at all.",
-    examples: &[v4_plan!("", "router = \"10.64.4.1\"\nbootfile-name = \"domes/controller.efi\"\n")],
-};
+check! { Answer(boot_file_without_server),
+    /// devices are told a boot file and no server that has it, or the server's name and no file
+    ///
+    /// They look for the file where they got the address, or do not boot at all.
+    static BOOT_FILE_WITHOUT_SERVER = "boot-file-without-server", Warning, Answer, "RFC 2132, section 9.5";
+    v4_plan!("", "router = \"10.64.4.1\"\nbootfile-name = \"domes/controller.efi\"\n")
+}
 
 fn boot_file_without_server(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     let (file, server, addresses) = (find(sent, 67), find(sent, 66), find(sent, 150));
@@ -56,20 +51,18 @@ fn is_url(chosen: &Chosen<'_>) -> bool {
     chosen.option.octets.as_ref().is_some_and(|octets| octets.windows(3).any(|three| three == b"://"))
 }
 
-static BOOT_SERVERS_DIFFER: Rule = Rule {
-    name: "boot-servers-differ",
-    severity: Severity::Warning,
-    about: About::Answer,
-    rfc: "RFC 5859, section 3",
-    summary: "the server's name (66) is an address, and not among the addresses of the servers (150)",
-    why: "Devices that read the one and devices that read the other fetch their files from two places, of which one is \
-          usually forgotten.",
-    examples: &[v4_plan!(
+check! { Answer(boot_servers_differ),
+    /// the server's name (66) is an address, and not among the addresses of the servers (150)
+    ///
+    /// Devices that read the one and devices that read the other fetch their files from two places, of which one is
+    /// usually forgotten.
+    static BOOT_SERVERS_DIFFER = "boot-servers-differ", Warning, Answer, "RFC 5859, section 3";
+    v4_plan!(
         "",
         "router = \"10.64.4.1\"\nbootfile-name = \"domes/controller.efi\"\nserver-name = \"10.64.0.80\"\n\
          tftp-server-address = [\"10.64.0.81\"]\n"
-    )],
-};
+    )
+}
 
 fn boot_servers_differ(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     let (Some(name), Some(servers)) = (find(sent, 66), find(sent, 150)) else { return };
@@ -84,15 +77,13 @@ fn boot_servers_differ(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &
     findings.push(finding.related(there.clone(), "the addresses"));
 }
 
-static NETBIOS_WITHOUT_NODE_TYPE: Rule = Rule {
-    name: "netbios-without-node-type",
-    severity: Severity::Note,
-    about: About::Answer,
-    rfc: "RFC 2132, section 8.7",
-    summary: "devices are told NetBIOS name servers and not whether to ask them (46)",
-    why: "Without a node type many ask by broadcast alone, and the servers are never used.",
-    examples: &[v4_plan!("", "router = \"10.64.4.1\"\nnetbios-name-srv = \"10.64.0.64\"\n")],
-};
+check! { Answer(netbios_without_node_type),
+    /// devices are told NetBIOS name servers and not whether to ask them (46)
+    ///
+    /// Without a node type many ask by broadcast alone, and the servers are never used.
+    static NETBIOS_WITHOUT_NODE_TYPE = "netbios-without-node-type", Note, Answer, "RFC 2132, section 8.7";
+    v4_plan!("", "router = \"10.64.4.1\"\nnetbios-name-srv = \"10.64.0.64\"\n")
+}
 
 fn netbios_without_node_type(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     let Some(servers) = find(sent, 44).filter(|_| find(sent, 46).is_none()) else { return };
@@ -100,18 +91,16 @@ fn netbios_without_node_type(audience: &Audience<'_>, sent: &BothSent<'_>, findi
     findings.extend(at_key(finding.instead("netbios-node-type = \"h-node\""), servers));
 }
 
-static SEARCH_WITHOUT_DOMAIN: Rule = Rule {
-    name: "search-without-domain",
-    severity: Severity::Note,
-    about: About::Answer,
-    rfc: "RFC 3397, section 4",
-    summary: "devices are told domains to search and no domain of their own (15)",
-    why: "Some take the first domain searched for their own, some have none and register nowhere.",
-    examples: &[v4_plan!(
+check! { Answer(search_without_domain),
+    /// devices are told domains to search and no domain of their own (15)
+    ///
+    /// Some take the first domain searched for their own, some have none and register nowhere.
+    static SEARCH_WITHOUT_DOMAIN = "search-without-domain", Note, Answer, "RFC 3397, section 4";
+    v4_plan!(
         "withhold = [\"domain-name\"]\n",
         "router = \"10.64.4.1\"\ndomain-search = [\"tarnfell.example\"]\n"
-    )],
-};
+    )
+}
 
 fn search_without_domain(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     let Some(search) = find(sent, 119).filter(|_| find(sent, 15).is_none()) else { return };
@@ -119,23 +108,21 @@ fn search_without_domain(audience: &Audience<'_>, sent: &BothSent<'_>, findings:
     findings.extend(at_key(finding, search));
 }
 
-static REPLY_OVER_BUDGET: Rule = Rule {
-    name: "reply-over-budget",
-    severity: Severity::Warning,
-    about: About::Answer,
-    rfc: "RFC 2131, section 2",
-    summary: "a network's devices are told more than a datagram of 576 octets holds",
-    why: "A client that does not say it accepts more gets the answer without what has no room, and nobody hears of \
-          that. Clients that say 1500, as many do, get all of it.",
-    examples: &[v4_plan!(
+check! { Answer(reply_over_budget),
+    /// a network's devices are told more than a datagram of 576 octets holds
+    ///
+    /// A client that does not say it accepts more gets the answer without what has no room, and nobody hears of that.
+    /// Clients that say 1500, as many do, get all of it.
+    static REPLY_OVER_BUDGET = "reply-over-budget", Warning, Answer, "RFC 2131, section 2";
+    v4_plan!(
         "",
         "router = \"10.64.4.1\"\n\
          merit-dump-file = \"/a/long/way/down/the/tree/of/boot/files/to/the/one/that/the/controllers/of/the/third/dome/load/when/they/start/first.efi\"\n\
          root-path = \"10.64.0.80:/export/observatory/domes/third/controllers/with/a/name/that/goes/on/for/a/good/while/and/then/some/more/root\"\n\
          \"v4:224\" = { hex = \"00010203040506070809101112131415161718192021222324252627282930313233343536373839404142434445464748495051525354555657585960616263646566676869707172737475767778798081828384858687888990919293949596979899\" }\n\
          \"v4:225\" = { hex = \"00010203040506070809101112131415161718192021222324252627282930313233343536373839404142434445464748495051525354555657585960616263646566676869707172737475767778798081828384858687888990919293949596979899\" }\n"
-    )],
-};
+    )
+}
 
 fn reply_over_budget(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     // The largest of the network's answers is spoken of, once.

@@ -3,39 +3,26 @@
 use std::net::Ipv4Addr;
 
 use crate::answer::Audience;
-use crate::check::declare::{Check, Find, PlanContext, both, v4_plan, v6_plan};
+use crate::check::declare::{PlanContext, both, check, checks, v4_plan, v6_plan};
 use crate::family::{Address, Family};
-use crate::finding::{About, Example, Finding, Rule, Severity};
+use crate::finding::{Example, Finding};
 use crate::plan::{Network, Sent, Subnet};
 
-pub(super) static CHECKS: [Check; 7] = [
-    Check::new(&SUBNET_HOST_BITS_SET, Find::Plan(both!(host_bits_set))),
-    Check::new(&NETWORKS_OVERLAP, Find::Plan(both!(overlap))),
-    Check::new(&FAMILY_WITHOUT_SUBNET, Find::Plan(family_without_subnet)),
-    Check::new(&DELEGATION_OVERLAPS_NETWORK, Find::Plan(delegation_overlaps_network)),
-    Check::new(&ROUTER_OUTSIDE_SUBNET, Find::Plan(router_outside_subnet)),
-    Check::new(&ROUTER_SENT_TO_EVERY_NETWORK, Find::Plan(router_sent_to_every_network)),
-    Check::new(&SERVER_UNICAST_SENT, Find::Plan(server_unicast_sent)),
-];
+checks! {
+    SUBNET_HOST_BITS_SET, NETWORKS_OVERLAP, FAMILY_WITHOUT_SUBNET, DELEGATION_OVERLAPS_NETWORK,
+    ROUTER_OUTSIDE_SUBNET, ROUTER_SENT_TO_EVERY_NETWORK, SERVER_UNICAST_SENT
+}
 
-static SUBNET_HOST_BITS_SET: Rule = Rule {
-    name: "subnet-host-bits-set",
-    severity: Severity::Error,
-    about: About::Plan,
-    rfc: "RFC 4632, section 3.1",
-    summary: "a subnet or prefix whose address has bits below its length",
-    why: "It is either the address of a host or has the wrong length; whichever it is, the pool and the mask that \
-          follow from it are not the ones that were meant.",
-    examples: &[
-        Example::Plan(
-            "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\n\
-         subnet = \"10.64.5.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n",
-        ),
-        Example::Plan(
-            "[network.mast]\nprefix = \"2001:db8:64:40::1/64\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n",
-        ),
-    ],
-};
+check! { Plan(both!(host_bits_set)),
+    /// a subnet or prefix whose address has bits below its length
+    ///
+    /// It is either the address of a host or has the wrong length; whichever it is, the pool and the mask that follow
+    /// from it are not the ones that were meant.
+    static SUBNET_HOST_BITS_SET = "subnet-host-bits-set", Error, Plan, "RFC 4632, section 3.1";
+    Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\n\
+     subnet = \"10.64.5.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n"),
+    Example::Plan("[network.mast]\nprefix = \"2001:db8:64:40::1/64\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n")
+}
 
 fn host_bits_set<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for subnet in context.plan.networks.iter().filter_map(|network| network.sides.of::<A>().subnet.as_ref()) {
@@ -50,25 +37,17 @@ fn host_bits_set<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Findi
     }
 }
 
-static NETWORKS_OVERLAP: Rule = Rule {
-    name: "networks-overlap",
-    severity: Severity::Error,
-    about: About::Plan,
-    rfc: "",
-    summary: "two networks of the plan share addresses",
-    why: "A device on one of them would be taken for one on the other, and two devices may get one address.",
-    examples: &[
-        Example::Plan(
-            "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
-         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n\
-         [network.visitors]\nsubnet = \"10.64.5.0/24\"\n[network.visitors.send.v4]\nrouter = \"10.64.5.1\"\n",
-        ),
-        Example::Plan(
-            "[network.mast]\nprefix = \"2001:db8:64:40::/64\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n\
-         [network.yard]\nprefix = \"2001:db8:64:40::/64\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n",
-        ),
-    ],
-};
+check! { Plan(both!(overlap)),
+    /// two networks of the plan share addresses
+    ///
+    /// A device on one of them would be taken for one on the other, and two devices may get one address.
+    static NETWORKS_OVERLAP = "networks-overlap", Error, Plan, "";
+    Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
+     [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n\
+     [network.visitors]\nsubnet = \"10.64.5.0/24\"\n[network.visitors.send.v4]\nrouter = \"10.64.5.1\"\n"),
+    Example::Plan("[network.mast]\nprefix = \"2001:db8:64:40::/64\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n\
+     [network.yard]\nprefix = \"2001:db8:64:40::/64\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n")
+}
 
 fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     // Sorted by their first address, a subnet can only overlap the ones right after it.
@@ -93,19 +72,15 @@ fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-static FAMILY_WITHOUT_SUBNET: Rule = Rule {
-    name: "family-without-subnet",
-    severity: Severity::Error,
-    about: About::Plan,
-    rfc: "",
-    summary: "a network sends, lends or announces something of one family, and has no subnet or prefix of it",
-    why: "Nobody there speaks that family, so nothing of it is ever sent. Usually the line belongs to another network, or \
-          the subnet or prefix was forgotten.",
-    examples: &[Example::Plan(
-        "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
-         send.v4 = { router = \"10.64.4.1\" }\nsend.v6 = { dns-servers = \"2001:db8:64::53\" }\n",
-    )],
-};
+check! { Plan(family_without_subnet),
+    /// a network sends, lends or announces something of one family, and has no subnet or prefix of it
+    ///
+    /// Nobody there speaks that family, so nothing of it is ever sent. Usually the line belongs to another network, or
+    /// the subnet or prefix was forgotten.
+    static FAMILY_WITHOUT_SUBNET = "family-without-subnet", Error, Plan, "";
+    Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
+         send.v4 = { router = \"10.64.4.1\" }\nsend.v6 = { dns-servers = \"2001:db8:64::53\" }\n")
+}
 
 fn family_without_subnet(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for network in &context.plan.networks {
@@ -131,17 +106,13 @@ fn family_without_subnet(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
     }
 }
 
-static DELEGATION_OVERLAPS_NETWORK: Rule = Rule {
-    name: "delegation-overlaps-network",
-    severity: Severity::Error,
-    about: About::Plan,
-    rfc: "RFC 8415, section 6.3",
-    summary: "a prefix that is handed on holds, or lies in, the prefix of a network",
-    why: "The router behind it announces addresses that are another link's.",
-    examples: &[v6_plan!(
-        "delegate = \"2001:db8:64::/48 as /56\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n"
-    )],
-};
+check! { Plan(delegation_overlaps_network),
+    /// a prefix that is handed on holds, or lies in, the prefix of a network
+    ///
+    /// The router behind it announces addresses that are another link's.
+    static DELEGATION_OVERLAPS_NETWORK = "delegation-overlaps-network", Error, Plan, "RFC 8415, section 6.3";
+    v6_plan!("delegate = \"2001:db8:64::/48 as /56\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n")
+}
 
 fn delegation_overlaps_network(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let prefixes = context.plan.networks.iter();
@@ -164,15 +135,13 @@ fn delegation_overlaps_network(context: &PlanContext<'_>, findings: &mut Vec<Fin
     }
 }
 
-static ROUTER_OUTSIDE_SUBNET: Rule = Rule {
-    name: "router-outside-subnet",
-    severity: Severity::Error,
-    about: About::Plan,
-    rfc: "RFC 2132, section 3.5",
-    summary: "a network's router is not in its subnet",
-    why: "Devices cannot reach a router that is not on their own subnet, so they get no further than the link.",
-    examples: &[v4_plan!("", "router = \"10.64.6.1\"\n")],
-};
+check! { Plan(router_outside_subnet),
+    /// a network's router is not in its subnet
+    ///
+    /// Devices cannot reach a router that is not on their own subnet, so they get no further than the link.
+    static ROUTER_OUTSIDE_SUBNET = "router-outside-subnet", Error, Plan, "RFC 2132, section 3.5";
+    v4_plan!("", "router = \"10.64.6.1\"\n")
+}
 
 fn router_outside_subnet(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for network in &context.plan.networks {
@@ -192,18 +161,14 @@ fn router_outside_subnet(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
     }
 }
 
-static ROUTER_SENT_TO_EVERY_NETWORK: Rule = Rule {
-    name: "router-sent-to-every-network",
-    severity: Severity::Error,
-    about: About::Plan,
-    rfc: "RFC 2132, section 3.5",
-    summary: "a router told to everyone reaches networks that it is not on",
-    why: "A router belongs to one subnet. Told on the widest layer, every other network gets one it cannot reach.",
-    examples: &[Example::Plan(
-        "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nrouter = \"10.64.4.1\"\n\
-         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.visitors]\nsubnet = \"10.64.16.0/22\"\n",
-    )],
-};
+check! { Plan(router_sent_to_every_network),
+    /// a router told to everyone reaches networks that it is not on
+    ///
+    /// A router belongs to one subnet. Told on the widest layer, every other network gets one it cannot reach.
+    static ROUTER_SENT_TO_EVERY_NETWORK = "router-sent-to-every-network", Error, Plan, "RFC 2132, section 3.5";
+    Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nrouter = \"10.64.4.1\"\n\
+         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.visitors]\nsubnet = \"10.64.16.0/22\"\n")
+}
 
 fn router_sent_to_every_network(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let everyone = &context.plan.everyone.sends.v4;
@@ -250,18 +215,15 @@ fn listed(names: &[&str]) -> String {
     }
 }
 
-static SERVER_UNICAST_SENT: Rule = Rule {
-    name: "server-unicast-sent",
-    severity: Severity::Warning,
-    about: About::Plan,
-    rfc: "RFC 8415, section 21.12",
-    summary: "clients are told to send to the server by unicast",
-    why: "Their messages pass the relays by, which then add nothing to them: no interface, no identifier, and no route for \
-          a prefix that is handed on.",
-    examples: &[v6_plan!(
-        "advertise = { other = true, name-servers = \"2001:db8:64::53\" }\n[network.mast.send.v6]\nunicast = \"2001:db8:64::67\"\n"
-    )],
-};
+check! { Plan(server_unicast_sent),
+    /// clients are told to send to the server by unicast
+    ///
+    /// Their messages pass the relays by, which then add nothing to them: no interface, no identifier, and no route for
+    /// a prefix that is handed on.
+    static SERVER_UNICAST_SENT = "server-unicast-sent", Warning, Plan, "RFC 8415, section 21.12";
+    v6_plan!("advertise = { other = true, name-servers = \"2001:db8:64::53\" }\n[network.mast.send.v6]\n\
+        unicast = \"2001:db8:64::67\"\n")
+}
 
 fn server_unicast_sent(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let sent = context.plan.layers().flat_map(|layer| &layer.sends.v6);

@@ -2,36 +2,26 @@
 
 use std::net::Ipv4Addr;
 
-use crate::check::declare::{Check, Find, OptionValue};
-use crate::finding::{About, Example, Finding, Rule, Severity};
+use crate::check::declare::{OptionValue, check, checks};
+use crate::finding::{Example, Finding, Severity};
 use crate::layout::Value;
 
-pub(super) static CHECKS: [Check; 11] = [
-    Check::new(&URI_NOT_HTTPS, Find::Value(uri_not_https)),
-    Check::new(&CAPTIVE_PORTAL_BY_ADDRESS, Find::Value(captive_portal_by_address)),
-    Check::new(&TIME_ZONE_MALFORMED, Find::Value(time_zone_malformed)),
-    Check::new(&LOGIN_URL_MALFORMED, Find::Value(login_url_malformed)),
-    Check::new(&ISCSI_PATH_INCOMPLETE, Find::Value(iscsi_path_incomplete)),
-    Check::new(&SERVICE_SCOPE_NOT_ESCAPED, Find::Value(service_scope_not_escaped)),
-    Check::new(&REALM_NOT_UPPER_CASE, Find::Value(realm_not_upper_case)),
-    Check::new(&COUNTRY_MALFORMED, Find::Value(country_malformed)),
-    Check::new(&CIVIC_ADDRESS_MALFORMED, Find::Value(civic_address_malformed)),
-    Check::new(&CIVIC_ADDRESS_OUT_OF_ORDER, Find::Value(civic_address_out_of_order)),
-    Check::new(&CIVIC_ADDRESS_NOT_THE_CLIENTS, Find::Value(civic_address_not_the_clients)),
-];
+checks! {
+    URI_NOT_HTTPS, CAPTIVE_PORTAL_BY_ADDRESS, TIME_ZONE_MALFORMED, LOGIN_URL_MALFORMED, ISCSI_PATH_INCOMPLETE,
+    SERVICE_SCOPE_NOT_ESCAPED, REALM_NOT_UPPER_CASE, COUNTRY_MALFORMED, CIVIC_ADDRESS_MALFORMED,
+    CIVIC_ADDRESS_OUT_OF_ORDER, CIVIC_ADDRESS_NOT_THE_CLIENTS
+}
 
-static URI_NOT_HTTPS: Rule = Rule {
-    name: "uri-not-https",
-    severity: Severity::Error,
-    about: About::Options(&["v4:143", "v4:161", "v4:114"]),
-    rfc: "",
-    summary: "a URI that must be fetched safely does not begin with https",
-    why: "Devices trust what they fetch there with their configuration, and refuse any other scheme.",
-    examples: &[Example::Payload(
+check! { Value(uri_not_https),
+    /// a URI that must be fetched safely does not begin with https
+    ///
+    /// Devices trust what they fetch there with their configuration, and refuse any other scheme.
+    static URI_NOT_HTTPS = "uri-not-https", Error, Options("v4:143", "v4:161", "v4:114"), "";
+    Example::Payload(
         "v4:143",
         "001168747470733a2f2f622e6578616d706c650010687474703a2f2f622e6578616d706c65",
-    )],
-};
+    )
+}
 
 fn uri_not_https(one: &OptionValue<'_>) -> Option<Finding> {
     let known = [
@@ -54,15 +44,13 @@ fn uri_not_https(one: &OptionValue<'_>) -> Option<Finding> {
     Some(finding.as_severity(severity).by(rfc).instead("https://…"))
 }
 
-static CAPTIVE_PORTAL_BY_ADDRESS: Rule = Rule {
-    name: "captive-portal-by-address",
-    severity: Severity::Warning,
-    about: About::Options(&["v4:114"]),
-    rfc: "RFC 8910, section 2",
-    summary: "a captive portal is told by its address, not by its name",
-    why: "Its certificate is checked against a name, so devices warn their users or refuse.",
-    examples: &[Example::Payload("v4:114", "68747470733a2f2f31302e36342e302e392f617069")],
-};
+check! { Value(captive_portal_by_address),
+    /// a captive portal is told by its address, not by its name
+    ///
+    /// Its certificate is checked against a name, so devices warn their users or refuse.
+    static CAPTIVE_PORTAL_BY_ADDRESS = "captive-portal-by-address", Warning, Options("v4:114"), "RFC 8910, section 2";
+    Example::Payload("v4:114", "68747470733a2f2f31302e36342e302e392f617069")
+}
 
 fn captive_portal_by_address(one: &OptionValue<'_>) -> Option<Finding> {
     let Value::Text(uri) = one.value else { return None };
@@ -75,16 +63,14 @@ fn captive_portal_by_address(one: &OptionValue<'_>) -> Option<Finding> {
     })
 }
 
-static TIME_ZONE_MALFORMED: Rule = Rule {
-    name: "time-zone-malformed",
-    severity: Severity::Error,
-    about: About::Options(&["v4:100", "v4:101"]),
-    rfc: "RFC 4833, section 4",
-    summary: "a time zone that is written in the other option's form",
-    why: "One option takes a POSIX rule (CET-1CEST,…), the other a name (Europe/Oslo). Clients ignore what they \
-          cannot read, and their clocks stay where they were.",
-    examples: &[Example::Payload("v4:100", "4575726f70652f4f736c6f")],
-};
+check! { Value(time_zone_malformed),
+    /// a time zone that is written in the other option's form
+    ///
+    /// One option takes a POSIX rule (CET-1CEST,…), the other a name (Europe/Oslo). Clients ignore what they cannot
+    /// read, and their clocks stay where they were.
+    static TIME_ZONE_MALFORMED = "time-zone-malformed", Error, Options("v4:100", "v4:101"), "RFC 4833, section 4";
+    Example::Payload("v4:100", "4575726f70652f4f736c6f")
+}
 
 fn time_zone_malformed(one: &OptionValue<'_>) -> Option<Finding> {
     let Value::Text(zone) = one.value else { return None };
@@ -98,15 +84,14 @@ fn time_zone_malformed(one: &OptionValue<'_>) -> Option<Finding> {
     Some(finding.instead("CET-1CEST,M3.5.0,M10.5.0/3 in pcode, Europe/Oslo in tcode"))
 }
 
-static LOGIN_URL_MALFORMED: Rule = Rule {
-    name: "login-url-malformed",
-    severity: Severity::Error,
-    about: About::Options(&["v4:98"]),
-    rfc: "RFC 2485, \"User Authentication Protocol Option\"",
-    summary: "option 98 holds something other than URLs with single spaces between them",
-    why: "Devices try the URLs one after the other and give up at the first that is none.",
-    examples: &[Example::Payload("v4:98", "6c6f67696e2e6578616d706c65")],
-};
+check! { Value(login_url_malformed),
+    /// option 98 holds something other than URLs with single spaces between them
+    ///
+    /// Devices try the URLs one after the other and give up at the first that is none.
+    static LOGIN_URL_MALFORMED = "login-url-malformed", Error, Options("v4:98"),
+        "RFC 2485, \"User Authentication Protocol Option\"";
+    Example::Payload("v4:98", "6c6f67696e2e6578616d706c65")
+}
 
 fn login_url_malformed(one: &OptionValue<'_>) -> Option<Finding> {
     let Value::Text(list) = one.value else { return None };
@@ -116,15 +101,13 @@ fn login_url_malformed(one: &OptionValue<'_>) -> Option<Finding> {
     Some(LOGIN_URL_MALFORMED.finding(format!("`{wrong}` is not a URL")).instead("https://…"))
 }
 
-static ISCSI_PATH_INCOMPLETE: Rule = Rule {
-    name: "iscsi-path-incomplete",
-    severity: Severity::Error,
-    about: About::Options(&["v4:17"]),
-    rfc: "RFC 4173, section 5",
-    summary: "a root path that begins with iscsi: lacks some of its six parts",
-    why: "The boot loader takes the parts by their place; with one missing it looks for the wrong disk, or for none.",
-    examples: &[Example::Payload("v4:17", "69736373693a31302e36342e302e37343a3a3a")],
-};
+check! { Value(iscsi_path_incomplete),
+    /// a root path that begins with iscsi: lacks some of its six parts
+    ///
+    /// The boot loader takes the parts by their place; with one missing it looks for the wrong disk, or for none.
+    static ISCSI_PATH_INCOMPLETE = "iscsi-path-incomplete", Error, Options("v4:17"), "RFC 4173, section 5";
+    Example::Payload("v4:17", "69736373693a31302e36342e302e37343a3a3a")
+}
 
 fn iscsi_path_incomplete(one: &OptionValue<'_>) -> Option<Finding> {
     let Value::Text(path) = one.value else { return None };
@@ -138,15 +121,13 @@ fn iscsi_path_incomplete(one: &OptionValue<'_>) -> Option<Finding> {
     })
 }
 
-static SERVICE_SCOPE_NOT_ESCAPED: Rule = Rule {
-    name: "service-scope-not-escaped",
-    severity: Severity::Error,
-    about: About::Options(&["v4:79"]),
-    rfc: "RFC 2608, section 6.4.1",
-    summary: "a service scope holds a character that must be written as backslash and two digits",
-    why: "Agents that meet it take the list apart in another place than was meant, or drop it.",
-    examples: &[Example::Payload("v4:79", "0161286229")],
-};
+check! { Value(service_scope_not_escaped),
+    /// a service scope holds a character that must be written as backslash and two digits
+    ///
+    /// Agents that meet it take the list apart in another place than was meant, or drop it.
+    static SERVICE_SCOPE_NOT_ESCAPED = "service-scope-not-escaped", Error, Options("v4:79"), "RFC 2608, section 6.4.1";
+    Example::Payload("v4:79", "0161286229")
+}
 
 fn service_scope_not_escaped(one: &OptionValue<'_>) -> Option<Finding> {
     let wrong = unescaped(one.value.field("scopes")?.text()?)?;
@@ -170,15 +151,13 @@ fn unescaped(scopes: &str) -> Option<char> {
     None
 }
 
-static REALM_NOT_UPPER_CASE: Rule = Rule {
-    name: "realm-not-upper-case",
-    severity: Severity::Error,
-    about: About::Options(&["v4:122"]),
-    rfc: "RFC 3495, section 5.5",
-    summary: "a Kerberos realm with small letters",
-    why: "Realms are compared letter by letter, and this one is defined to be in capitals.",
-    examples: &[Example::Payload("v4:122", "060a047465737403636f6d00")],
-};
+check! { Value(realm_not_upper_case),
+    /// a Kerberos realm with small letters
+    ///
+    /// Realms are compared letter by letter, and this one is defined to be in capitals.
+    static REALM_NOT_UPPER_CASE = "realm-not-upper-case", Error, Options("v4:122"), "RFC 3495, section 5.5";
+    Example::Payload("v4:122", "060a047465737403636f6d00")
+}
 
 fn realm_not_upper_case(one: &OptionValue<'_>) -> Option<Finding> {
     let realm = one.value.option(6)?.text()?;
@@ -188,15 +167,13 @@ fn realm_not_upper_case(one: &OptionValue<'_>) -> Option<Finding> {
         .then(|| REALM_NOT_UPPER_CASE.finding(format!("{realm} has small letters")).instead(realm.to_uppercase()))
 }
 
-static COUNTRY_MALFORMED: Rule = Rule {
-    name: "country-malformed",
-    severity: Severity::Error,
-    about: About::Options(&["v4:99"]),
-    rfc: "RFC 4776, section 3.1",
-    summary: "a country that is not two capital letters",
-    why: "It is the ISO 3166 code in capitals; emergency services look the rest of the address up by it.",
-    examples: &[Example::Payload("v4:99", "026e6f")],
-};
+check! { Value(country_malformed),
+    /// a country that is not two capital letters
+    ///
+    /// It is the ISO 3166 code in capitals; emergency services look the rest of the address up by it.
+    static COUNTRY_MALFORMED = "country-malformed", Error, Options("v4:99"), "RFC 4776, section 3.1";
+    Example::Payload("v4:99", "026e6f")
+}
 
 fn country_malformed(one: &OptionValue<'_>) -> Option<Finding> {
     let country = one.value.field("country")?.text()?;
@@ -206,15 +183,13 @@ fn country_malformed(one: &OptionValue<'_>) -> Option<Finding> {
     })
 }
 
-static CIVIC_ADDRESS_MALFORMED: Rule = Rule {
-    name: "civic-address-malformed",
-    severity: Severity::Error,
-    about: About::Options(&["v4:99"]),
-    rfc: "RFC 4776, section 3.4",
-    summary: "a script or an extension of a postal address is not in its form",
-    why: "Whoever shows the address picks the rendering by its script, and finds extensions by their name space.",
-    examples: &[Example::Payload("v4:99", "024e4f80046c61746e")],
-};
+check! { Value(civic_address_malformed),
+    /// a script or an extension of a postal address is not in its form
+    ///
+    /// Whoever shows the address picks the rendering by its script, and finds extensions by their name space.
+    static CIVIC_ADDRESS_MALFORMED = "civic-address-malformed", Error, Options("v4:99"), "RFC 4776, section 3.4";
+    Example::Payload("v4:99", "024e4f80046c61746e")
+}
 
 fn civic_address_malformed(one: &OptionValue<'_>) -> Option<Finding> {
     one.value.field("elements")?.items().iter().find_map(|element| {
@@ -241,15 +216,14 @@ fn is_script(text: &str) -> bool {
         if first.is_ascii_uppercase() && rest.len() == 3 && rest.iter().all(u8::is_ascii_lowercase))
 }
 
-static CIVIC_ADDRESS_OUT_OF_ORDER: Rule = Rule {
-    name: "civic-address-out-of-order",
-    severity: Severity::Warning,
-    about: About::Options(&["v4:99"]),
-    rfc: "RFC 4776, section 3.4",
-    summary: "the parts of a postal address are not in ascending order",
-    why: "They should ascend within one language, so that readers can tell where another language begins.",
-    examples: &[Example::Payload("v4:99", "024e4f1c01370304546172 6e")],
-};
+check! { Value(civic_address_out_of_order),
+    /// the parts of a postal address are not in ascending order
+    ///
+    /// They should ascend within one language, so that readers can tell where another language begins.
+    static CIVIC_ADDRESS_OUT_OF_ORDER = "civic-address-out-of-order", Warning, Options("v4:99"),
+        "RFC 4776, section 3.4";
+    Example::Payload("v4:99", "024e4f1c01370304546172 6e")
+}
 
 fn civic_address_out_of_order(one: &OptionValue<'_>) -> Option<Finding> {
     let parts = one.value.field("elements")?.items().iter();
@@ -260,15 +234,14 @@ fn civic_address_out_of_order(one: &OptionValue<'_>) -> Option<Finding> {
     Some(CIVIC_ADDRESS_OUT_OF_ORDER.finding(format!("part {} stands after part {}", pair[1], pair[0])))
 }
 
-static CIVIC_ADDRESS_NOT_THE_CLIENTS: Rule = Rule {
-    name: "civic-address-not-the-clients",
-    severity: Severity::Warning,
-    about: About::Options(&["v4:99"]),
-    rfc: "RFC 4776, section 3.1",
-    summary: "a postal address that is not the client's own",
-    why: "It should be used only where the client is known to be close to that place: help is sent there.",
-    examples: &[Example::Payload("v4:99", "004e4f")],
-};
+check! { Value(civic_address_not_the_clients),
+    /// a postal address that is not the client's own
+    ///
+    /// It should be used only where the client is known to be close to that place: help is sent there.
+    static CIVIC_ADDRESS_NOT_THE_CLIENTS = "civic-address-not-the-clients", Warning, Options("v4:99"),
+        "RFC 4776, section 3.1";
+    Example::Payload("v4:99", "004e4f")
+}
 
 fn civic_address_not_the_clients(one: &OptionValue<'_>) -> Option<Finding> {
     let what = one.value.field("what").filter(|what| what.number().is_some_and(|what| what < 2));

@@ -1,32 +1,24 @@
 //! Rules about lease times.
 
 use crate::answer::{Audience, Chosen, Timer, Timers};
-use crate::check::declare::{BothSent, Check, Find, PlanContext, v4_plan, v6_plan};
+use crate::check::declare::{BothSent, PlanContext, check, checks, v4_plan, v6_plan};
 use crate::family::{Both, Family};
-use crate::finding::{About, Finding, Rule, Severity};
+use crate::finding::Finding;
 use crate::layout::duration_text;
 
-pub(super) static CHECKS: [Check; 2] = [
-    Check::new(&LEASE_TIMES_OUT_OF_ORDER, Find::Answer(lease_times_out_of_order)),
-    Check::new(&LEASE_UNUSUAL, Find::Plan(lease_unusual)),
-];
+checks! {
+    LEASE_TIMES_OUT_OF_ORDER, LEASE_UNUSUAL
+}
 
-static LEASE_TIMES_OUT_OF_ORDER: Rule = Rule {
-    name: "lease-times-out-of-order",
-    severity: Severity::Error,
-    about: About::Answer,
-    rfc: "RFC 2131, section 4.4.5",
-    summary: "renewing must begin before rebinding, and rebinding before the lease ends",
-    why: "A client that rebinds before it renews floods every server; one that renews after its lease has ended \
-          drops its address first.",
-    examples: &[
-        v4_plan!("lease = \"8h\"\nrenew = \"7h30m\"\nrebind = \"7h\"\n"),
-        v6_plan!(
-            "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\nlease = \"8h\"\npreferred = \"12h\"\n\
-         advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n"
-        ),
-    ],
-};
+check! { Answer(lease_times_out_of_order),
+    /// renewing must begin before rebinding, and rebinding before the lease ends
+    ///
+    /// A client that rebinds before it renews floods every server; one that renews after its lease has ended drops its
+    /// address first.
+    static LEASE_TIMES_OUT_OF_ORDER = "lease-times-out-of-order", Error, Answer, "RFC 2131, section 4.4.5";
+    v4_plan!("lease = \"8h\"\nrenew = \"7h30m\"\nrebind = \"7h\"\n"),
+    v6_plan!(managed, "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\nlease = \"8h\"\npreferred = \"12h\"\n")
+}
 
 fn lease_times_out_of_order(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     // What fleets set is held against what their networks set, which is looked at once.
@@ -74,16 +66,14 @@ fn out_of_order(audience: &Audience<'_>, family: Family, sent: &Both<Vec<Chosen<
     }
 }
 
-static LEASE_UNUSUAL: Rule = Rule {
-    name: "lease-unusual",
-    severity: Severity::Warning,
-    about: About::Plan,
-    rfc: "",
-    summary: "a lease of less than five minutes, or of more than ninety days",
-    why: "Short leases keep clients and servers busy, and every outage of the server is one of the network. Long ones \
-          hold addresses of machines that are long gone, and keep old values alive.",
-    examples: &[v4_plan!("lease = \"2m\"\n")],
-};
+check! { Plan(lease_unusual),
+    /// a lease of less than five minutes, or of more than ninety days
+    ///
+    /// Short leases keep clients and servers busy, and every outage of the server is one of the network. Long ones hold
+    /// addresses of machines that are long gone, and keep old values alive.
+    static LEASE_UNUSUAL = "lease-unusual", Warning, Plan, "";
+    v4_plan!("lease = \"2m\"\n")
+}
 
 fn lease_unusual(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for layer in context.plan.layers() {

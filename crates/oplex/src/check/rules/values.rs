@@ -1,35 +1,22 @@
 //! Rules about numbers and lists, and about parts of an option that must go together.
 
-use crate::check::declare::{AtomSeen, Check, Find, OptionValue};
-use crate::finding::{About, Example, Finding, Rule, Severity};
+use crate::check::declare::{AtomSeen, OptionValue, check, checks};
+use crate::finding::{Example, Finding, Severity};
 use crate::layout::{Atom, Form, Scalar, Value};
 
-pub(super) static CHECKS: [Check; 14] = [
-    Check::new(&LIST_ITEM_REPEATED, Find::Value(list_item_repeated)),
-    Check::new(&IPV6_ONLY_WAIT_TOO_SHORT, Find::Value(ipv6_only_wait_too_short)),
-    Check::new(&BOOT_MAGIC_WRONG, Find::Value(boot_magic_wrong)),
-    Check::new(&DUID_MALFORMED, Find::Atom(duid_malformed)),
-    Check::new(&FQDN_FLAGS_CONTRADICT, Find::Value(fqdn_flags_contradict)),
-    Check::new(&MTU_PLATEAU_OUT_OF_ORDER, Find::Value(mtu_plateau_out_of_order)),
-    Check::new(&ISNS_FLAGS_CONTRADICT, Find::Value(isns_flags_contradict)),
-    Check::new(&NWIP_FIRST_SUB_OPTION_WRONG, Find::Value(nwip_first_sub_option_wrong)),
-    Check::new(&REQUEST_LIST_INCONSISTENT, Find::Value(request_list_inconsistent)),
-    Check::new(&DNR_PARAMETERS_INVALID, Find::Value(dnr_parameters_invalid)),
-    Check::new(&PSID_TOO_WIDE, Find::Value(psid_too_wide)),
-    Check::new(&AUTHENTICATION_INCONSISTENT, Find::Value(authentication_inconsistent)),
-    Check::new(&RA_LIFETIMES_OUT_OF_ORDER, Find::Value(ra_lifetimes_out_of_order)),
-    Check::new(&RA_LIFETIME_ZERO, Find::Value(ra_lifetime_zero)),
-];
+checks! {
+    LIST_ITEM_REPEATED, IPV6_ONLY_WAIT_TOO_SHORT, BOOT_MAGIC_WRONG, DUID_MALFORMED, FQDN_FLAGS_CONTRADICT,
+    MTU_PLATEAU_OUT_OF_ORDER, ISNS_FLAGS_CONTRADICT, NWIP_FIRST_SUB_OPTION_WRONG, REQUEST_LIST_INCONSISTENT,
+    DNR_PARAMETERS_INVALID, PSID_TOO_WIDE, AUTHENTICATION_INCONSISTENT, RA_LIFETIMES_OUT_OF_ORDER, RA_LIFETIME_ZERO
+}
 
-static LIST_ITEM_REPEATED: Rule = Rule {
-    name: "list-item-repeated",
-    severity: Severity::Warning,
-    about: About::AnyOption,
-    rfc: "",
-    summary: "a list holds the same thing twice",
-    why: "The second costs octets and changes nothing; usually one digit of it was meant to be another.",
-    examples: &[Example::Payload("v4:6", "0a4000350a400035")],
-};
+check! { Value(list_item_repeated),
+    /// a list holds the same thing twice
+    ///
+    /// The second costs octets and changes nothing; usually one digit of it was meant to be another.
+    static LIST_ITEM_REPEATED = "list-item-repeated", Warning, AnyOption, "";
+    Example::Payload("v4:6", "0a4000350a400035")
+}
 
 fn list_item_repeated(one: &OptionValue<'_>) -> Option<Finding> {
     let item = match one.value {
@@ -46,15 +33,13 @@ fn twice(value: &Value) -> Option<&Value> {
     items.iter().enumerate().find(again).map(|(_, item)| item)
 }
 
-static IPV6_ONLY_WAIT_TOO_SHORT: Rule = Rule {
-    name: "ipv6-only-wait-too-short",
-    severity: Severity::Error,
-    about: About::Options(&["v4:108"]),
-    rfc: "RFC 8925, section 3.4",
-    summary: "a client is told to do without IPv4 for less than 300 seconds",
-    why: "It would ask again and again all day; clients take 300 instead, whatever is written.",
-    examples: &[Example::Payload("v4:108", "0000003c")],
-};
+check! { Value(ipv6_only_wait_too_short),
+    /// a client is told to do without IPv4 for less than 300 seconds
+    ///
+    /// It would ask again and again all day; clients take 300 instead, whatever is written.
+    static IPV6_ONLY_WAIT_TOO_SHORT = "ipv6-only-wait-too-short", Error, Options("v4:108"), "RFC 8925, section 3.4";
+    Example::Payload("v4:108", "0000003c")
+}
 
 fn ipv6_only_wait_too_short(one: &OptionValue<'_>) -> Option<Finding> {
     match one.value {
@@ -66,15 +51,13 @@ fn ipv6_only_wait_too_short(one: &OptionValue<'_>) -> Option<Finding> {
     }
 }
 
-static BOOT_MAGIC_WRONG: Rule = Rule {
-    name: "boot-magic-wrong",
-    severity: Severity::Error,
-    about: About::Options(&["v4:208"]),
-    rfc: "RFC 5071, section 3.2",
-    summary: "option 208 holds something other than its one value",
-    why: "Boot loaders ignore it then, and with it, the older ones, the options 209 to 211.",
-    examples: &[Example::Payload("v4:208", "f100747f")],
-};
+check! { Value(boot_magic_wrong),
+    /// option 208 holds something other than its one value
+    ///
+    /// Boot loaders ignore it then, and with it, the older ones, the options 209 to 211.
+    static BOOT_MAGIC_WRONG = "boot-magic-wrong", Error, Options("v4:208"), "RFC 5071, section 3.2";
+    Example::Payload("v4:208", "f100747f")
+}
 
 fn boot_magic_wrong(one: &OptionValue<'_>) -> Option<Finding> {
     match one.value {
@@ -85,16 +68,14 @@ fn boot_magic_wrong(one: &OptionValue<'_>) -> Option<Finding> {
     }
 }
 
-static DUID_MALFORMED: Rule = Rule {
-    name: "duid-malformed",
-    severity: Severity::Warning,
-    about: About::Atoms(&["duid"]),
-    rfc: "RFC 8415, section 11",
-    summary: "a DUID is not of the form that its type has",
-    why: "It still tells one machine from another, as long as nobody takes it apart; what looks for a hardware address in \
-          it finds none.",
-    examples: &[Example::Payload("v6:1", "0003000102005e")],
-};
+check! { Atom(duid_malformed),
+    /// a DUID is not of the form that its type has
+    ///
+    /// It still tells one machine from another, as long as nobody takes it apart; what looks for a hardware address in
+    /// it finds none.
+    static DUID_MALFORMED = "duid-malformed", Warning, Atoms("duid"), "RFC 8415, section 11";
+    Example::Payload("v6:1", "0003000102005e")
+}
 
 fn duid_malformed(atom: &AtomSeen<'_>) -> Option<Finding> {
     let (Form::Atom(Atom::Duid), Scalar::Bytes(octets)) = (atom.form, atom.scalar) else { return None };
@@ -115,15 +96,13 @@ fn duid_malformed(atom: &AtomSeen<'_>) -> Option<Finding> {
     })
 }
 
-static FQDN_FLAGS_CONTRADICT: Rule = Rule {
-    name: "fqdn-flags-contradict",
-    severity: Severity::Error,
-    about: About::Options(&["v4:81", "v6:39"]),
-    rfc: "RFC 4702, section 2.1",
-    summary: "the flags of a client's full name contradict each other",
-    why: "N says that the server shall not update DNS, S that it shall. Each server takes one of them for the truth.",
-    examples: &[Example::Payload("v4:81", "0d000004646f6d6500")],
-};
+check! { Value(fqdn_flags_contradict),
+    /// the flags of a client's full name contradict each other
+    ///
+    /// N says that the server shall not update DNS, S that it shall. Each server takes one of them for the truth.
+    static FQDN_FLAGS_CONTRADICT = "fqdn-flags-contradict", Error, Options("v4:81", "v6:39"), "RFC 4702, section 2.1";
+    Example::Payload("v4:81", "0d000004646f6d6500")
+}
 
 fn fqdn_flags_contradict(one: &OptionValue<'_>) -> Option<Finding> {
     let flags = one.value.field("flags")?;
@@ -138,15 +117,13 @@ fn fqdn_flags_contradict(one: &OptionValue<'_>) -> Option<Finding> {
     })
 }
 
-static MTU_PLATEAU_OUT_OF_ORDER: Rule = Rule {
-    name: "mtu-plateau-out-of-order",
-    severity: Severity::Error,
-    about: About::Options(&["v4:25"]),
-    rfc: "RFC 2132, section 4.7",
-    summary: "the sizes for path MTU discovery are not in ascending order",
-    why: "Clients walk through them in order; out of order, they stop at a size that is too small.",
-    examples: &[Example::Payload("v4:25", "05dc0128")],
-};
+check! { Value(mtu_plateau_out_of_order),
+    /// the sizes for path MTU discovery are not in ascending order
+    ///
+    /// Clients walk through them in order; out of order, they stop at a size that is too small.
+    static MTU_PLATEAU_OUT_OF_ORDER = "mtu-plateau-out-of-order", Error, Options("v4:25"), "RFC 2132, section 4.7";
+    Example::Payload("v4:25", "05dc0128")
+}
 
 fn mtu_plateau_out_of_order(one: &OptionValue<'_>) -> Option<Finding> {
     (!numbers(one.value).is_sorted())
@@ -157,15 +134,13 @@ fn numbers(value: &Value) -> Vec<u64> {
     value.items().iter().filter_map(Value::number).collect()
 }
 
-static ISNS_FLAGS_CONTRADICT: Rule = Rule {
-    name: "isns-flags-contradict",
-    severity: Severity::Error,
-    about: About::Options(&["v4:83"]),
-    rfc: "RFC 4174, section 2",
-    summary: "the security flags or the addresses of an iSNS option do not go together",
-    why: "With IPsec exactly one mode of each pair must be chosen, and a heartbeat takes the first address for itself.",
-    examples: &[Example::Payload("v4:83", "000100010001000000030a40004a")],
-};
+check! { Value(isns_flags_contradict),
+    /// the security flags or the addresses of an iSNS option do not go together
+    ///
+    /// With IPsec exactly one mode of each pair must be chosen, and a heartbeat takes the first address for itself.
+    static ISNS_FLAGS_CONTRADICT = "isns-flags-contradict", Error, Options("v4:83"), "RFC 4174, section 2";
+    Example::Payload("v4:83", "000100010001000000030a40004a")
+}
 
 fn isns_flags_contradict(one: &OptionValue<'_>) -> Option<Finding> {
     let set = |field: &str, name: &str| one.value.field(field).is_some_and(|flags| flags.flag(name));
@@ -186,15 +161,13 @@ fn isns_flags_contradict(one: &OptionValue<'_>) -> Option<Finding> {
     Some(ISNS_FLAGS_CONTRADICT.finding(message))
 }
 
-static NWIP_FIRST_SUB_OPTION_WRONG: Rule = Rule {
-    name: "nwip-first-sub-option-wrong",
-    severity: Severity::Error,
-    about: About::Options(&["v4:63"]),
-    rfc: "RFC 2242, section 3",
-    summary: "option 63 does not begin with the sub-option that says where its settings are",
-    why: "Exactly one of the sub-options 1 to 4 must stand first, and 5 to 11 only follow 2 or 3.",
-    examples: &[Example::Payload("v4:63", "080103")],
-};
+check! { Value(nwip_first_sub_option_wrong),
+    /// option 63 does not begin with the sub-option that says where its settings are
+    ///
+    /// Exactly one of the sub-options 1 to 4 must stand first, and 5 to 11 only follow 2 or 3.
+    static NWIP_FIRST_SUB_OPTION_WRONG = "nwip-first-sub-option-wrong", Error, Options("v4:63"), "RFC 2242, section 3";
+    Example::Payload("v4:63", "080103")
+}
 
 fn nwip_first_sub_option_wrong(one: &OptionValue<'_>) -> Option<Finding> {
     let Value::Options(options) = one.value else { return None };
@@ -203,22 +176,19 @@ fn nwip_first_sub_option_wrong(one: &OptionValue<'_>) -> Option<Finding> {
     let wrong = !(1..=4).contains(first)
         || rest.iter().any(|code| (1..=4).contains(code))
         || (!rest.is_empty() && !matches!(first, 2 | 3));
-    wrong.then(|| {
-        let finding = NWIP_FIRST_SUB_OPTION_WRONG.finding("the first sub-option does not say where the others are");
-        finding.instead("{ nwip-exist-in-options-area = true, … }")
-    })
+    let message = "the first sub-option does not say where the others are";
+    let finding = || NWIP_FIRST_SUB_OPTION_WRONG.finding(message).instead("{ nwip-exist-in-options-area = true, … }");
+    wrong.then(finding)
 }
 
-static REQUEST_LIST_INCONSISTENT: Rule = Rule {
-    name: "request-list-inconsistent",
-    severity: Severity::Warning,
-    about: About::Options(&["v4:55"]),
-    rfc: "RFC 2132, section 9.8",
-    summary: "a client asks for what nobody can send, for half of a pair, or for routes after the router",
-    why: "Pad, end and rapid commit cannot be asked for; and classless routes asked for after the router may not \
-          fit into the answer.",
-    examples: &[Example::Payload("v4:55", "010306 50")],
-};
+check! { Value(request_list_inconsistent),
+    /// a client asks for what nobody can send, for half of a pair, or for routes after the router
+    ///
+    /// Pad, end and rapid commit cannot be asked for; and classless routes asked for after the router may not fit into
+    /// the answer.
+    static REQUEST_LIST_INCONSISTENT = "request-list-inconsistent", Warning, Options("v4:55"), "RFC 2132, section 9.8";
+    Example::Payload("v4:55", "010306 50")
+}
 
 fn request_list_inconsistent(one: &OptionValue<'_>) -> Option<Finding> {
     let asked = numbers(one.value);
@@ -241,15 +211,13 @@ fn request_list_inconsistent(one: &OptionValue<'_>) -> Option<Finding> {
     })
 }
 
-static DNR_PARAMETERS_INVALID: Rule = Rule {
-    name: "dnr-parameters-invalid",
-    severity: Severity::Error,
-    about: About::Options(&["v4:162"]),
-    rfc: "RFC 9463, section 3.1.8",
-    summary: "the service parameters of an encrypted DNS server are out of order, doubled, or address hints",
-    why: "Clients must throw the whole option away then, and fall back to DNS that anybody can read.",
-    examples: &[Example::Payload("v4:162", "001500010503646e7300040a400035000400040a400035")],
-};
+check! { Value(dnr_parameters_invalid),
+    /// the service parameters of an encrypted DNS server are out of order, doubled, or address hints
+    ///
+    /// Clients must throw the whole option away then, and fall back to DNS that anybody can read.
+    static DNR_PARAMETERS_INVALID = "dnr-parameters-invalid", Error, Options("v4:162"), "RFC 9463, section 3.1.8";
+    Example::Payload("v4:162", "001500010503646e7300040a400035000400040a400035")
+}
 
 fn dnr_parameters_invalid(one: &OptionValue<'_>) -> Option<Finding> {
     one.value.items().iter().find_map(|server| {
@@ -265,16 +233,14 @@ fn dnr_parameters_invalid(one: &OptionValue<'_>) -> Option<Finding> {
     })
 }
 
-static PSID_TOO_WIDE: Rule = Rule {
-    name: "psid-too-wide",
-    severity: Severity::Error,
-    about: About::Options(&["v4:159"]),
-    rfc: "RFC 7618, section 9",
-    summary: "a port set identifier has bits below its length",
-    why: "It is written from the left, and what follows its length must be zero; readers otherwise take another set \
-          of ports than the server meant.",
-    examples: &[Example::Payload("v4:159", "06083401")],
-};
+check! { Value(psid_too_wide),
+    /// a port set identifier has bits below its length
+    ///
+    /// It is written from the left, and what follows its length must be zero; readers otherwise take another set of
+    /// ports than the server meant.
+    static PSID_TOO_WIDE = "psid-too-wide", Error, Options("v4:159"), "RFC 7618, section 9";
+    Example::Payload("v4:159", "06083401")
+}
 
 fn psid_too_wide(one: &OptionValue<'_>) -> Option<Finding> {
     let length = one.value.field("psid-len")?.number()? as u32;
@@ -286,15 +252,13 @@ fn psid_too_wide(one: &OptionValue<'_>) -> Option<Finding> {
     })
 }
 
-static AUTHENTICATION_INCONSISTENT: Rule = Rule {
-    name: "authentication-inconsistent",
-    severity: Severity::Error,
-    about: About::Options(&["v4:90"]),
-    rfc: "RFC 3118, section 6",
-    summary: "the algorithm or the way of replay detection does not belong to the protocol",
-    why: "The other side cannot tell how to verify the message, and drops it.",
-    examples: &[Example::Payload("v4:90", "0001000000000000000001746f6b656e")],
-};
+check! { Value(authentication_inconsistent),
+    /// the algorithm or the way of replay detection does not belong to the protocol
+    ///
+    /// The other side cannot tell how to verify the message, and drops it.
+    static AUTHENTICATION_INCONSISTENT = "authentication-inconsistent", Error, Options("v4:90"), "RFC 3118, section 6";
+    Example::Payload("v4:90", "0001000000000000000001746f6b656e")
+}
 
 fn authentication_inconsistent(one: &OptionValue<'_>) -> Option<Finding> {
     let part = |name| one.value.field(name).and_then(Value::number);
@@ -316,15 +280,13 @@ fn authentication_inconsistent(one: &OptionValue<'_>) -> Option<Finding> {
     Some(AUTHENTICATION_INCONSISTENT.finding(message).by(rfc))
 }
 
-static RA_LIFETIMES_OUT_OF_ORDER: Rule = Rule {
-    name: "ra-lifetimes-out-of-order",
-    severity: Severity::Error,
-    about: About::Options(&["ra:3"]),
-    rfc: "RFC 4861, section 4.6.2",
-    summary: "a prefix is preferred for longer than it is valid",
-    why: "Hosts make no address of such a prefix (RFC 4862, section 5.5.3).",
-    examples: &[Example::Payload("ra:3", "40c000000e1000001c200000000020010db8006400100000000000000000")],
-};
+check! { Value(ra_lifetimes_out_of_order),
+    /// a prefix is preferred for longer than it is valid
+    ///
+    /// Hosts make no address of such a prefix (RFC 4862, section 5.5.3).
+    static RA_LIFETIMES_OUT_OF_ORDER = "ra-lifetimes-out-of-order", Error, Options("ra:3"), "RFC 4861, section 4.6.2";
+    Example::Payload("ra:3", "40c000000e1000001c200000000020010db8006400100000000000000000")
+}
 
 fn ra_lifetimes_out_of_order(one: &OptionValue<'_>) -> Option<Finding> {
     let [Value::Seconds(valid), Value::Seconds(preferred)] =
@@ -339,15 +301,14 @@ fn ra_lifetimes_out_of_order(one: &OptionValue<'_>) -> Option<Finding> {
     })
 }
 
-static RA_LIFETIME_ZERO: Rule = Rule {
-    name: "ra-lifetime-zero",
-    severity: Severity::Note,
-    about: About::Options(&["ra:3", "ra:24", "ra:25", "ra:31", "ra:38"]),
-    rfc: "RFC 8106, section 5.1",
-    summary: "an advertisement takes something back: its lifetime is 0",
-    why: "Hosts forget the servers, domains, route or prefix at once. That is right when they go away, and only then.",
-    examples: &[Example::Payload("ra:25", "00000000000020010db8006400000000000000000053")],
-};
+check! { Value(ra_lifetime_zero),
+    /// an advertisement takes something back: its lifetime is 0
+    ///
+    /// Hosts forget the servers, domains, route or prefix at once. That is right when they go away, and only then.
+    static RA_LIFETIME_ZERO = "ra-lifetime-zero", Note, Options("ra:3", "ra:24", "ra:25", "ra:31", "ra:38"),
+        "RFC 8106, section 5.1";
+    Example::Payload("ra:25", "00000000000020010db8006400000000000000000053")
+}
 
 fn ra_lifetime_zero(one: &OptionValue<'_>) -> Option<Finding> {
     let over = |name: &&str| one.value.field(name) == Some(&Value::Seconds(0));

@@ -7,7 +7,7 @@ use crate::layout::Nesting;
 use crate::layout::encode::{EncodeError, Encoder, wrong};
 use crate::layout::fault::FaultKind;
 use crate::layout::form::atom::Atom;
-use crate::layout::scalar::Scalar;
+use crate::layout::scalar::{Prefix6, Route4, Scalar};
 use crate::layout::value::Value;
 use crate::layout::value::wrong::Wrong;
 use crate::layout::walk::{Stop, Visitor, Walker};
@@ -43,14 +43,14 @@ pub(super) fn route4<'t>(text: &str) -> Result<Scalar<'t>, Wrong> {
         },
     };
     if target == "default" {
-        return Ok(Scalar::Route4 { destination: Ipv4Addr::UNSPECIFIED, length: 0, router });
+        return Ok(Scalar::Route4(Route4 { destination: Ipv4Addr::UNSPECIFIED, length: 0, router }));
     }
     let Some((address, length)) = target.split_once('/') else {
         return Err(Wrong::all(target, format!("`{target}` has no prefix length; {form}")).within(target, text));
     };
     let destination = self::address::<Ipv4Addr>(address).map_err(|wrong| wrong.within(address, text))?;
     match length.parse() {
-        Ok(length @ 0..=32) => Ok(Scalar::Route4 { destination, length, router }),
+        Ok(length @ 0..=32) => Ok(Scalar::Route4(Route4 { destination, length, router })),
         _ => {
             let message = format!("`/{length}` is not a prefix length; `/0` to `/32` are");
             Err(Wrong::all(length, message).within(length, text))
@@ -63,7 +63,7 @@ pub(super) fn prefix6<'t>(text: &str) -> Result<Scalar<'t>, Wrong> {
         Some((address.parse::<Ipv6Addr>().ok()?, length.parse::<u8>().ok().filter(|length| *length <= 128)?))
     });
     match parsed {
-        Some((prefix, length)) => Ok(Scalar::Prefix6 { prefix, length }),
+        Some((prefix, length)) => Ok(Scalar::Prefix6(Prefix6 { prefix, length })),
         None => Err(Wrong::all(text, format!("`{text}` is not an IPv6 prefix; write it like `2001:db8:64::/48`"))),
     }
 }
@@ -92,22 +92,39 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
 
     /// RFC 3442: the prefix length, as many octets of the destination as it needs, the router.
     pub(super) fn route4(&mut self, at: usize, end: usize) -> Result<(usize, Scalar<'o>), Stop> {
-        let start = self.need("a route", 1, at, end)?;
-        let length = self.octets[at];
-        if length > 32 {
-            return Err(self.stop(at..start, FaultKind::PrefixTooLong { length, max: 32 }));
-        }
-        let significant = usize::from(length).div_ceil(8);
-        let middle = self.need("the route's destination", significant, start, end)?;
-        let mut destination = [0; 4];
-        destination[..significant].copy_from_slice(&self.octets[start..middle]);
-        let destination = Ipv4Addr::from(destination);
-        if u32::from(destination).unbounded_shl(u32::from(length)) != 0 {
-            self.fault(start..middle, FaultKind::HostBits { length });
-        }
+        let (middle, length, destination) = self.prefix::<4>(["a route", "the route's destination"], at, end)?;
         let next = self.need("the route's router", 4, middle, end)?;
         let router = Ipv4Addr::from(self.array::<4>(middle));
-        Ok((next, Scalar::Route4 { destination, length, router }))
+        Ok((next, Scalar::Route4(Route4 { destination: destination.into(), length, router })))
+    }
+
+    pub(super) fn prefix6(&mut self, at: usize, end: usize) -> Result<(usize, Scalar<'o>), Stop> {
+        let (next, length, prefix) = self.prefix::<16>(["a prefix", "the prefix's octets"], at, end)?;
+        Ok((next, Scalar::Prefix6(Prefix6 { prefix: prefix.into(), length })))
+    }
+
+    /// The prefix length, and as many octets of an address as it needs.
+    #[inline]
+    fn prefix<const OCTETS: usize>(
+        &mut self,
+        [whole, octets]: [&'static str; 2],
+        at: usize,
+        end: usize,
+    ) -> Result<(usize, u8, [u8; OCTETS]), Stop> {
+        let start = self.need(whole, 1, at, end)?;
+        let (length, max) = (self.octets[at], (8 * OCTETS) as u8);
+        if length > max {
+            return Err(self.stop(at..start, FaultKind::PrefixTooLong { length, max }));
+        }
+        let significant = usize::from(length).div_ceil(8);
+        let next = self.need(octets, significant, start, end)?;
+        let mut prefix = [0; OCTETS];
+        prefix[..significant].copy_from_slice(&self.octets[start..next]);
+        // Only the last octet that is there can have bits below the length.
+        if length % 8 != 0 && prefix[significant - 1] << (length % 8) != 0 {
+            self.fault(start..next, FaultKind::HostBits { length });
+        }
+        Ok((next, length, prefix))
     }
 
     /// As many octets of an IPv6 address as there are: the count, or none, 8 or 16.
@@ -124,23 +141,6 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
         octets[..count].copy_from_slice(&self.octets[at..next]);
         Ok((next, Scalar::Ipv6(Ipv6Addr::from(octets))))
     }
-
-    pub(super) fn prefix6(&mut self, at: usize, end: usize) -> Result<(usize, Scalar<'o>), Stop> {
-        let start = self.need("a prefix", 1, at, end)?;
-        let length = self.octets[at];
-        if length > 128 {
-            return Err(self.stop(at..start, FaultKind::PrefixTooLong { length, max: 128 }));
-        }
-        let significant = usize::from(length).div_ceil(8);
-        let next = self.need("the prefix's octets", significant, start, end)?;
-        let mut prefix = [0; 16];
-        prefix[..significant].copy_from_slice(&self.octets[start..next]);
-        let prefix = Ipv6Addr::from(prefix);
-        if u128::from(prefix).unbounded_shl(u32::from(length)) != 0 {
-            self.fault(start..next, FaultKind::HostBits { length });
-        }
-        Ok((next, Scalar::Prefix6 { prefix, length }))
-    }
 }
 
 impl Encoder<'_> {
@@ -148,13 +148,13 @@ impl Encoder<'_> {
         match (atom, value) {
             (Atom::Ipv4(_) | Atom::Netmask, Value::Ipv4(address)) => self.leaf(&address.octets()),
             (Atom::Ipv6(_), Value::Ipv6(address)) => self.leaf(&address.octets()),
-            (Atom::Route4, Value::Route4 { destination, length, router }) if *length <= 32 => {
+            (Atom::Route4, Value::Route4(Route4 { destination, length, router })) if *length <= 32 => {
                 let mut octets = vec![*length];
                 octets.extend_from_slice(&destination.octets()[..usize::from(*length).div_ceil(8)]);
                 octets.extend_from_slice(&router.octets());
                 self.leaf(&octets);
             }
-            (Atom::Prefix6, Value::Prefix6 { prefix, length }) if *length <= 128 => {
+            (Atom::Prefix6, Value::Prefix6(Prefix6 { prefix, length })) if *length <= 128 => {
                 let mut octets = vec![*length];
                 octets.extend_from_slice(&prefix.octets()[..usize::from(*length).div_ceil(8)]);
                 self.leaf(&octets);

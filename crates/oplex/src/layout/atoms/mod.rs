@@ -178,7 +178,7 @@ impl Encoder<'_> {
             (Atom::Run(run, _), Value::Text(text)) if *run != Run::Bytes => self.leaf(text.as_bytes()),
             (Atom::Empty, Value::Empty) => self.leaf(&[]),
             (Atom::Name | Atom::PartialName, Value::Name(text) | Value::Text(text)) => return self.name(atom, text),
-            (_, Value::Ipv4(_) | Value::Ipv6(_) | Value::Route4 { .. } | Value::Prefix6 { .. }) => {
+            (_, Value::Ipv4(_) | Value::Ipv6(_) | Value::Route4(_) | Value::Prefix6(_)) => {
                 return self.address(atom, value);
             }
             (_, value) => return wrong(format!("`{value}` is not of this layout's form")),

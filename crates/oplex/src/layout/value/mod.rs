@@ -15,7 +15,7 @@ use std::net::{Ipv4Addr, Ipv6Addr};
 use serde::ser::{Serialize, SerializeMap, SerializeSeq, Serializer};
 
 use crate::layout::form::atom::{Atom, Enumeration, Meaning};
-use crate::layout::scalar::Scalar;
+use crate::layout::scalar::{Prefix6, Route4, Scalar};
 use crate::layout::value::duration::duration_text;
 use crate::layout::walk::Form;
 use crate::layout::written::Written;
@@ -61,21 +61,9 @@ pub enum Value {
     /// A UUID.
     Uuid([u8; 16]),
     /// A route with its prefix length.
-    Route4 {
-        /// Where it leads.
-        destination: Ipv4Addr,
-        /// How many bits of the destination count.
-        length: u8,
-        /// The next hop; 0.0.0.0 is "on this link".
-        router: Ipv4Addr,
-    },
+    Route4(Route4),
     /// An IPv6 prefix.
-    Prefix6 {
-        /// The prefix.
-        prefix: Ipv6Addr,
-        /// How many bits of it count.
-        length: u8,
-    },
+    Prefix6(Prefix6),
     /// Several values.
     List(Vec<Self>),
     /// Named values.
@@ -136,8 +124,8 @@ impl Value {
             }
             (_, Scalar::Name(name)) => Self::Name(name.to_string()),
             (_, Scalar::Uuid(octets)) => Self::Uuid(octets),
-            (_, Scalar::Route4 { destination, length, router }) => Self::Route4 { destination, length, router },
-            (_, Scalar::Prefix6 { prefix, length }) => Self::Prefix6 { prefix, length },
+            (_, Scalar::Route4(route)) => Self::Route4(route),
+            (_, Scalar::Prefix6(prefix)) => Self::Prefix6(prefix),
         }
     }
 
@@ -215,11 +203,8 @@ impl Value {
                 let parts = [&digits[..8], &digits[8..12], &digits[12..16], &digits[16..20], &digits[20..]];
                 f.write_str(&parts.join("-"))
             }
-            Self::Route4 { destination, length, router } if router.is_unspecified() => {
-                write!(f, "{destination}/{length} on-link")
-            }
-            Self::Route4 { destination, length, router } => write!(f, "{destination}/{length} via {router}"),
-            Self::Prefix6 { prefix, length } => write!(f, "{prefix}/{length}"),
+            Self::Route4(route) => write!(f, "{route}"),
+            Self::Prefix6(prefix) => write!(f, "{prefix}"),
             Self::List(items) => {
                 f.write_char('[')?;
                 join(f, items, |f, item| item.inside(f))?;

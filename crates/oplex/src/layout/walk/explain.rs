@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use crate::layout::fault::Fault;
-use crate::layout::scalar::{NameRef, Scalar};
+use crate::layout::scalar::{NameRef, Route4, Scalar};
 use crate::layout::value::Value;
 use crate::layout::walk::{Form, Frame, Shape, Visitor};
 
@@ -130,7 +130,7 @@ impl<'l, 'o> Visitor<'l, 'o> for Explainer {
         let value = Value::of(form, scalar);
         match scalar {
             Scalar::Name(name) if !octets.is_empty() => self.name_rows(name, octets, &label),
-            Scalar::Route4 { destination, length, router } => {
+            Scalar::Route4(Route4 { destination, length, router }) => {
                 let (at, end) = (octets.start, octets.end);
                 self.row(at..at, label, value.to_string());
                 self.depth += 1;

@@ -34,21 +34,47 @@ pub enum Scalar<'o> {
     /// Sixteen octets of a UUID.
     Uuid([u8; 16]),
     /// A route.
-    Route4 {
-        /// Where it leads.
-        destination: Ipv4Addr,
-        /// How many bits of the destination count.
-        length: u8,
-        /// The next hop; 0.0.0.0 is "on this link".
-        router: Ipv4Addr,
-    },
+    Route4(Route4),
     /// An IPv6 prefix.
-    Prefix6 {
-        /// The prefix, filled up with zeros.
-        prefix: Ipv6Addr,
-        /// How many bits of it count.
-        length: u8,
-    },
+    Prefix6(Prefix6),
+}
+
+/// A route of option 121 (RFC 3442).
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Route4 {
+    /// Where it leads.
+    pub destination: Ipv4Addr,
+    /// How many bits of the destination count.
+    pub length: u8,
+    /// The next hop; 0.0.0.0 is "on this link".
+    pub router: Ipv4Addr,
+}
+
+/// `10.64.8.0/21 via 10.64.4.1`, `10.64.8.0/21 on-link`
+impl fmt::Display for Route4 {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let Self { destination, length, router } = self;
+        match router.is_unspecified() {
+            true => write!(f, "{destination}/{length} on-link"),
+            false => write!(f, "{destination}/{length} via {router}"),
+        }
+    }
+}
+
+/// An IPv6 prefix as options hold it: its length, and as many octets as that needs.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Prefix6 {
+    /// The prefix, filled up with zeros.
+    pub prefix: Ipv6Addr,
+    /// How many bits of it count.
+    pub length: u8,
+}
+
+/// `2001:db8:64::/48`
+impl fmt::Display for Prefix6 {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}/{}", self.prefix, self.length)
+    }
 }
 
 /// A DNS name in octets, already walked: reading its labels cannot fail.

@@ -9,7 +9,7 @@ use serde::de::{Deserialize, Deserializer, IntoDeserializer, Visitor as SerdeVis
 use serde::forward_to_deserialize_any;
 
 use crate::layout::fault::Fault;
-use crate::layout::scalar::Scalar;
+use crate::layout::scalar::{Prefix6, Route4, Scalar};
 use crate::layout::value::{SubOption, Value};
 use crate::layout::walk::{Form, Visitor};
 use crate::layout::{Layout, Nesting};
@@ -71,7 +71,8 @@ from_scalar! {
     &'o str: Scalar::Text(text) => Some(text),
     &'o [u8]: Scalar::Bytes(octets) => Some(octets),
     Vec<u8>: Scalar::Bytes(octets) => Some(octets.to_vec()),
-    Route4: Scalar::Route4 { destination, length, router } => Some(Self { destination, length, router }),
+    Route4: Scalar::Route4(route) => Some(route),
+    Prefix6: Scalar::Prefix6(prefix) => Some(prefix),
 }
 
 /// Text, or a DNS name in dotted form.
@@ -94,17 +95,6 @@ impl<'o> FromScalar<'o> for std::time::Duration {
             _ => None,
         }
     }
-}
-
-/// A route of option 121 (RFC 3442).
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Route4 {
-    /// Where it leads.
-    pub destination: Ipv4Addr,
-    /// How many bits of the destination count.
-    pub length: u8,
-    /// The next hop; 0.0.0.0 is "on this link".
-    pub router: Ipv4Addr,
 }
 
 struct Typed<T> {
@@ -178,7 +168,8 @@ value_from! {
     &str => |text| Self::Text(text.to_owned()),
     String => |text| Self::Text(text),
     &[u8] => |octets| Self::Bytes(octets.to_vec()),
-    Route4 => |route| Self::Route4 { destination: route.destination, length: route.length, router: route.router },
+    Route4 => |route| Self::Route4(route),
+    Prefix6 => |prefix| Self::Prefix6(prefix),
     std::time::Duration => |time| Self::Seconds(u32::try_from(time.as_secs()).unwrap_or(u32::MAX)),
 }
 

@@ -29,12 +29,7 @@ impl packet::Draft for Draft<'_> {
 
     /// With the checksum that it should have between these ends.
     fn compose<'c>(&self, composer: &'c mut Composer) -> Result<&'c [u8], ComposeError> {
-        composer.octets_of(|octets| self.write(octets))
-    }
-}
-
-impl Draft<'_> {
-    fn write(&self, octets: &mut Vec<u8>) -> Result<(), ComposeError> {
+        let octets = composer.cleared();
         for (code, payload) in self.options {
             let (code, length) = (*code, payload.len() + 2);
             let most = UNIT * usize::from(u8::MAX) - 2;
@@ -65,6 +60,6 @@ impl Draft<'_> {
         }
         let sum = checksum(self.ends, &octets[start..]);
         octets[start + 2..start + 4].copy_from_slice(&sum.to_be_bytes());
-        Ok(())
+        Ok(octets)
     }
 }

@@ -28,12 +28,7 @@ impl packet::Draft for Draft<'_> {
     type Composed<'c> = &'c [u8];
 
     fn compose<'c>(&self, composer: &'c mut Composer) -> Result<&'c [u8], ComposeError> {
-        composer.octets_of(|octets| self.write(octets))
-    }
-}
-
-impl Draft<'_> {
-    fn write(&self, octets: &mut Vec<u8>) -> Result<(), ComposeError> {
+        let octets = composer.cleared();
         let kind = self.message_type;
         if kind.is_relays() != matches!(self.header, Header::Relay(_)) {
             return Err(ComposeError::WrongHeader(kind));
@@ -63,6 +58,6 @@ impl Draft<'_> {
             octets.extend_from_slice(&(payload.len() as u16).to_be_bytes());
             octets.extend_from_slice(payload);
         }
-        Ok(())
+        Ok(octets)
     }
 }
