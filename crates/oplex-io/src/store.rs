@@ -15,7 +15,7 @@ use sha2::{Digest, Sha256};
 use crate::files::reason;
 
 /// The form of the documents; a later form gets a later number.
-const FORMAT: &str = "oplex-release/1";
+const FORMAT: &str = "oplex-release/2";
 
 /// A published plan.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]

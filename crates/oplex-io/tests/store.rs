@@ -45,9 +45,10 @@ fn codebooks_are_found_beside_their_plan() {
     assert_eq!((compiled.title.as_deref(), network.name.as_str()), (Some("Tarn Fell"), "domes"));
     assert_eq!(network.pools, ["10.64.8.20-10.64.8.90"]);
     assert_eq!(network.excluded, ["10.64.8.40"]);
-    assert_eq!(network.lease, oplex::plan::DEFAULT_LEASE);
-    let vendor = network.options.iter().find(|option| option.option == "v4:43").unwrap();
-    assert_eq!((vendor.hex.as_str(), vendor.from[0].layer.as_str()), ("010101", "network domes"));
+    let ring = network.says.options.v4.iter().find(|option| option.option == "tern:1").unwrap();
+    assert_eq!((ring.hex.as_str(), ring.from.as_ref().map(|from| from.line)), ("01", Some(12)));
+    assert_eq!(compiled.codebooks[0].name, "books/tern.toml");
+    assert_eq!(compiled.codebooks[0].text, BOOK);
 }
 
 #[test]
@@ -83,7 +84,7 @@ fn releases_are_numbered_from_one_and_read_back_as_they_were() {
     let content = compiled();
     for number in 1..=3 {
         let release = store.publish(content.clone()).unwrap();
-        assert_eq!((release.release, release.format.as_str()), (number, "oplex-release/1"));
+        assert_eq!((release.release, release.format.as_str()), (number, "oplex-release/2"));
         assert_eq!(store.load(number).unwrap(), release);
     }
     assert_eq!(store.numbers().unwrap(), [1, 2, 3]);
@@ -113,7 +114,7 @@ fn the_seal_is_of_the_content_alone() {
     assert_eq!(releases[0].seal, seal(&content));
     assert!(releases[0].seal.starts_with("sha256:") && releases[0].seal.len() == 7 + 64);
     let mut other = content;
-    other.networks[0].options[0].hex.push('0');
+    other.networks[0].says.options.v4[0].hex.push('0');
     assert_ne!(seal(&other), releases[0].seal);
 }
 
@@ -124,7 +125,7 @@ fn a_release_that_was_changed_or_is_none_is_refused() {
     store.publish(compiled()).unwrap();
     let path = store.path(1);
     let text = fs::read_to_string(&path).unwrap();
-    fs::write(&path, text.replace("\"lease\": 86400", "\"lease\": 86401")).unwrap();
+    fs::write(&path, text.replace("\"hex\": \"01\"", "\"hex\": \"02\"")).unwrap();
     assert!(store.load(1).unwrap_err().why.contains("the seal is broken"));
     // Another layout of the same document is the same content.
     fs::write(&path, text.replace('\n', "\r\n")).unwrap();

@@ -208,6 +208,12 @@ impl<'s> Reader<'s> {
         tables.collect()
     }
 
+    /// The tables under a key, by their names: `[key.name]`.
+    pub(crate) fn named_tables<'d>(&mut self, table: &'d Table<'s>, key: &str) -> Vec<(&'d Name<'s>, &'d Table<'s>)> {
+        let named = table.get(key).and_then(|node| self.table(node, key));
+        named.into_iter().flatten().filter_map(|(name, node)| Some((name, self.table(node, key)?))).collect()
+    }
+
     /// The value as a layout reads it.
     pub(crate) fn written(&self, node: &Node<'s>) -> Written {
         let span = node.span();

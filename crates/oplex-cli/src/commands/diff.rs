@@ -5,9 +5,10 @@ use std::net::Ipv4Addr;
 use std::path::Path;
 
 use oplex::codebook::Codebook;
+use oplex::compiled::Compiled;
 use oplex::octets::hex;
 use oplex::plan::{Loaded, Plan};
-use oplex::release::{Change, Changed, Concerned, Detail, Sides, compare, compile};
+use oplex::release::{Change, Changed, Concerned, Detail, Sides, compare};
 use serde_json::json;
 
 use crate::args::{Diff, Format};
@@ -18,7 +19,7 @@ use crate::render::{clean, json as lines, option};
 pub(super) fn run(args: &Diff, out: &mut dyn Write) -> Outcome {
     let (old, new) = (load(&args.old)?, load(&args.new)?);
     let (before, after) = (plan(&old, &args.old)?, plan(&new, &args.new)?);
-    let changed = compare(&compile(before, &old.sources), &compile(after, &new.sources));
+    let changed = compare(&Compiled::of(before), &Compiled::of(after));
     let shower = Shower { before, after };
     match args.format.format {
         Format::Json => changed.iter().try_for_each(|changed| shower.json(changed, out))?,

@@ -75,16 +75,23 @@ fn announce(out: &mut dyn Write, release: &Release, previous: Option<&Release>, 
 }
 
 fn extent(content: &Document) -> String {
-    let counted = |name: &str, count: usize| format!("{name} ({count} option{})", if count == 1 { "" } else { "s" });
-    let networks = content.networks.iter().map(|network| counted(&network.name, network.options.len()));
-    let fleets = content.fleets.iter().map(|fleet| counted(&format!("fleet {}", fleet.name), fleet.says.options.len()));
-    let mut parts: Vec<String> = networks.chain(fleets).collect();
-    match content.reservations.len() {
-        0 => {}
-        1 => parts.push("1 reservation".to_owned()),
-        count => parts.push(format!("{count} reservations")),
-    }
-    parts.join(", ")
+    let networks = content.networks.iter().map(|network| &network.says);
+    let fleets =
+        content.fleets.iter().flat_map(|fleet| std::iter::once(&fleet.says).chain(fleet.on.iter().map(|on| &on.says)));
+    let reservations = content.reservations.iter().filter_map(|row| row.says.as_ref());
+    let layers = std::iter::once(&content.everyone).chain(networks).chain(fleets).chain(reservations);
+    let options: usize = layers.flat_map(|layer| layer.options.iter()).map(Vec::len).sum();
+    let counts = [
+        ("network", content.networks.len()),
+        ("fleet", content.fleets.len()),
+        ("reservation", content.reservations.len()),
+        ("option", options),
+    ];
+    let counted = counts.iter().filter(|(_, count)| *count > 0);
+    counted
+        .map(|(what, count)| format!("{count} {what}{}", if *count == 1 { "" } else { "s" }))
+        .collect::<Vec<_>>()
+        .join(", ")
 }
 
 #[derive(Serialize)]

@@ -47,7 +47,7 @@ impl Meaning {
             let depth = nested.inside.and_then(|outer| inner.get(outer)).map_or(0, |outer| outer.depth + 1);
             inner.push(Inner {
                 code: nested.code,
-                name: codebook.nested(nested.space, nested.code).map(|known| known.name.to_string()),
+                name: codebook.nested(nested.chapter, nested.code).map(|known| known.name.to_string()),
                 depth,
                 around: nested.around,
                 payload: nested.payload,

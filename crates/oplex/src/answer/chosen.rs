@@ -40,6 +40,6 @@ pub(super) fn chosen<'a>(layers: &[&Layer<'a>], family: Family) -> Vec<Chosen<'a
             }
         }
     }
-    all.sort_by_key(|chosen| chosen.option.code);
+    all.sort_by_key(|chosen| chosen.option.definition.code);
     all
 }

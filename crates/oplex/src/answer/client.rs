@@ -40,7 +40,8 @@ impl<'p> Compiled<'p> {
     /// What one client gets by one family; `None` when it is on no network, or on one without a subnet or prefix of it.
     #[must_use]
     pub fn answer<'a>(&'a self, family: Family, facts: &ClientFacts) -> Option<Answer<'a>> {
-        let network = self.networks.get(facts.network).filter(|network| family == Family::V4 || network.has(family))?;
+        let network =
+            self.networks.get(facts.network).filter(|network| family == Family::V4 || network.sides.has(family))?;
         let fleets = recognised(self, facts, family);
         let reservation = facts.keys(family).find_map(|key| self.reservations.of(facts.network, &key));
         let of_reservation = reservation.and_then(Reservation::layer);

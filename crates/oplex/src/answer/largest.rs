@@ -52,7 +52,7 @@ pub(crate) fn surely_fits(sent: &[Chosen<'_>]) -> bool {
     let cost = |chosen: &Chosen<'_>| {
         let length = chosen.option.octets.as_ref().map_or(0, |octets| octets.len());
         // A vendor's option travels in each of its carriers, with a header and an enterprise number at most.
-        (length + 2 * (length / 255 + 1) + 12) * chosen.option.carriers.len().max(1)
+        (length + 2 * (length / 255 + 1) + 12) * chosen.option.definition.carriers.len().max(1)
     };
     own + sent.iter().map(cost).sum::<usize>() < Limit::DEFAULT.octets - HEADER - COOKIE.len()
 }

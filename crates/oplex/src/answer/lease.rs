@@ -1,7 +1,7 @@
 //! Which address a client is assigned: the same in both families.
 
 use std::fmt;
-use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
+use std::net::IpAddr;
 
 use super::Recognised;
 use crate::compiled::{Compiled, OnNetwork};
@@ -22,42 +22,25 @@ pub struct Assigned<'a> {
 
 /// A pool of either family.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum AnyPool<'a> {
-    /// Of IPv4 addresses.
-    V4(&'a Pool<Ipv4Addr>),
-    /// Of IPv6 addresses.
-    V6(&'a Pool<Ipv6Addr>),
+pub struct AnyPool<'a> {
+    /// Its first address.
+    pub first: IpAddr,
+    /// Its last address.
+    pub last: IpAddr,
+    /// Where it is written; `None` in what was read back from a release.
+    pub spot: Option<&'a Spot>,
 }
 
-impl<'a> AnyPool<'a> {
-    /// Where it is written.
-    #[must_use]
-    pub fn spot(&self) -> &'a Spot {
-        match self {
-            Self::V4(pool) => &pool.spot,
-            Self::V6(pool) => &pool.spot,
-        }
-    }
-}
-
+/// `10.64.4.20-10.64.5.250`
 impl fmt::Display for AnyPool<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        match self {
-            Self::V4(pool) => pool.fmt(f),
-            Self::V6(pool) => pool.fmt(f),
-        }
+        if self.first == self.last { write!(f, "{}", self.first) } else { write!(f, "{}-{}", self.first, self.last) }
     }
 }
 
-impl<'a> From<&'a Pool<Ipv4Addr>> for AnyPool<'a> {
-    fn from(pool: &'a Pool<Ipv4Addr>) -> Self {
-        Self::V4(pool)
-    }
-}
-
-impl<'a> From<&'a Pool<Ipv6Addr>> for AnyPool<'a> {
-    fn from(pool: &'a Pool<Ipv6Addr>) -> Self {
-        Self::V6(pool)
+impl<'a, A: Address> From<&'a Pool<A>> for AnyPool<'a> {
+    fn from(pool: &'a Pool<A>) -> Self {
+        Self { first: pool.first.into(), last: pool.last.into(), spot: pool.spot.somewhere() }
     }
 }
 
@@ -90,10 +73,7 @@ pub(super) fn assigned<'a, A: Address>(
     facts: &ClientFacts,
     reservation: Option<&Reservation>,
     fleets: &[Recognised<'a>],
-) -> Result<Assigned<'a>, NoAddress>
-where
-    AnyPool<'a>: From<&'a Pool<A>>,
-{
+) -> Result<Assigned<'a>, NoAddress> {
     if let Some((address, _)) = reservation.and_then(Reservation::address::<A>) {
         return Ok(Assigned { address: address.into(), pool: None, fleet: None });
     }

@@ -86,7 +86,7 @@ impl<'p> Compiled<'p> {
     #[must_use]
     pub fn payloads<'a>(&'a self, family: Family, network: usize) -> Option<Vec<Assembled<'a>>> {
         let audience = Audience { compiled: self, at: network, fleet: None };
-        audience.network().has(family).then(|| {
+        audience.network().sides.has(family).then(|| {
             let sent = audience.sent(family);
             payloads(family, audience.network(), &audience.timers(family, &sent), &sent)
         })

@@ -1,11 +1,10 @@
 //! The times that go with what is leased.
 
 use super::chosen::Chosen;
-use crate::compiled::{Computed, Layer, LayerRef, Origin, Time, Times};
+use crate::compiled::{Computed, Layer, LayerRef, Origin, Time};
 use crate::family::{Family, Protocol};
 use crate::finding::Spot;
-use crate::layout::Value;
-use crate::plan::DEFAULT_LEASE;
+use crate::plan::{DEFAULT_LEASE, Times};
 
 /// One of the times that go with what is leased.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -34,7 +33,7 @@ pub struct Timers<'a> {
 /// The times that these layers come to, from wide to narrow. T1 and T2 follow by default from the lease (RFC 2131, section
 /// 4.4.5) or from the preferred lifetime (RFC 8415, section 21.4).
 pub(super) fn timers<'a>(family: Family, layers: &[&Layer<'a>], sent: &[Chosen<'a>]) -> Timers<'a> {
-    let set = |of: fn(&Times<'a>) -> Option<Time<'a>>| {
+    let set = |of: fn(&Times<Time<'a>>) -> Option<Time<'a>>| {
         let nearest = layers.iter().rev().find_map(|layer| Some((of(&layer.times)?, layer.id)));
         nearest.map(|(time, layer)| Timer { seconds: time.seconds, spot: time.spot, layer: Some(layer) })
     };
@@ -51,8 +50,8 @@ pub(super) fn timers<'a>(family: Family, layers: &[&Layer<'a>], sent: &[Chosen<'
     // DHCPv4 has options for both that a layer may send.
     let option = |code: u16| {
         let chosen = Chosen::find(sent, Protocol::V4, code).filter(|_| family == Family::V4)?;
-        let Some(Value::Seconds(seconds)) = chosen.option.value() else { return None };
-        Some(Timer { seconds: *seconds, spot: chosen.option.spot(), layer: Some(chosen.layer) })
+        let seconds = u32::from_be_bytes(chosen.option.octets.as_deref()?.try_into().ok()?);
+        Some(Timer { seconds, spot: chosen.option.spot(), layer: Some(chosen.layer) })
     };
     let rebind_part = if family == Family::V4 { part(7, 8) } else { part(4, 5) };
     Timers {

@@ -61,7 +61,7 @@ impl<'m> MessageContext<'m> {
         let (code, around) = (option.code(), option.around());
         self.options.push(Place { code, definition, inside: None, around, octets, value, option: Some(option) });
         for one in nested {
-            let definition = self.codebook.nested(one.space, one.code);
+            let definition = self.codebook.nested(one.chapter, one.code);
             let inside = Some(one.inside.map_or(top, |at| top + 1 + at));
             let around = option.place(one.around.start)..option.place(one.around.end.saturating_sub(1)) + 1;
             let octets = Cow::Owned(whole.get(one.payload).unwrap_or_default().to_vec());

@@ -91,7 +91,7 @@ fn of_answers(context: &PlanContext<'_>) -> Vec<Finding> {
         for fleet in std::iter::once(None).chain(compiled.fleets.iter().map(Some)) {
             let audience = Audience { compiled, at, fleet };
             let by = |family: Family| {
-                let sent = family == Family::V4 || audience.network().has(family);
+                let sent = family == Family::V4 || audience.network().sides.has(family);
                 if sent { audience.sent(family) } else { Vec::new() }
             };
             let sent = Both::new(by);

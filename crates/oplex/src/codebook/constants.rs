@@ -1,19 +1,17 @@
 //! The standard codebooks as constants, so that no file is read when a program starts.
 //!
-//! The constants are generated from the files in `codebooks/`, by the reader that reads users' books, and a test proves
-//! that generating them again changes nothing.
+//! The constants are generated from the files in `codebooks/`, by the reader that reads users' books:
+//! `cargo run -p xtask -- generate`.
 
 use std::borrow::Cow;
-use std::fmt::Write;
 use std::sync::{Arc, OnceLock};
 
 use super::facts::{ClosedMessage, Condition, Content, MessageFact, MessageFactKind};
-use super::{CodeSpace, Codebook, Definition, Sender, Status, Text};
-use crate::finding::{Finding, Sources};
+use super::{Chapter, Codebook, Definition, Sender, Status, Text};
 use crate::layout::Enumeration;
 
-/// One space of codes.
-pub(super) struct SpaceRow {
+/// One chapter of codes.
+pub(super) struct ChapterRow {
     pub(super) name: &'static str,
     pub(super) prefix: &'static str,
     pub(super) octets: (usize, usize),
@@ -29,7 +27,7 @@ pub(super) struct Row {
     pub(super) words: &'static [&'static str],
     pub(super) summary: &'static str,
     pub(super) layout: &'static str,
-    /// Which of [`FLAGS`] are set.
+    /// What is yes or no about it, by name.
     pub(super) flags: &'static [&'static str],
     pub(super) same_as: Option<&'static str>,
     /// Codes, least, most and reference of each.
@@ -54,7 +52,7 @@ pub(super) struct Named {
 
 /// The constants of all standard books.
 pub(super) struct Tables {
-    pub(super) spaces: &'static [SpaceRow],
+    pub(super) chapters: &'static [ChapterRow],
     pub(super) enumerations: &'static [Named],
     pub(super) flags: &'static [Named],
     /// Book, number and reference of each.
@@ -80,21 +78,8 @@ pub(super) fn standard(tables: &'static Tables) -> Codebook {
             .collect(),
         ..Codebook::default()
     };
-    tables.spaces.iter().map(space).for_each(|space| _ = codebook.push_space(space));
+    tables.chapters.iter().map(chapter).for_each(|chapter| _ = codebook.push_chapter(chapter));
     codebook
-}
-
-/// What is yes or no about an option.
-fn flags(option: &Definition) -> Vec<&'static str> {
-    let all = [
-        ("single", option.single),
-        ("machinery", option.machinery),
-        ("joined", option.joined),
-        ("several", option.several),
-        ("unrequestable", !option.requestable),
-        ("no-nul", option.no_nul),
-    ];
-    all.into_iter().filter(|(_, on)| *on).map(|(name, _)| name).collect()
 }
 
 fn content(row: &(&'static [u16], u16, Option<u16>, &'static str)) -> Content {
@@ -107,8 +92,8 @@ fn fact(row: &(MessageFactKind, &'static [u8], Option<Condition>, &'static str))
     MessageFact { kind, types: Cow::Borrowed(types), when, reference: Cow::Borrowed(reference) }
 }
 
-fn space(row: &'static SpaceRow) -> CodeSpace {
-    let mut space = CodeSpace {
+fn chapter(row: &'static ChapterRow) -> Chapter {
+    let mut chapter = Chapter {
         name: Cow::Borrowed(row.name),
         prefix: Cow::Borrowed(row.prefix),
         code_octets: row.octets.0,
@@ -118,8 +103,8 @@ fn space(row: &'static SpaceRow) -> CodeSpace {
         options: row.options.iter().map(|option| Arc::new(definition(row.prefix, option))).collect(),
         places: Vec::new(),
     };
-    space.place();
-    space
+    chapter.place();
+    chapter
 }
 
 fn definition(prefix: &'static str, row: &'static Row) -> Definition {
@@ -153,89 +138,4 @@ fn definition(prefix: &'static str, row: &'static Row) -> Definition {
         example: row.example.map(Cow::Borrowed),
         carriers: Vec::new(),
     }
-}
-
-/// The text of `standard.rs` for the standard codebooks, which are given as name and text.
-///
-/// # Errors
-/// What is wrong with the codebooks.
-pub fn generate(books: &[(&str, &str)]) -> Result<String, Vec<Finding>> {
-    let mut codebook = Codebook::default();
-    let mut sources = Sources::default();
-    for (name, text) in books {
-        let file = sources.add(*name, *text);
-        let findings = codebook.add(&sources, file);
-        if !findings.is_empty() {
-            return Err(findings);
-        }
-    }
-    let mut text = String::from(
-        "//! Generated from `codebooks/*.toml`: do not edit. `GENERATE=1 cargo test -p oplex constants` writes it anew.\n\n\
-         use super::constants::{Named, Row, SpaceRow, Tables};\nuse super::facts::Condition::{Informing, Leasing};\n\
-         use super::facts::MessageFactKind::{Allowed, Barred, Discouraged, Required, Several};\nuse super::{Sender, Status};\n\n",
-    );
-    let _ = writeln!(text, "pub(super) static SPACES: [SpaceRow; {}] = [", codebook.spaces.len());
-    for space in &codebook.spaces {
-        let octets = (space.code_octets, space.length_octets);
-        let _ = writeln!(
-            text,
-            "    SpaceRow {{ name: {:?}, prefix: {:?}, octets: {octets:?}, options: &[",
-            space.name, space.prefix
-        );
-        for option in &space.options {
-            let _ = writeln!(text, "        {},", generate_row(option));
-        }
-        text.push_str("    ] },\n");
-    }
-    text.push_str("];\n");
-    for (what, list) in [("ENUMERATIONS", &codebook.enumerations), ("FLAGS", &codebook.flags)] {
-        let _ = writeln!(text, "\npub(super) static {what}: [Named; {}] = [", list.len());
-        for named in list {
-            let Enumeration { name, open, members } = &**named;
-            let _ = writeln!(text, "    Named {{ name: {name:?}, open: {open}, members: &{members:?} }},");
-        }
-        text.push_str("];\n");
-    }
-    let _ = writeln!(text, "\npub(super) static CLOSED: [(&str, u8, &str); {}] = [", codebook.closed.len());
-    for ClosedMessage { book, number, reference } in &codebook.closed {
-        let _ = writeln!(text, "    ({book:?}, {number}, {reference:?}),");
-    }
-    text.push_str("];\n\npub(super) static TABLES: Tables =\n");
-    text.push_str("    Tables { spaces: &SPACES, enumerations: &ENUMERATIONS, flags: &FLAGS, closed: &CLOSED };\n");
-    Ok(text)
-}
-
-/// A list, each item as this writes it.
-fn listed<T>(items: &[T], item: impl Fn(&T) -> String) -> String {
-    format!("&[{}]", items.iter().map(item).collect::<Vec<_>>().join(", "))
-}
-
-fn generate_row(option: &Definition) -> String {
-    let flags = flags(option);
-    let holds = listed(&option.holds, |one| {
-        format!("(&{:?}, {}, {:?}, {:?})", one.options, one.least, one.most, one.reference)
-    });
-    let messages = listed(&option.messages, |one| {
-        format!("({:?}, &{:?}, {:?}, {:?})", one.kind, one.types, one.when, one.reference)
-    });
-    format!(
-        "Row {{ code: {}, name: {:?}, title: {:?}, aliases: &{:?}, words: &{:?}, summary: {:?}, layout: {:?}, \
-         flags: &{flags:?}, same_as: {:?}, holds: {holds}, messages: {messages}, within: &{:?}, sent_by: Sender::{:?}, status: Status::{:?}, replaced_by: {:?}, reference: {:?}, rfcs: &{:?}, \
-         example: {:?} }}",
-        option.code,
-        option.name,
-        option.title,
-        option.aliases,
-        option.words,
-        option.summary,
-        option.layout_text,
-        option.same_as,
-        option.within,
-        option.sent_by,
-        option.status,
-        option.replaced_by,
-        option.reference,
-        option.rfcs,
-        option.example,
-    )
 }

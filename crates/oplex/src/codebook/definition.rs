@@ -177,6 +177,12 @@ impl Definition {
         format!("{}{}", self.prefix, self.code)
     }
 
+    /// Whether it is the same option as another, though another edition of its book may say otherwise what it is like.
+    #[must_use]
+    pub fn is_same(&self, other: &Self) -> bool {
+        self.code == other.code && self.prefix == other.prefix
+    }
+
     /// The book it is out of, as ids have it: `v4`, `tern`.
     #[must_use]
     pub fn book(&self) -> &str {

@@ -5,20 +5,20 @@ use std::sync::{Arc, OnceLock};
 
 use super::definition::{Carrier, SENDERS, STATUSES};
 use super::lint::{self, CODE_REPEATED, LAYOUT_AMBIGUOUS, LAYOUT_MALFORMED, Place, Subject};
-use super::{CodeSpace, Codebook, Definition, Sender, Status, Text};
+use super::{Chapter, Codebook, Definition, Sender, Status, Text};
 use crate::document::{Reader, Table};
 use crate::family::{Family, Protocol};
 use crate::finding::{FileId, Finding, Sources, Spot};
 use crate::nearest;
 
 const TOP: [&str; 9] =
-    ["book", "title", "enterprise", "carriers", "spaces", "enumeration", "flags", "message", "option"];
+    ["book", "title", "enterprise", "carriers", "chapter", "enumeration", "flags", "message", "option"];
 const OPTION: [&str; 26] = [
     "code",
     "codes",
     "name",
     "title",
-    "space",
+    "chapter",
     "layout",
     "summary",
     "status",
@@ -62,8 +62,9 @@ pub(super) fn read(codebook: &mut Codebook, sources: &Sources, file: FileId) -> 
     if let Some(table) = book.reader.parse() {
         book.top(&table);
     }
-    for (_, space) in book.codebook.spaces.iter_mut().enumerate().filter(|(index, _)| book.changed.contains(index)) {
-        space.place();
+    for (_, chapter) in book.codebook.chapters.iter_mut().enumerate().filter(|(index, _)| book.changed.contains(index))
+    {
+        chapter.place();
     }
     book.reader.findings
 }
@@ -74,10 +75,10 @@ pub(super) struct Book<'s, 'c> {
     /// Whether it is one of those that come with Oplex.
     standard: bool,
     enterprise: Option<u32>,
-    /// The space of the book's own options.
+    /// The chapter of the book's own options.
     own: usize,
     carriers: Vec<Carrier>,
-    /// The spaces that got options out of this file.
+    /// The chapters that got options out of this file.
     changed: HashSet<usize>,
     /// The codes this file has given, with the options that have them, and where.
     codes: HashMap<(usize, u16), (String, Spot)>,
@@ -97,16 +98,16 @@ impl<'s> Book<'s, '_> {
         self.reader.text(table, "title");
         let enterprise = self.reader.number(table, "enterprise", u32::MAX.into()).map(|(number, _)| number as u32);
         self.carriers = self.carriers_of(table, "carriers", enterprise);
-        if self.codebook.space_named(name).is_some() {
+        if self.codebook.chapter_named(name).is_some() {
             let finding = lint::BOOK_NAME_TAKEN.finding(format!("there is a codebook named `{name}` already"));
             return self.reader.findings.push(finding.at(name_spot).instead("a name of its own"));
         }
-        let before = self.codebook.spaces.len();
-        self.spaces(table);
+        let before = self.codebook.chapters.len();
+        self.chapters(table);
         // Only the books that come with Oplex say how their own options stand.
-        let own = self.codebook.spaces.iter().skip(before).position(|space| *space.name == *name);
+        let own = self.codebook.chapters.iter().skip(before).position(|chapter| *chapter.name == *name);
         self.standard = own.is_some();
-        self.own = own.map_or_else(|| self.vendor_space(name, enterprise), |own| before + own);
+        self.own = own.map_or_else(|| self.vendor_chapter(name, enterprise), |own| before + own);
         self.enterprise = enterprise;
         self.enumerations(table, "enumeration", "values");
         self.enumerations(table, "flags", "bits");
@@ -116,8 +117,8 @@ impl<'s> Book<'s, '_> {
         }
     }
 
-    fn vendor_space(&mut self, name: &str, enterprise: Option<u32>) -> usize {
-        self.codebook.push_space(CodeSpace {
+    fn vendor_chapter(&mut self, name: &str, enterprise: Option<u32>) -> usize {
+        self.codebook.push_chapter(Chapter {
             name: name.to_owned().into(),
             prefix: format!("{name}:").into(),
             code_octets: 1,
@@ -167,15 +168,15 @@ impl<'s> Book<'s, '_> {
         else {
             return;
         };
-        let space = match self.reader.text(table, "space") {
-            Some((space, spot)) => match self.codebook.spaces.iter().position(|at| *at.name == *space) {
-                Some(space) => space,
-                None => return self.reader.wrong_kind(spot.span, format!("no space is named `{space}`")),
+        let chapter = match self.reader.text(table, "chapter") {
+            Some((chapter, spot)) => match self.codebook.chapters.iter().position(|at| *at.name == *chapter) {
+                Some(chapter) => chapter,
+                None => return self.reader.wrong_kind(spot.span, format!("no chapter is named `{chapter}`")),
             },
             None => self.own,
         };
         let own = self.carriers_of(table, "carrier", self.enterprise);
-        let carriers = match (own.is_empty(), space == self.own) {
+        let carriers = match (own.is_empty(), chapter == self.own) {
             (false, _) => own,
             (true, true) => self.carriers.clone(),
             (true, false) => Vec::new(),
@@ -183,25 +184,25 @@ impl<'s> Book<'s, '_> {
         let several = codes.clone().count() > 1;
         for code in codes {
             let name = if several { format!("{name}-{code}") } else { name.to_owned() };
-            self.clash(space, code, &name, &code_spot, &name_spot);
-            let definition = self.definition(table, space, code, &name, layout, &carriers);
+            self.clash(chapter, code, &name, &code_spot, &name_spot);
+            let definition = self.definition(table, chapter, code, &name, layout, &carriers);
             if !self.standard {
-                self.lint(table, &definition, space, [&code_spot, &name_spot, &layout_spot]);
+                self.lint(table, &definition, chapter, [&code_spot, &name_spot, &layout_spot]);
             }
-            self.insert(space, definition);
+            self.insert(chapter, definition);
         }
     }
 
     /// What there is to say about an option of a vendor's or a site's book.
-    fn lint(&mut self, table: &Table<'s>, definition: &Definition, space: usize, [code, name, layout]: [&Spot; 3]) {
+    fn lint(&mut self, table: &Table<'s>, definition: &Definition, chapter: usize, [code, name, layout]: [&Spot; 3]) {
         self.check_layout(definition, layout);
         let place = match definition.carriers.first() {
             Some(Carrier::Own(family)) => Place::Own(*family, self.codebook.own(family.protocol(), definition.code)),
             Some(Carrier::Relay) => Place::Relay(
-                self.codebook.space_named("relay-agent").and_then(|at| at.get(definition.code)).map(|at| &**at),
+                self.codebook.chapter_named("relay-agent").and_then(|at| at.get(definition.code)).map(|at| &**at),
             ),
             Some(_) if !definition.travels_in(Protocol::V4) => Place::InsideV6,
-            _ if self.codebook.spaces[space].pad_and_end => Place::PadAndEnd,
+            _ if self.codebook.chapters[chapter].pad_and_end => Place::PadAndEnd,
             _ => Place::Inside,
         };
         let example = table.get("example").map(|node| self.reader.spot(node.span()));
@@ -255,9 +256,9 @@ impl<'s> Book<'s, '_> {
         self.reader.number(table, "code", 65_535).map(|(code, spot)| (code as u16..=code as u16, spot))
     }
 
-    fn clash(&mut self, space: usize, code: u16, name: &str, code_spot: &Spot, name_spot: &Spot) {
-        let by_code = self.codes.insert((space, code), (name.to_owned(), code_spot.clone()));
-        let by_name = self.names.insert((space, name.to_owned()), name_spot.clone());
+    fn clash(&mut self, chapter: usize, code: u16, name: &str, code_spot: &Spot, name_spot: &Spot) {
+        let by_code = self.codes.insert((chapter, code), (name.to_owned(), code_spot.clone()));
+        let by_name = self.names.insert((chapter, name.to_owned()), name_spot.clone());
         let finding = match (by_code, by_name) {
             (Some((other, first)), _) => {
                 let finding = CODE_REPEATED.finding(format!("the code {code} is taken by `{other}` already"));
@@ -284,7 +285,7 @@ impl<'s> Book<'s, '_> {
     fn definition(
         &mut self,
         table: &Table<'s>,
-        space: usize,
+        chapter: usize,
         code: u16,
         name: &str,
         layout: &str,
@@ -295,7 +296,7 @@ impl<'s> Book<'s, '_> {
         let reader = &mut self.reader;
         let boxed = |texts: Vec<(&str, Spot)>| texts.into_iter().map(|(text, _)| Text::from(text.to_owned())).collect();
         Definition {
-            prefix: self.codebook.spaces[space].prefix.clone(),
+            prefix: self.codebook.chapters[chapter].prefix.clone(),
             code,
             name: name.to_owned().into(),
             title: reader.text(table, "title").map_or(name, |(title, _)| title).to_owned().into(),
@@ -328,19 +329,19 @@ impl<'s> Book<'s, '_> {
         }
     }
 
-    fn insert(&mut self, space: usize, definition: Definition) {
+    fn insert(&mut self, chapter: usize, definition: Definition) {
         let definition = Arc::new(definition);
         let places =
             [(Carrier::Own(Family::V4), "v4"), (Carrier::Own(Family::V6), "v6"), (Carrier::Relay, "relay-agent")];
         for (carrier, among) in places {
-            let standard = self.codebook.spaces.iter().position(|space| *space.name == *among);
+            let standard = self.codebook.chapters.iter().position(|chapter| *chapter.name == *among);
             if let Some(standard) = standard.filter(|_| definition.carriers.contains(&carrier)) {
-                self.codebook.spaces[standard].insert(definition.clone());
+                self.codebook.chapters[standard].insert(definition.clone());
                 self.changed.insert(standard);
             }
         }
-        self.changed.insert(space);
-        self.codebook.spaces[space].insert(definition);
+        self.changed.insert(chapter);
+        self.codebook.chapters[chapter].insert(definition);
     }
 }
 

@@ -2,7 +2,7 @@
 
 use super::facts::{CONDITIONS, ClosedMessage, Content, KINDS, MessageFact, MessageFactKind};
 use super::file::{Book, numbers, word};
-use crate::document::{Node, Table};
+use crate::document::Table;
 use crate::layout::Vocabulary;
 use crate::nearest;
 
@@ -80,11 +80,7 @@ impl<'s> Book<'s, '_> {
 
     /// `[message.DHCPNAK] closed = "RFC …"`: types of messages that take only the options which are allowed in them.
     pub(super) fn closed_messages(&mut self, table: &Table<'s>, book: &str) {
-        let Some(named) = table.get("message").and_then(|node: &Node<'s>| self.reader.table(node, "message")) else {
-            return;
-        };
-        for (name, node) in named {
-            let Some(inner) = self.reader.table(node, &format!("message.{}", name.get_ref())) else { continue };
+        for (name, inner) in self.reader.named_tables(table, "message") {
             self.reader.only(inner, &["closed"], "a type of message");
             let number = self.message_type(name.get_ref(), name.span());
             let closed = self.reader.text(inner, "closed").map(|(reference, _)| reference.to_owned());

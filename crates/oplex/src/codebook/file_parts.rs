@@ -2,34 +2,25 @@
 
 use std::sync::Arc;
 
-use super::CodeSpace;
+use super::Chapter;
 use super::file::Book;
 use crate::document::Table;
-use crate::finding::Spot;
 use crate::layout::Enumeration;
 
-const SPACE: [&str; 7] = ["name", "inside", "prefix", "title", "code", "length", "pad-and-end"];
+const CHAPTER: [&str; 5] = ["inside", "title", "code-bits", "length-bits", "pad-and-end"];
 
 impl<'s> Book<'s, '_> {
-    pub(super) fn spaces(&mut self, table: &Table<'s>) {
-        for (space, span) in self.reader.tables(table, "spaces") {
-            self.reader.only(space, &SPACE, "a space");
-            let Some((name, _)) = self.reader.text(space, "name") else {
-                self.reader.missing(span, "name", "\"relay-agent\"");
-                continue;
-            };
-            let prefix = match (self.reader.text(space, "prefix"), self.reader.text(space, "inside")) {
-                (Some((prefix, _)), _) => prefix.to_owned(),
-                (None, Some((inside, _))) => format!("{inside}/"),
-                (None, None) => format!("{name}:"),
-            };
-            let octets = |bits: Option<(i128, Spot)>| if bits.is_some_and(|(bits, _)| bits == 16) { 2 } else { 1 };
-            let code_octets = octets(self.reader.number(space, "code", 16));
-            let length_octets = octets(self.reader.number(space, "length", 16));
-            self.reader.text(space, "title");
-            let pad_and_end = self.reader.flag(space, "pad-and-end");
-            self.codebook.push_space(CodeSpace {
-                name: name.to_owned().into(),
+    pub(super) fn chapters(&mut self, table: &Table<'s>) {
+        for (name, chapter) in self.reader.named_tables(table, "chapter") {
+            let name = name.get_ref();
+            self.reader.only(chapter, &CHAPTER, "a chapter");
+            self.reader.text(chapter, "title");
+            let inside = self.reader.text(chapter, "inside");
+            let prefix = inside.map_or_else(|| format!("{name}:"), |(inside, _)| format!("{inside}/"));
+            let (code_octets, length_octets) = (self.width(chapter, "code-bits"), self.width(chapter, "length-bits"));
+            let pad_and_end = self.reader.flag(chapter, "pad-and-end");
+            self.codebook.push_chapter(Chapter {
+                name: name.to_string().into(),
                 prefix: prefix.into(),
                 code_octets,
                 length_octets,
@@ -41,10 +32,20 @@ impl<'s> Book<'s, '_> {
         }
     }
 
+    /// Octets of a code or length, which a book gives in bits: 8 by default, or 16.
+    fn width(&mut self, chapter: &Table<'s>, key: &str) -> usize {
+        match self.reader.number(chapter, key, 16) {
+            Some((16, _)) => 2,
+            Some((bits, spot)) if bits != 8 => {
+                self.reader.wrong_kind(spot.span, format!("`{key}` is 8 or 16, not {bits}"));
+                1
+            }
+            _ => 1,
+        }
+    }
+
     pub(super) fn enumerations(&mut self, table: &Table<'s>, key: &str, inner: &str) {
-        let Some(named) = table.get(key).and_then(|node| self.reader.table(node, key)) else { return };
-        for (name, node) in named {
-            let Some(one) = self.reader.table(node, key) else { continue };
+        for (name, one) in self.reader.named_tables(table, key) {
             self.reader.only(one, &[inner, "open"], "an enumeration");
             let Some(values) = one.get(inner).and_then(|node| self.reader.table(node, inner)) else {
                 self.reader.missing(name.span(), inner, "{ off = 0, on = 1 }");

@@ -17,6 +17,7 @@
 use std::fmt;
 use std::sync::{Arc, LazyLock};
 
+mod chapter;
 mod constants;
 mod definition;
 mod facts;
@@ -26,22 +27,19 @@ mod file_parts;
 mod lint;
 mod payload;
 mod search;
-mod space;
 #[rustfmt::skip]
 mod standard;
 
 use crate::family::{Family, Protocol};
 use crate::finding::{FileId, Finding, Rule, Sources};
 use crate::layout::{
-    Decoded, DefinitionRef, Enumeration, FromScalar, Layout, Nested, Nesting, SpaceRef, TypedError, Value, Vocabulary,
-    Written,
+    ChapterRef, Decoded, DefinitionRef, Enumeration, FromScalar, Layout, Nested, Nesting, TypedError, Value,
+    Vocabulary, Written,
 };
 use crate::nearest;
 use crate::octets::put_number;
-use space::CodeSpace;
 
-#[doc(hidden)]
-pub use constants::generate;
+pub use chapter::Chapter;
 pub use definition::{Carrier, Definition, Sender, Status};
 pub use facts::{ClosedMessage, Condition, Content, MessageFact, MessageFactKind, Text};
 pub use payload::{Assembled, EncodeFailure, Part, Payload, assemble, split};
@@ -54,7 +52,7 @@ pub(crate) fn rules() -> impl Iterator<Item = &'static Rule> {
 /// Option definitions, found by code and by name.
 #[derive(Debug, Clone, Default)]
 pub struct Codebook {
-    spaces: Vec<CodeSpace>,
+    chapters: Vec<Chapter>,
     /// Which of these are the protocols' own, in the order of [`Protocol::ALL`].
     own: [Option<u16>; 3],
     enumerations: Vec<Arc<Enumeration>>,
@@ -105,15 +103,15 @@ impl Codebook {
     /// # Errors
     /// A name or code that nobody knows, with the nearest that is known.
     pub fn find(&self, asked: &str) -> Result<&Arc<Definition>, Unknown> {
-        let (space, rest) = asked.split_once(':').unwrap_or(("v4", asked));
-        let found = self.space_named(space).and_then(|space| {
+        let (chapter, rest) = asked.split_once(':').unwrap_or(("v4", asked));
+        let found = self.chapter_named(chapter).and_then(|chapter| {
             let (outer, inner) = rest.split_once('/').map_or((rest, None), |(outer, inner)| (outer, Some(inner)));
-            let outer = in_space(space, outer)?;
+            let outer = in_chapter(chapter, outer)?;
             match inner {
                 None => Some(outer),
                 Some(inner) => {
                     let prefix = format!("{}/", outer.id());
-                    in_space(self.spaces.iter().find(|space| *space.prefix == *prefix)?, inner)
+                    in_chapter(self.chapters.iter().find(|chapter| *chapter.prefix == *prefix)?, inner)
                 }
             }
         });
@@ -135,17 +133,17 @@ impl Codebook {
         known.map(|closed| &*closed.reference)
     }
 
-    /// The option that a walk met in a space of nested options.
+    /// The option that a walk met in a chapter of nested options.
     #[must_use]
     #[inline]
-    pub fn nested(&self, space: Option<usize>, code: u16) -> Option<&Definition> {
-        self.spaces.get(space?)?.get(code).map(|definition| &**definition)
+    pub fn nested(&self, chapter: Option<usize>, code: u16) -> Option<&Definition> {
+        self.chapters.get(chapter?)?.get(code).map(|definition| &**definition)
     }
 
     /// The protocol's own options, in the order of their codes.
     pub fn own_definitions(&self, protocol: Protocol) -> impl Iterator<Item = &Definition> {
-        let space = self.space_named(protocol.name());
-        space.into_iter().flat_map(|space| &space.options).map(|definition| &**definition)
+        let chapter = self.chapter_named(protocol.name());
+        chapter.into_iter().flat_map(|chapter| &chapter.options).map(|definition| &**definition)
     }
 
     /// How an option of the protocol is called: `v4:54 dhcp-server-id`, or its id alone.
@@ -154,13 +152,37 @@ impl Codebook {
         self.own(protocol, code).map_or_else(|| format!("{}:{code}", protocol.name()), Definition::label)
     }
 
-    /// All options, sub-options and vendors' options, in the order of spaces and codes.
+    /// All options, sub-options and vendors' options, in the order of chapters and codes.
     pub fn definitions(&self) -> impl Iterator<Item = &Definition> {
         // An option that a vendor's book puts among DHCPv4's own stands in both; it is counted with its book.
-        let own = |space: &CodeSpace, option: &Definition| *option.prefix == *space.prefix;
-        self.spaces.iter().flat_map(move |space| {
-            space.options.iter().filter(move |option| own(space, option)).map(|option| &**option)
+        let own = |chapter: &Chapter, option: &Definition| *option.prefix == *chapter.prefix;
+        self.chapters.iter().flat_map(move |chapter| {
+            chapter.options.iter().filter(move |option| own(chapter, option)).map(|option| &**option)
         })
+    }
+
+    /// The sets of codes, those of the standard books first.
+    #[must_use]
+    pub fn chapters(&self) -> &[Chapter] {
+        &self.chapters
+    }
+
+    /// The named numbers that layouts use.
+    #[must_use]
+    pub fn enumerations(&self) -> &[Arc<Enumeration>] {
+        &self.enumerations
+    }
+
+    /// The named bits that layouts use.
+    #[must_use]
+    pub fn flags(&self) -> &[Arc<Enumeration>] {
+        &self.flags
+    }
+
+    /// The types of messages that take only what is [allowed](MessageFactKind::Allowed) in them.
+    #[must_use]
+    pub fn closed_messages(&self) -> &[ClosedMessage] {
+        &self.closed
     }
 
     /// The layout of an option's payload. A layout that could not be read stands for any octets.
@@ -236,8 +258,8 @@ impl Codebook {
     /// (RFC 3396, section 5).
     #[must_use]
     pub fn framed(&self, definition: &Definition, octets: &[u8]) -> Vec<u8> {
-        let space = self.spaces.iter().find(|space| space.prefix == definition.prefix);
-        let (code, length) = space.map_or((1, 1), |space| (space.code_octets, space.length_octets));
+        let chapter = self.chapters.iter().find(|chapter| chapter.prefix == definition.prefix);
+        let (code, length) = chapter.map_or((1, 1), |chapter| (chapter.code_octets, chapter.length_octets));
         if definition.is_own_of(Protocol::Ra) {
             // Lengths of these count the whole option in units of eight octets (RFC 4861, section 4.6).
             let units = (2 + octets.len()).div_ceil(8) as u8;
@@ -264,29 +286,30 @@ impl Codebook {
     #[must_use]
     pub fn vendor_layout(&self, definition: &Definition, book: Option<&str>) -> Option<(&str, Layout)> {
         let carrier = Carrier::Vendor { family: Family::V4, code: definition.code, enterprise: None };
-        let travels = |space: &&CodeSpace| space.options.iter().any(|option| option.carriers.contains(&carrier));
-        let named = |space: &&CodeSpace| book.is_none_or(|book| *space.name == *book);
-        let mut books = self.spaces.iter().filter(travels).filter(named).filter(|_| definition.is_own_of(Protocol::V4));
+        let travels = |chapter: &&Chapter| chapter.options.iter().any(|option| option.carriers.contains(&carrier));
+        let named = |chapter: &&Chapter| book.is_none_or(|book| *chapter.name == *book);
+        let mut books =
+            self.chapters.iter().filter(travels).filter(named).filter(|_| definition.is_own_of(Protocol::V4));
         let book = books.next().filter(|_| books.next().is_none())?;
         Some((&book.name, Layout::parse_with(&format!("options({})", book.name), self).ok()?))
     }
 
-    fn push_space(&mut self, space: CodeSpace) -> usize {
-        if let Some(protocol) = Protocol::named(&space.name) {
-            self.own[protocol as usize] = u16::try_from(self.spaces.len()).ok();
+    fn push_chapter(&mut self, chapter: Chapter) -> usize {
+        if let Some(protocol) = Protocol::named(&chapter.name) {
+            self.own[protocol as usize] = u16::try_from(self.chapters.len()).ok();
         }
-        self.spaces.push(space);
-        self.spaces.len() - 1
+        self.chapters.push(chapter);
+        self.chapters.len() - 1
     }
 
-    fn space_named(&self, name: &str) -> Option<&CodeSpace> {
-        self.spaces.iter().find(|space| *space.name == *name)
+    fn chapter_named(&self, name: &str) -> Option<&Chapter> {
+        self.chapters.iter().find(|chapter| *chapter.name == *name)
     }
 
     fn unknown(&self, asked: &str) -> Unknown {
-        let (space, name) = asked.split_once(':').map_or((None, asked), |(space, name)| (Some(space), name));
-        let space = space.filter(|space| self.space_named(space).is_some());
-        let candidates = self.definitions().filter(|one| space.is_none_or(|space| one.prefix.starts_with(space)));
+        let (chapter, name) = asked.split_once(':').map_or((None, asked), |(chapter, name)| (Some(chapter), name));
+        let chapter = chapter.filter(|chapter| self.chapter_named(chapter).is_some());
+        let candidates = self.definitions().filter(|one| chapter.is_none_or(|chapter| one.prefix.starts_with(chapter)));
         let names: Vec<(&Definition, &str)> = candidates
             .flat_map(|option| {
                 std::iter::once(&*option.name)
@@ -300,8 +323,8 @@ impl Codebook {
     }
 }
 
-fn in_space<'s>(space: &'s CodeSpace, name: &str) -> Option<&'s Arc<Definition>> {
-    name.parse().ok().and_then(|code| space.get(code)).or_else(|| space.named(name))
+fn in_chapter<'s>(chapter: &'s Chapter, name: &str) -> Option<&'s Arc<Definition>> {
+    name.parse().ok().and_then(|code| chapter.get(code)).or_else(|| chapter.named(name))
 }
 
 impl Vocabulary for Codebook {
@@ -313,53 +336,53 @@ impl Vocabulary for Codebook {
         self.flags.iter().find(|at| *at.name == *name).cloned()
     }
 
-    fn space_header(&self, name: &str) -> Option<(usize, usize)> {
-        let index = self.spaces.iter().position(|space| *space.name == *name)?;
-        let space = &self.spaces[index];
-        Some((index, space.code_octets + space.length_octets))
+    fn chapter_header(&self, name: &str) -> Option<(usize, usize)> {
+        let index = self.chapters.iter().position(|chapter| *chapter.name == *name)?;
+        let chapter = &self.chapters[index];
+        Some((index, chapter.code_octets + chapter.length_octets))
     }
 
     fn names(&self) -> Vec<&str> {
         self.enumerations.iter().chain(&self.flags).map(|at| &*at.name).collect()
     }
 
-    fn spaces(&self) -> Vec<&str> {
-        self.spaces.iter().map(|space| &*space.name).collect()
+    fn chapters(&self) -> Vec<&str> {
+        self.chapters.iter().map(|chapter| &*chapter.name).collect()
     }
 }
 
 impl Nesting for Codebook {
-    fn space(&self, nested: &Nested, chosen: Option<u64>) -> SpaceRef {
-        // Spaces are only ever added, so a layout's own codebook has it where it was. Another one may not.
-        let right = |space: &CodeSpace| *space.name == *nested.space;
-        let there = self.spaces.get(nested.index).is_some_and(right);
-        let named = if there { Some(nested.index) } else { self.spaces.iter().position(right) };
+    fn chapter(&self, nested: &Nested, chosen: Option<u64>) -> ChapterRef {
+        // Chapters are only ever added, so a layout's own codebook has it where it was. Another one may not.
+        let right = |chapter: &Chapter| *chapter.name == *nested.chapter;
+        let there = self.chapters.get(nested.index).is_some_and(right);
+        let named = if there { Some(nested.index) } else { self.chapters.iter().position(right) };
         let (code_octets, length_octets, pad_and_end) = named.map_or((1, 1, false), |at| {
-            let space = &self.spaces[at];
-            (space.code_octets, space.length_octets, space.pad_and_end)
+            let chapter = &self.chapters[at];
+            (chapter.code_octets, chapter.length_octets, chapter.pad_and_end)
         });
         // A number in the payload picks whose options these are; how they stand is the carrier's affair.
         let index = match chosen {
             Some(number) => {
-                self.spaces.iter().position(|space| space.enterprise.is_some_and(|at| u64::from(at) == number))
+                self.chapters.iter().position(|chapter| chapter.enterprise.is_some_and(|at| u64::from(at) == number))
             }
             None => named,
         };
-        SpaceRef { index, code_octets, length_octets, pad_and_end }
+        ChapterRef { index, code_octets, length_octets, pad_and_end }
     }
 
     #[inline]
-    fn definition(&self, space: SpaceRef, code: u16) -> Option<DefinitionRef<'_>> {
-        let option = &**self.spaces.get(space.index?)?.get(code)?;
+    fn definition(&self, chapter: ChapterRef, code: u16) -> Option<DefinitionRef<'_>> {
+        let option = &**self.chapters.get(chapter.index?)?.get(code)?;
         Some(DefinitionRef { name: &option.name, layout: self.layout(option) })
     }
 
-    fn code(&self, space: SpaceRef, name: &str) -> Option<u16> {
-        self.spaces[space.index?].named(name).map(|option| option.code)
+    fn code(&self, chapter: ChapterRef, name: &str) -> Option<u16> {
+        self.chapters[chapter.index?].named(name).map(|option| option.code)
     }
 
-    fn names(&self, space: SpaceRef) -> Vec<&str> {
-        let options = space.index.map(|index| &self.spaces[index].options);
+    fn names(&self, chapter: ChapterRef) -> Vec<&str> {
+        let options = chapter.index.map(|index| &self.chapters[index].options);
         options.into_iter().flatten().map(|option| &*option.name).collect()
     }
 }

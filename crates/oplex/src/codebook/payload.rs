@@ -20,6 +20,14 @@ pub struct Payload {
     leaves: Vec<(LeafSource, Range<usize>)>,
 }
 
+impl Payload {
+    /// Octets that were encoded before.
+    pub(crate) fn known(codebook: &Codebook, definition: &Definition, octets: Vec<u8>) -> Self {
+        let value = codebook.read(definition, &octets).value.unwrap_or_else(|| Value::Raw(octets.clone()));
+        Self { value, octets, faults: Vec::new(), leaves: Vec::new() }
+    }
+}
+
 /// Why a value was not encoded.
 #[derive(Debug, Clone, PartialEq)]
 #[non_exhaustive]

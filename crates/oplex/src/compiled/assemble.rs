@@ -28,7 +28,7 @@ impl<'a> Network<'a> {
     /// The mask of its subnet, as DHCPv4 sends it.
     pub(crate) fn mask(&'a self) -> Option<Computed<'a>> {
         let subnet = self.sides.v4.subnet.as_ref()?;
-        let from = Origin { layer: self.layer.id, spot: Some(&subnet.spot) };
+        let from = Origin { layer: self.layer.id, spot: subnet.spot.somewhere() };
         Some(Computed { code: 1, octets: subnet.net.mask().octets(), from })
     }
 }
@@ -47,13 +47,8 @@ pub(crate) fn assembled<'s, 'a: 's>(
         from: one.from,
     });
     let sent = sent.filter_map(|(option, layer)| {
-        Some(Part {
-            code: option.code,
-            own: option.own[family.protocol() as usize],
-            carriers: &option.carriers,
-            octets: option.octets.as_deref()?,
-            from: Origin { layer, spot: option.key() },
-        })
+        let from = Origin { layer, spot: option.key() };
+        Some(Part::new(family, &option.definition, option.octets.as_deref()?, from))
     });
     codebook::assemble(family, computed.chain(sent))
 }

@@ -21,16 +21,18 @@ mod assemble;
 mod layer;
 
 use std::borrow::Cow;
+use std::fmt;
 
 use crate::codebook::Codebook;
-use crate::family::{ByAddress, Family};
+use crate::family::ByAddress;
 use crate::finding::Spot;
+use crate::layout::duration_text;
 use crate::packet::ra;
 use crate::plan::{Advertise, Delegation, FleetOn, Match, Plan, Pools, Reservations, Server, Sides};
 
 pub use assemble::{Assembled, Origin};
 pub(crate) use assemble::{Computed, assembled};
-pub use layer::{Layer, LayerKind, LayerRef, SentOption, Time, Times};
+pub use layer::{Layer, LayerKind, LayerRef, SentOption, Time};
 
 /// What a plan comes to.
 #[derive(Debug, Clone)]
@@ -161,7 +163,7 @@ impl<'p> Advertisement<'p> {
     /// The option of this type.
     #[must_use]
     pub fn option(&self, code: u16) -> Option<&SentOption<'p>> {
-        self.options.iter().find(|option| option.code == code)
+        self.options.iter().find(|option| option.definition.code == code)
     }
 
     /// The ICMPv6 message. Options that have no octets are left out.
@@ -169,18 +171,45 @@ impl<'p> Advertisement<'p> {
     /// # Errors
     /// An option that no advertisement can hold.
     pub fn octets(&self) -> Result<Vec<u8>, crate::packet::ComposeError> {
-        let options = self.options.iter().filter_map(|option| Some((option.code, option.octets.as_deref()?)));
+        let options =
+            self.options.iter().filter_map(|option| Some((option.definition.code, option.octets.as_deref()?)));
         let options: Vec<(u16, &[u8])> = options.collect();
         let draft = ra::Draft { header: ra::Header::Advertisement(self.header), ends: self.ends, options: &options };
         crate::packet::Composer::default().compose(&draft).map(<[u8]>::to_vec)
     }
 }
 
-impl Network<'_> {
-    /// Whether it has a subnet or prefix of this family.
-    #[must_use]
-    pub fn has(&self, family: Family) -> bool {
-        self.sides.has(family)
+/// What it says in front of its options: `managed, router for 30m, every 10m, from fe80::1`.
+impl fmt::Display for Advertisement<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let ra::Advertisement {
+            managed,
+            other,
+            preference,
+            router_lifetime,
+            hop_limit,
+            reachable_time,
+            retrans_timer,
+            ..
+        } = self.header;
+        match (managed, other) {
+            (true, true) => f.write_str("managed, other")?,
+            (true, false) => f.write_str("managed")?,
+            (false, true) => f.write_str("other")?,
+            (false, false) => f.write_str("no flag")?,
+        }
+        let (lifetime, every) = (duration_text(router_lifetime.into()), duration_text(self.interval));
+        write!(f, ", router for {lifetime}, every {every}, from {}", self.ends.source)?;
+        if preference != ra::Preference::Medium {
+            write!(f, ", preference {}", preference.name())?;
+        }
+        write!(f, ", hop limit {hop_limit}")?;
+        for (what, milliseconds) in [("reachable", reachable_time), ("retransmit", retrans_timer)] {
+            if milliseconds > 0 {
+                write!(f, ", {what} {milliseconds} ms")?;
+            }
+        }
+        Ok(())
     }
 }
 

@@ -55,9 +55,6 @@ pub trait Address:
     /// The one of the two that is for this family.
     fn pick<K: PerAddress>(both: &ByAddress<K>) -> &K::Of<Self>;
 
-    /// The one of the two that is for this family, to be changed.
-    fn pick_mut<K: PerAddress>(both: &mut ByAddress<K>) -> &mut K::Of<Self>;
-
     /// The address after it; the last has none.
     fn next(self) -> Option<Self> {
         let next = Self::from_bits(self.bits().wrapping_add(1));
@@ -87,10 +84,6 @@ macro_rules! of_family {
 
         fn pick<K: PerAddress>(both: &ByAddress<K>) -> &K::Of<Self> {
             &both.$field
-        }
-
-        fn pick_mut<K: PerAddress>(both: &mut ByAddress<K>) -> &mut K::Of<Self> {
-            &mut both.$field
         }
     };
 }
@@ -164,11 +157,6 @@ impl<K: PerAddress> ByAddress<K> {
     #[must_use]
     pub fn of<A: Address>(&self) -> &K::Of<A> {
         A::pick(self)
-    }
-
-    /// The one for this family's addresses, to be changed.
-    pub fn of_mut<A: Address>(&mut self) -> &mut K::Of<A> {
-        A::pick_mut(self)
     }
 }
 

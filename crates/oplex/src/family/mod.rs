@@ -6,6 +6,8 @@ mod net;
 use std::fmt;
 use std::ops::{Index, IndexMut};
 
+use serde::{Deserialize, Serialize};
+
 pub use address::{Address, ByAddress, PerAddress};
 pub use net::Net;
 
@@ -98,7 +100,7 @@ impl fmt::Display for Protocol {
 }
 
 /// Something that exists once for each family.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Hash)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Hash, Serialize, Deserialize)]
 pub struct Both<T> {
     /// DHCPv4's.
     pub v4: T,

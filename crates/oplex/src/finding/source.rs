@@ -48,6 +48,16 @@ pub struct Place {
     pub end_column: usize,
 }
 
+impl Spot {
+    /// Where what was read back from a release stands: it points into no text.
+    pub(crate) const NOWHERE: Self = Self { file: FileId(u32::MAX), span: 0..0 };
+
+    /// This spot, unless it points into no text.
+    pub(crate) fn somewhere(&self) -> Option<&Self> {
+        Some(self).filter(|spot| **spot != Self::NOWHERE)
+    }
+}
+
 impl Sources {
     /// Adds a text.
     pub fn add(&mut self, name: impl Into<String>, text: impl Into<String>) -> FileId {

@@ -84,24 +84,24 @@ impl fmt::Display for LayoutError {
 
 impl std::error::Error for LayoutError {}
 
-/// The names that layouts may use: enumerations, sets of flags, spaces of options.
+/// The names that layouts may use: enumerations, sets of flags, chapters of options.
 pub trait Vocabulary {
     /// The enumeration of this name.
     fn enumeration(&self, name: &str) -> Option<Arc<Enumeration>>;
     /// The set of flags of this name.
     fn flags(&self, name: &str) -> Option<Arc<Enumeration>>;
-    /// Where the space of this name is, and how many octets the code and length of an option take in it.
-    fn space_header(&self, name: &str) -> Option<(usize, usize)>;
+    /// Where the chapter of this name is, and how many octets the code and length of an option take in it.
+    fn chapter_header(&self, name: &str) -> Option<(usize, usize)>;
     /// All names of enumerations and sets of flags, for suggestions.
     fn names(&self) -> Vec<&str>;
-    /// All names of spaces, for suggestions.
-    fn spaces(&self) -> Vec<&str>;
+    /// All names of chapters, for suggestions.
+    fn chapters(&self) -> Vec<&str>;
 }
 
-/// How options stand in a space, and which space it is.
+/// How options stand in a chapter, and which chapter it is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct SpaceRef {
-    /// Which space, as the codebook counts them; `None` is one it does not know.
+pub struct ChapterRef {
+    /// Which chapter, as the codebook counts them; `None` is one it does not know.
     pub index: Option<usize>,
     /// Octets of a code: 1 or 2.
     pub code_octets: usize,
@@ -111,7 +111,7 @@ pub struct SpaceRef {
     pub pad_and_end: bool,
 }
 
-/// An option found in a space.
+/// An option found in a chapter.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct DefinitionRef<'l> {
     /// Its name.
@@ -122,14 +122,14 @@ pub struct DefinitionRef<'l> {
 
 /// The definitions behind nested options.
 pub trait Nesting {
-    /// The space of this name, or the one that `chosen` (an enterprise number) picks.
-    fn space(&self, nested: &Nested, chosen: Option<u64>) -> SpaceRef;
+    /// The chapter of this name, or the one that `chosen` (an enterprise number) picks.
+    fn chapter(&self, nested: &Nested, chosen: Option<u64>) -> ChapterRef;
     /// The option of this code.
-    fn definition(&self, space: SpaceRef, code: u16) -> Option<DefinitionRef<'_>>;
+    fn definition(&self, chapter: ChapterRef, code: u16) -> Option<DefinitionRef<'_>>;
     /// The code of the option of this name.
-    fn code(&self, space: SpaceRef, name: &str) -> Option<u16>;
-    /// The names of all options in the space, for suggestions.
-    fn names(&self, space: SpaceRef) -> Vec<&str>;
+    fn code(&self, chapter: ChapterRef, name: &str) -> Option<u16>;
+    /// The names of all options in the chapter, for suggestions.
+    fn names(&self, chapter: ChapterRef) -> Vec<&str>;
 }
 
 /// No names and no definitions: for layouts that need none.
@@ -143,28 +143,28 @@ impl Vocabulary for Plain {
     fn flags(&self, _: &str) -> Option<Arc<Enumeration>> {
         None
     }
-    fn space_header(&self, _: &str) -> Option<(usize, usize)> {
+    fn chapter_header(&self, _: &str) -> Option<(usize, usize)> {
         None
     }
     fn names(&self) -> Vec<&str> {
         Vec::new()
     }
-    fn spaces(&self) -> Vec<&str> {
+    fn chapters(&self) -> Vec<&str> {
         Vec::new()
     }
 }
 
 impl Nesting for Plain {
-    fn space(&self, _: &Nested, _: Option<u64>) -> SpaceRef {
-        SpaceRef { index: None, code_octets: 1, length_octets: 1, pad_and_end: false }
+    fn chapter(&self, _: &Nested, _: Option<u64>) -> ChapterRef {
+        ChapterRef { index: None, code_octets: 1, length_octets: 1, pad_and_end: false }
     }
-    fn definition(&self, _: SpaceRef, _: u16) -> Option<DefinitionRef<'_>> {
+    fn definition(&self, _: ChapterRef, _: u16) -> Option<DefinitionRef<'_>> {
         None
     }
-    fn code(&self, _: SpaceRef, _: &str) -> Option<u16> {
+    fn code(&self, _: ChapterRef, _: &str) -> Option<u16> {
         None
     }
-    fn names(&self, _: SpaceRef) -> Vec<&str> {
+    fn names(&self, _: ChapterRef) -> Vec<&str> {
         Vec::new()
     }
 }

@@ -39,8 +39,6 @@ pub use compose::{ComposeError, Composer, Draft};
 pub use elements::{Element, Elements, Framing};
 pub use error::MessageError;
 pub use option::{MessageOption, OptionPart};
-#[doc(hidden)]
-pub use typed::generate;
 pub use typed::{FromPayload, GetError, OptionKey};
 
 /// A message of any protocol, looked at where it lies. What is wrong inside does not keep the rest from being read.

@@ -6,9 +6,9 @@ use std::net::{Ipv4Addr, Ipv6Addr};
 use std::time::Duration;
 
 use super::MessageOption;
-use crate::codebook::{Codebook, Definition, Sender, Status};
+use crate::codebook::{Codebook, Definition};
 use crate::family::Protocol;
-use crate::layout::{Atom, FromScalar, Node, Number, Route4, Run, TypedError, Value};
+use crate::layout::{FromScalar, Route4, TypedError, Value};
 
 /// An option of a protocol whose payload is a `T`: what the constants of [`v4`](super::v4), [`v6`](super::v6) and
 /// [`ra`](super::ra) are.
@@ -134,42 +134,6 @@ impl fmt::Display for GetError {
 
 impl std::error::Error for GetError {}
 
-/// The text of a protocol's `keys.rs`: a constant for every option of the standard codebook.
-#[doc(hidden)]
-#[must_use]
-pub fn generate(protocol: Protocol) -> String {
-    let codebook = Codebook::standard();
-    let meant = |option: &&Definition| {
-        let used = matches!(option.status, Status::Current | Status::Deprecated | Status::Obsolete);
-        let framing = protocol == Protocol::V4 && matches!(option.code, 0 | 255);
-        used && option.is_own_of(protocol) && !framing && option.sent_by != Sender::Nobody
-    };
-    let mut keys = String::new();
-    for option in codebook.definitions().filter(meant) {
-        let name = option.name.to_uppercase().replace('-', "_");
-        let name = if name.starts_with(|c: char| c.is_ascii_digit()) { format!("OPTION_{name}") } else { name };
-        let payload = rust_type(codebook.layout(option).root());
-        let doc = format!("`{}` ({}): {}", option.id(), option.reference, option.summary);
-        keys += &format!("    #[doc = {doc:?}] {name}: {payload} = {},\n", option.code);
-    }
-    let uses = |names: &[&str]| -> Vec<String> {
-        let used = |name: &&&str| [format!(": {name} ="), format!("<{name}>")].iter().any(|form| keys.contains(form));
-        names.iter().filter(used).map(|name| (*name).to_owned()).collect()
-    };
-    let group = |path: &str, names: &[&str]| match &uses(names)[..] {
-        [] => String::new(),
-        [one] => format!("use {path}::{one};\n"),
-        several => format!("use {path}::{{{}}};\n", several.join(", ")),
-    };
-    format!(
-        "//! Generated from the standard codebook: do not edit. `GENERATE=1 cargo test -p oplex constants` writes it anew.\n\n\
-         {}{}\n{}use crate::packet::typed::keys;\n\nkeys! {{ {protocol:?}\n{keys}}}\n",
-        group("std::net", &["Ipv4Addr", "Ipv6Addr"]),
-        group("std::time", &["Duration"]),
-        group("crate::layout", &["Route4", "Value"]),
-    )
-}
-
 /// Declares an [`OptionKey`] a line.
 macro_rules! keys {
     ($protocol:ident $($(#[$doc:meta])+ $name:ident: $payload:ty = $code:literal,)+) => {$(
@@ -179,30 +143,3 @@ macro_rules! keys {
     )+};
 }
 pub(super) use keys;
-
-/// The Rust type of what a layout holds.
-fn rust_type(node: &Node) -> &'static str {
-    match node {
-        Node::Atom(Atom::Number(Number { signed: true, .. })) => "i32",
-        Node::Atom(Atom::Number(Number { octets, .. })) => {
-            ["u8", "u8", "u16", "u32", "u32", "Value", "Value", "Value", "Value"][*octets]
-        }
-        Node::Atom(Atom::Bool) => "bool",
-        Node::Atom(Atom::Seconds(_)) => "Duration",
-        Node::Atom(Atom::Ipv4(_) | Atom::Netmask) => "Ipv4Addr",
-        Node::Atom(Atom::Ipv6(_) | Atom::Ipv6Head(_)) => "Ipv6Addr",
-        Node::Atom(Atom::Run(Run::Bytes, _)) => "Vec<u8>",
-        Node::Atom(Atom::Run(..) | Atom::Name | Atom::PartialName) => "String",
-        Node::Atom(Atom::Names(_)) => "Vec<String>",
-        Node::Repeat(item, _) => match &**item {
-            Node::Atom(Atom::Ipv4(_) | Atom::Netmask) => "Vec<Ipv4Addr>",
-            Node::Atom(Atom::Ipv6(_)) => "Vec<Ipv6Addr>",
-            Node::Atom(Atom::Number(Number { octets: 1, .. })) => "Vec<u8>",
-            Node::Atom(Atom::Number(Number { octets: 2, .. })) => "Vec<u16>",
-            Node::Atom(Atom::Route4) => "Vec<Route4>",
-            Node::Atom(Atom::Name) => "Vec<String>",
-            _ => "Value",
-        },
-        _ => "Value",
-    }
-}

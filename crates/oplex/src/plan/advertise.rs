@@ -5,8 +5,7 @@ use std::net::Ipv6Addr;
 use super::Sent;
 use crate::family::Net;
 use crate::finding::Spot;
-use crate::layout::duration_text;
-use crate::packet::ra::{Advertisement, Preference};
+use crate::packet::ra::Advertisement;
 
 /// Prefixes that are delegated: those of one length in a larger one.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -58,33 +57,6 @@ impl Advertise {
     }
 }
 
-/// What it says in front of its options: `managed, router for 30m, every 10m, from fe80::1`.
-impl std::fmt::Display for Advertise {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        let Advertisement {
-            managed, other, preference, router_lifetime, hop_limit, reachable_time, retrans_timer, ..
-        } = self.header;
-        match (managed, other) {
-            (true, true) => f.write_str("managed, other")?,
-            (true, false) => f.write_str("managed")?,
-            (false, true) => f.write_str("other")?,
-            (false, false) => f.write_str("no flag")?,
-        }
-        let (lifetime, every) = (duration_text(router_lifetime.into()), duration_text(self.interval));
-        write!(f, ", router for {lifetime}, every {every}, from {}", self.source)?;
-        if preference != Preference::Medium {
-            write!(f, ", preference {}", preference.name())?;
-        }
-        write!(f, ", hop limit {hop_limit}")?;
-        for (what, milliseconds) in [("reachable", reachable_time), ("retransmit", retrans_timer)] {
-            if milliseconds > 0 {
-                write!(f, ", {what} {milliseconds} ms")?;
-            }
-        }
-        Ok(())
-    }
-}
-
 /// As it is shown: `2001:db8:6400::/40 as /56`.
 impl std::fmt::Display for Delegation {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
@@ -93,7 +65,7 @@ impl std::fmt::Display for Delegation {
 }
 
 /// `2001:db8:6400::/40 as /56`: a prefix, and the length of what is delegated of it.
-pub(super) fn delegation(text: &str) -> Result<(Net<Ipv6Addr>, u8), String> {
+pub(crate) fn delegation(text: &str) -> Result<(Net<Ipv6Addr>, u8), String> {
     let wrong = || format!("`{text}` says nothing to delegate; write it like `2001:db8:6400::/40 as /56`");
     let (within, length) = text.split_once(" as /").ok_or_else(wrong)?;
     let within = Net::<Ipv6Addr>::parse(within.trim())?;

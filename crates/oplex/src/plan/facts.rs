@@ -94,7 +94,7 @@ impl ClientFacts {
     /// The octets of the option that says this.
     fn octets(&self, codebook: &Codebook, source: &Source, text: &str) -> Result<Vec<u8>, String> {
         if matches!(source.fact, Fact::ClientId) {
-            return super::read_fleets::client_id(text).map(<[u8]>::into_vec);
+            return super::fleet::client_id(text).map(<[u8]>::into_vec);
         }
         let definition = codebook.own(source.family.protocol(), source.code);
         let definition = definition.ok_or_else(|| format!("no option has the code {}", source.code))?;

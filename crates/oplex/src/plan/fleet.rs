@@ -4,7 +4,7 @@ use std::fmt;
 use std::sync::Arc;
 
 use super::{Layer, Pools};
-use crate::codebook::Definition;
+use crate::codebook::{Codebook, Definition};
 use crate::finding::Spot;
 
 /// The devices of one kind.
@@ -63,6 +63,18 @@ pub enum Match {
         /// Where it is written.
         spot: Spot,
     },
+}
+
+impl Match {
+    /// That a client sends something that one of the patterns fits.
+    pub(crate) fn sends(codebook: &Codebook, what: &str, patterns: &[String]) -> Result<Self, String> {
+        let fact = match Fact::KEYS.into_iter().find(|(key, _)| *key == what) {
+            Some((_, fact)) => fact,
+            None => Fact::Option(Arc::clone(codebook.find(what).map_err(|unknown| unknown.to_string())?)),
+        };
+        let patterns = patterns.iter().map(|text| Pattern::parse(text, &fact)).collect::<Result<_, _>>()?;
+        Ok(Self::Sends { fact, patterns, spot: Spot::NOWHERE })
+    }
 }
 
 /// As a sentence: `vendor-class is Tern *, and none of (mac is 02:*)`.
@@ -226,6 +238,15 @@ pub(super) fn duid(text: &str) -> Result<Box<[u8]>, String> {
         Ok(octets) if (3..=130).contains(&octets.len()) => Ok(octets.into()),
         Ok(octets) => Err(format!("`{text}` has {} octets, and a DUID has 3 to 130", octets.len())),
         Err(error) => Err(format!("`{text}` is not a DUID in hexadecimal: {error}")),
+    }
+}
+
+/// A client identifier in hexadecimal.
+pub(super) fn client_id(text: &str) -> Result<Box<[u8]>, String> {
+    match crate::octets::hex::parse(text) {
+        Ok(octets) if octets.is_empty() => Err("a client identifier has an octet at least".to_owned()),
+        Ok(octets) => Ok(octets.into()),
+        Err(error) => Err(format!("`{text}` is not a client identifier in hexadecimal: {error}")),
     }
 }
 

@@ -122,6 +122,13 @@ impl std::ops::Index<usize> for Reservations {
 const MANY: usize = 50_000;
 
 impl Reservations {
+    /// An index of these rows.
+    pub(crate) fn of_rows(rows: Vec<Reservation>) -> Self {
+        let mut all = Rows::default();
+        all.add(rows);
+        Self::new(all)
+    }
+
     pub(super) fn new(rows: Rows) -> Self {
         let numbered = || rows.iter().zip(0u32..);
         let addresses = || {

@@ -25,11 +25,14 @@ use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
 use std::ops::Range;
 use std::sync::Arc;
 
+use serde::{Deserialize, Serialize};
+
 use crate::codebook::{Codebook, Definition, Payload};
 use crate::family::{Address, Both};
 use crate::finding::{FileId, Finding, Rule, Sources, Spot};
 use crate::layout::{Atom, Fault, Form, Misfit, Role, Scalar, Visitor};
 
+pub(crate) use advertise::delegation;
 pub use advertise::{Advertise, Delegation};
 pub use client::ClientFacts;
 pub use expect::Expect;
@@ -69,6 +72,8 @@ pub struct Plan {
     pub fleets: Vec<Fleet>,
     /// The reservations, in the order written.
     pub reservations: Reservations,
+    /// The codebooks that it names, as they could be read.
+    pub books: Vec<FileId>,
     /// What its author believes.
     pub expectations: Vec<Expect>,
     /// The rules whose warnings and notes it does not want to hear, and where it says so.
@@ -108,14 +113,48 @@ pub struct Layer {
     pub sends: Both<Vec<Sent>>,
     /// The options of wider layers that it takes away again.
     pub withheld: Vec<Withheld>,
-    /// How long addresses are lent, in seconds.
-    pub lease: Option<(u32, Spot)>,
-    /// How long IPv6 addresses and prefixes are preferred, in seconds.
-    pub preferred: Option<(u32, Spot)>,
-    /// When clients start to renew (T1), in seconds.
-    pub renew: Option<(u32, Spot)>,
-    /// When clients start to rebind (T2), in seconds.
-    pub rebind: Option<(u32, Spot)>,
+    /// The times that it sets, in seconds, each with its place.
+    pub times: Times<(u32, Spot)>,
+}
+
+/// The times that a layer sets. In seconds [`u32::MAX`] is for ever.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Times<T> {
+    /// How long an address is leased, or valid.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub lease: Option<T>,
+    /// How long an IPv6 address or prefix is preferred.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub preferred: Option<T>,
+    /// When the client starts to renew (T1).
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub renew: Option<T>,
+    /// When it starts to rebind (T2).
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub rebind: Option<T>,
+}
+
+// Derived, it would ask the same of `T`.
+impl<T> Default for Times<T> {
+    fn default() -> Self {
+        Self { lease: None, preferred: None, renew: None, rebind: None }
+    }
+}
+
+impl<T> Times<T> {
+    /// The same times in another form.
+    pub fn map<'t, U>(&'t self, mut form: impl FnMut(&'t T) -> U) -> Times<U> {
+        let [lease, preferred, renew, rebind] = self.named().map(|(_, time)| time.map(&mut form));
+        Times { lease, preferred, renew, rebind }
+    }
+
+    /// Each with the key that plans have for it.
+    #[must_use]
+    pub fn named(&self) -> [(&'static str, Option<&T>); 4] {
+        let Self { lease, preferred, renew, rebind } = self;
+        [("lease", lease), ("preferred", preferred), ("renew", renew), ("rebind", rebind)]
+            .map(|(name, time)| (name, time.as_ref()))
+    }
 }
 
 impl Layer {
@@ -139,6 +178,12 @@ pub struct Sent {
 }
 
 impl Sent {
+    /// An option by its definition and octets, which no plan says.
+    pub(crate) fn known(codebook: &Codebook, definition: &Arc<Definition>, octets: Vec<u8>) -> Self {
+        let outcome = Ok(Payload::known(codebook, definition, octets));
+        Self { definition: Arc::clone(definition), key: Spot::NOWHERE, spot: Spot::NOWHERE, outcome }
+    }
+
     /// Its octets, if it has any.
     #[must_use]
     pub fn payload(&self) -> Option<&Payload> {
@@ -200,6 +245,7 @@ impl Plan {
             networks: Vec::new(),
             fleets: Vec::new(),
             reservations: Reservations::default(),
+            books: Vec::new(),
             expectations: Vec::new(),
             allowed: Vec::new(),
             server: Server::default(),

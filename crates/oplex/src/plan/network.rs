@@ -104,14 +104,6 @@ impl ByAddress<Sides> {
     }
 }
 
-impl Network {
-    /// Whether it has a subnet or prefix of this family.
-    #[must_use]
-    pub fn has(&self, family: Family) -> bool {
-        self.sides.has(family)
-    }
-}
-
 impl Plan {
     /// How many addresses a network leases to clients of no fleet with a pool of its own there, and how many to each fleet
     /// that has one.

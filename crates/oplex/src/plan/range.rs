@@ -32,7 +32,7 @@ pub type Pools = ByAddress<PoolLists>;
 
 impl Pools {
     /// Reads a range of either family behind those that are there already.
-    pub(super) fn read(&mut self, text: &str, spot: &Spot) -> Result<(), String> {
+    pub(crate) fn read(&mut self, text: &str, spot: &Spot) -> Result<(), String> {
         if text.contains(':') {
             self.v6.push(Pool::parse(text, spot)?);
         } else {

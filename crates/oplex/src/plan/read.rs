@@ -5,7 +5,7 @@ use std::net::{Ipv4Addr, Ipv6Addr};
 use std::sync::Arc;
 
 use super::network::{Networks, Side, Subnet};
-use super::{Layer, Loaded, Network, Plan, Reservations, Server, Withheld};
+use super::{Layer, Loaded, Network, Plan, Reservations, Server, Times, Withheld};
 use crate::codebook::{Codebook, Definition};
 use crate::document::{Name, Node, Reader, Table};
 use crate::family::{Address, ByAddress, Net, Protocol};
@@ -86,8 +86,8 @@ fn of_table<'s>(
         reader.codebooks(table, &mut sources, fetch);
         reader.plan(table, &mut sources, fetch)
     });
-    let PlanReader { reader, codebook, .. } = reader;
-    let plan = plan.map(|parts| Plan { file: reader.file, codebook, ..parts });
+    let PlanReader { reader, codebook, books, .. } = reader;
+    let plan = plan.map(|parts| Plan { file: reader.file, codebook, books, ..parts });
     Loaded { sources, plan, is_codebook: false, findings: reader.findings }
 }
 
@@ -114,13 +114,20 @@ pub(super) fn plan_or_codebook(
 pub(crate) struct PlanReader<'s> {
     pub(crate) reader: Reader<'s>,
     pub(crate) codebook: Codebook,
+    /// The codebooks that were read.
+    books: Vec<FileId>,
     /// The options that were asked for already: thousands of networks send the same few.
     pub(super) known: HashMap<String, Arc<Definition>>,
 }
 
 impl<'s> PlanReader<'s> {
     pub(crate) fn new(file: FileId, text: &'s str) -> Self {
-        Self { reader: Reader::new(file, text), codebook: Codebook::standard().clone(), known: HashMap::new() }
+        Self {
+            reader: Reader::new(file, text),
+            codebook: Codebook::standard().clone(),
+            books: Vec::new(),
+            known: HashMap::new(),
+        }
     }
 
     /// Reads the codebooks that the file names.
@@ -146,6 +153,7 @@ impl<'s> PlanReader<'s> {
             Ok(text) => {
                 let file = sources.add(path, text);
                 let findings = self.codebook.add(sources, file);
+                self.books.push(file);
                 // A book may put its own option where a standard one was.
                 self.known.clear();
                 self.reader.findings.extend(findings);
@@ -242,7 +250,12 @@ impl<'s> PlanReader<'s> {
 
     /// One that knows the same, and has found nothing yet.
     fn fork(&self) -> Self {
-        Self { reader: self.reader.fork(), codebook: self.codebook.clone(), known: self.known.clone() }
+        Self {
+            reader: self.reader.fork(),
+            codebook: self.codebook.clone(),
+            books: Vec::new(),
+            known: self.known.clone(),
+        }
     }
 
     fn one_network(&mut self, name: &Name<'s>, node: &Node<'s>) -> Option<Network> {
@@ -284,10 +297,12 @@ impl<'s> PlanReader<'s> {
             name,
             sends,
             withheld: withheld.collect(),
-            preferred: self.duration(table, "preferred"),
-            lease: self.duration(table, "lease"),
-            renew: self.duration(table, "renew"),
-            rebind: self.duration(table, "rebind"),
+            times: Times {
+                preferred: self.duration(table, "preferred"),
+                lease: self.duration(table, "lease"),
+                renew: self.duration(table, "renew"),
+                rebind: self.duration(table, "rebind"),
+            },
         }
     }
 

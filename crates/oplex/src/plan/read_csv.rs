@@ -5,8 +5,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::csv_lines::{Grid, Line, count};
-use super::fleet::{duid, mac};
-use super::read_fleets::client_id;
+use super::fleet::{client_id, duid, mac};
 use super::rows::Rows;
 use super::{ClientKey, Layer, Networks, PlanReader, Reservation, Sent};
 use crate::codebook::{Codebook, Definition};

@@ -2,7 +2,7 @@
 
 use std::net::{Ipv4Addr, Ipv6Addr};
 
-use super::fleet::{duid, mac};
+use super::fleet::{client_id, duid, mac};
 use super::rows::Rows;
 use super::{ClientKey, Expect, Fact, Fleet, FleetOn, Layer, Match, Networks, Pattern, PlanReader, Reservation};
 use crate::document::{Node, Table, kind};
@@ -10,7 +10,6 @@ use crate::family::{Address, Both, Family, Protocol};
 use crate::finding::Spot;
 use crate::layout::WrittenKind;
 use crate::nearest;
-use crate::octets::hex;
 
 const FLEET: [&str; 9] = ["match", "send", "withhold", "lease", "preferred", "renew", "rebind", "asks", "on"];
 const ON: [&str; 7] = ["pool", "send", "withhold", "lease", "preferred", "renew", "rebind"];
@@ -267,19 +266,11 @@ impl<'s> PlanReader<'s> {
     }
 }
 
-/// A client identifier in hexadecimal.
-pub(super) fn client_id(text: &str) -> Result<Box<[u8]>, String> {
-    match hex::parse(text) {
-        Ok(octets) if octets.is_empty() => Err("a client identifier has an octet at least".to_owned()),
-        Ok(octets) => Ok(octets.into()),
-        Err(error) => Err(format!("`{text}` is not a client identifier in hexadecimal: {error}")),
-    }
-}
-
 impl Layer {
     /// Whether it says nothing.
     pub(super) fn is_empty(&self) -> bool {
-        let times = [&self.lease, &self.preferred, &self.renew, &self.rebind];
-        self.sends.iter().all(Vec::is_empty) && self.withheld.is_empty() && times.iter().all(|time| time.is_none())
+        self.sends.iter().all(Vec::is_empty)
+            && self.withheld.is_empty()
+            && self.times.named().iter().all(|(_, time)| time.is_none())
     }
 }

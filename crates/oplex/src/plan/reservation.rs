@@ -52,7 +52,7 @@ impl From<Range<usize>> for Stretch {
 
 impl Reservation {
     /// A reservation of nothing yet, for the client that is named there.
-    pub(super) fn new(network: usize, client: ClientKey, at: Spot) -> Self {
+    pub(crate) fn new(network: usize, client: ClientKey, at: Spot) -> Self {
         Self {
             network: u32::try_from(network).unwrap_or(u32::MAX),
             file: at.file,
@@ -67,7 +67,7 @@ impl Reservation {
     }
 
     /// Gives it an address, a name, and what only this client is told.
-    pub(super) fn with(
+    pub(crate) fn with(
         self,
         (address, ipv6_address): (Placed<Ipv4Addr>, Placed<Ipv6Addr>),
         name: Option<(&str, Range<usize>)>,
@@ -160,6 +160,19 @@ impl ClientKey {
                 id.hash(&mut hasher);
                 hasher.finish()
             }
+        }
+    }
+}
+
+/// A MAC, `duid 00:03:…`, or `client` and an identifier.
+impl std::str::FromStr for ClientKey {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, String> {
+        match text.split_once(' ') {
+            Some(("duid", duid)) => super::fleet::duid(duid).map(Self::Duid),
+            Some(("client", id)) => super::fleet::client_id(id).map(Self::ClientId),
+            _ => super::fleet::mac(text).map(Self::Mac),
         }
     }
 }

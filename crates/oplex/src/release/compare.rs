@@ -2,10 +2,13 @@
 
 use std::collections::{BTreeMap, HashMap};
 use std::fmt;
+use std::net::{Ipv4Addr, Ipv6Addr};
 
-use super::{Document, FleetEntry, LayerEntry, NetworkEntry, OptionEntry, ReservationEntry};
+use crate::answer::Audience;
+use crate::compiled::{Advertisement, Compiled, Fleet, Layer, LayerKind};
+use crate::family::{Address, Family};
 use crate::layout::duration_text;
-use crate::octets::hex;
+use crate::plan::{Pool, Reservation};
 
 /// Everything that changes for one network, fleet or client.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -88,7 +91,7 @@ type Content = BTreeMap<(bool, String), Detail>;
 /// What changes between two releases, networks first. Plans that come to the same octets have no change, however they are
 /// written.
 #[must_use]
-pub fn compare(before: &Document, after: &Document) -> Vec<Changed> {
+pub fn compare(before: &Compiled<'_>, after: &Compiled<'_>) -> Vec<Changed> {
     let (before, after) = (contents(before), contents(after));
     let index = |all: &[(Concerned, Content)]| -> HashMap<Concerned, usize> {
         all.iter().enumerate().map(|(at, (concerned, _))| (concerned.clone(), at)).collect()
@@ -125,13 +128,16 @@ fn differences(was: &Content, is: &Content) -> Vec<Change> {
 }
 
 /// Everything that a release is about, with what it says of that.
-fn contents(document: &Document) -> Vec<(Concerned, Content)> {
-    let networks = document.networks.iter();
-    let networks = networks.map(|network| (Concerned::Network(network.name.clone()), of_network(network)));
-    let fleets = document.fleets.iter().flat_map(of_fleet);
-    let reservations = document.reservations.iter();
-    let reservations =
-        reservations.map(|one| (Concerned::Client(one.client.clone(), one.network.clone()), reserved(one)));
+fn contents(compiled: &Compiled<'_>) -> Vec<(Concerned, Content)> {
+    let networks = (0..compiled.networks.len()).map(|at| {
+        let name = compiled.networks[at].name.to_string();
+        (Concerned::Network(name), of_network(compiled, at))
+    });
+    let fleets = compiled.fleets.iter().flat_map(|fleet| of_fleet(compiled, fleet));
+    let reservations = compiled.reservations.iter().map(|row| {
+        let network = compiled.networks[row.network()].name.to_string();
+        (Concerned::Client(row.client().to_string(), network), reserved(row))
+    });
     networks.chain(fleets).chain(reservations).collect()
 }
 
@@ -141,62 +147,91 @@ fn add_fact(content: &mut Content, what: &str, text: String) {
     }
 }
 
-fn of_network(network: &NetworkEntry) -> Content {
-    let NetworkEntry { name: _, subnet, prefix, delegates, announces, pools, excluded, lease, preferred, options } =
-        network;
-    let mut content = Content::new();
-    for (what, text) in [
-        ("subnet", subnet.clone()),
-        ("pool", pools.join(", ")),
-        ("exclude", excluded.join(", ")),
-        ("lease", duration_text(*lease)),
-        ("prefix", prefix.clone().unwrap_or_default()),
-        ("delegate", delegates.join(", ")),
-        ("advertise", announces.clone().unwrap_or_default()),
-        ("preferred", preferred.map(duration_text).unwrap_or_default()),
-    ] {
-        add_fact(&mut content, what, text);
+/// Several of one code stand one after the other.
+fn add_option(content: &mut Content, id: String, octets: &[u8]) {
+    let known = content.entry((true, id)).or_insert_with(|| Detail::Octets(Vec::new()));
+    if let Detail::Octets(all) = known {
+        all.extend_from_slice(octets);
     }
-    add_options(&mut content, options);
-    content
 }
 
-fn add_options(content: &mut Content, options: &[OptionEntry]) {
-    for option in options {
-        let octets = hex::parse(&option.hex).unwrap_or_default();
-        let known = content.entry((true, option.option.clone())).or_insert_with(|| Detail::Octets(Vec::new()));
-        // Several of one code stand one after the other.
-        if let Detail::Octets(all) = known {
-            all.extend(octets);
+/// What all clients on a network get.
+fn of_network(compiled: &Compiled<'_>, at: usize) -> Content {
+    let network = &compiled.networks[at];
+    let audience = Audience { compiled, at, fleet: None };
+    let mut content = Content::new();
+    for family in Family::ALL.into_iter().filter(|family| network.sides.has(*family)) {
+        let timers = audience.timers(family, &audience.sent(family));
+        match family {
+            Family::V4 => add_fact(&mut content, "lease", duration_text(timers.lease.seconds)),
+            Family::V6 => add_fact(&mut content, "preferred", duration_text(timers.preferred.seconds)),
+        }
+        for sent in compiled.payloads(family, at).unwrap_or_default() {
+            add_option(&mut content, format!("{}:{}", family.name(), sent.code), &sent.octets);
         }
     }
-}
-
-fn of_layer(layer: &LayerEntry) -> Content {
-    let mut content = Content::new();
-    add_fact(&mut content, "lease", layer.lease.map(duration_text).unwrap_or_default());
-    for id in &layer.withheld {
-        add_fact(&mut content, &format!("withhold {id}"), "yes".to_owned());
+    let sides = &network.sides;
+    let net = |net: Option<String>| net.unwrap_or_default();
+    add_fact(&mut content, "subnet", net(sides.v4.subnet.as_ref().map(|subnet| subnet.net.trunc().to_string())));
+    add_fact(&mut content, "prefix", net(sides.v6.subnet.as_ref().map(|prefix| prefix.net.trunc().to_string())));
+    add_fact(&mut content, "pool", listed(texts(&sides.v4.pools).chain(texts(&sides.v6.pools))));
+    add_fact(&mut content, "exclude", listed(texts(&sides.v4.excluded).chain(texts(&sides.v6.excluded))));
+    add_fact(&mut content, "delegate", listed(network.delegates.iter().map(ToString::to_string)));
+    if let Some(said) = &network.advertises {
+        advertised(&mut content, said);
     }
-    add_options(&mut content, &layer.options);
     content
 }
 
-fn of_fleet(fleet: &FleetEntry) -> Vec<(Concerned, Content)> {
-    let mut own = of_layer(&fleet.says);
-    add_fact(&mut own, "match", fleet.recognised.clone());
-    let on = fleet.on.iter().map(|on| {
-        let mut content = of_layer(&on.says);
-        add_fact(&mut content, "pool", on.pools.join(", "));
-        (Concerned::FleetOn(fleet.name.clone(), on.network.clone()), content)
-    });
-    std::iter::once((Concerned::Fleet(fleet.name.clone()), own)).chain(on).collect()
+fn advertised(content: &mut Content, said: &Advertisement<'_>) {
+    add_fact(content, "advertise", said.to_string());
+    for option in &said.options {
+        add_option(content, option.id(), option.octets.as_deref().unwrap_or_default());
+    }
 }
 
-fn reserved(one: &ReservationEntry) -> Content {
-    let mut content = of_layer(&one.says);
-    for (what, text) in [("address", &one.address), ("address-v6", &one.ipv6_address), ("name", &one.name)] {
-        add_fact(&mut content, what, text.clone().unwrap_or_default());
+fn texts<A: Address>(pools: &[Pool<A>]) -> impl Iterator<Item = String> {
+    pools.iter().map(ToString::to_string)
+}
+
+fn listed(texts: impl Iterator<Item = String>) -> String {
+    texts.collect::<Vec<_>>().join(", ")
+}
+
+fn of_layer(layer: &Layer<'_>) -> Content {
+    let mut content = Content::new();
+    for (what, time) in layer.times.named() {
+        add_fact(&mut content, what, time.map(|time| duration_text(time.seconds)).unwrap_or_default());
+    }
+    for out in &layer.withheld {
+        add_fact(&mut content, &format!("withhold {}", out.id()), "yes".to_owned());
+    }
+    for option in layer.options.iter().flatten() {
+        if let Some(octets) = &option.octets {
+            add_option(&mut content, option.id(), octets);
+        }
+    }
+    content
+}
+
+fn of_fleet(compiled: &Compiled<'_>, fleet: &Fleet<'_>) -> Vec<(Concerned, Content)> {
+    let mut own = of_layer(&fleet.layer);
+    add_fact(&mut own, "match", fleet.recognised.to_string());
+    let on = fleet.on.iter().map(|on| {
+        let mut content = of_layer(&on.layer);
+        add_fact(&mut content, "pool", listed(on.pools.texts()));
+        (Concerned::FleetOn(fleet.name.to_string(), compiled.networks[on.network].name.to_string()), content)
+    });
+    std::iter::once((Concerned::Fleet(fleet.name.to_string()), own)).chain(on).collect()
+}
+
+fn reserved(row: &Reservation) -> Content {
+    let mut content = row.layer().map(|layer| of_layer(&Layer::of(layer, LayerKind::Reservation))).unwrap_or_default();
+    let v4 = row.address::<Ipv4Addr>().map(|(address, _)| address.to_string());
+    let v6 = row.address::<Ipv6Addr>().map(|(address, _)| address.to_string());
+    let name = row.name().map(|(name, _)| name.to_owned());
+    for (what, text) in [("address", v4), ("address-v6", v6), ("name", name)] {
+        add_fact(&mut content, what, text.unwrap_or_default());
     }
     content
 }

@@ -111,7 +111,7 @@ fn the_narrower_layer_wins_and_says_what_it_overrode() {
     let chain = |facts: &ClientFacts, name: &str| {
         let compiled = Compiled::of(&plan);
         let answer = compiled.answer(Family::V4, facts).unwrap();
-        let told = answer.sent.iter().find(|told| *told.option.name == *name);
+        let told = answer.sent.iter().find(|told| *told.option.definition.name == *name);
         told.map(|told| {
             let over = told.overrides.iter().map(|(layer, _)| layer.name.to_owned());
             std::iter::once(told.layer.name.to_owned()).chain(over).collect::<Vec<_>>()
@@ -376,16 +376,23 @@ proptest! {
             layer("fleet.it.on.desk", &place, &place_out),
         );
         let read = |text: &str| Plan::read("plan.toml", text, &mut |_| Err(String::new()));
-        let compiled = |loaded: &Loaded| oplex::release::compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
+        let released = |loaded: &Loaded| oplex::release::compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
         let loaded = read(&text);
         // Written otherwise it is the same plan, and nothing changes for anybody.
         let otherwise = read(&format!("# The same.\n\n{}", text.replace(" = ", "=").replace('\n', "  # so\n")));
-        assert_eq!(oplex::release::compare(&compiled(&loaded), &compiled(&otherwise)), []);
+        let (document, same) = (released(&loaded), released(&otherwise));
         let plan = loaded.plan.unwrap();
         let compiled = Compiled::of(&plan);
+        assert_eq!(oplex::release::compare(&compiled, &same.compiled().unwrap()), []);
+        // What is read back from a release answers alike.
+        let released = document.compiled().unwrap();
+        assert_eq!(
+            released.answer(Family::V4, &client(0, 1, &[])).unwrap().payloads.iter().map(|one| (one.code, &one.octets)).collect::<Vec<_>>(),
+            compiled.answer(Family::V4, &client(0, 1, &[])).unwrap().payloads.iter().map(|one| (one.code, &one.octets)).collect::<Vec<_>>()
+        );
         let answer = compiled.answer(Family::V4, &client(0, 1, &[])).unwrap();
         for (at, (name, _)) in SENDS.iter().enumerate() {
-            let told = answer.sent.iter().any(|told| *told.option.name == **name);
+            let told = answer.sent.iter().any(|told| *told.option.definition.name == **name);
             // Within one layer, what it sends counts, not what it withholds of wider ones.
             let after_fleet = fleet.contains(&at) || (wide.contains(&at) && !fleet_out.contains(&at));
             let expected = place.contains(&at) || (after_fleet && !place_out.contains(&at));

@@ -233,7 +233,11 @@ fn options_must_say_what_they_are() {
         "value-wrong-kind",
         "`single` is `true` or `false`, not a number",
     );
-    option_refused(&format!("code = 1\nspace = «\"roof\"»\n{rest}"), "value-wrong-kind", "no space is named `roof`");
+    option_refused(
+        &format!("code = 1\nchapter = «\"roof\"»\n{rest}"),
+        "value-wrong-kind",
+        "no chapter is named `roof`",
+    );
     option_refused(
         &format!("code = 1\nrfc = «[\"2132\"]»\n{rest}"),
         "value-wrong-kind",
@@ -283,7 +287,7 @@ fn layouts_are_marked_at_the_very_characters() {
     option_refused(
         &with_layout("\"options(«relay»)\""),
         "layout-malformed",
-        "no space of options is named `relay`; did you mean `relay-agent`?",
+        "no chapter is named `relay`; did you mean `relay-agent`?",
     );
     option_refused(
         &with_layout("«\"{ a: text, b: u8 }\"»"),

@@ -219,8 +219,8 @@ fn options_inside_options_have_a_limit() {
     let mut codebook = Codebook::standard().clone();
     let mut sources = oplex::finding::Sources::default();
     let book = "book = \"nest\"\ncarriers = [\"v4:43\"]\n\
-                spaces = [{ name = \"inner\", code = 8, length = 8 }]\n\
-                [[option]]\ncode = 1\nspace = \"inner\"\nname = \"again\"\nlayout = \"options(inner)*\"\nreference = \"none\"\n";
+                [chapter.inner]\n\
+                [[option]]\ncode = 1\nchapter = \"inner\"\nname = \"again\"\nlayout = \"options(inner)*\"\nreference = \"none\"\n";
     let file = sources.add("nest.toml", book);
     assert_eq!(codebook.add(&sources, file), []);
     let layout = Layout::parse_with("options(inner)", &codebook).unwrap();

@@ -17,7 +17,7 @@ struct Maker<'n> {
     depth: usize,
 }
 
-/// A code that no space has an option for.
+/// A code that no chapter has an option for.
 const UNKNOWN: u16 = 253;
 
 impl Maker<'_> {
@@ -81,8 +81,8 @@ impl Maker<'_> {
 
     fn options(&mut self, nested: &Nested) -> Value {
         let least = nested.count.min;
-        let space = self.nesting.space(nested, None);
-        let names: Vec<String> = self.nesting.names(space).into_iter().map(str::to_owned).collect();
+        let chapter = self.nesting.chapter(nested, None);
+        let names: Vec<String> = self.nesting.names(chapter).into_iter().map(str::to_owned).collect();
         self.depth += 1;
         let mut options = Vec::new();
         if names.is_empty() || self.depth > 3 {
@@ -95,8 +95,8 @@ impl Maker<'_> {
         } else {
             for _ in 0..least + self.up_to(2) {
                 let name = &names[self.up_to(names.len() - 1)];
-                let code = self.nesting.code(space, name).unwrap();
-                let layout = self.nesting.definition(space, code).unwrap().layout;
+                let code = self.nesting.code(chapter, name).unwrap();
+                let layout = self.nesting.definition(chapter, code).unwrap().layout;
                 let outer = std::mem::take(&mut self.slots);
                 let value = self.node(layout.root());
                 self.slots = outer;

@@ -8,7 +8,6 @@ mod answers;
 mod clients;
 mod codebook;
 mod codebook_files;
-mod constants;
 mod explained;
 mod families;
 mod faults;

@@ -3,6 +3,8 @@
 use oplex::answer::Audience;
 use oplex::compiled::Compiled;
 use oplex::family::Family;
+use oplex::finding::Spot;
+use oplex::octets::hex;
 use oplex::plan::{Loaded, Plan};
 use oplex::release::compile;
 use proptest::prelude::proptest;
@@ -41,12 +43,14 @@ fn the_narrower_layer_wins_and_what_it_withholds_is_not_told() {
 #[test]
 fn a_compiled_network_has_its_own_times_its_mask_and_its_vendors_options_in_their_carrier() {
     let loaded = read(PLAN);
-    let compiled = compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
-    let options: Vec<(&str, &str, usize)> = compiled.networks[0]
-        .options
+    let compiled = Compiled::of(loaded.plan.as_ref().unwrap());
+    let payloads = compiled.payloads(Family::V4, 0).unwrap();
+    let line = |spot: Option<&Spot>| spot.map_or(0, |spot| loaded.sources.place(spot).line);
+    let options: Vec<(String, String, usize)> = payloads
         .iter()
-        .map(|option| (option.option.as_str(), option.hex.as_str(), option.from[0].line))
+        .map(|option| (format!("v4:{}", option.code), hex::plain(&option.octets), line(option.from[0].spot)))
         .collect();
+    let options: Vec<(&str, &str, usize)> = options.iter().map(|(id, hex, line)| (&**id, &**hex, *line)).collect();
     let page = "021168747470733a2f2f612e6578616d706c65";
     assert_eq!(
         options,
@@ -101,12 +105,11 @@ fn vendors_options_are_joined_in_what_carries_them() {
         })
     });
     assert_eq!(loaded.findings, []);
-    let compiled = compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
-    let hex = |id: &str| {
-        compiled.networks[0].options.iter().find(|option| option.option == id).map(|option| option.hex.as_str())
-    };
-    assert_eq!(hex("v4:43"), Some("010107"));
-    assert_eq!(hex("v4:125"), Some("00007ed903010107000000090301 0109".replace(' ', "").as_str()));
+    let compiled = Compiled::of(loaded.plan.as_ref().unwrap());
+    let payloads = compiled.payloads(Family::V4, 0).unwrap();
+    let hex = |code: u16| payloads.iter().find(|option| option.code == code).map(|option| hex::plain(&option.octets));
+    assert_eq!(hex(43).as_deref(), Some("010107"));
+    assert_eq!(hex(125).as_deref(), Some("00007ed903010107000000090301 0109".replace(' ', "").as_str()));
 }
 
 #[test]
@@ -135,8 +138,13 @@ fn the_same_plan_compiles_to_the_same_whatever_its_spacing() {
     let compiled = |text: &str| {
         let loaded = read(text);
         let compiled = compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
-        let octets: Vec<(String, String)> =
-            compiled.networks[0].options.iter().map(|option| (option.option.clone(), option.hex.clone())).collect();
+        let octets: Vec<(String, String)> = compiled.networks[0]
+            .says
+            .options
+            .v4
+            .iter()
+            .map(|option| (option.option.clone(), option.hex.clone()))
+            .collect();
         octets
     };
     assert_eq!(compiled(PLAN), compiled(&spaced));

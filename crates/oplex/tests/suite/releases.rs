@@ -1,10 +1,11 @@
 //! What plans with fleets and reservations come to, and how large their answers are.
 
 use oplex::check;
+use oplex::codebook::Codebook;
 use oplex::compiled::Compiled;
 use oplex::family::Family;
-use oplex::plan::{Loaded, Plan};
-use oplex::release::{Changed, Detail, Document, Sides, compare, compile};
+use oplex::plan::{ClientFacts, Loaded, Plan};
+use oplex::release::{Changed, Condition, Detail, Document, Sides, compare, compile};
 
 /// A plan with one network of these sends, and these lines after it.
 fn plan(sends: &str, more: &str) -> Loaded {
@@ -28,21 +29,21 @@ fn a_release_holds_everything_that_its_plan_says() {
     assert_eq!(check::plan(&loaded), []);
     let compiled = compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
     let [boot] = &compiled.fleets[..] else { panic!("{compiled:#?}") };
-    assert_eq!(boot.recognised, "one of (arch is 7; mac is 02:00:5e:*)");
-    assert_eq!((boot.says.lease, boot.says.withheld.as_slice()), (Some(3600), &["v4:15".to_owned()][..]));
-    assert_eq!((boot.says.options[0].option.as_str(), boot.says.options[0].from[0].line), ("v4:67", 16));
+    let sends =
+        |what: &str, pattern: &str| Condition::Sends { what: what.to_owned(), patterns: vec![pattern.to_owned()] };
+    assert_eq!(boot.recognised, Condition::Any(vec![sends("arch", "7"), sends("mac", "02:00:5e:*")]));
+    assert_eq!((boot.says.times.lease, boot.says.withheld.as_slice()), (Some(3600), &["v4:15".to_owned()][..]));
+    let file = &boot.says.options.v4[0];
+    assert_eq!((file.option.as_str(), file.from.as_ref().map(|from| from.line)), ("v4:67", Some(16)));
     assert_eq!((boot.on[0].network.as_str(), boot.on[0].pools[0].as_str()), ("domes", "10.64.8.40-10.64.8.47"));
-    assert_eq!(boot.on[0].says.options[0].hex, "0a400046");
+    assert_eq!(boot.on[0].says.options.v4[0].hex, "0a400046");
     let [dome, other] = &compiled.reservations[..] else { panic!("{compiled:#?}") };
-    assert_eq!((dome.client.as_str(), dome.address.as_deref()), ("02:00:5e:00:53:33", Some("10.64.8.13")));
-    assert_eq!((dome.name.as_deref(), dome.says.options[0].name.as_str()), (Some("dome-3"), "hostname"));
-    assert_eq!((other.client.as_str(), &other.says, &other.address), ("client 01:aa", &Default::default(), &None));
-    // What is written is read back, and a plan without any of that is written as before.
+    assert_eq!((dome.client.as_str(), dome.address), ("02:00:5e:00:53:33", Some([10, 64, 8, 13].into())));
+    assert_eq!(dome.name.as_deref(), Some("dome-3"));
+    assert_eq!(dome.says.as_ref().unwrap().options.v4[0].name, "hostname");
+    assert_eq!((other.client.as_str(), &other.says, &other.address), ("client 01:aa", &None, &None));
     let json = serde_json::to_string(&compiled).unwrap();
     assert_eq!(serde_json::from_str::<Document>(&json).unwrap(), compiled);
-    let bare = plan("", "");
-    let json = serde_json::to_value(compile(bare.plan.as_ref().unwrap(), &bare.sources)).unwrap();
-    assert_eq!(json.as_object().unwrap().keys().collect::<Vec<_>>(), ["plan", "networks"]);
 }
 
 #[test]
@@ -119,8 +120,9 @@ fn what_has_no_room_is_found_and_named() {
 }
 
 fn difference(before: &Loaded, after: &Loaded) -> Vec<Changed> {
-    let compiled = |loaded: &Loaded| compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
-    compare(&compiled(before), &compiled(after))
+    // One side read back from its release, which must be the same as the plan itself.
+    let release = compile(before.plan.as_ref().unwrap(), &before.sources);
+    compare(&release.compiled().unwrap(), &Compiled::of(after.plan.as_ref().unwrap()))
 }
 
 #[test]
@@ -184,4 +186,82 @@ fn what_a_person_writes_otherwise_is_no_difference() {
     assert_eq!((new.len(), &*new[0].concerned.to_string(), new[0].sides), (1, "network mast", Sides::OnlyAfter));
     let gone = difference(&more, &plan("", MORE));
     assert_eq!((&*gone[0].concerned.to_string(), gone[0].sides), ("network mast", Sides::OnlyBefore));
+}
+
+/// The demo's plan and the files it names.
+fn demo() -> Loaded {
+    let read = |path: &str| std::fs::read_to_string(format!("{}/../../demo/{path}", env!("CARGO_MANIFEST_DIR")));
+    Plan::read("plan.toml", &read("plan.toml").unwrap(), &mut |path| read(path).map_err(|error| error.to_string()))
+}
+
+/// Clients of every kind that the demo's plan knows, on every network.
+fn clients(codebook: &Codebook, networks: usize) -> Vec<ClientFacts> {
+    let kinds: [&[(&str, &str)]; 6] = [
+        &[],
+        &[("vendor-class", "Tern D2")],
+        &[("vendor-class", "Gannet R1"), ("hostname", "lab-7")],
+        &[("arch", "x64-uefi"), ("vendor-class", "Gannet R1")],
+        &[("duid", "00:03:00:01:02:00:5e:00:53:33")],
+        &[("vendor-class", "Tern D2"), ("circuit-id", "port-7")],
+    ];
+    let each = |network: usize, last: u8, kind: &[(&str, &str)]| {
+        let mut facts = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, last]), ..ClientFacts::on(network) };
+        kind.iter().for_each(|(key, text)| facts.describe(codebook, key, text).unwrap());
+        facts
+    };
+    let machines = (0..networks).flat_map(|network| [0x33, 0x41, 0x77].map(|last| (network, last)));
+    machines.flat_map(|(network, last)| kinds.map(|kind| each(network, last, kind))).collect()
+}
+
+/// What is read back from a release answers every client as its plan does, octet for octet.
+#[test]
+fn a_release_read_back_answers_as_its_plan_does() {
+    let loaded = demo();
+    let plan = loaded.plan.as_ref().unwrap();
+    let json = serde_json::to_string(&compile(plan, &loaded.sources)).unwrap();
+    let document: Document = serde_json::from_str(&json).unwrap();
+    let (of_plan, of_release) = (Compiled::of(plan), document.compiled().unwrap());
+    assert_eq!(compare(&of_plan, &of_release), []);
+    let mut answered = 0;
+    for facts in clients(&plan.codebook, plan.networks.len()) {
+        for family in Family::ALL {
+            let play = |compiled: &Compiled<'_>| {
+                let answer = compiled.answer(family, &facts)?;
+                let messages = compiled.exchange(&facts, &answer).unwrap().messages;
+                let fleets: Vec<String> = answer.fleets.iter().map(|one| one.fleet.name.to_string()).collect();
+                Some((messages, fleets, answer.address.map(|assigned| assigned.address), answer.timers.rebind.seconds))
+            };
+            assert_eq!(play(&of_plan), play(&of_release), "{facts:?}");
+            answered += usize::from(play(&of_plan).is_some());
+        }
+    }
+    assert!(answered > 150, "{answered}");
+}
+
+#[test]
+fn a_document_that_no_plan_comes_to_is_refused_with_the_place() {
+    let loaded = demo();
+    let whole = compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
+    let why = |change: &dyn Fn(&mut Document)| {
+        let mut document = whole.clone();
+        change(&mut document);
+        document.compiled().map(|_| ()).unwrap_err().to_string()
+    };
+    assert_eq!(
+        why(&|one| one.networks[0].subnet = Some("10.64".to_owned())),
+        "network control-room: `10.64` has no prefix length; write it like `10.64.4.0/23`"
+    );
+    assert_eq!(
+        why(&|one| one.everyone.options.v4[0].hex.push('0')),
+        "everyone: v4:6: the 17 digits from character 1 are an odd number, so half an octet is missing"
+    );
+    assert_eq!(
+        why(&|one| one.everyone.options.v4[0].option = "tern:99".to_owned()),
+        "everyone: no option is known as `tern:99`"
+    );
+    assert_eq!(why(&|one| one.reservations[0].network = "cellar".to_owned()), "cellar: no network has this name");
+    assert_eq!(
+        why(&|one| one.codebooks[0].text = "book =".to_owned()),
+        "codebooks/tern-intercoms.toml: this is not TOML: string values must be quoted, expected literal string"
+    );
 }

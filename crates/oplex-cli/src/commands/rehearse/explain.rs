@@ -68,5 +68,5 @@ impl Rehearsal<'_> {
 }
 
 fn withholds(layer: &Layer<'_>, definition: &Definition) -> bool {
-    layer.withheld.iter().any(|(prefix, code)| format!("{prefix}{code}") == definition.id())
+    layer.withheld.iter().any(|out| out.is_same(definition))
 }

@@ -76,7 +76,11 @@ impl Rehearsal<'_> {
             0 => "the first free one of".to_owned(),
             leased => format!("free after {leased} others, of"),
         };
-        format!("{}, {after} the pool {pool}{whose}, {}", given.address, self.place(pool.spot()))
+        format!(
+            "{}, {after} the pool {pool}{whose}, {}",
+            given.address,
+            pool.spot.map(|spot| self.place(spot)).unwrap_or_default()
+        )
     }
 
     fn host_addresses(&self, host: &HostState, lines: &mut Lines) {

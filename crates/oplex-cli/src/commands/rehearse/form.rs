@@ -105,7 +105,7 @@ impl Rehearsal<'_> {
     fn advertised_form(&self, option: &SentOption<'_>) -> Json {
         json!({
             "option": option.id(),
-            "name": option.name,
+            "name": option.definition.name,
             "value": option.value(),
             "hex": option.octets.as_deref().map(hex::plain),
             "from": self.origin(self.answer.network.layer.id, option.spot()),

@@ -54,11 +54,11 @@ pub(super) fn run(args: &Rehearse, out: &mut dyn Write) -> Outcome {
 /// The families that are rehearsed: those that were asked for, or else those that the network has.
 fn families(args: &Rehearse, plan: &Plan, network: usize) -> Result<Vec<Family>, Failure> {
     let network = &plan.networks[network];
-    if args.v6 && !network.has(Family::V6) {
+    if args.v6 && !network.sides.has(Family::V6) {
         return because(format!("the network {} has no prefix, so nothing happens there by IPv6", network.name));
     }
     let wanted = match (args.v4, args.v6) {
-        (false, false) => Both::new(|family| network.has(family)),
+        (false, false) => Both::new(|family| network.sides.has(family)),
         (v4, v6) => Both { v4, v6 },
     };
     let families: Vec<Family> = Family::ALL.into_iter().filter(|family| wanted[*family]).collect();

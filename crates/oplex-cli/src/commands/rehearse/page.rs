@@ -105,7 +105,7 @@ impl Rehearsal<'_> {
         for option in self.advertised() {
             let value = option.value().map(shown).unwrap_or_default();
             let from = option.spot().map(|spot| format!("announced, {}", self.place(spot))).unwrap_or_default();
-            row(out, &option.id(), &option.name, &value, &from)?;
+            row(out, &option.id(), &option.definition.name, &value, &from)?;
         }
         for sent in self.received() {
             self.draw_sent(sent, out)?;
@@ -181,7 +181,7 @@ impl Rehearsal<'_> {
     fn book(&self, code: u16) -> Option<&str> {
         let family = self.answer.family;
         let carries = |chosen: &&Chosen<'_>| {
-            let carriers = chosen.option.carriers.iter();
+            let carriers = chosen.option.definition.carriers.iter();
             carriers
                 .into_iter()
                 .any(|at| matches!(at, Carrier::Vendor { family: of, code: at, .. } if (*of, *at) == (family, code)))

@@ -11,7 +11,7 @@ use crate::plan::Advertise;
 /// What is advertised on a network with a prefix, when these are the clients of no fleet: advertisements go to all alike.
 fn advertised<'a>(audience: &Audience<'a>) -> Option<(&'a Advertisement<'a>, &'a Advertise)> {
     let network = audience.network();
-    let said = network.advertises.as_ref().filter(|_| audience.fleet.is_none() && network.has(Family::V6))?;
+    let said = network.advertises.as_ref().filter(|_| audience.fleet.is_none() && network.sides.has(Family::V6))?;
     Some((said, said.origin?))
 }
 
@@ -69,7 +69,7 @@ fn dhcpv6_not_used(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut 
     let Some((first, key)) = own.or_else(|| sent.v6.first()).and_then(|sent| Some((sent, sent.option.key()?))) else {
         return;
     };
-    let (name, network) = (&first.option.name, &network.name);
+    let (name, network) = (&first.option.definition.name, &network.name);
     let message = format!(
         "{name} is sent by DHCPv6 on {network}, and neither `managed` nor `other` is advertised: no host uses it"
     );
@@ -110,7 +110,7 @@ check! { Answer(advertised_and_dhcpv6_differ),
 
 fn advertised_and_dhcpv6_differ(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     let network = audience.network();
-    let Some(said) = network.advertises.as_ref().filter(|_| network.has(Family::V6)) else { return };
+    let Some(said) = network.advertises.as_ref().filter(|_| network.sides.has(Family::V6)) else { return };
     for (advertised, option, what) in [(25, 23, "name servers"), (31, 24, "domains"), (37, 103, "portals")] {
         let sent = Chosen::find(&sent.v6, Protocol::V6, option).filter(|_| HostMode::on(network).uses_dhcp());
         let (Some(one), Some(other)) = (said.option(advertised), sent) else { continue };
@@ -162,16 +162,16 @@ fn advertised_lifetime_too_short(audience: &Audience<'_>, _: &BothSent<'_>, find
         let spot = option.and_then(SentOption::spot).unwrap_or(&origin.spot);
         let finding = ADVERTISED_LIFETIME_TOO_SHORT.finding(message).at(spot.clone());
         let finding = finding.instead(format!("{} or more", duration_text(every.saturating_mul(3))));
-        findings.push(match option.map(|option| option.code) {
+        findings.push(match option.map(|option| option.definition.code) {
             Some(25 | 31) => finding.as_severity(Severity::Warning).by("RFC 8106, section 5.1"),
             _ => finding,
         });
     };
     find("router lifetime", said.header.router_lifetime.into(), None);
     for option in &said.options {
-        let field = if option.code == 3 { "valid" } else { "lifetime" };
+        let field = if option.definition.code == 3 { "valid" } else { "lifetime" };
         if let Some(Value::Seconds(seconds)) = option.value().and_then(|value| value.field(field)) {
-            find(&format!("{field} of {}", option.name), *seconds, Some(option));
+            find(&format!("{field} of {}", option.definition.name), *seconds, Some(option));
         }
     }
 }

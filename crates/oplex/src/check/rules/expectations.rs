@@ -79,7 +79,7 @@ fn unmet(context: &PlanContext<'_>, expect: &Expect, answer: &Answer<'_>, findin
     }
     findings.extend(wrong_address(expect, answer));
     // Which fleets a client belongs to is said once, by DHCPv4 where the network has it.
-    if family == Family::V4 || !context.compiled.networks[expect.client.network].has(Family::V4) {
+    if family == Family::V4 || !context.compiled.networks[expect.client.network].sides.has(Family::V4) {
         wrong_fleets(context, expect, answer, findings);
     }
 }

@@ -36,7 +36,7 @@ check! { Answer(families_disagree),
 }
 
 fn families_disagree(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
-    if !audience.network().has(Family::V6) {
+    if !audience.network().sides.has(Family::V6) {
         return;
     }
     findings.extend(portal_advertised(audience, sent));
@@ -120,7 +120,7 @@ fn lost_without_ipv4(audience: &Audience<'_>, sent: &Sent<'_>, findings: &mut Ve
         let missing = !codes_v6.iter().any(|code| by_v6(sent, *code).is_some());
         let Some(alone) = by_v4(sent, code).filter(|_| missing) else { continue };
         let Some(key) = alone.option.key() else { continue };
-        let name = &alone.option.name;
+        let name = &alone.option.definition.name;
         let message = format!("{audience}: {name} is sent by DHCPv4 alone, and clients should do without IPv4");
         let finding = FAMILIES_DISAGREE.finding(message).at(key.clone());
         findings.push(finding.related(only.clone(), "sent here"));

@@ -49,7 +49,7 @@ fn same_value_on_two_layers(audience: &Audience<'_>, sent: &BothSent<'_>, findin
         if sent.option.octets.is_none() || sent.option.octets != wider.octets {
             continue;
         }
-        let (layer, name) = (sent.layer.name, &sent.option.name);
+        let (layer, name) = (sent.layer.name, &sent.option.definition.name);
         let message = format!("{layer} sends {name} with the value that a wider layer sends already");
         let (Some(key), Some(other)) = (sent.option.key(), wider.key()) else { continue };
         let finding = SAME_VALUE_ON_TWO_LAYERS.finding(message).at(key.clone());
@@ -124,13 +124,13 @@ check! { Answer(option_43_of_two_vendors),
 fn option_43_of_two_vendors(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     let in_43 = |option: &SentOption<'_>| {
         let carrier = Carrier::Vendor { family: Family::V4, code: 43, enterprise: None };
-        option.is(Protocol::V4, 43) || option.carriers.contains(&carrier)
+        option.is(Protocol::V4, 43) || option.definition.carriers.contains(&carrier)
     };
     let mut own = sent.v4.iter().map(|sent| &sent.option).filter(|option| in_43(option));
     let Some(first) = own.next() else { return };
     // A client may belong to an earlier fleet as well, and is sent what that sends, too.
     let earlier = earlier_fleets(audience).flat_map(|fleet| &fleet.layer.options.v4).filter(|option| in_43(option));
-    let book = |option: &SentOption<'_>| option.prefix.split(':').next().unwrap_or_default().to_owned();
+    let book = |option: &SentOption<'_>| option.definition.prefix().split(':').next().unwrap_or_default().to_owned();
     let Some(other) = own.chain(earlier).find(|other| book(other) != book(first)) else { return };
     let (Some(key), Some(first_key)) = (other.key(), first.key()) else { return };
     let message = format!("{audience} is sent option 43 by {} and by {}", book(first), book(other));

@@ -13,7 +13,7 @@ fn sends(sent: &Both<Vec<Chosen<'_>>>, code: u16) -> bool {
 
 /// Whether these are the clients of no fleet, on a network that has a subnet.
 fn is_plain(audience: &Audience<'_>) -> bool {
-    audience.fleet.is_none() && audience.network().has(Family::V4)
+    audience.fleet.is_none() && audience.network().sides.has(Family::V4)
 }
 
 /// A finding about a network whose clients are not sent something, at the network's name.
@@ -63,7 +63,7 @@ fn no_name_server(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut V
 /// By IPv6 the router's advertisement tells hosts, or DHCPv6 where they use it.
 fn no_name_server_by_ipv6(audience: &Audience<'_>, sent: &Both<Vec<Chosen<'_>>>) -> Option<Finding> {
     let network = audience.network();
-    let said = network.advertises.as_ref().filter(|_| audience.fleet.is_none() && network.has(Family::V6))?;
+    let said = network.advertises.as_ref().filter(|_| audience.fleet.is_none() && network.sides.has(Family::V6))?;
     let by_dhcp = Chosen::find(&sent.v6, Protocol::V6, 23).is_some() && HostMode::on(network).uses_dhcp();
     if said.option(25).is_some() || by_dhcp {
         return None;

@@ -85,7 +85,7 @@ check! { Plan(family_without_subnet),
 fn family_without_subnet(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for network in &context.plan.networks {
         // A network with neither lacks a key, and is spoken of there.
-        let lacking = match (network.has(Family::V4), network.has(Family::V6)) {
+        let lacking = match (network.sides.has(Family::V4), network.sides.has(Family::V6)) {
             (true, false) => {
                 let said = network.advertise.as_deref().map(|said| &said.spot);
                 let sent = network.layer.sends.v6.first().map(|sent| &sent.key);

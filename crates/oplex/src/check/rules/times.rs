@@ -23,7 +23,7 @@ check! { Answer(lease_times_out_of_order),
 fn lease_times_out_of_order(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     // What fleets set is held against what their networks set, which is looked at once.
     if audience.fleet.is_none() {
-        for family in Family::ALL.into_iter().filter(|family| audience.network().has(*family)) {
+        for family in Family::ALL.into_iter().filter(|family| audience.network().sides.has(*family)) {
             out_of_order(audience, family, sent, findings);
         }
     }
@@ -77,7 +77,7 @@ check! { Plan(lease_unusual),
 
 fn lease_unusual(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for layer in context.plan.layers() {
-        let Some((lease, spot)) = &layer.lease else { continue };
+        let Some((lease, spot)) = &layer.times.lease else { continue };
         let short = *lease < 300;
         if short || (*lease > 90 * 86_400 && *lease != u32::MAX) {
             let message = format!("{} leases addresses for {}", layer.name, duration_text(*lease));

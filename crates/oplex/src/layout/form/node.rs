@@ -22,7 +22,7 @@ pub enum Node {
     Padded(usize, Box<Self>),
     /// So many octets that must be zero and hold no value: `zeros{2}`.
     Zeros(usize),
-    /// Options with code and length, of the named space: `options(relay-agent)`.
+    /// Options with code and length, of the named chapter: `options(relay-agent)`.
     Options(Nested),
     /// One of several parts, chosen by an earlier field: `by encoding { 0 => name+, else => bytes }`.
     Choice(Choice),
@@ -55,15 +55,15 @@ pub struct Prefix {
 /// Nested options.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Nested {
-    /// The space of codes, as the codebook names it.
-    pub space: Box<str>,
-    /// Which of the codebook's spaces that was when the layout was parsed: where to look first.
+    /// The chapter of codes, as the codebook names it.
+    pub chapter: Box<str>,
+    /// Which of the codebook's chapters that was when the layout was parsed: where to look first.
     pub index: usize,
     /// Octets of one option's code and length together.
     pub header: usize,
     /// How many options may stand.
     pub count: Count,
-    /// The earlier field whose number picks the space (an enterprise number).
+    /// The earlier field whose number picks the chapter (an enterprise number).
     pub by: Option<Selector>,
 }
 

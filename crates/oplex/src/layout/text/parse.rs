@@ -255,16 +255,16 @@ impl<'t> Parser<'t> {
     fn options(&mut self) -> Parsed<Node> {
         self.expect("(")?;
         let span = self.span();
-        let space: Box<str> = self.word("the name of a space of options")?.into();
+        let chapter: Box<str> = self.word("the name of a chapter")?.into();
         let by = if self.eat_word("by") { Some(self.selector()?) } else { None };
         self.expect(")")?;
-        let (index, header) = match self.vocabulary.space_header(&space) {
+        let (index, header) = match self.vocabulary.chapter_header(&chapter) {
             Some(found) => found,
-            // Which space it is shows only in the payload; all that are picked by a number have short headers.
+            // Which chapter it is shows only in the payload; all that are picked by a number have short headers.
             None if by.is_some() => (usize::MAX, 2),
-            None => return Err(self.unknown(span, "space of options", &space, self.vocabulary.spaces())),
+            None => return Err(self.unknown(span, "chapter", &chapter, self.vocabulary.chapters())),
         };
-        Ok(Node::Options(Nested { space, index, header, count: Count::SOME, by }))
+        Ok(Node::Options(Nested { chapter, index, header, count: Count::SOME, by }))
     }
 
     fn selector(&mut self) -> Parsed<Selector> {

@@ -49,7 +49,7 @@ fn node(f: &mut Formatter<'_>, at: &Node) -> fmt::Result {
         }
         Node::Zeros(many) => write!(f, "zeros{{{many}}}"),
         Node::Options(nested) => {
-            write!(f, "options({}", nested.space)?;
+            write!(f, "options({}", nested.chapter)?;
             if let Some(by) = &nested.by {
                 write!(f, " by {}", by.text)?;
             }

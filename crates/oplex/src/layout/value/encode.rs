@@ -139,12 +139,12 @@ impl Encoder<'_> {
 
     fn options(&mut self, nested: &Nested, options: &[SubOption]) -> Done {
         let chosen = nested.by.as_ref().map(|by| by.pick(&self.slots));
-        let space = self.nesting.space(nested, chosen);
+        let chapter = self.nesting.chapter(nested, chosen);
         for option in options {
-            put_number(&mut self.out.octets, option.code.into(), space.code_octets);
-            let known = self.nesting.definition(space, option.code);
+            put_number(&mut self.out.octets, option.code.into(), chapter.code_octets);
+            let known = self.nesting.definition(chapter, option.code);
             let outer = (self.base, self.slots);
-            let length = Prefix { octets: space.length_octets, extra: 0 };
+            let length = Prefix { octets: chapter.length_octets, extra: 0 };
             self.sized(length, |encoder| {
                 encoder.base = encoder.out.octets.len();
                 match (known, &option.value) {

@@ -224,15 +224,15 @@ impl Reader<'_> {
 
     fn options(&mut self, nested: &Nested, values: &[(Key, Written)]) -> Option<Value> {
         let chosen = nested.by.as_ref().map(|by| by.pick(&self.slots));
-        let space = self.nesting.space(nested, chosen);
+        let chapter = self.nesting.chapter(nested, chosen);
         let mut options = Vec::new();
         for (key, written) in values {
-            let Some(code) = key.name.parse().ok().or_else(|| self.nesting.code(space, &key.name)) else {
-                self.unknown(key, "option here", &self.nesting.names(space));
+            let Some(code) = key.name.parse().ok().or_else(|| self.nesting.code(chapter, &key.name)) else {
+                self.unknown(key, "option here", &self.nesting.names(chapter));
                 continue;
             };
             let outer = self.slots;
-            let known = self.nesting.definition(space, code);
+            let known = self.nesting.definition(chapter, code);
             let value = match &known {
                 Some(known) => self.node(known.layout.root(), written),
                 None => self.atom(&Atom::Run(Run::Bytes, crate::layout::form::atom::Count::ANY), written),

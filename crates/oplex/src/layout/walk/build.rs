@@ -43,8 +43,8 @@ pub struct Decoded {
 pub struct NestedOption {
     /// Its code.
     pub code: u16,
-    /// The space of codes that it is of, as the codebook counts them.
-    pub space: Option<usize>,
+    /// The chapter of codes that it is of, as the codebook counts them.
+    pub chapter: Option<usize>,
     /// The option among these that it stands in; `None` for the outermost.
     pub inside: Option<usize>,
     /// From its code to the end of its payload.
@@ -152,9 +152,9 @@ struct Finder {
 impl<'l, 'o> Visitor<'l, 'o> for Finder {
     fn begin(&mut self, shape: Shape<'l>, at: usize) {
         let place = match shape {
-            Shape::Option { code, space, .. } => {
+            Shape::Option { code, chapter, .. } => {
                 let inside = self.open.iter().rev().find_map(|open| *open);
-                self.options.push(NestedOption { code, space, inside, around: at..at, payload: at..at });
+                self.options.push(NestedOption { code, chapter, inside, around: at..at, payload: at..at });
                 Some(self.options.len() - 1)
             }
             _ => None,

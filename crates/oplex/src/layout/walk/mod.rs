@@ -20,7 +20,7 @@ use crate::layout::form::atom::{Atom, Count, Run};
 use crate::layout::node::padding;
 use crate::layout::node::{BitField, Choice, Field, Nested, Node, Prefix, SLOTS, Slots};
 use crate::layout::scalar::Scalar;
-use crate::layout::{DefinitionRef, Layout, Nesting, SpaceRef};
+use crate::layout::{ChapterRef, DefinitionRef, Layout, Nesting};
 use crate::octets::number;
 
 /// Walks `octets` as `layout` says.
@@ -203,15 +203,15 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
             return Err(self.stop(at..end, FaultKind::TooDeep));
         }
         let chosen = nested.by.as_ref().map(|by| by.pick(&self.slots));
-        let space = self.nesting.space(nested, chosen);
+        let chapter = self.nesting.chapter(nested, chosen);
         self.visitor.begin(Shape::Options, at);
         let mut next = at;
         let mut have = 0;
         while next < end {
-            let code_end = self.need("an option's code", space.code_octets, next, end);
+            let code_end = self.need("an option's code", chapter.code_octets, next, end);
             let code_end = code_end.inspect_err(|_| self.visitor.end(end))?;
-            let code = self.short(next, space.code_octets);
-            if space.pad_and_end && (code == 0 || code == 255) {
+            let code = self.short(next, chapter.code_octets);
+            if chapter.pad_and_end && (code == 0 || code == 255) {
                 self.visitor.frame(if code == 0 { Frame::Pad } else { Frame::End }, next..code_end);
                 next = code_end;
                 if code == 255 {
@@ -222,7 +222,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
                 }
                 continue;
             }
-            next = self.nested(space, code, next..code_end, end).inspect_err(|_| self.visitor.end(end))?;
+            next = self.nested(chapter, code, next..code_end, end).inspect_err(|_| self.visitor.end(end))?;
             have += 1;
         }
         if have < nested.count.min {
@@ -232,14 +232,14 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
         Ok(next)
     }
 
-    fn nested(&mut self, space: SpaceRef, code: u16, code_at: Range<usize>, end: usize) -> Walked {
-        let known: Option<DefinitionRef<'l>> = self.nesting.definition(space, code);
-        let shape = Shape::Option { code, name: known.as_ref().map(|known| known.name), space: space.index };
+    fn nested(&mut self, chapter: ChapterRef, code: u16, code_at: Range<usize>, end: usize) -> Walked {
+        let known: Option<DefinitionRef<'l>> = self.nesting.definition(chapter, code);
+        let shape = Shape::Option { code, name: known.as_ref().map(|known| known.name), chapter: chapter.index };
         self.visitor.begin(shape, code_at.start);
         self.visitor.frame(Frame::Code(code), code_at.clone());
-        let start = self.need("an option's length", space.length_octets, code_at.end, end);
+        let start = self.need("an option's length", chapter.length_octets, code_at.end, end);
         let start = start.inspect_err(|_| self.visitor.end(end))?;
-        let length = usize::from(self.short(code_at.end, space.length_octets));
+        let length = usize::from(self.short(code_at.end, chapter.length_octets));
         self.visitor.frame(Frame::Length(length), code_at.end..start);
         let whole = start + length <= end;
         let stop = end.min(start + length);

@@ -22,8 +22,8 @@ pub enum Shape<'l> {
         code: u16,
         /// Its name, when the codebook knows it.
         name: Option<&'l str>,
-        /// The space of codes that it is of, as the codebook counts them.
-        space: Option<usize>,
+        /// The chapter of codes that it is of, as the codebook counts them.
+        chapter: Option<usize>,
     },
     /// `KEY=value` text.
     Pairs,

@@ -1,4 +1,4 @@
-//! Generated from the standard codebook: do not edit. `GENERATE=1 cargo test -p oplex constants` writes it anew.
+//! Generated from the standard codebook: do not edit. `cargo run -p xtask -- generate` writes it anew.
 
 
 use crate::layout::Value;

@@ -131,7 +131,8 @@ impl Advertisement {
         }
     }
 
-    fn read(octets: &[u8; 12]) -> Self {
+    /// What the octets between the checksum and the options say.
+    pub(crate) fn read(octets: &[u8; 12]) -> Self {
         let [hop_limit, flags, life @ ..] = *octets;
         let long = |at: usize| u32::from_be_bytes([life[at], life[at + 1], life[at + 2], life[at + 3]]);
         Self {
@@ -148,7 +149,7 @@ impl Advertisement {
         }
     }
 
-    fn octets(&self) -> [u8; 12] {
+    pub(crate) fn octets(&self) -> [u8; 12] {
         let flag = |on: bool, bit: u8| if on { bit } else { 0 };
         let flags = flag(self.managed, 0x80)
             | flag(self.other, 0x40)

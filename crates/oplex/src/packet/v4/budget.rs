@@ -262,3 +262,11 @@ impl Entry {
         Line { code: self.code, length: self.length, share: self.share, parts }
     }
 }
+
+/// What packing options into the fields of a message needs, kept from one message to the next.
+#[derive(Debug, Default)]
+pub(crate) struct Packing {
+    pub(super) budget: Budget,
+    /// The entries as they stand in one of two ways of placing them, to compare.
+    pub(super) other: Vec<Entry>,
+}

@@ -1,7 +1,7 @@
 //! Writing messages.
 
 use super::allocate::{allocate, cost, left_out};
-use super::budget::Entry;
+use super::budget::{Entry, Packing};
 use super::{Budget, COOKIE, Field, FieldUse, HEADER, Header, LARGEST, LeftOut, Limit, MessageType, SMALLEST, Why};
 use crate::codebook::Codebook;
 use crate::family::Protocol;
@@ -76,14 +76,6 @@ pub struct Composed<'c> {
 /// those who read it (RFC 3396, section 4). The standard options are meant; no other book can require anything of clients.
 fn joins(code: u16) -> bool {
     Codebook::standard().own(Protocol::V4, code).is_some_and(|definition| definition.joined)
-}
-
-/// What packing options into the fields of a message needs, kept from one message to the next.
-#[derive(Debug, Default)]
-pub(crate) struct Packing {
-    budget: Budget,
-    /// The entries as they stand in one of two ways of placing them, to compare.
-    other: Vec<Entry>,
 }
 
 /// What every reply begins with, in this order, whether it was asked for or not (RFC 2131, section 4.3.1, table 3;

@@ -35,8 +35,8 @@ mod message;
 mod message_type;
 mod steps;
 
+pub(super) use budget::Packing;
 pub use budget::{Budget, FieldUse, LeftOut, Limit, LimitFrom, Line, Why};
-pub(super) use compose::Packing;
 pub use compose::{Composed, Draft};
 pub use header::Header;
 pub use keys::*;

@@ -6,20 +6,27 @@ use super::{Definition, Text};
 
 /// A set of codes: the options of DHCPv4, the sub-options of one option, those of one vendor.
 #[derive(Debug, Clone)]
-pub(super) struct CodeSpace {
-    pub(super) name: Text,
-    pub(super) prefix: Text,
-    pub(super) code_octets: usize,
-    pub(super) length_octets: usize,
-    pub(super) pad_and_end: bool,
-    pub(super) enterprise: Option<u32>,
-    /// Sorted by code.
-    pub(super) options: Vec<Arc<Definition>>,
+#[non_exhaustive]
+pub struct Chapter {
+    /// Its name, as `options(NAME)` in layouts has it.
+    pub name: Text,
+    /// What stands before a code in the ids of its options: `v4:`, `v4:82/`.
+    pub prefix: Text,
+    /// How many octets a code takes: 1 or 2.
+    pub code_octets: usize,
+    /// How many octets a length takes: 1 or 2.
+    pub length_octets: usize,
+    /// Whether the codes 0 and 255 are pad and end, which have no length.
+    pub pad_and_end: bool,
+    /// The vendor whose options they are, by its enterprise number.
+    pub enterprise: Option<u32>,
+    /// Its options, in the order of their codes.
+    pub options: Vec<Arc<Definition>>,
     /// For each code up to the last, the place of its option; [`u16::MAX`] where there is none.
     pub(super) places: Vec<u16>,
 }
 
-impl CodeSpace {
+impl Chapter {
     pub(super) fn get(&self, code: u16) -> Option<&Arc<Definition>> {
         let at = usize::from(*self.places.get(usize::from(code))?);
         self.options.get(at).filter(|option| option.code == code)

@@ -1,0 +1,212 @@
+//! The compiled form, read back: it answers as the plan does, and points nowhere.
+
+use std::borrow::Cow;
+use std::collections::HashMap;
+use std::fmt;
+use std::sync::Arc;
+
+use super::{
+    AdvertisementEntry, Condition, Document, FleetEntry, LayerEntry, NetworkEntry, OptionEntry, ReservationEntry,
+};
+use crate::codebook::{Codebook, Definition};
+use crate::compiled::{
+    Advertisement, Compiled, Fleet, Layer, LayerKind, LayerRef, Network, OnNetwork, SentOption, Time,
+};
+use crate::family::{Both, ByAddress, Net};
+use crate::finding::{Severity, Sources, Spot};
+use crate::octets::hex;
+use crate::packet::ra;
+use crate::plan::{
+    self, ClientKey, Delegation, Match, Pools, Reservation, Reservations, Server, Side, Subnet, Withheld,
+};
+
+/// Why a document cannot be answered from.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ReadError {
+    /// Where in the document: `network domes, v4:3`.
+    pub place: String,
+    /// What is wrong there.
+    pub why: String,
+}
+
+impl fmt::Display for ReadError {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}: {}", self.place, self.why)
+    }
+}
+
+impl std::error::Error for ReadError {}
+
+/// Says where in the document something is wrong.
+fn at<T>(place: &str, read: Result<T, impl ToString>) -> Result<T, ReadError> {
+    read.map_err(|why| ReadError { place: place.to_owned(), why: why.to_string() })
+}
+
+impl Document {
+    /// What clients are answered from.
+    ///
+    /// # Errors
+    /// Something that no release holds: text that is no address, an option that no codebook knows, a network without a name.
+    pub fn compiled(&self) -> Result<Compiled<'_>, ReadError> {
+        let names = self.networks.iter().enumerate().map(|(at, network)| (network.name.as_str(), at));
+        let reader = Reader { codebook: self.codebook()?, networks: names.collect() };
+        let networks = self.networks.iter().enumerate().map(|(at, network)| reader.network(at, network));
+        let fleets = self.fleets.iter().enumerate().map(|(at, fleet)| reader.fleet(at, fleet));
+        let rows: Result<Vec<_>, _> = self.reservations.iter().map(|entry| reader.reservation(entry)).collect();
+        let duid = self.server.duid.as_deref().map(|duid| at("server", hex::parse(duid))).transpose()?;
+        let v4 = self.server.v4.map(|address| (address, Spot::NOWHERE));
+        Ok(Compiled {
+            title: self.title.as_deref().map(Cow::Borrowed),
+            server: Cow::Owned(Server { v4, v6: self.server.v6, duid: duid.map(Vec::into_boxed_slice) }),
+            everyone: reader.layer(&self.everyone, LayerKind::Everyone)?,
+            networks: networks.collect::<Result<_, _>>()?,
+            fleets: fleets.collect::<Result<_, _>>()?,
+            reservations: Cow::Owned(Reservations::of_rows(rows?)),
+            codebook: Cow::Owned(reader.codebook),
+        })
+    }
+
+    fn codebook(&self) -> Result<Codebook, ReadError> {
+        let (mut sources, mut codebook) = (Sources::default(), Codebook::standard().clone());
+        for book in &self.codebooks {
+            let file = sources.add(&book.name, &book.text);
+            let wrong = codebook.add(&sources, file).into_iter().find(|finding| finding.severity == Severity::Error);
+            at(&book.name, wrong.map_or(Ok(()), |finding| Err(finding.message)))?;
+        }
+        Ok(codebook)
+    }
+}
+
+struct Reader<'d> {
+    codebook: Codebook,
+    networks: HashMap<&'d str, usize>,
+}
+
+impl<'d> Reader<'d> {
+    fn named(&self, network: &str) -> Result<usize, ReadError> {
+        at(network, self.networks.get(network).copied().ok_or("no network has this name"))
+    }
+
+    fn network(&self, place: usize, entry: &'d NetworkEntry) -> Result<Network<'d>, ReadError> {
+        let here = &entry.says.layer;
+        let subnet = |text: &str| at(here, Net::parse(text)).map(|net| Subnet { net, spot: Spot::NOWHERE });
+        let prefix = |text: &str| at(here, Net::parse(text)).map(|net| Subnet { net, spot: Spot::NOWHERE });
+        let (pools, excluded) = (ranges(here, &entry.pools)?, ranges(here, &entry.excluded)?);
+        let (v4, v6) = (entry.subnet.as_deref().map(subnet), entry.prefix.as_deref().map(prefix));
+        let sides = ByAddress {
+            v4: Side { subnet: v4.transpose()?, pools: pools.v4, excluded: excluded.v4 },
+            v6: Side { subnet: v6.transpose()?, pools: pools.v6, excluded: excluded.v6 },
+        };
+        let delegates = entry.delegates.iter().map(|text| {
+            let (within, length) = at(here, plan::delegation(text))?;
+            Ok(Delegation { within, length, spot: Spot::NOWHERE })
+        });
+        Ok(Network {
+            name: Cow::Borrowed(&entry.name),
+            sides: Cow::Owned(sides),
+            delegates: Cow::Owned(delegates.collect::<Result<_, _>>()?),
+            advertises: entry.advertises.as_ref().map(|said| self.advertisement(here, said)).transpose()?,
+            layer: self.layer(&entry.says, LayerKind::Network(place))?,
+            spot: None,
+        })
+    }
+
+    fn advertisement(&self, here: &str, entry: &'d AdvertisementEntry) -> Result<Advertisement<'d>, ReadError> {
+        let header = at(here, hex::parse(&entry.header))?;
+        let header = at(here, header.as_slice().try_into().map_err(|_| "an advertisement's header has 12 octets"))?;
+        let options = entry.options.iter().map(|entry| self.option(here, entry));
+        Ok(Advertisement {
+            header: ra::Advertisement::read(header),
+            ends: ra::Ends { source: entry.source, destination: entry.destination },
+            interval: entry.interval,
+            autonomous: entry.autonomous,
+            options: options.collect::<Result<_, _>>()?,
+            origin: None,
+        })
+    }
+
+    fn fleet(&self, place: usize, entry: &'d FleetEntry) -> Result<Fleet<'d>, ReadError> {
+        let here = &entry.says.layer;
+        let on = entry.on.iter().map(|on| {
+            let network = self.named(&on.network)?;
+            let layer = self.layer(&on.says, LayerKind::FleetOn(place, network))?;
+            Ok(OnNetwork { network, pools: Cow::Owned(ranges(&on.says.layer, &on.pools)?), layer })
+        });
+        Ok(Fleet {
+            name: Cow::Borrowed(&entry.name),
+            recognised: Cow::Owned(self.condition(here, &entry.recognised)?),
+            layer: self.layer(&entry.says, LayerKind::Fleet(place))?,
+            on: on.collect::<Result<_, _>>()?,
+        })
+    }
+
+    fn condition(&self, here: &str, wanted: &Condition) -> Result<Match, ReadError> {
+        let all = |several: &[Condition]| several.iter().map(|one| self.condition(here, one)).collect::<Result<_, _>>();
+        Ok(match wanted {
+            Condition::All(several) => Match::All(all(several)?),
+            Condition::Any(several) => Match::Any(all(several)?),
+            Condition::None(several) => Match::None(all(several)?),
+            Condition::Sends { what, patterns } => at(here, Match::sends(&self.codebook, what, patterns))?,
+        })
+    }
+
+    fn reservation(&self, entry: &ReservationEntry) -> Result<Reservation, ReadError> {
+        let client: ClientKey = at(&entry.client, entry.client.parse())?;
+        let address = (entry.address.map(|address| (address, 0..0)), entry.ipv6_address.map(|address| (address, 0..0)));
+        let name = entry.name.as_deref().map(|name| (name, 0..0));
+        let layer = entry.says.as_ref().map(|says| self.plan_layer(says)).transpose()?;
+        Ok(Reservation::new(self.named(&entry.network)?, client, Spot::NOWHERE).with(address, name, layer))
+    }
+
+    /// The layer of a reservation, which stays as a plan has it until its client asks.
+    fn plan_layer(&self, entry: &LayerEntry) -> Result<plan::Layer, ReadError> {
+        let sent = |entries: &[OptionEntry]| {
+            let read = entries.iter().map(|option| self.octets(&entry.layer, option));
+            read.map(|read| read.map(|(definition, octets)| plan::Sent::known(&self.codebook, definition, octets)))
+                .collect::<Result<_, _>>()
+        };
+        let withheld = entry
+            .withheld
+            .iter()
+            .map(|id| Ok(Withheld { definition: Arc::clone(self.definition(&entry.layer, id)?), spot: Spot::NOWHERE }));
+        Ok(plan::Layer {
+            name: entry.layer.clone(),
+            sends: Both { v4: sent(&entry.options.v4)?, v6: sent(&entry.options.v6)? },
+            withheld: withheld.collect::<Result<_, _>>()?,
+            times: entry.times.map(|seconds| (*seconds, Spot::NOWHERE)),
+        })
+    }
+
+    fn layer(&self, entry: &'d LayerEntry, kind: LayerKind) -> Result<Layer<'d>, ReadError> {
+        let here = &entry.layer;
+        let sent =
+            |entries: &[OptionEntry]| entries.iter().map(|entry| self.option(here, entry)).collect::<Result<_, _>>();
+        let withheld = entry.withheld.iter().map(|id| self.definition(here, id).map(Arc::clone));
+        Ok(Layer {
+            id: LayerRef { name: here, kind },
+            options: Both { v4: sent(&entry.options.v4)?, v6: sent(&entry.options.v6)? },
+            withheld: withheld.collect::<Result<_, _>>()?,
+            times: entry.times.map(|seconds| Time { seconds: *seconds, spot: None }),
+        })
+    }
+
+    fn option(&self, here: &str, entry: &OptionEntry) -> Result<SentOption<'d>, ReadError> {
+        let (definition, octets) = self.octets(here, entry)?;
+        Ok(SentOption { definition: Arc::clone(definition), octets: Some(Cow::Owned(octets)), origin: None })
+    }
+
+    fn octets(&self, here: &str, entry: &OptionEntry) -> Result<(&Arc<Definition>, Vec<u8>), ReadError> {
+        let octets = hex::parse(&entry.hex).map_err(|error| format!("{}: {error}", entry.option));
+        Ok((self.definition(here, &entry.option)?, at(here, octets)?))
+    }
+
+    fn definition(&self, here: &str, id: &str) -> Result<&Arc<Definition>, ReadError> {
+        at(here, self.codebook.find(id))
+    }
+}
+
+fn ranges(here: &str, texts: &[String]) -> Result<Pools, ReadError> {
+    let mut pools = Pools::default();
+    texts.iter().try_for_each(|text| at(here, pools.read(text, &Spot::NOWHERE)))?;
+    Ok(pools)
+}

@@ -1,0 +1,105 @@
+//! The standard codebooks as constants.
+
+use std::fmt::Write;
+
+use oplex::codebook::{ClosedMessage, Codebook, Definition};
+use oplex::finding::Sources;
+use oplex::layout::Enumeration;
+
+/// The text of `standard.rs` for the standard codebooks, which are given as name and text.
+///
+/// # Errors
+/// What is wrong with the codebooks.
+pub(crate) fn text(books: &[(&str, &str)]) -> Result<String, String> {
+    let mut codebook = Codebook::default();
+    let mut sources = Sources::default();
+    for (name, text) in books {
+        let file = sources.add(*name, *text);
+        let findings = codebook.add(&sources, file);
+        if let Some(finding) = findings.first() {
+            return Err(format!("{name}: {}", finding.message));
+        }
+    }
+    let mut text = String::from(
+        "//! Generated from `codebooks/*.toml`: do not edit. `cargo run -p xtask -- generate` writes it anew.\n\n\
+         use super::constants::{ChapterRow, Named, Row, Tables};\nuse super::facts::Condition::{Informing, Leasing};\n\
+         use super::facts::MessageFactKind::{Allowed, Barred, Discouraged, Required, Several};\nuse super::{Sender, Status};\n\n",
+    );
+    let _ = writeln!(text, "pub(super) static CHAPTERS: [ChapterRow; {}] = [", codebook.chapters().len());
+    for chapter in codebook.chapters() {
+        let octets = (chapter.code_octets, chapter.length_octets);
+        let _ = writeln!(
+            text,
+            "    ChapterRow {{ name: {:?}, prefix: {:?}, octets: {octets:?}, options: &[",
+            chapter.name, chapter.prefix
+        );
+        for option in &chapter.options {
+            let _ = writeln!(text, "        {},", generate_row(option));
+        }
+        text.push_str("    ] },\n");
+    }
+    text.push_str("];\n");
+    for (what, list) in [("ENUMERATIONS", codebook.enumerations()), ("FLAGS", codebook.flags())] {
+        let _ = writeln!(text, "\npub(super) static {what}: [Named; {}] = [", list.len());
+        for named in list {
+            let Enumeration { name, open, members } = &**named;
+            let _ = writeln!(text, "    Named {{ name: {name:?}, open: {open}, members: &{members:?} }},");
+        }
+        text.push_str("];\n");
+    }
+    let _ = writeln!(text, "\npub(super) static CLOSED: [(&str, u8, &str); {}] = [", codebook.closed_messages().len());
+    for ClosedMessage { book, number, reference } in codebook.closed_messages() {
+        let _ = writeln!(text, "    ({book:?}, {number}, {reference:?}),");
+    }
+    text.push_str("];\n\npub(super) static TABLES: Tables =\n");
+    text.push_str("    Tables { chapters: &CHAPTERS, enumerations: &ENUMERATIONS, flags: &FLAGS, closed: &CLOSED };\n");
+    Ok(text)
+}
+
+/// A list, each item as this writes it.
+fn listed<T>(items: &[T], item: impl Fn(&T) -> String) -> String {
+    format!("&[{}]", items.iter().map(item).collect::<Vec<_>>().join(", "))
+}
+
+fn generate_row(option: &Definition) -> String {
+    let flags = flags(option);
+    let holds = listed(&option.holds, |one| {
+        format!("(&{:?}, {}, {:?}, {:?})", one.options, one.least, one.most, one.reference)
+    });
+    let messages = listed(&option.messages, |one| {
+        format!("({:?}, &{:?}, {:?}, {:?})", one.kind, one.types, one.when, one.reference)
+    });
+    format!(
+        "Row {{ code: {}, name: {:?}, title: {:?}, aliases: &{:?}, words: &{:?}, summary: {:?}, layout: {:?}, \
+         flags: &{flags:?}, same_as: {:?}, holds: {holds}, messages: {messages}, within: &{:?}, sent_by: Sender::{:?}, status: Status::{:?}, replaced_by: {:?}, reference: {:?}, rfcs: &{:?}, \
+         example: {:?} }}",
+        option.code,
+        option.name,
+        option.title,
+        option.aliases,
+        option.words,
+        option.summary,
+        option.layout_text,
+        option.same_as,
+        option.within,
+        option.sent_by,
+        option.status,
+        option.replaced_by,
+        option.reference,
+        option.rfcs,
+        option.example,
+    )
+}
+
+/// What is yes or no about an option.
+fn flags(option: &Definition) -> Vec<&'static str> {
+    let all = [
+        ("single", option.single),
+        ("machinery", option.machinery),
+        ("joined", option.joined),
+        ("several", option.several),
+        ("unrequestable", !option.requestable),
+        ("no-nul", option.no_nul),
+    ];
+    all.into_iter().filter(|(_, on)| *on).map(|(name, _)| name).collect()
+}

@@ -1,0 +1,66 @@
+//! Work on the project itself. `cargo run -p xtask -- generate` writes the files that are made from others.
+
+#![allow(clippy::print_stdout, reason = "its output is what it wrote")]
+
+mod books;
+mod keys;
+mod rules;
+
+use std::path::{Path, PathBuf};
+use std::process::ExitCode;
+
+use oplex::family::Protocol;
+
+/// The standard codebooks, in the order in which they are read.
+const BOOKS: [&str; 3] = ["dhcpv4.toml", "dhcpv6.toml", "router-advertisements.toml"];
+
+fn main() -> ExitCode {
+    let result = match std::env::args().nth(1).as_deref() {
+        Some("generate") => generate(),
+        _ => Err("xtask generate: writes the standard codebook, the keys of options and the page of rules".to_owned()),
+    };
+    match result {
+        Ok(written) => {
+            written.iter().for_each(|path| println!("{}", path.display()));
+            ExitCode::SUCCESS
+        }
+        Err(why) => {
+            println!("{why}");
+            ExitCode::FAILURE
+        }
+    }
+}
+
+/// Writes what is not as it should be.
+fn generate() -> Result<Vec<PathBuf>, String> {
+    let outdated = outdated()?;
+    for (path, text) in &outdated {
+        std::fs::write(path, text).map_err(|error| format!("{}: {error}", path.display()))?;
+    }
+    Ok(outdated.into_iter().map(|(path, _)| path).collect())
+}
+
+/// The generated files that are not what they should be, with what they should be.
+fn outdated() -> Result<Vec<(PathBuf, String)>, String> {
+    let root = Path::new(env!("CARGO_MANIFEST_DIR")).parent().ok_or("xtask stands in no workspace")?;
+    let read = |path: &Path| std::fs::read_to_string(path).map_err(|error| format!("{}: {error}", path.display()));
+    let core = root.join("crates/oplex");
+    let texts = BOOKS.map(|name| read(&core.join("codebooks").join(name)).map(|text| (name, text)));
+    let texts = texts.into_iter().collect::<Result<Vec<_>, _>>()?;
+    let books: Vec<(&str, &str)> = texts.iter().map(|(name, text)| (*name, text.as_str())).collect();
+    let mut files = vec![
+        (core.join("src/codebook/standard.rs"), books::text(&books)?),
+        (root.join("docs/rules.md"), rules::text()),
+    ];
+    let keys = |protocol: Protocol| core.join("src/packet").join(protocol.name()).join("keys.rs");
+    files.extend(Protocol::ALL.map(|protocol| (keys(protocol), keys::text(protocol))));
+    files.retain(|(path, text)| read(path).ok().as_deref() != Some(text));
+    Ok(files)
+}
+
+#[test]
+fn generated_files_are_current() {
+    let outdated: Vec<PathBuf> =
+        outdated().unwrap_or_else(|why| panic!("{why}")).into_iter().map(|(path, _)| path).collect();
+    assert_eq!(outdated, <[PathBuf; 0]>::default(), "cargo run -p xtask -- generate");
+}
