@@ -201,7 +201,7 @@ impl<'s> Book<'s, '_> {
             Some(Carrier::Relay) => Place::Relay(
                 self.codebook.chapter_named("relay-agent").and_then(|at| at.get(definition.code)).map(|at| &**at),
             ),
-            Some(_) if !definition.travels_in(Protocol::V4) => Place::InsideV6,
+            Some(_) if !definition.travels_in(Protocol::V4) => Place::InDhcpv6,
             _ if self.codebook.chapters[chapter].pad_and_end => Place::PadAndEnd,
             _ => Place::Inside,
         };

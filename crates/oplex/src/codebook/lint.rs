@@ -175,13 +175,13 @@ pub(super) enum Place<'p> {
     /// Inside another option.
     Inside,
     /// Inside DHCPv6's option for vendors alone, where codes have two octets.
-    InsideV6,
+    InDhcpv6,
 }
 
 fn code(option: &Definition, place: Place<'_>) -> Option<Finding> {
     let (Place::Own(_, taken) | Place::Relay(taken)) = place else {
         let reserved = matches!(place, Place::PadAndEnd) && matches!(option.code, 0 | 255);
-        let too_large = option.code > 255 && !matches!(place, Place::InsideV6);
+        let too_large = option.code > 255 && !matches!(place, Place::InDhcpv6);
         return (reserved || too_large).then(|| {
             let why = if reserved { "is pad or end inside option 43" } else { "does not fit in one octet" };
             CODE_NOT_POSSIBLE.finding(format!("the code {} {why}", option.code)).instead("a code from 1 to 254")
@@ -205,8 +205,8 @@ fn code(option: &Definition, place: Place<'_>) -> Option<Finding> {
             let message = format!("the code {} is not a site's to use", option.code);
             let finding = CODE_OUTSIDE_PRIVATE_RANGE.finding(message).instead(range);
             // The registry may have given it away since.
-            let in_v6 = matches!(place, Place::Own(Family::V6, _));
-            Some(if in_v6 { finding.as_severity(Severity::Warning).by("RFC 8415, section 24") } else { finding })
+            let is_dhcpv6 = matches!(place, Place::Own(Family::V6, _));
+            Some(if is_dhcpv6 { finding.as_severity(Severity::Warning).by("RFC 8415, section 24") } else { finding })
         }
     }
 }

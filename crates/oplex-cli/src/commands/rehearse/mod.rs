@@ -113,9 +113,9 @@ fn client(args: &Rehearse, plan: &Plan) -> Result<ClientFacts, Failure> {
     if let Some(wants) = &args.wants {
         let codes = codes(wants, &plan.codebook)?;
         // What is requested in one family says nothing of the other.
-        let says_v6 = !codes.v6.is_empty();
-        client.wants.v4 = (!codes.v4.is_empty() || !says_v6).then_some(codes.v4);
-        client.wants.v6 = says_v6.then_some(codes.v6);
+        let requests_by_dhcpv6 = !codes.v6.is_empty();
+        client.wants.v4 = (!codes.v4.is_empty() || !requests_by_dhcpv6).then_some(codes.v4);
+        client.wants.v6 = requests_by_dhcpv6.then_some(codes.v6);
     }
     client.rapid = args.rapid;
     client.delegation = args.delegation;

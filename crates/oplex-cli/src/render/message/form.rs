@@ -141,8 +141,8 @@ impl BodyForm {
             OptionForm { message: inner, ..form }
         };
         let (message_type, header, icmp) = match message {
-            AnyMessage::V4(message) => (type_v4(message), Some(HeaderForm::bootp(message)), None),
-            AnyMessage::V6(message) => (Some(type_v6(message)), Some(HeaderForm::dhcpv6(message)), None),
+            AnyMessage::V4(message) => (dhcpv4_type(message), Some(HeaderForm::bootp(message)), None),
+            AnyMessage::V6(message) => (Some(dhcpv6_type(message)), Some(HeaderForm::dhcpv6(message)), None),
             AnyMessage::Ra(message) => {
                 let header =
                     message.advertisement().map(|said| HeaderForm::Advertisement(AdvertisementForm::new(&said)));
@@ -156,12 +156,12 @@ impl BodyForm {
 }
 
 /// `DHCPACK`, the number of a type without a name, or nothing for BOOTP.
-fn type_v4(message: &v4::Message<'_>) -> Option<String> {
+fn dhcpv4_type(message: &v4::Message<'_>) -> Option<String> {
     message.message_type().map(|kind| kind.name().map_or_else(|| kind.0.to_string(), str::to_owned))
 }
 
 /// `information-request`, or the number of a type without a name.
-fn type_v6(message: &v6::Message<'_>) -> String {
+fn dhcpv6_type(message: &v6::Message<'_>) -> String {
     let kind = message.message_type();
     kind.name().map_or_else(|| kind.0.to_string(), str::to_ascii_lowercase)
 }

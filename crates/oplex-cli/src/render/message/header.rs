@@ -12,8 +12,8 @@ type Facts = Vec<(&'static str, String)>;
 /// What stands in the header, line by line.
 pub(super) fn facts(codebook: &Codebook, message: &AnyMessage<'_>) -> Facts {
     match message {
-        AnyMessage::V4(message) => facts_v4(codebook, message),
-        AnyMessage::V6(message) => facts_v6(message),
+        AnyMessage::V4(message) => dhcpv4_facts(codebook, message),
+        AnyMessage::V6(message) => dhcpv6_facts(message),
         AnyMessage::Ra(message) => facts_ra(message),
     }
 }
@@ -22,14 +22,14 @@ pub(super) fn facts(codebook: &Codebook, message: &AnyMessage<'_>) -> Facts {
 pub(super) fn aside(message: &AnyMessage<'_>) -> String {
     match message {
         AnyMessage::V6(inner) if inner.relay().is_some() => {
-            facts_v6(inner).iter().map(|(what, text)| format!(", {what} {text}")).collect()
+            dhcpv6_facts(inner).iter().map(|(what, text)| format!(", {what} {text}")).collect()
         }
         _ => String::new(),
     }
 }
 
 /// All but zeros.
-fn facts_v4(codebook: &Codebook, message: &v4::Message<'_>) -> Facts {
+fn dhcpv4_facts(codebook: &Codebook, message: &v4::Message<'_>) -> Facts {
     let header = message.header();
     let Header { op, htype, hlen, hops, xid, secs, flags, .. } = header;
     let named = |enumeration: &str, number: u8| {
@@ -62,7 +62,7 @@ fn facts_v4(codebook: &Codebook, message: &v4::Message<'_>) -> Facts {
     lines
 }
 
-fn facts_v6(message: &v6::Message<'_>) -> Facts {
+fn dhcpv6_facts(message: &v6::Message<'_>) -> Facts {
     match (message.relay(), message.transaction()) {
         (Some(relay), _) => {
             vec![("hops", relay.hops.to_string()), ("link", relay.link.to_string()), ("peer", relay.peer.to_string())]

@@ -13,14 +13,6 @@ fn find<'s, 'a>(sent: &'s Sent<'a>, family: Family, code: u16) -> Option<&'s Cho
     Chosen::find(&sent[family], family.protocol(), code)
 }
 
-fn by_v4<'s, 'a>(sent: &'s Sent<'a>, code: u16) -> Option<&'s Chosen<'a>> {
-    find(sent, Family::V4, code)
-}
-
-fn by_v6<'s, 'a>(sent: &'s Sent<'a>, code: u16) -> Option<&'s Chosen<'a>> {
-    find(sent, Family::V6, code)
-}
-
 checks! {
     FAMILIES_DISAGREE, IPV6_ONLY_WITHOUT_NAT64
 }
@@ -50,7 +42,7 @@ fn families_disagree(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mu
 /// What DHCPv6 says of a portal is held against the advertisement already.
 fn portal_advertised(audience: &Audience<'_>, sent: &Sent<'_>) -> Option<Finding> {
     let advertised = audience.network().advertises.as_ref()?.option(37)?;
-    let one = by_v4(sent, 114).filter(|_| by_v6(sent, 103).is_none())?;
+    let one = find(sent, Family::V4, 114).filter(|_| find(sent, Family::V6, 103).is_none())?;
     if meant(&one.option)? == meant(advertised)? {
         return None;
     }
@@ -72,15 +64,17 @@ fn services(audience: &Audience<'_>, sent: &Sent<'_>, findings: &mut Vec<Finding
         (100, 41, "another time zone"),
         (101, 42, "another time zone"),
     ];
-    for (code, code_v6, what) in pairs {
-        let (Some(one), Some(other)) = (by_v4(sent, code), by_v6(sent, code_v6)) else { continue };
+    for (code, other_code, what) in pairs {
+        let (Some(one), Some(other)) = (find(sent, Family::V4, code), find(sent, Family::V6, other_code)) else {
+            continue;
+        };
         let (Some(ours), Some(theirs)) = (meant(&one.option), meant(&other.option)) else { continue };
         if ours != theirs {
             findings.extend(differ(audience, what, one, other));
         }
     }
     // The names by which encrypted name servers prove who they are (RFC 9463, sections 4.1 and 5.1).
-    if let (Some(one), Some(other)) = (by_v4(sent, 162), by_v6(sent, 144))
+    if let (Some(one), Some(other)) = (find(sent, Family::V4, 162), find(sent, Family::V6, 144))
         && names(one) != names(other)
     {
         findings.extend(differ(audience, "another encrypted name server", one, other));
@@ -102,7 +96,7 @@ fn names(chosen: &Chosen<'_>) -> Vec<String> {
 
 /// The file of DHCPv4 is the end of DHCPv6's URL (RFC 5970, section 3.1).
 fn boot_files(audience: &Audience<'_>, sent: &Sent<'_>) -> Option<Finding> {
-    let (file, url) = (by_v4(sent, 67)?, by_v6(sent, 59)?);
+    let (file, url) = (find(sent, Family::V4, 67)?, find(sent, Family::V6, 59)?);
     let end = |chosen: &Chosen<'_>| {
         let texts = meant(&chosen.option)?;
         Some(texts.first()?.rsplit('/').next()?.to_owned())
@@ -115,10 +109,10 @@ fn boot_files(audience: &Audience<'_>, sent: &Sent<'_>) -> Option<Finding> {
 
 /// What only DHCPv4 sends is lost for those who do without IPv4.
 fn lost_without_ipv4(audience: &Audience<'_>, sent: &Sent<'_>, findings: &mut Vec<Finding>) {
-    let Some(only) = by_v4(sent, 108).and_then(|only| only.option.key()) else { return };
-    for (code, codes_v6) in [(42, &[56, 31][..]), (119, &[24]), (101, &[42]), (67, &[59])] {
-        let missing = !codes_v6.iter().any(|code| by_v6(sent, *code).is_some());
-        let Some(alone) = by_v4(sent, code).filter(|_| missing) else { continue };
+    let Some(only) = find(sent, Family::V4, 108).and_then(|only| only.option.key()) else { return };
+    for (code, others) in [(42, &[56, 31][..]), (119, &[24]), (101, &[42]), (67, &[59])] {
+        let missing = !others.iter().any(|code| find(sent, Family::V6, *code).is_some());
+        let Some(alone) = find(sent, Family::V4, code).filter(|_| missing) else { continue };
         let Some(key) = alone.option.key() else { continue };
         let name = &alone.option.definition.name;
         let message = format!("{audience}: {name} is sent by DHCPv4 alone, and clients should do without IPv4");
@@ -139,7 +133,7 @@ check! { Answer(ipv6_only_without_nat64),
 fn ipv6_only_without_nat64(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     let network = audience.network();
     let has = network.advertises.as_ref().is_some_and(|said| said.option(38).is_some());
-    let only = by_v4(sent, 108).and_then(|only| only.option.key());
+    let only = find(sent, Family::V4, 108).and_then(|only| only.option.key());
     if let Some(key) = only.filter(|_| !has) {
         let message =
             format!("clients on {} should do without IPv4, and no NAT64 prefix is advertised there", network.name);
