@@ -12,7 +12,7 @@ use oplex::packet::v4::{Draft, Header, Limit, Message, MessageType};
 #[derive(Debug, Arbitrary)]
 struct Input {
     message_type: u8,
-    asked: Vec<u16>,
+    requested: Vec<u16>,
     options: Vec<(u8, u8, u16)>,
     boot: (bool, bool),
     limit: u16,
@@ -28,7 +28,7 @@ fuzz_target!(|input: Input| {
         sname: if input.boot.0 { b"boot.tarnfell.example" } else { b"" },
         file: if input.boot.1 { b"domes/controller.efi" } else { b"" },
         options: &options,
-        asked: &input.asked,
+        requested: &input.requested,
         limit: Limit::of_client(Some(input.limit)),
         joins: input.joins,
         ..Draft::new(MessageType(input.message_type))

@@ -14,25 +14,25 @@ pub(crate) struct Args {
 
 #[derive(Debug, Subcommand)]
 pub(crate) enum Command {
-    /// What an option is: its layout, who sends it, where it is defined
+    /// Look up an option: its layout, who sends it, where it is defined
     Lookup(Lookup),
-    /// A value as octets
+    /// Encode a value
     Encode(Encode),
-    /// Octets as a value, and what each octet is
+    /// Decode octets and explain each one
     Decode(Decode),
-    /// A plan to begin with
+    /// Write a starter plan
     New(New),
-    /// What is wrong with a plan or a codebook
+    /// Check a plan or a codebook
     Check(Check),
-    /// What changes for whom between two plans
+    /// Show what changes between two plans
     Diff(Diff),
-    /// What one client gets under a plan, and why, octet for octet
+    /// Rehearse what one client is sent under a plan, and why, octet for octet
     Rehearse(Box<Rehearse>),
-    /// Compile a plan that has no errors, number it and seal it
+    /// Publish a plan without errors as a numbered, sealed release
     Publish(Publish),
-    /// What is checked, and why
+    /// List the rules, or explain one
     Rules(Rules),
-    /// The whole job, step by step, on a made-up observatory
+    /// Play the whole job, step by step, on a made-up observatory
     Tour(Tour),
 }
 
@@ -40,9 +40,9 @@ pub(crate) enum Command {
 pub(crate) struct Lookup {
     /// An id (v4:121), a name, part of one, a code, an RFC ("rfc 3442"), or a word ("phone")
     #[arg(required_unless_present = "count")]
-    pub(crate) asked: Vec<String>,
-    /// How many options and sub-options are known
-    #[arg(long, conflicts_with = "asked")]
+    pub(crate) query: Vec<String>,
+    /// Count the known options and sub-options
+    #[arg(long, conflicts_with = "query")]
     pub(crate) count: bool,
     #[command(flatten)]
     pub(crate) books: Books,
@@ -54,13 +54,13 @@ pub(crate) struct Lookup {
 pub(crate) struct Encode {
     /// The option: v4:121, v4:router, tern:settings; or v4 for a whole message
     pub(crate) option: String,
-    /// The value as a person writes it, or - to read it from standard input; of a message, its TOML file
+    /// The value as text, or - to read it from standard input; for a message, its TOML file
     #[arg(allow_hyphen_values = true)]
     pub(crate) value: String,
-    /// How the octets are written
+    /// Output form of the octets
     #[arg(long = "as", value_enum, default_value = "hex")]
     pub(crate) as_form: OctetForm,
-    /// With code and length in front, split where it is long (RFC 3396)
+    /// Add code and length, and split long options (RFC 3396)
     #[arg(long)]
     pub(crate) framed: bool,
     /// Read the value as JSON
@@ -78,10 +78,10 @@ pub(crate) struct Decode {
     /// common grouping, or - to read them from standard input, where a message may also come as it is
     #[arg(required = true, value_name = "OPTION OCTETS")]
     pub(crate) given: Vec<String>,
-    /// The request that the message answers, in hexadecimal
+    /// The request that the message replies to, in hexadecimal
     #[arg(long, value_name = "OCTETS")]
     pub(crate) request: Option<String>,
-    /// Read the octets by this layout; no option is given then
+    /// Decode the octets with this layout, without an option
     #[arg(long, value_name = "LAYOUT")]
     pub(crate) layout: Option<String>,
     #[command(flatten)]
@@ -92,16 +92,16 @@ pub(crate) struct Decode {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct Check {
-    /// The file: a plan or a codebook
+    /// The plan or codebook
     pub(crate) file: PathBuf,
-    /// For people, for programs, or for systems that show test results
+    /// Output format: text, JSON, or JUnit XML for test reports
     #[arg(long, value_enum, default_value = "text")]
     pub(crate) format: CheckFormat,
 }
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct New {
-    /// The file to write; without it the plan goes to standard output
+    /// The file to write; standard output by default
     pub(crate) plan: Option<PathBuf>,
     /// The name of its network
     #[arg(long, value_name = "NAME", default_value = "office")]
@@ -113,9 +113,9 @@ pub(crate) struct New {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct Diff {
-    /// The plan as it was
+    /// The plan before
     pub(crate) old: PathBuf,
-    /// The plan as it is to be
+    /// The plan after
     pub(crate) new: PathBuf,
     #[command(flatten)]
     pub(crate) format: Form,
@@ -131,19 +131,19 @@ pub(crate) struct Rehearse {
     /// The client's hardware address
     #[arg(long, required_unless_present = "duid")]
     pub(crate) mac: Option<String>,
-    /// Its DUID (DHCPv6), in hexadecimal; made of its hardware address where nothing is said
+    /// Its DUID (DHCPv6), in hexadecimal; DUID-LL of its hardware address by default
     #[arg(long, value_name = "OCTETS")]
     pub(crate) duid: Option<String>,
-    /// Only what happens by DHCPv4; a network with both families shows both
+    /// Rehearse DHCPv4 only; by default both families of the network
     #[arg(long, conflicts_with = "v6")]
     pub(crate) v4: bool,
-    /// Only what happens by IPv6: the announcement, and what follows by DHCPv6
+    /// Rehearse IPv6 only: the router advertisement and DHCPv6
     #[arg(long)]
     pub(crate) v6: bool,
-    /// By DHCPv6, take an address by two messages in place of four
+    /// Use the two-message exchange of DHCPv6 (Rapid Commit)
     #[arg(long)]
     pub(crate) rapid: bool,
-    /// By DHCPv6, ask for a prefix to hand on, too
+    /// Request a delegated prefix by DHCPv6
     #[arg(long)]
     pub(crate) delegation: bool,
     /// Its vendor class (60, v6:16)
@@ -161,22 +161,22 @@ pub(crate) struct Rehearse {
     /// Its identifier (61), in hexadecimal
     #[arg(long, value_name = "OCTETS")]
     pub(crate) client_id: Option<String>,
-    /// The circuit its relay names (82, v6:18): text, or 0x and hexadecimal
+    /// Its circuit ID, set by the relay agent (82, v6:18): text, or 0x and hexadecimal
     #[arg(long, value_name = "TEXT")]
     pub(crate) circuit_id: Option<String>,
-    /// The remote end its relay names (82, v6:37): text, or 0x and hexadecimal
+    /// Its remote ID, set by the relay agent (82, v6:37): text, or 0x and hexadecimal
     #[arg(long, value_name = "TEXT")]
     pub(crate) remote_id: Option<String>,
-    /// What it asks for (55, v6:6), codes and names with commas between; without it, it is told everything
+    /// The options it requests (55, v6:6): codes and names, separated by commas; everything by default
     #[arg(long, value_name = "CODES")]
     pub(crate) wants: Option<String>,
     /// The largest datagram it accepts (57)
     #[arg(long, value_name = "OCTETS")]
     pub(crate) max_size: Option<u16>,
-    /// How many addresses of its pool others have already
+    /// Number of addresses of its pool that are already leased
     #[arg(long, value_name = "COUNT", default_value_t = 0)]
     pub(crate) leased: u32,
-    /// Write the messages as frames into a capture file
+    /// Write the messages as frames to a capture file
     #[arg(long, value_name = "FILE")]
     pub(crate) capture: Option<PathBuf>,
     /// Show where one option comes from, and what it overrides
@@ -190,7 +190,7 @@ pub(crate) struct Rehearse {
 pub(crate) struct Publish {
     /// The plan file
     pub(crate) plan: PathBuf,
-    /// The directory that holds the releases
+    /// The directory of the releases
     #[arg(long, value_name = "DIR")]
     pub(crate) store: PathBuf,
     #[command(flatten)]
@@ -199,7 +199,7 @@ pub(crate) struct Publish {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct Rules {
-    /// One rule, with its reason and an example
+    /// Explain this rule, with an example
     pub(crate) name: Option<String>,
     #[command(flatten)]
     pub(crate) format: Form,
@@ -211,7 +211,7 @@ pub(crate) struct Tour {}
 /// Codebooks besides the standard ones.
 #[derive(Debug, clap::Args)]
 pub(crate) struct Books {
-    /// A codebook to use besides the standard ones (may be given several times)
+    /// An additional codebook (may be given several times)
     #[arg(long = "codebook", value_name = "FILE")]
     pub(crate) codebooks: Vec<PathBuf>,
 }
@@ -219,7 +219,7 @@ pub(crate) struct Books {
 /// For whom the output is.
 #[derive(Debug, clap::Args)]
 pub(crate) struct Form {
-    /// For people, or for programs
+    /// Output format
     #[arg(long, value_enum, default_value = "text")]
     pub(crate) format: Format,
 }

@@ -57,7 +57,7 @@ pub fn text(path: &Path) -> Result<String, FileError> {
 pub fn reason(error: &std::io::Error) -> String {
     match error.kind() {
         std::io::ErrorKind::NotFound => "no such file".to_owned(),
-        std::io::ErrorKind::PermissionDenied => "it may not be read or written by this user".to_owned(),
+        std::io::ErrorKind::PermissionDenied => "permission denied".to_owned(),
         std::io::ErrorKind::IsADirectory => "this is a directory".to_owned(),
         std::io::ErrorKind::NotADirectory => "part of the path is a file, not a directory".to_owned(),
         std::io::ErrorKind::StorageFull => "the disk is full".to_owned(),
@@ -74,7 +74,7 @@ pub fn plan(path: &Path) -> Result<Loaded, FileError> {
     Ok(Plan::read(&path.display().to_string(), &text(path)?, &mut |book| beside(path, book)))
 }
 
-/// Reads a plan as [`plan`] does, or a codebook. `watch` is told of each file before it is read.
+/// Reads a plan as [`plan`] does, or a codebook. `watch` is sent of each file before it is read.
 ///
 /// # Errors
 /// As [`plan`].

@@ -97,9 +97,9 @@ impl Store {
         let path = self.path(release);
         let text = fs::read_to_string(&path).map_err(|error| wrong(&path, &error))?;
         let found: Release = serde_json::from_str(&text)
-            .map_err(|error| StoreError { path: path.clone(), why: format!("this is not a release: {error}") })?;
+            .map_err(|error| StoreError { path: path.clone(), why: format!("not a release: {error}") })?;
         if seal(&found.content) != found.seal {
-            let why = "the seal is broken: the content was changed after it was published".to_owned();
+            let why = "the seal does not match: the content was changed after it was published".to_owned();
             return Err(StoreError { path, why });
         }
         Ok(found)

@@ -23,7 +23,7 @@ fn main() {
     let draft = Draft {
         header: Header::from_server(0x6411, [2, 0, 0x5e, 0, 0x53, 0x11]),
         options: &options,
-        asked: &[1, 121, 3, 6, 15, 119, 42, 26, 66, 67],
+        requested: &[1, 121, 3, 6, 15, 119, 42, 26, 66, 67],
         ..Draft::new(MessageType::ACK)
     };
     let mut composer = Composer::default();
@@ -107,7 +107,7 @@ fn validate(codebook: &Codebook, message: &[u8], buffer: &mut Vec<u8>, sink: &mu
     sink.0
 }
 
-/// Counts what it is told.
+/// Counts what it is sent.
 #[derive(Default)]
 struct Sum(u64);
 

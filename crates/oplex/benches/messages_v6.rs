@@ -122,7 +122,7 @@ fn announcements(codebook: &Codebook) {
     }
 }
 
-/// What a router of a network with public Wi-Fi announces.
+/// What a router of a network with public Wi-Fi advertises.
 const ANNOUNCED: [(&str, &str); 6] = [
     ("source-link-layer-address", "00:00:5e:00:53:01"),
     ("mtu", "{ mtu = 1500 }"),
@@ -146,7 +146,7 @@ fn walk_bare_ra(message: &[u8], mut at: usize) -> u64 {
     total
 }
 
-/// What a client with an address and a prefix is told.
+/// What a client with an address and a prefix is sent.
 const OPTIONS: [(&str, &str); 11] = [
     ("clientid", "00:03:00:01:02:00:5e:00:53:11"),
     ("serverid", "00:03:00:01:00:00:5e:00:53:01"),

@@ -1,4 +1,4 @@
-//! Checks a plan and prints what is wrong with it, and what to write instead.
+//! Checks a plan and prints what is wrong with it, and what to try.
 
 #![allow(clippy::print_stdout, reason = "an example shows what it does")]
 
@@ -24,6 +24,6 @@ fn main() {
         let place = finding.spot.as_ref().map(|spot| loaded.sources.place(spot));
         let line = place.map_or(0, |place| place.line);
         println!("line {line}: {} {}: {}", finding.severity, finding.rule.name, finding.message);
-        println!("        write {}", finding.instead.unwrap_or_default());
+        println!("        try {}", finding.remedy().unwrap_or_default());
     }
 }

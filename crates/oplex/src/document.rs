@@ -18,25 +18,25 @@ rule! {
 }
 
 rule! {
-    /// a key that means nothing where it stands
+    /// an unknown key
     ///
-    /// A misspelt key would otherwise be passed over in silence, and what it should have set never happens.
+    /// A misspelled key would otherwise be ignored in silence, and its setting would never apply.
     pub(crate) static UNKNOWN_KEY = "unknown-key", Error, File, "";
     Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
          leese = \"8h\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
 }
 
 rule! {
-    /// a key holds something other than what belongs there
+    /// a key has a value of the wrong kind
     ///
-    /// What was meant cannot be told from what is written.
+    /// The intended value cannot be derived from what is written.
     pub(crate) static VALUE_WRONG_KIND = "value-wrong-kind", Error, File, "";
     Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
          lease = \"soon\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
 }
 
 rule! {
-    /// a key that must be there is not
+    /// a required key is missing
     ///
     /// Without it the rest of the table has no meaning.
     pub(crate) static KEY_MISSING = "key-missing", Error, File, "";
@@ -72,7 +72,7 @@ impl<'s> Reader<'s> {
     /// The document's top table; `None` when the text is not TOML, which is then a finding.
     pub(crate) fn parse(&mut self) -> Option<Table<'s>> {
         if self.text.len() > LONGEST {
-            let message = format!("the file is {} MB; 16 MB is the most", self.text.len() >> 20);
+            let message = format!("the file has {} MB; the limit is 16 MB", self.text.len() >> 20);
             self.findings.push(FILE_NOT_TOML.finding(message).at(self.spot(0..0)));
             return None;
         }
@@ -99,18 +99,18 @@ impl<'s> Reader<'s> {
     }
 
     pub(crate) fn missing(&mut self, span: Range<usize>, key: &str, example: &str) {
-        let finding = KEY_MISSING.finding(format!("`{key}` is missing here")).at(self.spot(span));
-        self.findings.push(finding.instead(format!("{key} = {example}")));
+        let finding = KEY_MISSING.finding(format!("key `{key}` is missing")).at(self.spot(span));
+        self.findings.push(finding.advice(format!("{key} = {example}")));
     }
 
     /// Reports every key of `table` that is not one of `known`.
     pub(crate) fn only(&mut self, table: &Table<'s>, known: &[&str], within: &str) {
         for key in table.keys().filter(|key| !known.contains(&key.get_ref().as_ref())) {
             let name = key.get_ref();
-            let finding = UNKNOWN_KEY.finding(format!("`{name}` means nothing in {within}")).at(self.spot(key.span()));
+            let finding = UNKNOWN_KEY.finding(format!("unknown key `{name}` in {within}")).at(self.spot(key.span()));
             self.findings.push(match nearest::nearest(name, known.iter().copied()) {
-                Some(near) => finding.instead(near),
-                None => finding.instead(format!("one of {}", known.join(", "))),
+                Some(near) => finding.replace(near),
+                None => finding.advice(format!("one of {}", known.join(", "))),
             });
         }
     }
@@ -165,7 +165,7 @@ impl<'s> Reader<'s> {
             return None;
         };
         if !(0..=most).contains(&number) {
-            self.wrong_kind(node.span(), format!("`{key}` lies between 0 and {most}, {number} does not"));
+            self.wrong_kind(node.span(), format!("`{key}` is {number}, outside 0 to {most}"));
             return None;
         }
         Some((number, self.spot(node.span())))

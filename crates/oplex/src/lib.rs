@@ -1,4 +1,4 @@
-//! Oplex is for whoever decides what the devices of a network are told by DHCP: it defines options, encodes and decodes
+//! Oplex is for whoever decides what the devices of a network are sent by DHCP: it defines options, encodes and decodes
 //! them, and checks a whole plan against the RFCs and against itself before anything is published.
 //!
 //! # A tour
@@ -79,11 +79,11 @@
 //! let mut composer = Composer::default();
 //! let silent = composer.compose(&v4::Draft::new(v4::MessageType::NAK))?.octets.to_vec();
 //! let findings = check::message(codebook, v4::Message::read(&silent)?);
-//! assert_eq!(findings[0].message, "v4:54 dhcp-server-id is missing in a DHCPNAK");
+//! assert_eq!(findings[0].message, "v4:54 dhcp-server-id is missing from a DHCPNAK");
 //!
 //! let solicit = [1, 0, 0, 7, 0, 8, 0, 2, 0, 0];
 //! let findings = check::message(codebook, v6::Message::read(&solicit)?);
-//! assert_eq!(findings[0].message, "v6:1 clientid is missing in a Solicit");
+//! assert_eq!(findings[0].message, "v6:1 clientid is missing from a Solicit");
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 //!

@@ -90,7 +90,7 @@ const MOST: usize = 50;
 fn overview(out: &mut dyn Write, plan: &Plan) -> std::io::Result<()> {
     let width = plan.networks.iter().map(|network| network.name.width()).max().unwrap_or(0).max("network".len());
     let head = format!(
-        "  {:<width$}  {:>9}  {:>8}  {:>7}  largest answer, of the 576 octets every client accepts",
+        "  {:<width$}  {:>9}  {:>8}  {:>7}  largest reply, of the 576 octets that every client accepts",
         "network", "addresses", "lease", "options"
     );
     writeln!(out, "\n{}", in_style(DIM, head))?;
@@ -132,7 +132,7 @@ fn by_dhcpv4(
     let all = leases + fleets.iter().map(|(_, own)| own).sum::<u128>();
     for (fleet, own) in fleets {
         let share = 100 * own / all.max(1);
-        let alone = format!("for {} alone, {share}% of all", clean::line(&fleet.name));
+        let alone = format!("only for {}, {share}% of all", clean::line(&fleet.name));
         writeln!(out, "  {:<width$}  {own:>9}  {}", "", in_style(DIM, alone))?;
     }
     Ok(true)
@@ -148,13 +148,13 @@ fn by_ipv6(
 ) -> std::io::Result<()> {
     let Some(prefix) = &network.sides.v6.subnet else { return Ok(()) };
     let hosts = match HostMode::on(network) {
-        HostMode::Unknown => "announcement not said",
-        HostMode::Autonomous => "autonomous, DHCPv6 not asked",
+        HostMode::Unknown => "advertisement not planned",
+        HostMode::Autonomous => "autonomous, no DHCPv6",
         HostMode::Stateless => "stateless",
         HostMode::Stateful => "stateful",
     };
-    let announced = network.advertises.as_ref().map_or(0, |said| said.options.len());
+    let advertised = network.advertises.as_ref().map_or(0, |said| said.options.len());
     let sent = compiled.payloads(Family::V6, at).map_or(0, |sent| sent.len());
-    let line = format!("{}  {hosts}; {announced} options announced, {sent} by DHCPv6", prefix.net.trunc());
+    let line = format!("{}  {hosts}; {advertised} options advertised, {sent} by DHCPv6", prefix.net.trunc());
     writeln!(out, "  {name}  {}", in_style(DIM, line))
 }

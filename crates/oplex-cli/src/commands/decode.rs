@@ -68,10 +68,10 @@ fn subject<'a, 'c>(args: &'a Decode, codebook: &'c Codebook) -> Result<(Subject<
         })?;
         return Ok((Subject { label: text.clone(), definition: None, layout }, &args.given));
     }
-    let Some((asked, rest)) = args.given.split_first().filter(|(_, rest)| !rest.is_empty()) else {
+    let Some((query, rest)) = args.given.split_first().filter(|(_, rest)| !rest.is_empty()) else {
         return because("octets are missing: oplex decode OPTION OCTETS");
     };
-    let definition = option(codebook, asked)?;
+    let definition = option(codebook, query)?;
     // Option 43 does not say whose it is; a codebook that was named does.
     if let Some((book, layout)) = codebook.vendor_layout(definition, None) {
         let label = format!("{}, as {book} reads it", definition.label());

@@ -26,9 +26,9 @@ pub(super) fn run(args: &Diff, out: &mut dyn Write) -> Outcome {
         Format::Text => {
             let (old, new) = (super::shown(&args.old), super::shown(&args.new));
             let verdict = match changed.len() {
-                0 => format!("{old} and {new} come to the same octets for everybody"),
-                1 => format!("{old} and {new} differ for 1 of those they concern"),
-                many => format!("{old} and {new} differ for {many} of those they concern"),
+                0 => format!("{old} and {new} send the same octets to every client"),
+                1 => format!("{old} and {new}: 1 network, fleet or client changes"),
+                many => format!("{old} and {new}: {many} networks, fleets or clients change"),
             };
             writeln!(out, "{}", in_style(STRONG, verdict))?;
             changed.iter().try_for_each(|changed| shower.draw(changed, out))?;
@@ -42,7 +42,7 @@ fn load(path: &Path) -> Result<Loaded, Failure> {
 }
 
 fn plan<'l>(loaded: &'l Loaded, path: &Path) -> Result<&'l Plan, Failure> {
-    let why = || because(format!("{} cannot be read as a plan; oplex check says why", super::shown(path)));
+    let why = || because(format!("{} cannot be read as a plan; run oplex check for the reason", super::shown(path)));
     loaded.plan.as_ref().map_or_else(why, Ok)
 }
 
@@ -55,7 +55,7 @@ impl Shower<'_> {
     fn draw(&self, changed: &Changed, out: &mut dyn Write) -> std::io::Result<()> {
         let sides = match changed.sides {
             Sides::Both => String::new(),
-            Sides::OnlyBefore => in_style(BAD, "  is taken away"),
+            Sides::OnlyBefore => in_style(BAD, "  is removed"),
             Sides::OnlyAfter => in_style(GOOD, "  is new"),
         };
         let addresses =

@@ -22,15 +22,15 @@ pub(super) fn run(args: &Lookup, out: &mut dyn Write) -> Outcome {
     if args.count {
         return count(&codebook, args.format.format, out);
     }
-    let asked = args.asked.join(" ");
-    let found = match codebook.find(&asked) {
+    let query = args.query.join(" ");
+    let found = match codebook.find(&query) {
         Ok(definition) => vec![&**definition],
-        Err(_) => codebook.search(&asked),
+        Err(_) => codebook.search(&query),
     };
     if found.is_empty() {
-        let near = codebook.find(&asked).err().and_then(|unknown| unknown.near);
+        let near = codebook.find(&query).err().and_then(|unknown| unknown.near);
         let near = near.map_or_else(String::new, |near| format!("; the nearest is {near}"));
-        return because(format!("nothing is known about `{asked}`{near}"));
+        return because(format!("no match for `{query}`{near}"));
     }
     match args.format.format {
         Format::Json => {
@@ -40,7 +40,7 @@ pub(super) fn run(args: &Lookup, out: &mut dyn Write) -> Outcome {
         }
         Format::Text => match found[..] {
             [one] => whole(out, &codebook, one)?,
-            _ => list(out, &asked, &found)?,
+            _ => list(out, &query, &found)?,
         },
     }
     Ok(DONE)
@@ -140,15 +140,15 @@ fn stands_in(word: &str, layout: &str) -> bool {
     })
 }
 
-fn list(out: &mut dyn Write, asked: &str, found: &[&Definition]) -> std::io::Result<()> {
-    writeln!(out, "{} options for {}\n", found.len(), in_style(STRONG, clean::line(asked)))?;
+fn list(out: &mut dyn Write, query: &str, found: &[&Definition]) -> std::io::Result<()> {
+    writeln!(out, "{} options for {}\n", found.len(), in_style(STRONG, clean::line(query)))?;
     let width = |text: fn(&Definition) -> String| found.iter().map(|one| text(one).width()).max().unwrap_or(0);
     let (ids, names) = (width(Definition::id), width(|one| one.name.to_string()));
     for one in found {
         let (id, name) = (format!("{:<ids$}", one.id()), format!("{:<names$}", one.name));
         writeln!(out, "  {}  {}  {}", in_style(AID, id), in_style(STRONG, name), clean::line(&one.summary))?;
     }
-    writeln!(out, "\n{}", in_style(DIM, format!("More about one of them: oplex lookup {}", found[0].id())))
+    writeln!(out, "\n{}", in_style(DIM, format!("For details: oplex lookup {}", found[0].id())))
 }
 
 fn length(codebook: &Codebook, definition: &Definition) -> String {
@@ -174,7 +174,7 @@ fn length(codebook: &Codebook, definition: &Definition) -> String {
 
 fn sent_by(definition: &Definition) -> String {
     let who = definition.sent_by.to_string();
-    if definition.machinery { format!("{who}, by themselves; no plan sends it") } else { who }
+    if definition.machinery { format!("{who}, automatically; cannot be sent from a plan") } else { who }
 }
 
 /// Where an option of DHCPv6 may stand, and how often.
@@ -195,7 +195,7 @@ fn stands(codebook: &Codebook, definition: &Definition) -> Option<String> {
 
 fn status(definition: &Definition) -> String {
     match (&definition.replaced_by, definition.status) {
-        (Some(by), status) => format!("{status}; use {by} instead"),
+        (Some(by), status) => format!("{status}; replaced by {by}"),
         (None, Status::Unassigned | Status::Removed) => format!("{}; do not send it", definition.status),
         (None, status) => status.to_string(),
     }

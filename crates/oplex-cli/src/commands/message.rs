@@ -84,7 +84,7 @@ pub(super) fn encode(protocol: Protocol, args: &Encode, out: &mut dyn Write) -> 
     let specimen = oplex_io::files::specimen(protocol, path)?;
     let Some(octets) = &specimen.octets else {
         let drawn: Vec<String> = specimen.findings.iter().map(|at| findings::draw(at, &specimen.sources)).collect();
-        let why = format!("no message can be made of {}\n\n{}", super::shown(path), drawn.join("\n"));
+        let why = format!("{} is not a message\n\n{}", super::shown(path), drawn.join("\n"));
         return Err(Failure::Drawn(why));
     };
     // Octets that are cut off on purpose are no message, and there is nothing to check.

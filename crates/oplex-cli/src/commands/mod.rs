@@ -56,16 +56,16 @@ fn codebook(books: &Books) -> Result<Codebook, Failure> {
 }
 
 /// The option that was named.
-fn option<'c>(codebook: &'c Codebook, asked: &str) -> Result<&'c Definition, Failure> {
-    match codebook.find(asked) {
+fn option<'c>(codebook: &'c Codebook, query: &str) -> Result<&'c Definition, Failure> {
+    match codebook.find(query) {
         Ok(definition) => Ok(definition),
-        Err(unknown) => because(format!("{unknown}\nTo search: oplex lookup {}", words(asked))),
+        Err(unknown) => because(format!("{unknown}\nTo search: oplex lookup {}", words(query))),
     }
 }
 
 /// The last part of an id, for a search.
-fn words(asked: &str) -> &str {
-    asked.rsplit([':', '/']).next().unwrap_or(asked)
+fn words(query: &str) -> &str {
+    query.rsplit([':', '/']).next().unwrap_or(query)
 }
 
 /// The argument, or standard input for `-`.
@@ -92,7 +92,7 @@ fn shown(path: &Path) -> String {
     crate::render::clean::line(&path.display().to_string()).into_owned()
 }
 
-/// Writes octets in the form that was asked for.
+/// Writes octets in the form that was requested.
 fn put(out: &mut dyn Write, octets: &[u8], form: OctetForm) -> std::io::Result<()> {
     let text = match form {
         OctetForm::Hex => hex::plain(octets),

@@ -17,11 +17,11 @@ pub(super) fn run(args: &New, out: &mut dyn Write) -> Outcome {
     let file = OpenOptions::new().write(true).create_new(true).open(path);
     match file.and_then(|mut file| file.write_all(text.as_bytes())) {
         Ok(()) => {
-            writeln!(out, "{shown}: a plan for {} to begin with\nTo check it: oplex check {shown}", args.subnet)?;
+            writeln!(out, "{shown}: a starter plan for {}\nNext: oplex check {shown}", args.subnet)?;
             Ok(DONE)
         }
         Err(error) if error.kind() == std::io::ErrorKind::AlreadyExists => {
-            because(format!("{shown}: there is such a file already; name another, or take it away"))
+            because(format!("{shown}: the file already exists; choose another name, or remove it"))
         }
         Err(error) => because(format!("{shown}: {}", oplex_io::files::reason(&error))),
     }
@@ -30,7 +30,7 @@ pub(super) fn run(args: &New, out: &mut dyn Write) -> Outcome {
 /// The plan, with addresses out of the subnet.
 fn starter(network: &str, subnet: &str) -> Result<String, Failure> {
     if network.is_empty() || !network.chars().all(|c| c.is_ascii_alphanumeric() || matches!(c, '-' | '_')) {
-        return because(format!("`{network}` is not a name for a network: letters, digits and hyphens"));
+        return because(format!("`{network}` is not a network name; use letters, digits and hyphens"));
     }
     let (first, length) = subnet.split_once('/').unwrap_or((subnet, ""));
     let length = length.parse::<u32>().ok().filter(|length| (8..=28).contains(length));
@@ -77,7 +77,7 @@ name = "printer"
 [[expect]]  # what must hold; check proves it
 client = {{ network = "{network}", mac = "02:00:5e:00:53:99" }}
 address = "{pool}-{last}"
-told = {{ router = "{router}" }}
+sent = {{ router = "{router}" }}
 "#,
         subnet = format_args!("{}/{length}", host(0)),
     ))

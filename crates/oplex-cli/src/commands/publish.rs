@@ -69,7 +69,7 @@ fn announce(out: &mut dyn Write, release: &Release, previous: Option<&Release>, 
         ("holds", extent(&release.content)),
     ];
     if let Some(previous) = previous.filter(|previous| previous.seal == release.seal) {
-        facts.push(("same as", format!("release {}: the plan comes to the same octets", previous.release)));
+        facts.push(("same as", format!("release {}: the plan sends the same octets", previous.release)));
     }
     octets::facts(out, &facts)
 }

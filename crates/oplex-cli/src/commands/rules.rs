@@ -21,7 +21,7 @@ pub(super) fn run(args: &Rules, out: &mut dyn Write) -> Outcome {
             None => {
                 let near = nearest(name, all.iter().map(|rule| rule.name));
                 let near = near.map_or_else(String::new, |near| format!("; did you mean `{near}`?"));
-                return because(format!("no rule is named `{name}`{near}\nAll of them: oplex rules"));
+                return because(format!("unknown rule `{name}`{near}\nTo list all rules: oplex rules"));
             }
         },
     };
@@ -46,7 +46,7 @@ fn list(out: &mut dyn Write, rules: &[&Rule]) -> std::io::Result<()> {
             writeln!(out, "  {}  {}", in_style(AID, format!("{:<width$}", rule.name)), rule.summary)?;
         }
     }
-    writeln!(out, "\n{}", in_style(DIM, "Why, and an example: oplex rules NAME"))
+    writeln!(out, "\n{}", in_style(DIM, "For the reason and an example: oplex rules NAME"))
 }
 
 fn whole(out: &mut dyn Write, rule: &Rule) -> std::io::Result<()> {
@@ -57,7 +57,7 @@ fn whole(out: &mut dyn Write, rule: &Rule) -> std::io::Result<()> {
     }
     facts.push(("about", rule.about.to_string()));
     octets::facts(out, &facts)?;
-    writeln!(out, "\nIt finds this:")?;
+    writeln!(out, "\nExample finding:")?;
     for example in rule.examples {
         writeln!(out)?;
         for line in text(example).lines() {
@@ -70,7 +70,7 @@ fn whole(out: &mut dyn Write, rule: &Rule) -> std::io::Result<()> {
 fn text(example: &Example) -> String {
     match example {
         Example::Plan(text) | Example::Codebook(text) | Example::Message(_, text) => (*text).to_owned(),
-        Example::Exchange(request, reply) => format!("{request}\n# and the answer:\n{reply}"),
+        Example::Exchange(request, reply) => format!("{request}\n# and the reply:\n{reply}"),
         Example::PlanAndCodebook(plan, book) => format!("{plan}\n# and in the codebook:\n{book}"),
         Example::Payload(option, octets) => format!("oplex decode {option} {octets}"),
     }

@@ -35,9 +35,9 @@ const STEPS: [Step; 18] = [
         typed: "oplex lookup route",
         code: 0,
     },
-    Step { story: "Number 121, then. What does it look like?", typed: "oplex lookup v4:121", code: 0 },
+    Step { story: "It is option 121. What is its format?", typed: "oplex lookup v4:121", code: 0 },
     Step {
-        story: "The route as a person writes it, and the octets a device will see.",
+        story: "The route as text, and the octets that a device receives.",
         typed: "oplex encode v4:121 \"10.64.8.0/21 via 10.64.4.2, 0.0.0.0/0 via 10.64.4.1\"",
         code: 0,
     },
@@ -47,22 +47,22 @@ const STEPS: [Step; 18] = [
         code: 0,
     },
     Step {
-        story: "The radios' book is checked by itself, before any plan relies on it.",
+        story: "The codebook of the radios is checked before any plan uses it.",
         typed: "oplex check demo/codebooks/gannet-radios.toml",
         code: 0,
     },
     Step {
-        story: "Everything the observatory tells its devices stands in one plan. This is it after a bad afternoon.",
+        story: "One plan holds everything that the observatory sends to its devices. This one has seen a bad afternoon.",
         typed: "oplex check demo/broken.toml",
         code: 1,
     },
     Step {
-        story: "Why is it an error that an address in the plan may be lent?",
+        story: "Why is it an error if a name server is inside a pool?",
         typed: "oplex rules sent-address-leasable",
         code: 0,
     },
     Step {
-        story: "The plan as it should be, and how much of a datagram the answers take.",
+        story: "The correct plan, and how much of a datagram its replies take.",
         typed: "oplex check demo/plan.toml",
         code: 0,
     },
@@ -78,7 +78,7 @@ const STEPS: [Step; 18] = [
         code: 0,
     },
     Step {
-        story: "It gets a boot file of its own. Who says so, and what would it get otherwise?",
+        story: "It gets its own boot file. Which line sends it, and which value does that override?",
         typed: "oplex rehearse demo/plan.toml --network domes --mac 02:00:5e:00:53:33 --arch x64-uefi --explain bootfile-name",
         code: 0,
     },
@@ -89,22 +89,22 @@ const STEPS: [Step; 18] = [
         code: 0,
     },
     Step {
-        story: "The sensors on the weather mast speak IPv6 alone. Nobody lends them an address: will they ask for the time at all?",
+        story: "The sensors on the weather mast use IPv6 only, and no server leases them an address. Do they request the time at all?",
         typed: "oplex rehearse demo/plan.toml --network mast --mac 02:00:5e:00:53:41",
         code: 0,
     },
     Step {
-        story: "They do, as the router sets O. What exactly does a router say, then? This is the visitors', as a whole packet.",
+        story: "They do, because the router sets O. This is an advertisement on the visitors' network, as a whole packet.",
         typed: "oplex encode ra demo/messages/visitor-advertisement.toml | oplex decode ra -",
         code: 0,
     },
     Step {
-        story: "And this is what an intercom on the intercoms' own network reads off the wire, as a whole message.",
+        story: "And this is what an intercom receives, as a whole message.",
         typed: "oplex encode v4 demo/messages/intercom-ack.toml | oplex decode v4 - --codebook demo/codebooks/tern-intercoms.toml",
         code: 0,
     },
     Step {
-        story: "It is published: compiled, numbered, and sealed so that nobody changes it behind your back.",
+        story: "The plan is published: compiled, numbered, and sealed against later changes.",
         typed: "oplex publish demo/plan.toml --store releases",
         code: 0,
     },
@@ -115,7 +115,7 @@ const STEPS: [Step; 18] = [
         code: 0,
     },
     Step {
-        story: "And the radios' option 43, which says nothing about itself? Their book knows how to read it.",
+        story: "Option 43 does not say which vendor it belongs to. The codebook of the radios decodes it.",
         typed: "oplex decode v4:43 --codebook demo/codebooks/gannet-radios.toml f1080a40005a0a40005bf2024e4f",
         code: 0,
     },
@@ -124,13 +124,13 @@ const STEPS: [Step; 18] = [
 pub(super) fn run(_: &Tour, out: &mut dyn Write) -> Outcome {
     let place = unpacked().or_else(|error| because(format!("the demo cannot be unpacked: {error}")))?;
     writeln!(out, "{}", in_style(STRONG, "A day at Tarn Fell Observatory"))?;
-    writeln!(out, "It is made up, and so are its vendors. What is typed and what comes back is real.")?;
+    writeln!(out, "The observatory and its vendors are made up. The commands and their output are real.")?;
     for (index, step) in STEPS.iter().enumerate() {
         writeln!(out, "\n{} {}", in_style(STRONG, format!("{}.", index + 1)), step.story)?;
         writeln!(out, "\n{} {}\n", in_style(DIM, "$"), in_style(STRONG, step.typed))?;
         out.write_all(&play(step, place.path())?)?;
     }
-    writeln!(out, "\nThat was all of it. Your own plan begins as a copy of demo/plan.toml.")?;
+    writeln!(out, "\nThat was the whole job. To begin your own plan, copy demo/plan.toml or run oplex new.")?;
     Ok(DONE)
 }
 
@@ -164,7 +164,7 @@ fn play(step: &Step, place: &Path) -> Result<Vec<u8>, Failure> {
 fn run_one(typed: &str, place: &Path, input: &[u8]) -> std::io::Result<Output> {
     let mut command = Command::new(std::env::current_exe()?);
     command.args(shell_words(typed).into_iter().skip(1)).current_dir(place);
-    // The output is caught and passed on, so the commands cannot see whether a terminal will show it.
+    // The output is caught and relayed, so the commands cannot see whether a terminal will show it.
     if anstream::AutoStream::choice(&std::io::stdout()) != anstream::ColorChoice::Never {
         command.env("CLICOLOR_FORCE", "1");
     }

@@ -40,7 +40,7 @@ pub(crate) fn draw(out: &mut dyn Write, budget: &Budget) -> io::Result<()> {
             }
             (field, _) if *used == 0 => writeln!(
                 out,
-                "  {}  {}  {:>4} of {capacity:<5} could hold options",
+                "  {}  {}  {:>4} of {capacity:<5} free for options",
                 in_style(AID, format!("{:<8}", field.name())),
                 bar(0, *capacity),
                 0
@@ -54,8 +54,8 @@ pub(crate) fn draw(out: &mut dyn Write, budget: &Budget) -> io::Result<()> {
 /// One bar for a whole message, against what every link carries in one packet.
 pub(crate) fn draw_whole(out: &mut dyn Write, used: usize, most: usize) -> io::Result<()> {
     let room = match most.checked_sub(used) {
-        Some(free) => format!("{free} free in a packet that every link carries whole"),
-        None => format!("{} too many for a packet that every link carries whole", used - most),
+        Some(free) => format!("{free} free in a packet that needs no fragmentation"),
+        None => format!("{} too many for a packet that needs no fragmentation", used - most),
     };
     let label = in_style(AID, "message ");
     writeln!(out, "  {label}  {}  {used:>4} of {most:<5} {room}", bar(used, most))
@@ -63,9 +63,9 @@ pub(crate) fn draw_whole(out: &mut dyn Write, used: usize, most: usize) -> io::R
 
 fn said_by(from: LimitFrom) -> String {
     match from {
-        LimitFrom::Default => "every client accepts as much".to_owned(),
-        LimitFrom::Client { said } => format!("the client accepts as much ({said} with the headers)"),
-        LimitFrom::Sender => "the sender allows as much".to_owned(),
+        LimitFrom::Default => "accepted by every client".to_owned(),
+        LimitFrom::Client { said } => format!("accepted by the client ({said} with the headers)"),
+        LimitFrom::Sender => "the sender's limit".to_owned(),
     }
 }
 

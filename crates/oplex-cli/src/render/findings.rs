@@ -1,4 +1,4 @@
-//! Findings for people: the line, the characters underlined, what to write instead, and the RFC.
+//! Findings for people: the line, the characters underlined, what to try, and the RFC to see.
 
 use std::io::{self, Write};
 use std::ops::Range;
@@ -28,7 +28,7 @@ pub(crate) fn draw_all(out: &mut dyn Write, findings: &[Finding], sources: &Sour
 pub(crate) fn draw_more(out: &mut dyn Write, all: usize) -> io::Result<()> {
     match all.saturating_sub(MOST) {
         0 => Ok(()),
-        more => writeln!(out, "\nand {more} more, which --format json gives"),
+        more => writeln!(out, "\nand {more} more; --format json lists all"),
     }
 }
 
@@ -40,11 +40,11 @@ pub(crate) fn draw(finding: &Finding, sources: &Sources) -> String {
     if let Some(spot) = &finding.spot {
         text.push_str(&snippets(finding, spot, sources));
     }
-    if let Some(instead) = &finding.instead {
-        text.push_str(&format!("  {} {}\n", in_style(AID, "write"), clean::line(instead)));
+    if let Some(remedy) = finding.remedy() {
+        text.push_str(&format!("  {} {}\n", in_style(AID, "try"), clean::line(remedy)));
     }
     if !finding.rfc.is_empty() {
-        text.push_str(&format!("  {} {}\n", in_style(AID, "after"), clean::line(&finding.rfc)));
+        text.push_str(&format!("  {} {}\n", in_style(AID, "see"), clean::line(&finding.rfc)));
     }
     text
 }

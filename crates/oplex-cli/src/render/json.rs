@@ -10,7 +10,9 @@ pub(crate) struct FindingForm<'f> {
     severity: Severity,
     message: &'f str,
     #[serde(skip_serializing_if = "Option::is_none")]
-    instead: Option<&'f str>,
+    replace: Option<&'f str>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    advice: Option<&'f str>,
     #[serde(flatten, skip_serializing_if = "Option::is_none")]
     place: Option<PlaceForm>,
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -53,7 +55,8 @@ impl<'f> FindingForm<'f> {
             rule: finding.rule.name,
             severity: finding.severity,
             message: &finding.message,
-            instead: finding.instead.as_deref(),
+            replace: finding.replace.as_deref(),
+            advice: finding.advice.as_deref(),
             place: finding.spot.as_ref().map(place),
             octets: finding.octets.as_ref().map(|octets| [octets.start, octets.end]),
             rfc: &finding.rfc,

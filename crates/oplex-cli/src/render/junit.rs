@@ -120,7 +120,7 @@ fn text(findings: &[&Finding], loaded: &Loaded) -> BytesText<'static> {
         for (spot, what) in &finding.related {
             text.push_str(&format!("  {}: {what}\n", place(spot)));
         }
-        for (label, what) in [("write", finding.instead.as_deref()), ("after", Some(&*finding.rfc))] {
+        for (label, what) in [("try", finding.remedy()), ("see", Some(&*finding.rfc))] {
             if let Some(what) = what.filter(|what| !what.is_empty()) {
                 text.push_str(&format!("  {label} {what}\n"));
             }

@@ -34,7 +34,7 @@ fn plans_that_cannot_be_read() {
     fails(
         &["check", &file(place.path(), "large.toml", &vec![b'['; 50 << 20])],
         2,
-        "the file is 50 MB; 16 MB is the most",
+        "the file has 50 MB; the limit is 16 MB",
     );
     fails(&["check", &file(place.path(), "brackets.toml", &vec![b'['; 1 << 20])], 2, "this is not TOML");
     fails(
@@ -57,7 +57,7 @@ fn codebooks_that_cannot_be_used() {
     fails(
         &["lookup", "x:1", "--codebook", &file(place.path(), "no.toml", b"[[option]]\n")],
         2,
-        "`book` is missing here",
+        "key `book` is missing",
     );
 }
 
@@ -66,7 +66,7 @@ fn octets_that_are_none() {
     fails(&["decode", "v4:3", "0a4004011"], 2, "half an octet is missing");
     fails(&["decode", "v4:3", "0a4x"], 2, "'x' at character 4 is not a hexadecimal digit");
     fails(&["decode", "v4:3", ""], 1, "at least 1 must stand here, found 0");
-    fails(&["decode", "v4:none", "00"], 2, "no option is known as `v4:none`");
+    fails(&["decode", "v4:none", "00"], 2, "unknown option `v4:none`");
     fails(&["decode", "v4:15", "1b5b33316d"], 1, "the control character 0x1b stands in the text");
 }
 
@@ -83,7 +83,7 @@ fn values_that_do_not_fit() {
     assert!(String::from_utf8_lossy(&assert.get_output().stderr).contains("more than a message can hold"));
     oplex(&["encode", "v4:1", "255.0.255.0"]).assert().code(1).stdout_eq("ff00ff00\n").stderr_eq(str![[r#"
 error the ones of a mask must all stand to the left of its zeros  netmask-not-contiguous
-  after RFC 4632, section 5.1
+  see RFC 4632, section 5.1
 
 "#]]);
 }
@@ -129,9 +129,9 @@ fn input_that_is_made_to_be_costly() {
     let deep = oplex(&["encode", "v4:6", "-"]).stdin("[".repeat(200_000)).assert().code(2);
     assert!(String::from_utf8_lossy(&deep.get_output().stderr).contains("values may be nested 48 deep"));
     let long = format!("[send.v4]\n{} = 1\n", "a".repeat(2_000_000));
-    fails(&["check", &file(place.path(), "long.toml", long.as_bytes())], 1, "no option is known as");
+    fails(&["check", &file(place.path(), "long.toml", long.as_bytes())], 1, "unknown option");
     let many: String = (0..3000).map(|index| format!("[network.n{index}]\nsubnet = 7\n")).collect();
-    fails(&["check", &file(place.path(), "many.toml", many.as_bytes())], 1, "and 2800 more, which --format json gives");
+    fails(&["check", &file(place.path(), "many.toml", many.as_bytes())], 1, "and 2800 more; --format json lists all");
     let faults = oplex(&["decode", "v4:145", "-"]).stdin("02".repeat(20_000)).assert().code(1);
     assert_eq!(String::from_utf8_lossy(&faults.get_output().stdout).matches("2 has no meaning here").count(), 20_000);
     let large = oplex(&["decode", "v4:145", "-"]).stdin("01".repeat(65_536)).assert().code(2);
@@ -165,7 +165,7 @@ fn messages_that_are_none() {
     let head = "020106".to_owned() + &"00".repeat(233) + "63825363";
     for (part, says) in [
         ("06fc".to_owned() + &"0a400035".repeat(63), "characters)"),
-        ("52fe".to_owned() + &"0100".repeat(127), "more, which"),
+        ("52fe".to_owned() + &"0100".repeat(127), "more; --format"),
     ] {
         let long = format!("{head}{}ff", part.repeat(20));
         let output = oplex(&["decode", "v4", "-"]).stdin(&long).assert().get_output().stdout.clone();
@@ -186,7 +186,7 @@ fn messages_that_are_none() {
             &file(place.path(), "c.toml", b"[options]\nrouter = \"10.64.4.1\"\ngateway = \"10.64.4.1\"\n"),
         ],
         2,
-        "v4:3 router is sent twice here, under two of its names",
+        "v4:3 router is sent twice here, under two names",
     );
     let long = format!("file = {:?}\n", "a".repeat(128));
     fails(&["encode", "v4", &file(place.path(), "d.toml", long.as_bytes())], 2, "`file` takes 127 octets and a NUL");
@@ -206,15 +206,15 @@ fn plans_whose_clients_go_wrong() {
         fails(&[&["rehearse", &path, "--network", "desk", "--mac", "02:00:5e:00:53:11"], more].concat(), code, says);
     };
     let desk = "[network.desk]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.4.20-10.64.4.21\"\n";
-    on("title = ", &[], 2, "cannot be read as a plan; oplex check says why");
-    on("[network.lab]\nsubnet = \"10.64.4.0/24\"\n", &[], 2, "no network of the plan is called `desk`; there are lab");
-    on(desk, &["--explain", "ruter"], 2, "no option is known as `v4:ruter`");
-    on(desk, &["--explain", "router"], 0, "v4:3 router is not told");
-    on(desk, &["--explain", "lease"], 2, "no option is known as `v4:lease`");
-    on(desk, &["--explain", "address-time"], 0, "v4:51 address-time follows from the network");
-    on(desk, &["--leased", "2"], 1, "no address on desk: every address of its pool is taken");
+    on("title = ", &[], 2, "cannot be read as a plan; run oplex check for the reason");
+    on("[network.lab]\nsubnet = \"10.64.4.0/24\"\n", &[], 2, "unknown network `desk`; the plan has lab");
+    on(desk, &["--explain", "ruter"], 2, "unknown option `v4:ruter`");
+    on(desk, &["--explain", "router"], 0, "v4:3 router is not sent");
+    on(desk, &["--explain", "lease"], 2, "unknown option `v4:lease`");
+    on(desk, &["--explain", "address-time"], 0, "v4:51 address-time is derived from the network");
+    on(desk, &["--leased", "2"], 1, "no address on desk: every address of its pool is leased");
     on("[network.desk]\nsubnet = \"10.64.4.0/24\"\n", &[], 1, "the network leases no addresses");
-    on(desk, &["--wants", "999"], 2, "no option is known as `v4:999`");
+    on(desk, &["--wants", "999"], 2, "unknown option `v4:999`");
     on(desk, &["--max-size", "70000"], 2, "70000 is not in 0..=65535");
     let full = format!("{desk}[network.desk.send.v4]\n\"v4:224\" = {{ hex = \"{}\" }}\n", "aa".repeat(600));
     on(&full, &[], 1, "v4:224 site-specific-224 (600 octets) is left out");
@@ -244,7 +244,7 @@ fn spreadsheets_that_are_none() {
     with(b"", 0, "no errors");
     with(b"mac,address\n", 0, "no errors");
     with(b"mac,address\n\xff\n", 1, "r.csv cannot be read: the file is not UTF-8");
-    with(b"colour\nred\n", 1, "no option is known as `colour`");
+    with(b"colour\nred\n", 1, "unknown option `colour`");
     with(b"mac\n02:00:5e:00:53:11\n", 1, "this line names no network, and its address lies in none");
     with(b"mac,network\n,desk\n", 1, "this line names no client: neither `mac` nor `client-id`");
     with(b"mac,address\n\"02:00:5e:00:53:11,10.64.4.9\n", 1, "has 10 octets, and a MAC has 6");
@@ -252,7 +252,7 @@ fn spreadsheets_that_are_none() {
     with(
         "mac,address\n02:00:5e:00:53:11,10.64.4.9,\u{1b}[31m\n".as_bytes(),
         1,
-        "3 cells, and the first line has 2 columns",
+        "3 cells, but the first line has 2 columns",
     );
 }
 
@@ -264,5 +264,5 @@ fn a_message_with_thousands_of_mistakes_is_not_drawn_whole() {
     let run = oplex(&["decode", "v6", "-"]).stdin(message).assert().code(1);
     let text = String::from_utf8_lossy(&run.get_output().stdout).into_owned();
     let drawn = text.lines().filter(|line| line.starts_with("error")).count();
-    assert_eq!((drawn, text.lines().last()), (200, Some("and 2800 more, which --format json gives")), "{drawn}");
+    assert_eq!((drawn, text.lines().last()), (200, Some("and 2800 more; --format json lists all")), "{drawn}");
 }

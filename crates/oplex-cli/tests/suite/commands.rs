@@ -45,7 +45,7 @@ fn lookup_lists_what_a_word_or_an_rfc_may_mean_and_offers_the_nearest() {
     oplex(&["lookup", "phone"]).assert().code(0).stdout_eq(file!["snapshots/lookup-phone.txt"]);
     oplex(&["lookup", "rfc", "3442"]).assert().code(0).stdout_eq(file!["snapshots/lookup-rfc.txt"]);
     oplex(&["lookup", "gatway"]).assert().code(2).stdout_eq(str![]).stderr_eq(str![[r#"
-oplex: nothing is known about `gatway`; the nearest is v4:gateway
+oplex: no match for `gatway`; the nearest is v4:gateway
 
 "#]]);
 }
@@ -169,8 +169,8 @@ fn rules_are_listed_and_explained() {
     oplex(&["rules"]).assert().code(0).stdout_eq(file!["snapshots/rules.txt"]);
     oplex(&["rules", "sent-address-leasable"]).assert().code(0).stdout_eq(file!["snapshots/rule.txt"]);
     oplex(&["rules", "no-ruter"]).assert().code(2).stderr_eq(str![[r#"
-oplex: no rule is named `no-ruter`; did you mean `no-router`?
-All of them: oplex rules
+oplex: unknown rule `no-ruter`; did you mean `no-router`?
+To list all rules: oplex rules
 
 "#]]);
 }
@@ -194,7 +194,7 @@ Release 2 of Tarn Fell Observatory
   file     [..]release-000002.json
   seal     sha256:[..]
   holds    6 networks, 3 fleets, 6 reservations, 40 options
-  same as  release 1: the plan comes to the same octets
+  same as  release 1: the plan sends the same octets
 
 "#]]);
     let release = oplex_io::store::Store::new(&store).load(1).unwrap();
@@ -203,7 +203,7 @@ Release 2 of Tarn Fell Observatory
     let changed = std::fs::read_to_string(&path).unwrap().replace("0a400401", "0a400402");
     std::fs::write(&path, changed).unwrap();
     let error = oplex_io::store::Store::new(&store).load(1).unwrap_err();
-    assert!(error.to_string().contains("the seal is broken"), "{error}");
+    assert!(error.to_string().contains("the seal does not match"), "{error}");
 }
 
 #[test]
@@ -415,14 +415,14 @@ no room v4:17 root-path (200 octets) is left out: no field has more than 127 oct
     assert_eq!((raw.len(), &raw[..3]), (458, &[2, 1, 6][..]));
     std::fs::write(path, offer.replace("yiaddr", "yiadr")).unwrap();
     oplex(&["encode", "v4", path]).assert().code(2).stderr_eq(str![[r#"
-oplex: no message can be made of [..]offer.toml
+oplex: [..]/offer.toml is not a message
 
-error `yiadr` means nothing in a message  unknown-key
+error unknown key `yiadr` in a message  unknown-key
   ╭▸ [..]/offer.toml:2:1
   │
 2 │ yiadr = "10.64.4.20"
   ╰╴━━━━━
-  write yiaddr
+  try yiaddr
 
 "#]]);
 }
@@ -449,7 +449,7 @@ fn the_demos_message_is_what_its_plan_tells() {
     assert_eq!(told, planned);
 }
 
-/// What an intercom on its own network is told, as programs get it.
+/// What an intercom on its own network is sent, as programs get it.
 fn rehearse(more: &[&str]) -> serde_json::Value {
     let client =
         ["rehearse", "demo/plan.toml", "--network", "intercoms", "--mac", "02:00:5e:00:53:61", "--format", "json"];
@@ -465,16 +465,14 @@ fn a_rehearsal_says_what_a_client_gets_and_why() {
         .assert()
         .code(0)
         .stdout_eq(file!["snapshots/rehearse.txt"]);
-    rehearsal(&["--network", "domes", "--arch", "7", "--explain", "bootfile-name"]).assert().code(0).stdout_eq(str![[
-        r#"
+    rehearsal(&["--network", "domes", "--arch", "7", "--explain", "bootfile-name"]).assert().code(0).stdout_eq(str![[r#"
 v4:67 bootfile-name is domes/third.efi
-  reservation dome-3 says domes/third.efi  demo/plan.toml:[..]
-  fleet boot would say domes/controller.efi  demo/plan.toml:[..]
+  reservation dome-3 sends domes/third.efi  demo/plan.toml:146
+  fleet boot would send domes/controller.efi  demo/plan.toml:136
 
-"#
-    ]]);
+"#]]);
     rehearsal(&["--network", "visitors", "--explain", "ntp"]).assert().code(0).stdout_eq(str![[r#"
-v4:42 ntp-servers is not told
+v4:42 ntp-servers is not sent
   network visitors withholds it
 
 "#]]);
@@ -484,7 +482,7 @@ v4:42 ntp-servers is not told
         .assert()
         .code(1)
         .stdout_eq(str![[r#"
-no address on control-room: every address of its pool is taken
+no address on control-room: every address of its pool is leased
 ...
 "#]]);
 }
@@ -500,7 +498,7 @@ fn a_rehearsal_for_programs_has_the_exchange() {
     }
     assert_eq!(json["options"][0]["option"], "v4:51");
     assert_eq!(json["options"][1]["from"]["layer"], "fleet intercoms");
-    assert!(json["unasked"].as_array().unwrap().contains(&"v4:6".into()));
+    assert!(json["unrequested"].as_array().unwrap().contains(&"v4:6".into()));
 }
 
 #[test]
@@ -511,15 +509,12 @@ fn a_rehearsal_of_nobody_is_refused() {
     let mac = ["--mac", "02:00:5e:00:53:33"];
     refused(
         &[&mac[..], &["--network", "visitor"]].concat(),
-        "no network of the plan is called `visitor`; there are control-room, intercoms, radios, domes, visitors, mast",
+        "unknown network `visitor`; the plan has control-room, intercoms, radios, domes, visitors, mast",
     );
     refused(&["--mac", "02:00", "--network", "domes"], "`02:00` is not a MAC such as 02:00:5e:00:53:11");
     let on = [&mac[..], &["--network", "domes"]].concat();
-    refused(
-        &[&on[..], &["--arch", "x64-uefy"]].concat(),
-        "`x64-uefy` is no architecture of option 93; did you mean `x64-uefi`?",
-    );
-    refused(&[&on[..], &["--wants", "ruter"]].concat(), "no option is known as `v4:ruter`; did you mean `v4:router`?");
+    refused(&[&on[..], &["--arch", "x64-uefy"]].concat(), "unknown architecture `x64-uefy`; did you mean `x64-uefi`?");
+    refused(&[&on[..], &["--wants", "ruter"]].concat(), "unknown option `v4:ruter`; did you mean `v4:router`?");
     refused(
         &[&on[..], &["--circuit-id", "0xz"]].concat(),
         "`0xz` is not hexadecimal: 'z' at character 1 is not a hexadecimal digit (0-9, a-f)",
@@ -539,11 +534,11 @@ fn a_new_plan_is_one_that_nothing_is_wrong_with() {
         checked.stdout_eq("");
     }
     std::fs::remove_file(path).unwrap();
-    oplex(&["new", path]).assert().code(0).stdout_eq("[..]plan.toml: a plan for 10.64.0.0/24 to begin with\n[..]\n");
+    oplex(&["new", path]).assert().code(0).stdout_eq("[..]plan.toml: a starter plan for 10.64.0.0/24\n[..]\n");
     oplex(&["new", path])
         .assert()
         .code(2)
-        .stderr_eq("oplex: [..]plan.toml: there is such a file already; name another, or take it away\n");
+        .stderr_eq("oplex: [..]plan.toml: the file already exists; choose another name, or remove it\n");
     oplex(&["new", "--subnet", "10.64.0.0/30"])
         .assert()
         .code(2)
@@ -565,7 +560,7 @@ fn a_difference_is_shown_by_whom_it_concerns() {
     )
     .unwrap();
     oplex(&["diff", &old, path]).assert().code(0).stdout_eq(str![[r#"
-[..]plan.toml.old and [..]plan.toml differ for 2 of those they concern
+[..]plan.toml.old and [..]plan.toml: 2 networks, fleets or clients change
 
 network office  223 addresses
   lease                       2h  →  12h
@@ -578,7 +573,7 @@ network office  223 addresses
   address                     10.64.0.9  →  10.64.0.2
 
 "#]]);
-    oplex(&["diff", path, path]).assert().code(0).stdout_eq("[..] come to the same octets for everybody\n");
+    oplex(&["diff", path, path]).assert().code(0).stdout_eq("[..] send the same octets to every client\n");
     oplex(&["diff", path, path, "--format", "json"]).assert().code(0).stdout_eq("");
     let json = oplex(&["diff", &old, path, "--format", "json"]).assert().code(0).get_output().stdout.clone();
     let lines: Vec<serde_json::Value> =
@@ -589,7 +584,7 @@ network office  223 addresses
     oplex(&["diff", &old, path])
         .assert()
         .code(2)
-        .stderr_eq("oplex: [..]plan.toml.old cannot be read as a plan; oplex check says why\n");
+        .stderr_eq("oplex: [..]plan.toml.old cannot be read as a plan; run oplex check for the reason\n");
 }
 
 /// For systems that show test results: a test for each rule and for each expectation, and errors as failures.
@@ -608,20 +603,20 @@ fn check_says_what_holds_as_tests() {
     let place = snapbox::dir::DirRoot::mutable_temp().unwrap();
     let plan = place.path().unwrap().join("plan.toml");
     let text = "[send.v4]\ndomain-server = \"10.64.0.53\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\nsend.v4 = { router = \"10.64.4.1\" }\n\
-                [[expect]]\ntitle = \"printers & <plotters>\"\nclient = { network = \"desk\", mac = \"02:00:5e:00:53:01\" }\ntold = { router = \"10.64.4.2\" }\n";
+                [[expect]]\ntitle = \"printers & <plotters>\"\nclient = { network = \"desk\", mac = \"02:00:5e:00:53:01\" }\nsent = { router = \"10.64.4.2\" }\n";
     std::fs::write(&plan, text).unwrap();
     oplex(&["check", plan.to_str().unwrap(), "--format", "junit"]).assert().code(1).stdout_eq(str![[r#"
 ...
     <testcase classname="rules" name="no-domain">
       <system-out>[..]plan.toml:3:10: note: no domain name is sent on desk
-  write domain-name = &quot;…&quot; in [send.v4]
-  after RFC 2132, section 3.17
+  try domain-name = &quot;…&quot; in [send.v4]
+  see RFC 2132, section 3.17
 </system-out>
     </testcase>
 ...
   <testsuite name="expectations" tests="1" failures="1">
     <testcase classname="expectations" name="printers &amp; &lt;plotters&gt;" file="[..]plan.toml" line="6">
-      <failure message="router should be 10.64.4.2, and is 10.64.4.1" type="expectation-not-met">[..]plan.toml:9:19: error: router should be 10.64.4.2, and is 10.64.4.1
+      <failure message="router should be 10.64.4.2, but is 10.64.4.1" type="expectation-not-met">[..]plan.toml:9:19: error: router should be 10.64.4.2, but is 10.64.4.1
   [..]plan.toml:5:22: network desk sends it
 </failure>
     </testcase>

@@ -105,7 +105,7 @@ One address in an identity association, with its lifetimes.
 
   layout   { address: ipv6, preferred-lifetime: seconds, valid-lifetime: seconds, options: options(v6)* }
   length   24 octets or more
-  sent by  clients and servers, by themselves; no plan sends it
+  sent by  clients and servers, automatically; cannot be sent from a plan
   status   current
   defined  RFC 8415, section 21.6
   stands   any number of times, in v6:3 ia-na, v6:4 ia-ta, v6:44 lq-query, v6:45 client-data
@@ -125,7 +125,7 @@ One address in an identity association, with its lifetimes.
     oplex(&["decode", "v6:23", "20010db80064"]).assert().code(1).stdout_eq(file!["snapshots/decode-v6-option.txt"]);
 }
 
-/// A router's announcement, with its IPv6 header and without.
+/// A router's advertisement, with its IPv6 header and without.
 #[test]
 fn router_advertisements_are_written_and_read() {
     let hex = oplex(&["encode", "ra", "demo/messages/visitor-advertisement.toml"]).assert().code(0);
@@ -175,7 +175,7 @@ fn a_rehearsal_shows_what_happens_by_ipv6() {
     };
     assert_eq!(by("addresses", "by"), ["link-local", "eui-64", "stable-private"]);
     assert_eq!(by("addresses", "address"), ["fe80::5eff:fe00:5341", "2001:db8:64:40:0:5eff:fe00:5341", "-"]);
-    assert_eq!(by("announced", "option"), ["ra:3", "ra:25", "ra:31", "ra:5"]);
+    assert_eq!(by("advertised", "option"), ["ra:3", "ra:25", "ra:31", "ra:5"]);
     assert_eq!(by("options", "option"), ["v6:23", "v6:24", "v6:32", "v6:56"]);
     assert_eq!(by("exchange", "type"), ["Router Solicitation", "Router Advertisement", "Information-request", "Reply"]);
     assert_eq!(v6["options"][3]["from"]["line"], v6["options"][2]["from"]["line"].as_u64().unwrap() - 1);
@@ -201,19 +201,19 @@ fn a_rehearsal_by_ipv6_explains_and_refuses() {
     let with = |more: &[&str]| oplex(&[&mast[..], more].concat());
     with(&["--duid", "00:02:00:00:7e:d9:07", "--explain", "dns-servers"]).assert().code(0).stdout_eq(str![[r#"
 v6:23 dns-servers is 2001:db8:64::53, 2001:db8:64::54
-  everyone says 2001:db8:64::53, 2001:db8:64::54  demo/plan.toml:20
+  everyone sends 2001:db8:64::53, 2001:db8:64::54  demo/plan.toml:20
 
 "#]]);
-    let unasked = with(&["--mac", "02:00:5e:00:53:41", "--wants", "v6:56", "--explain", "v6:23"]).assert().code(0);
-    let text = String::from_utf8_lossy(&unasked.get_output().stdout).into_owned();
+    let unrequested = with(&["--mac", "02:00:5e:00:53:41", "--wants", "v6:56", "--explain", "v6:23"]).assert().code(0);
+    let text = String::from_utf8_lossy(&unrequested.get_output().stdout).into_owned();
     assert!(
-        text.starts_with("v6:23 dns-servers is 2001:db8:64::53, 2001:db8:64::54, but the client does not ask"),
+        text.starts_with("v6:23 dns-servers is 2001:db8:64::53, 2001:db8:64::54, but the client does not request it"),
         "{text}"
     );
     let page = with(&["--mac", "02:00:5e:00:53:41", "--wants", "v6:56", "--delegation", "--rapid"]).assert().code(0);
     let text = String::from_utf8_lossy(&page.get_output().stdout).into_owned();
     assert!(text.contains("not asked for, so not sent: dns-servers, domain-list, information-refresh-time"), "{text}");
-    assert!(text.contains("none to hand on") && text.contains("Solicit") && !text.contains("Advertise "), "{text}");
+    assert!(text.contains("no delegated prefix") && text.contains("Solicit") && !text.contains("Advertise "), "{text}");
     for (args, why) in [
         (&["--duid", "00:01"][..], "oplex: `00:01` has 2 octets, and a DUID has 3 to 130"),
         (&[], "error: the following required arguments were not provided"),
@@ -246,11 +246,11 @@ fn a_rehearsal_by_ipv6_says_what_falls_short() {
     let (code, text) = run("advertise = {}", "");
     assert_eq!(code, Some(1), "{text}");
     assert!(
-        text.contains("made by itself; DHCPv6 is not asked")
-            && text.contains("neither M nor O is announced: dns-servers"),
+        text.contains("formed by the host; DHCPv6 is not used")
+            && text.contains("neither M nor O is advertised: dns-servers"),
         "{text}"
     );
-    assert!(text.contains("no name server: neither the announcement nor DHCPv6 tells one"), "{text}");
+    assert!(text.contains("no name server: neither the advertisement nor DHCPv6 has one"), "{text}");
     let (code, text) = run("advertise = { managed = true }", "");
     assert_eq!(code, Some(1), "{text}");
     assert!(
@@ -259,10 +259,10 @@ fn a_rehearsal_by_ipv6_says_what_falls_short() {
     );
     let (code, text) = run("", "pool = \"2001:db8:64:4::20\"\n");
     assert_eq!(code, Some(0), "{text}");
-    assert!(text.contains("the plan has no `advertise`; taken to use DHCPv6 for everything"), "{text}");
+    assert!(text.contains("the plan has no `advertise`; assumed to use DHCPv6 for everything"), "{text}");
 }
 
-/// What changes by IPv6 is told like everything else, and is part of a release.
+/// What changes by IPv6 is sent like everything else, and is part of a release.
 #[test]
 fn differences_by_ipv6_are_told_and_published() {
     let place = tempfile::tempdir().unwrap();
@@ -303,7 +303,7 @@ fn differences_by_ipv6_are_told_and_published() {
 
 /// What is written down wrongly on purpose is written all the same; what cannot be read makes no message.
 #[test]
-fn announcements_written_down_wrongly_are_told() {
+fn advertisements_written_down_wrongly_are_refused() {
     let place = tempfile::tempdir().unwrap();
     let path = place.path().join("ra.toml");
     let encode = |text: &str, code: i32| {
@@ -317,10 +317,10 @@ fn announcements_written_down_wrongly_are_told() {
     assert_eq!((out.trim().len(), &out[8..], err.as_str()), (32, "408000000000000000000000\n", ""));
     let (out, err) = encode("managed = true\nsource = \"2001:db8::1\"\n", 1);
     assert!(out.starts_with("6000000000103aff20010db8"), "{out}");
-    assert!(err.starts_with("error 2001:db8::1 is no link-local address  ra-source-not-link-local"), "{err}");
+    assert!(err.starts_with("error source address 2001:db8::1 is not link-local  ra-source-not-link-local"), "{err}");
     let (out, err) = encode("managed = true\noptions = { mtu = { mtu = \"big\" } }\n", 2);
     assert_eq!(out, "");
-    assert!(err.contains("no message can be made of") && err.contains("`big` is not a whole number"), "{err}");
+    assert!(err.contains("is not a message") && err.contains("`big` is not a whole number"), "{err}");
     let missing = place.path().join("none.toml");
     let run = oplex(&["encode", "ra", missing.to_str().unwrap()]).assert().code(2);
     assert!(String::from_utf8_lossy(&run.get_output().stderr).contains("no such file"));

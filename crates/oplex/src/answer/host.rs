@@ -50,7 +50,7 @@ impl HostMode {
 impl fmt::Display for HostMode {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str(match self {
-            Self::Unknown => "the plan has no `advertise`; taken to use DHCPv6 for everything",
+            Self::Unknown => "the plan has no `advertise`; assumed to use DHCPv6 for everything",
             Self::Autonomous => "autonomous only: neither M nor O is set, so it does not use DHCPv6",
             Self::Stateless => "stateless: O is set, so it uses DHCPv6 for everything but addresses",
             Self::Stateful => "stateful: M is set, so it uses DHCPv6 for addresses and everything else",

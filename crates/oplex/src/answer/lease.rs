@@ -14,7 +14,7 @@ use crate::plan::{ClientFacts, Disjoint, Pool, Reservation, gaps};
 pub struct Assigned<'a> {
     /// The address.
     pub address: IpAddr,
-    /// The pool it is the first free one of; `None` when it is reserved.
+    /// The pool it is first free, of; `None` when it is reserved.
     pub pool: Option<AnyPool<'a>>,
     /// The fleet whose pool that is; `None` for the network's own.
     pub fleet: Option<&'a str>,
@@ -61,12 +61,12 @@ impl fmt::Display for NoAddress {
             Self::NotRequested => "it requests none: M is not set",
             Self::NoPool(Family::V4) => "the network leases no addresses",
             Self::NoPool(Family::V6) => "the network leases no IPv6 addresses",
-            Self::AllTaken => "every address of its pool is taken",
+            Self::AllTaken => "every address of its pool is leased",
         })
     }
 }
 
-/// The reserved address; else the first free one of the first fleet that has a pool of its own here; else the first free one
+/// The reserved address; else first free, of the first fleet that has a pool of its own here; else the first free one
 /// of the network's, which leaves out what fleets have for themselves.
 pub(super) fn assigned<'a, A: Address>(
     compiled: &'a Compiled<'a>,

@@ -75,8 +75,8 @@ impl Play<'_> {
         let header = Header { giaddr, hops: u8::from(self.relay.is_some()), ..Header::from_client(xid, mac) };
         let header = if reply { Header { yiaddr: self.address, ..header.answered() } } else { header };
         let limit = if reply { Limit::of_client(self.facts.max_size) } else { Limit::DEFAULT };
-        let asked = self.facts.wants.v4.as_deref().filter(|_| reply).unwrap_or_default();
-        let draft = Draft { header, options: &options, asked, limit, ..Draft::new(message_type) };
+        let requested = self.facts.wants.v4.as_deref().filter(|_| reply).unwrap_or_default();
+        let draft = Draft { header, options: &options, requested, limit, ..Draft::new(message_type) };
         let composed = composer.compose(&draft)?;
         let (name, octets) = (message_type.to_string(), composed.octets.to_vec());
         Ok((Played { name, from_client: !reply, ends: self.ends(reply), octets }, composed.budget.clone()))

@@ -68,8 +68,8 @@ fn of_misfits(sent: &Sent, misfits: &[Misfit]) -> Vec<Finding> {
         // What to write instead of all of it is said once.
         let example = || definition.example.as_deref().filter(|_| index == 0 && misfit.topic == Topic::Shape);
         Some(match (&misfit.instead, example()) {
-            (Some(instead), _) => finding.instead(instead),
-            (None, Some(example)) => finding.instead(format!("a value such as {example}")),
+            (Some(instead), _) => finding.replace(instead),
+            (None, Some(example)) => finding.advice(format!("a value such as {example}")),
             (None, None) => finding,
         })
     };

@@ -255,7 +255,7 @@ impl Definition {
         *self.name == *word || self.aliases.iter().any(|alias| alias == word)
     }
 
-    /// The layout; parsed when first asked for.
+    /// The layout; parsed when first requested.
     #[inline]
     pub(super) fn layout_or_error(&self, vocabulary: &dyn Vocabulary) -> &Result<Layout, LayoutError> {
         if let Some(layout) = self.layout.get() {

@@ -99,8 +99,8 @@ impl<'s> Book<'s, '_> {
         let enterprise = self.reader.number(table, "enterprise", u32::MAX.into()).map(|(number, _)| number as u32);
         self.carriers = self.carriers_of(table, "carriers", enterprise);
         if self.codebook.chapter_named(name).is_some() {
-            let finding = lint::BOOK_NAME_TAKEN.finding(format!("there is a codebook named `{name}` already"));
-            return self.reader.findings.push(finding.at(name_spot).instead("a name of its own"));
+            let finding = lint::BOOK_NAME_TAKEN.finding(format!("another codebook is already named `{name}`"));
+            return self.reader.findings.push(finding.at(name_spot).advice("a name of its own"));
         }
         let before = self.codebook.chapters.len();
         self.chapters(table);
@@ -144,8 +144,7 @@ impl<'s> Book<'s, '_> {
                 ("v4:125", Some(_)) => Carrier::Vendor { family: Family::V4, code: 125, enterprise },
                 ("v6:17", Some(_)) => Carrier::Vendor { family: Family::V6, code: 17, enterprise },
                 ("v4:124" | "v4:125" | "v6:17", None) => {
-                    self.reader
-                        .wrong_kind(spot.span, format!("{text} needs the vendor's number; give `enterprise`, too"));
+                    self.reader.wrong_kind(spot.span, format!("{text} needs the vendor's number; add `enterprise`"));
                     continue;
                 }
                 _ => {
@@ -171,7 +170,7 @@ impl<'s> Book<'s, '_> {
         let chapter = match self.reader.text(table, "chapter") {
             Some((chapter, spot)) => match self.codebook.chapters.iter().position(|at| *at.name == *chapter) {
                 Some(chapter) => chapter,
-                None => return self.reader.wrong_kind(spot.span, format!("no chapter is named `{chapter}`")),
+                None => return self.reader.wrong_kind(spot.span, format!("unknown chapter `{chapter}`")),
             },
             None => self.own,
         };
@@ -261,11 +260,11 @@ impl<'s> Book<'s, '_> {
         let by_name = self.names.insert((chapter, name.to_owned()), name_spot.clone());
         let finding = match (by_code, by_name) {
             (Some((other, first)), _) => {
-                let finding = CODE_REPEATED.finding(format!("the code {code} is taken by `{other}` already"));
+                let finding = CODE_REPEATED.finding(format!("code {code} is already taken by `{other}`"));
                 finding.at(code_spot.clone()).related(first, "first given here")
             }
             (None, Some(first)) => {
-                let finding = CODE_REPEATED.finding(format!("the name `{name}` is taken already"));
+                let finding = CODE_REPEATED.finding(format!("name `{name}` is already taken"));
                 finding.at(name_spot.clone()).related(first, "first given here")
             }
             (None, None) => return,

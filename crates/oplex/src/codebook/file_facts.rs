@@ -45,7 +45,7 @@ impl<'s> Book<'s, '_> {
         let mut facts = Vec::new();
         let keys: Vec<&str> = KINDS.iter().map(|(word, _)| *word).chain(["when", "reference"]).collect();
         for (row, _) in self.reader.tables(table, "messages") {
-            self.reader.only(row, &keys, "what is said of messages");
+            self.reader.only(row, &keys, "a row of `messages`");
             let when = word(&mut self.reader, row, "when", &CONDITIONS);
             let reference = self.reader.text(row, "reference").map_or(own, |(text, _)| text).to_owned();
             for (key, kind) in KINDS {
@@ -72,7 +72,7 @@ impl<'s> Book<'s, '_> {
         let found = enumerations.iter().flatten().find_map(|types| types.number_of(name));
         if found.is_none() {
             let known = enumerations.iter().flatten().flat_map(|types| types.members.iter().map(|(_, name)| &**name));
-            let message = format!("no type of message is called `{name}`{}", nearest::hint(name, known));
+            let message = format!("unknown message type `{name}`{}", nearest::hint(name, known));
             self.reader.wrong_kind(span, message);
         }
         found.and_then(|number| u8::try_from(number).ok())

@@ -19,15 +19,15 @@ macro_rules! book {
 const REFERENCE: &str = "its manual, page and section";
 
 rule! {
-    /// a site's option has a code that IANA has given to another
+    /// a site's option uses a code that IANA has assigned to another option
     ///
-    /// Devices take it for the registered option and do with its octets whatever that one says.
+    /// Devices read it as the registered option and act on its octets accordingly.
     pub(super) static CODE_ALREADY_ASSIGNED = "code-already-assigned", Error, Codebook, "RFC 2939, section 2.1";
     book!("code = 66\ncarrier = \"v4\"\nlayout = \"ipv4+\"\nreference = \"Tern D2 manual, page 9\"\n")
 }
 
 rule! {
-    /// a site's option has a code that is not one of 224 to 254
+    /// a site's option has a code outside 224 to 254
     ///
     /// Codes below 224 may be assigned at any time, and then the option means something else.
     pub(super) static CODE_OUTSIDE_PRIVATE_RANGE = "code-outside-private-range", Error, Codebook, "RFC 3942, section 4";
@@ -43,27 +43,27 @@ rule! {
 }
 
 rule! {
-    /// a layout that an option without any octets fits, too
+    /// a layout that also fits an option without any octets
     ///
-    /// Options of DHCPv4 have at least one octet unless they say nothing but that they are there; many readers drop one
-    /// of length zero, or take it for a damaged message.
+    /// DHCPv4 options have at least one octet, unless their presence is the whole message; many readers drop an option
+    /// of length zero, or treat the message as damaged.
     pub(super) static LAYOUT_ALLOWS_EMPTY = "layout-allows-empty", Warning, Codebook, "RFC 2132, section 2";
     book!("code = 1\nlayout = \"ipv4*\"\nreference = \"Tern D2 manual, page 9\"\n")
 }
 
 rule! {
-    /// an option that says nowhere where it is documented
+    /// an option without a reference to where it is documented
     ///
-    /// Whoever finds it in a capture two years on cannot tell whether the book or the device is wrong.
+    /// Two years later, a reader of a capture cannot tell whether the codebook or the device is wrong.
     pub(super) static REFERENCE_MISSING = "reference-missing", Warning, Codebook, "RFC 2939, section 2.1";
     book!("code = 1\nlayout = \"ipv4+\"\n")
 }
 
 rule! {
-    /// a layout whose later octets have one form or another
+    /// a layout whose later octets have one of several forms
     ///
-    /// Every reader needs both forms, and tests of every combination. Two options are simpler, where the choice is
-    /// still yours.
+    /// Every reader needs both forms, and tests of every combination. Two options are simpler, if the choice is still
+    /// yours.
     pub(super) static LAYOUT_DEPENDS_ON_FIELD = "layout-depends-on-field", Note, Codebook, "RFC 7227, section 6";
     book!(
         "code = 1\nlayout = \"{ kind: u8, servers: by kind { 0 => name+, else => ipv4+ } }\"\nreference = \"Tern D2 manual, page 9\"\n"
@@ -71,9 +71,9 @@ rule! {
 }
 
 rule! {
-    /// an option carries as text what has a form of its own
+    /// an option carries as text what has a binary form of its own
     ///
-    /// An address as text is three times as long, and every reader has to parse it; typing errors pass unseen.
+    /// An address as text is three times as long, and every reader has to parse it; typing errors pass unnoticed.
     pub(super) static TEXT_HAS_BETTER_LAYOUT = "text-has-better-layout", Note, Codebook, "RFC 7227, section 5";
     book!(
         "code = 1\nlayout = \"text\"\nexample = \"10.64.0.70\"\nreference = \"Tern D2 manual, page 9\"\n"
@@ -81,7 +81,7 @@ rule! {
 }
 
 rule! {
-    /// an option's example is not a value of its layout
+    /// an option's example does not fit its layout
     ///
     /// One of the two is wrong, and people copy examples.
     pub(super) static EXAMPLE_DOES_NOT_FIT = "example-does-not-fit", Error, Codebook, "";
@@ -91,7 +91,7 @@ rule! {
 rule! {
     /// two codebooks have the same name
     ///
-    /// An option is written with its book's name in front, so nobody could tell which book is meant.
+    /// Options are written with the name of their codebook in front, so the name must be unique.
     pub(super) static BOOK_NAME_TAKEN = "book-name-taken", Error, Codebook, "";
     Example::Codebook("book = \"v4\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n")
 }
@@ -99,7 +99,7 @@ rule! {
 rule! {
     /// two options of a codebook have the same code or the same name
     ///
-    /// Only one of them could ever be meant, and nobody could tell which.
+    /// Only one of them can be used, and it is not clear which.
     pub(super) static CODE_REPEATED = "code-repeated", Error, Codebook, "";
     Example::Codebook("book = \"tern\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n\
          [[option]]\ncode = 1\nname = \"ring\"\nlayout = \"u8\"\nsummary = \"Ring tone.\"\nreference = \"Tern D2 manual, page 7\"\n\
@@ -107,16 +107,16 @@ rule! {
 }
 
 rule! {
-    /// an option's layout is not in the layout language
+    /// an option's layout does not follow the layout language
     ///
-    /// Nothing can be encoded or checked by it.
+    /// Nothing can be encoded or checked with it.
     pub(super) static LAYOUT_MALFORMED = "layout-malformed", Error, Codebook, "";
     Example::Codebook("book = \"tern\"\ntitle = \"Tern intercoms\"\ncarriers = [\"v4:43\"]\n\
          [[option]]\ncode = 1\nname = \"servers\"\nlayout = \"ip4+\"\nsummary = \"Servers.\"\nreference = \"Tern D2 manual, page 7\"\n")
 }
 
 rule! {
-    /// a layout under which the same octets could be read in two ways
+    /// a layout under which the same octets can be read in two ways
     ///
     /// What one side writes, the other reads as something else, and neither is wrong.
     pub(super) static LAYOUT_AMBIGUOUS = "layout-ambiguous", Error, Codebook, "";
@@ -154,8 +154,8 @@ pub(super) fn option(codebook: &Codebook, option: &Definition, place: Place<'_>)
     let mut found = Vec::new();
     found.extend(code(option, place).map(|finding| (Subject::Code, finding)));
     if option.reference.is_empty() {
-        let finding = REFERENCE_MISSING.finding(format!("`{}` does not say where it is documented", option.name));
-        found.push((Subject::Name, finding.instead(format!("reference = \"…\": {REFERENCE}"))));
+        let finding = REFERENCE_MISSING.finding(format!("`{}` has no reference", option.name));
+        found.push((Subject::Name, finding.advice(format!("reference = \"…\": {REFERENCE}"))));
     }
     let Ok(layout) = option.layout_or_error(codebook) else { return found };
     found.extend(shape(option, layout, place).map(|finding| (Subject::Layout, finding)));
@@ -184,7 +184,7 @@ fn code(option: &Definition, place: Place<'_>) -> Option<Finding> {
         let too_large = option.code > 255 && !matches!(place, Place::InDhcpv6);
         return (reserved || too_large).then(|| {
             let why = if reserved { "is pad or end inside option 43" } else { "does not fit in one octet" };
-            CODE_NOT_POSSIBLE.finding(format!("the code {} {why}", option.code)).instead("a code from 1 to 254")
+            CODE_NOT_POSSIBLE.finding(format!("the code {} {why}", option.code)).advice("a code from 1 to 254")
         });
     };
     let range = match place {
@@ -198,12 +198,12 @@ fn code(option: &Definition, place: Place<'_>) -> Option<Finding> {
     match assigned {
         _ if private => None,
         Some(taken) => {
-            let message = format!("the code {} is {} ({})", option.code, taken.name, taken.reference);
-            Some(CODE_ALREADY_ASSIGNED.finding(message).instead(range))
+            let message = format!("code {} is {} ({})", option.code, taken.name, taken.reference);
+            Some(CODE_ALREADY_ASSIGNED.finding(message).advice(range))
         }
         None => {
-            let message = format!("the code {} is not a site's to use", option.code);
-            let finding = CODE_OUTSIDE_PRIVATE_RANGE.finding(message).instead(range);
+            let message = format!("code {} is not for sites", option.code);
+            let finding = CODE_OUTSIDE_PRIVATE_RANGE.finding(message).advice(range);
             // The registry may have given it away since.
             let is_dhcpv6 = matches!(place, Place::Own(Family::V6, _));
             Some(if is_dhcpv6 { finding.as_severity(Severity::Warning).by("RFC 8415, section 24") } else { finding })
@@ -214,11 +214,11 @@ fn code(option: &Definition, place: Place<'_>) -> Option<Finding> {
 fn shape(option: &Definition, layout: &Layout, place: Place<'_>) -> Option<Finding> {
     let may_be_empty = matches!(place, Place::Own(Family::V4, _) | Place::PadAndEnd);
     if may_be_empty && layout.lengths().0 == 0 && *layout.root() != Node::Atom(Atom::Empty) {
-        let finding = LAYOUT_ALLOWS_EMPTY.finding(format!("`{}` may have no octets at all", option.name));
-        return Some(finding.instead("`+` where `*` stands, or `empty` when being there is all it says"));
+        let finding = LAYOUT_ALLOWS_EMPTY.finding(format!("`{}` may be empty", option.name));
+        return Some(finding.advice("`+` in place of `*`, or `empty` if its presence is the whole message"));
     }
     depends_on_field(layout.root()).then(|| {
-        LAYOUT_DEPENDS_ON_FIELD.finding(format!("what `{}` holds depends on one of its own fields", option.name))
+        LAYOUT_DEPENDS_ON_FIELD.finding(format!("the form of `{}` depends on one of its own fields", option.name))
     })
 }
 
@@ -238,17 +238,20 @@ fn example(codebook: &Codebook, option: &Definition, layout: &Layout) -> Option<
     match codebook.encode(option, &Written::from_text(example)) {
         Err(misfits) => {
             let why = misfits.first().map(ToString::to_string).unwrap_or_default();
-            Some((Subject::Example, EXAMPLE_DOES_NOT_FIT.finding(format!("the example is no value: {why}"))))
+            Some((
+                Subject::Example,
+                EXAMPLE_DOES_NOT_FIT.finding(format!("the example does not fit the layout: {why}")),
+            ))
         }
         Ok(payload) => match payload.faults.first() {
             Some(fault) => {
-                let message = format!("the example is no value: {}", fault.kind);
+                let message = format!("the example does not fit the layout: {}", fault.kind);
                 Some((Subject::Example, EXAMPLE_DOES_NOT_FIT.finding(message)))
             }
             None => {
                 let form = better_form(layout, example)?;
-                let message = format!("`{}` is text, and {example} has a form of its own", option.name);
-                Some((Subject::Layout, TEXT_HAS_BETTER_LAYOUT.finding(message).instead(form)))
+                let message = format!("`{}` is text, but {example} has a binary form of its own", option.name);
+                Some((Subject::Layout, TEXT_HAS_BETTER_LAYOUT.finding(message).advice(form)))
             }
         },
     }

@@ -64,15 +64,15 @@ pub struct Codebook {
 /// Nobody knows an option by this name or code.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Unknown {
-    /// What was asked for.
-    pub asked: String,
+    /// What was requested.
+    pub query: String,
     /// The nearest that is known.
     pub near: Option<String>,
 }
 
 impl fmt::Display for Unknown {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "no option is known as `{}`", self.asked)?;
+        write!(f, "unknown option `{}`", self.query)?;
         match &self.near {
             Some(near) => write!(f, "; did you mean `{near}`?"),
             None => Ok(()),
@@ -102,8 +102,8 @@ impl Codebook {
     ///
     /// # Errors
     /// A name or code that nobody knows, with the nearest that is known.
-    pub fn find(&self, asked: &str) -> Result<&Arc<Definition>, Unknown> {
-        let (chapter, rest) = asked.split_once(':').unwrap_or(("v4", asked));
+    pub fn find(&self, query: &str) -> Result<&Arc<Definition>, Unknown> {
+        let (chapter, rest) = query.split_once(':').unwrap_or(("v4", query));
         let found = self.chapter_named(chapter).and_then(|chapter| {
             let (outer, inner) = rest.split_once('/').map_or((rest, None), |(outer, inner)| (outer, Some(inner)));
             let outer = in_chapter(chapter, outer)?;
@@ -115,7 +115,7 @@ impl Codebook {
                 }
             }
         });
-        found.ok_or_else(|| self.unknown(asked))
+        found.ok_or_else(|| self.unknown(query))
     }
 
     /// The option of this code among the protocol's own.
@@ -193,7 +193,7 @@ impl Codebook {
         definition.layout_or_error(self).as_ref().unwrap_or_else(|_| &ANY)
     }
 
-    /// Encodes a value that somebody wrote.
+    /// Encodes a value that is written.
     ///
     /// # Errors
     /// Everything in it that does not fit the option's layout.
@@ -306,8 +306,8 @@ impl Codebook {
         self.chapters.iter().find(|chapter| *chapter.name == *name)
     }
 
-    fn unknown(&self, asked: &str) -> Unknown {
-        let (chapter, name) = asked.split_once(':').map_or((None, asked), |(chapter, name)| (Some(chapter), name));
+    fn unknown(&self, query: &str) -> Unknown {
+        let (chapter, name) = query.split_once(':').map_or((None, query), |(chapter, name)| (Some(chapter), name));
         let chapter = chapter.filter(|chapter| self.chapter_named(chapter).is_some());
         let candidates = self.definitions().filter(|one| chapter.is_none_or(|chapter| one.prefix.starts_with(chapter)));
         let names: Vec<(&Definition, &str)> = candidates
@@ -319,7 +319,7 @@ impl Codebook {
             .collect();
         let near = nearest::nearest(name, names.iter().map(|(_, name)| *name));
         let near = near.and_then(|near| names.iter().find(|(_, name)| *name == near));
-        Unknown { asked: asked.to_owned(), near: near.map(|(option, name)| format!("{}{name}", option.prefix)) }
+        Unknown { query: query.to_owned(), near: near.map(|(option, name)| format!("{}{name}", option.prefix)) }
     }
 }
 

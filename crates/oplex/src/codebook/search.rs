@@ -3,26 +3,26 @@
 use super::{Codebook, Definition, Status};
 
 /// How well an option answers a search; smaller is better.
-fn rank(option: &Definition, asked: &str) -> Option<u8> {
-    let has = |text: &str| text.to_lowercase().contains(asked);
-    let word = |text: &str| text.to_lowercase().split(|c: char| !c.is_alphanumeric()).any(|part| part == asked);
-    let number = asked.trim_start_matches("rfc").trim();
-    let rfc = asked.starts_with("rfc").then(|| number.parse::<u16>().ok()).flatten();
+fn rank(option: &Definition, query: &str) -> Option<u8> {
+    let has = |text: &str| text.to_lowercase().contains(query);
+    let word = |text: &str| text.to_lowercase().split(|c: char| !c.is_alphanumeric()).any(|part| part == query);
+    let number = query.trim_start_matches("rfc").trim();
+    let rfc = query.starts_with("rfc").then(|| number.parse::<u16>().ok()).flatten();
     Some(match () {
-        () if option.id() == asked || option.is_called(asked) => 0,
-        () if asked.parse() == Ok(option.code) => 1,
-        () if option.book() == asked && !option.is_standard() => 1,
+        () if option.id() == query || option.is_called(query) => 0,
+        () if query.parse() == Ok(option.code) => 1,
+        () if option.book() == query && !option.is_standard() => 1,
         () if rfc.is_some_and(|rfc| option.rfcs.contains(&rfc)) => 1,
         () if word(&option.name) => 2,
-        () if option.words.iter().any(|at| **at == *asked) => 3,
+        () if option.words.iter().any(|at| **at == *query) => 3,
         () if has(&option.name) || has(&option.title) => 4,
-        () if asked.len() > 2 && has(&option.summary) => 5,
+        () if query.len() > 2 && has(&option.summary) => 5,
         () => return None,
     })
 }
 
 impl Codebook {
-    /// Options that `asked` may mean, best first: by id, name, code, part of a name, RFC (`rfc 3442`), or a word of
+    /// Options that `query` may mean, best first: by id, name, code, part of a name, RFC (`rfc 3442`), or a word of
     /// what they are for.
     ///
     /// ```
@@ -30,12 +30,12 @@ impl Codebook {
     /// assert_eq!(found[0].id(), "v4:3");
     /// ```
     #[must_use]
-    pub fn search(&self, asked: &str) -> Vec<&Definition> {
-        let asked = asked.trim().to_lowercase();
-        if asked.is_empty() {
+    pub fn search(&self, query: &str) -> Vec<&Definition> {
+        let query = query.trim().to_lowercase();
+        if query.is_empty() {
             return Vec::new();
         }
-        let ranked = self.definitions().filter_map(|option| Some((rank(option, &asked)?, option)));
+        let ranked = self.definitions().filter_map(|option| Some((rank(option, &query)?, option)));
         let mut ranked: Vec<_> = ranked.collect();
         // Among equals, what is no longer to be used comes last.
         ranked.sort_by_key(|(rank, option)| (*rank, option.status != Status::Current));

@@ -101,7 +101,7 @@ impl Address for Ipv4Addr {
         let number = |part: &str| part.parse::<u32>();
         let parts = text.split('.').count();
         if text.contains('/') {
-            "is a network, not an address; leave the slash and what follows away".to_owned()
+            "is a network, not an address; remove the slash and the length".to_owned()
         } else if let Some(part) = text.split('.').find(|part| number(part).is_ok_and(|part| part > 255)) {
             format!("is not an IPv4 address: {part} is above 255")
         } else if parts != 4 && text.split('.').all(|part| number(part).is_ok()) {

@@ -127,7 +127,8 @@ impl Rule {
             rule: self,
             severity: self.severity,
             message: message.into(),
-            instead: None,
+            replace: None,
+            advice: None,
             spot: None,
             octets: None,
             rfc: self.rfc.to_owned(),
@@ -189,8 +190,10 @@ pub struct Finding {
     pub severity: Severity,
     /// What is wrong, in the user's words.
     pub message: String,
-    /// What to write instead.
-    pub instead: Option<String>,
+    /// What to write in place of the marked characters, exactly.
+    pub replace: Option<String>,
+    /// What to do about it, where that is no exact replacement.
+    pub advice: Option<String>,
     /// Where it is written.
     pub spot: Option<Spot>,
     /// The octets of the payload it is about.
@@ -208,10 +211,22 @@ impl Finding {
         Self { spot: Some(spot), ..self }
     }
 
-    /// Says what to write instead.
+    /// Gives the text that mends it when it stands in place of the marked characters.
     #[must_use]
-    pub fn instead(self, text: impl Into<String>) -> Self {
-        Self { instead: Some(text.into()), ..self }
+    pub fn replace(self, text: impl Into<String>) -> Self {
+        Self { replace: Some(text.into()), ..self }
+    }
+
+    /// Gives advice.
+    #[must_use]
+    pub fn advice(self, text: impl Into<String>) -> Self {
+        Self { advice: Some(text.into()), ..self }
+    }
+
+    /// What to try: the replacement, or else the advice.
+    #[must_use]
+    pub fn remedy(&self) -> Option<&str> {
+        self.replace.as_deref().or(self.advice.as_deref())
     }
 
     /// Names another place that it is about.

@@ -1,7 +1,7 @@
 //! The layout language: what the octets of a payload are.
 //!
 //! A [`Layout`] is parsed from one line of text and then does everything a payload needs: [`Layout::read`] turns what
-//! somebody wrote into a [`Value`], [`Layout::encode`] turns a value into octets, [`Layout::walk`] goes through octets
+//! is written into a [`Value`], [`Layout::encode`] turns a value into octets, [`Layout::walk`] goes through octets
 //! and tells a [`Visitor`] what it meets, [`Layout::decode`] makes a value of them and [`Layout::faults`] says what is
 //! wrong.
 //!
@@ -278,7 +278,7 @@ impl Layout {
         build::explained(self, nesting, octets)
     }
 
-    /// Reads what somebody wrote.
+    /// Reads what is written.
     ///
     /// # Errors
     /// Everything that does not fit the layout, each with its place.

@@ -52,7 +52,7 @@ impl fmt::Display for MessageError {
                 write!(f, "these {octets} octets are no {what}: its header alone has {header} ({rfc})")
             }
             Self::TooLong { protocol, octets, most } => {
-                write!(f, "these {octets} octets are no {}: a datagram has {most} at most", one(protocol).0)
+                write!(f, "these {octets} octets are no {}: a datagram has at most {most}", one(protocol).0)
             }
             Self::CutOff { octets, counted } => {
                 write!(f, "the IPv6 header counts {counted} octets after it, and there are {octets}")

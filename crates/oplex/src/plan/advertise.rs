@@ -66,7 +66,7 @@ impl std::fmt::Display for Delegation {
 
 /// `2001:db8:6400::/40 as /56`: a prefix, and the length of what is delegated of it.
 pub(crate) fn delegation(text: &str) -> Result<(Net<Ipv6Addr>, u8), String> {
-    let wrong = || format!("`{text}` says nothing to delegate; write it like `2001:db8:6400::/40 as /56`");
+    let wrong = || format!("`{text}` is not a range of delegated prefixes; write it like `2001:db8:6400::/40 as /56`");
     let (within, length) = text.split_once(" as /").ok_or_else(wrong)?;
     let within = Net::<Ipv6Addr>::parse(within.trim())?;
     let length: u8 = length.trim().parse().ok().filter(|length| *length <= 128).ok_or_else(wrong)?;

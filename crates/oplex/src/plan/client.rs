@@ -18,7 +18,7 @@ pub struct ClientFacts {
     pub wants: Both<Option<Vec<u16>>>,
     /// The largest datagram of DHCPv4 that it accepts.
     pub max_size: Option<u16>,
-    /// How many addresses of its pool others have already.
+    /// Number of addresses of its pool that are already leased.
     pub leased: u32,
     /// Whether it takes an address by two messages of DHCPv6 in place of four (RFC 8415, section 21.14).
     pub rapid: bool,

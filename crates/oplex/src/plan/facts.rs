@@ -66,7 +66,7 @@ impl ClientFacts {
     pub fn describe(&mut self, codebook: &Codebook, key: &str, text: &str) -> Result<(), String> {
         let fact = Fact::KEYS.into_iter().find(|(known, _)| *known == key && Self::KEYS.contains(&key));
         let Some((_, fact)) = fact else {
-            return Err(format!("`{key}` describes no client{}", nearest::hint(key, Self::KEYS)));
+            return Err(format!("unknown key `{key}` for a client{}", nearest::hint(key, Self::KEYS)));
         };
         if matches!(fact, Fact::Duid) {
             self.duid = Some(super::fleet::duid(text)?.into_vec());
@@ -230,6 +230,6 @@ fn architecture(codebook: &Codebook, text: &str) -> Result<u16, String> {
     let named = names.as_ref().and_then(|names| names.number_of(text)).and_then(|number| u16::try_from(number).ok());
     named.or_else(|| text.parse().ok()).ok_or_else(|| {
         let known = names.iter().flat_map(|names| names.members.iter().map(|(_, name)| &**name));
-        format!("`{text}` is no architecture of option 93{}", nearest::hint(text, known))
+        format!("unknown architecture `{text}`{}", nearest::hint(text, known))
     })
 }

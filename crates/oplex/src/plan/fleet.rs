@@ -16,10 +16,10 @@ pub struct Fleet {
     pub spot: Spot,
     /// What its devices are recognised by.
     pub recognised: Match,
-    /// What they are told.
+    /// What they are sent.
     pub layer: Layer,
-    /// The codes they ask for, when the plan says.
-    pub asks: Option<Vec<u16>>,
+    /// The codes they request, when the plan says.
+    pub requests: Option<Vec<u16>>,
     /// What is special to them on single networks.
     pub on: Vec<FleetOn>,
 }
@@ -33,7 +33,7 @@ pub struct FleetOn {
     pub spot: Spot,
     /// The addresses that the fleet has for itself there.
     pub pools: Pools,
-    /// What its devices are told there.
+    /// What its devices are sent there.
     pub layer: Layer,
 }
 

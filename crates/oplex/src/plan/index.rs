@@ -167,7 +167,7 @@ impl Reservations {
         Self { telling, by_client, networks, addresses, rows }
     }
 
-    /// The layers of those that are told something of their own.
+    /// The layers of those that are sent something of their own.
     pub(super) fn layers(&self) -> impl Iterator<Item = &Layer> {
         self.telling.iter().filter_map(|at| self.row(*at).layer())
     }

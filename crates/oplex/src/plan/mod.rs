@@ -1,6 +1,6 @@
-//! The plan: the TOML file in which a person says who is told what.
+//! The plan: the TOML file in which a person says who is sent what.
 //!
-//! A plan has layers, from wide to narrow: what everyone is told, and what a network is told. Everything in it keeps
+//! A plan has layers, from wide to narrow: what everyone is sent, and what a network is sent. Everything in it keeps
 //! its place in the file, so that whatever is said about it later can point there.
 
 mod advertise;
@@ -64,7 +64,7 @@ pub struct Plan {
     pub codebook: Codebook,
     /// Who answers.
     pub server: Server,
-    /// What everyone is told.
+    /// What everyone is sent.
     pub everyone: Layer,
     /// The networks, in the order written.
     pub networks: Vec<Network>,

@@ -23,9 +23,9 @@ rule! {
 }
 
 rule! {
-    /// a file of reservations that the plan names cannot be read
+    /// a reservation file that the plan names cannot be read
     ///
-    /// The machines in it get addresses out of the pool, and nothing of their own.
+    /// The machines in it get addresses from the pool and none of their own settings.
     pub static RESERVATIONS_UNREADABLE = "reservations-unreadable", Error, File, "";
     Example::Plan("reservations = \"missing.csv\"\n[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
          [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
@@ -116,7 +116,7 @@ pub(crate) struct PlanReader<'s> {
     pub(crate) codebook: Codebook,
     /// The codebooks that were read.
     books: Vec<FileId>,
-    /// The options that were asked for already: thousands of networks send the same few.
+    /// The options that were requested already: thousands of networks send the same few.
     pub(super) known: HashMap<String, Arc<Definition>>,
 }
 
@@ -289,8 +289,8 @@ impl<'s> PlanReader<'s> {
 
     pub(super) fn layer(&mut self, table: &Table<'s>, name: String) -> Layer {
         let sends = self.sends(table);
-        let withheld = self.reader.texts(table, "withhold").into_iter().filter_map(|(asked, spot)| {
-            let definition = self.option(asked, Protocol::V4, &spot)?;
+        let withheld = self.reader.texts(table, "withhold").into_iter().filter_map(|(query, spot)| {
+            let definition = self.option(query, Protocol::V4, &spot)?;
             Some(Withheld { definition, spot })
         });
         Layer {

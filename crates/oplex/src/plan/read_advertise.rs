@@ -34,7 +34,7 @@ const ADVERTISE: [&str; 19] = [
     "from",
 ];
 
-/// Lifetimes of a prefix where nothing is said (RFC 4861, section 6.2.1).
+/// Lifetimes of a prefix where nothing is set (RFC 4861, section 6.2.1).
 const VALID: u32 = 2_592_000;
 const PREFERRED: u32 = 604_800;
 
@@ -66,7 +66,7 @@ impl<'s> PlanReader<'s> {
     pub(super) fn advertise(&mut self, network: &Table<'s>, prefix: Option<&Subnet<Ipv6Addr>>) -> Option<Advertise> {
         let node = network.get("advertise")?;
         let table = self.reader.table(node, "advertise")?;
-        self.reader.only(table, &ADVERTISE, "what a router announces");
+        self.reader.only(table, &ADVERTISE, "`advertise`");
         let key_spot = network.get_key_value("advertise").map_or(node.span(), |(key, _)| key.span());
         let spot = self.reader.spot(key_spot);
         // RFC 4861, section 6.2.1, with the upper end that RFC 8319 gave it.
@@ -92,7 +92,7 @@ impl<'s> PlanReader<'s> {
         let preference = |name: &str| {
             let known = [Preference::Low, Preference::Medium, Preference::High];
             known.into_iter().find(|one| one.name() == name).ok_or_else(|| {
-                format!("no preference is called `{name}`{}", nearest::hint(name, known.map(Preference::name)))
+                format!("unknown preference `{name}`{}", nearest::hint(name, known.map(Preference::name)))
             })
         };
         let mut given = |key: &str, most: u32| self.reader.number(table, key, most.into()).map(|(it, _)| it as u32);
@@ -198,7 +198,7 @@ impl<'s> PlanReader<'s> {
         }
     }
 
-    /// An option of an announcement, of these fields.
+    /// An option of an advertisement, of these fields.
     fn announced(&mut self, code: u8, fields: Vec<(&str, Written)>, spot: &Spot) -> Option<Sent> {
         let key = |name: &str| Key { name: name.to_owned(), span: spot.span.clone() };
         let fields = fields.into_iter().map(|(name, written)| (key(name), written)).collect();

@@ -25,7 +25,7 @@ enum Column {
     AddressV6,
     Name,
     Option(Arc<Definition>),
-    /// A heading that means nothing, which is a finding already.
+    /// A heading that is unknown, which is a finding already.
     Unknown,
 }
 
@@ -72,9 +72,9 @@ impl PlanReader<'_> {
         }
         if !columns.iter().any(|column| matches!(column, Column::Mac | Column::ClientId | Column::Duid)) {
             let finding = KEY_MISSING
-                .finding("no column is called `mac`, `client-id` or `duid`")
+                .finding("there is no column `mac`, `client-id` or `duid`")
                 .at(Spot { file, span: line.span(0) });
-            self.reader.findings.push(finding.instead("mac,address,name,network in the first line"));
+            self.reader.findings.push(finding.advice("mac,address,name,network in the first line"));
         }
         columns
     }
@@ -136,7 +136,7 @@ impl Sheet<'_> {
     ) -> Result<Reservation, (Range<usize>, String)> {
         let columns = &self.columns;
         if line.len() > columns.len() {
-            let message = format!("{} cells, and the first line has {} columns", line.len(), columns.len());
+            let message = format!("{} cells, but the first line has {} columns", line.len(), columns.len());
             findings.push(VALUE_WRONG_KIND.finding(message).at(self.spot(line.span(columns.len()))));
         }
         let (mut network, mut client, mut given, mut given_v6, mut name) = (None, None, None, None, None);
@@ -152,7 +152,7 @@ impl Sheet<'_> {
                         (*last, network) = (found, Some(found));
                         Ok(())
                     }
-                    None => Err(format!("no network is called `{text}`")),
+                    None => Err(format!("unknown network `{text}`")),
                 },
                 Column::Mac => mac(&text).map(|mac| client = Some((ClientKey::Mac(mac), span.clone()))),
                 // Of both, the hardware address counts only where there is no identifier (RFC 2131, section 4.2).

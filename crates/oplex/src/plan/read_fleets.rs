@@ -11,11 +11,11 @@ use crate::finding::Spot;
 use crate::layout::WrittenKind;
 use crate::nearest;
 
-const FLEET: [&str; 9] = ["match", "send", "withhold", "lease", "preferred", "renew", "rebind", "asks", "on"];
+const FLEET: [&str; 9] = ["match", "send", "withhold", "lease", "preferred", "renew", "rebind", "requests", "on"];
 const ON: [&str; 7] = ["pool", "send", "withhold", "lease", "preferred", "renew", "rebind"];
 const RESERVATION: [&str; 9] =
     ["network", "mac", "client-id", "duid", "address", "address-v6", "name", "send", "withhold"];
-const EXPECT: [&str; 6] = ["client", "address", "told", "not-told", "fleets", "title"];
+const EXPECT: [&str; 6] = ["client", "address", "sent", "not-sent", "fleets", "title"];
 const CLIENT: [&str; 12] = [
     "network",
     "mac",
@@ -54,7 +54,7 @@ impl<'s> PlanReader<'s> {
                 None
             }
         };
-        let asks = table.get("asks").map(|node| self.codes(node, "asks"));
+        let requests = table.get("requests").map(|node| self.codes(node, "requests"));
         let mut on = Vec::new();
         let places = table.get("on").and_then(|node| self.reader.table(node, "on"));
         for (network, node) in places.into_iter().flatten() {
@@ -66,7 +66,7 @@ impl<'s> PlanReader<'s> {
             on.push(FleetOn { network: index, spot: at, pools: self.pools(inner, "pool"), layer });
         }
         let layer = self.layer(table, format!("fleet {name}"));
-        Some(Fleet { name: name.to_owned(), spot, recognised: recognised?, layer, asks, on })
+        Some(Fleet { name: name.to_owned(), spot, recognised: recognised?, layer, requests, on })
     }
 
     /// The network of this name.
@@ -75,11 +75,11 @@ impl<'s> PlanReader<'s> {
         if at.is_none() {
             let known: Vec<&str> = networks.all.iter().map(|network| network.name.as_str()).collect();
             let finding =
-                crate::document::VALUE_WRONG_KIND.finding(format!("no network is called `{name}`")).at(spot.clone());
+                crate::document::VALUE_WRONG_KIND.finding(format!("unknown network `{name}`")).at(spot.clone());
             self.reader.findings.push(match nearest::nearest(name, known.iter().copied()) {
-                Some(near) => finding.instead(near),
+                Some(near) => finding.replace(near),
                 None if known.is_empty() => finding,
-                None => finding.instead(format!("one of {}", known.join(", "))),
+                None => finding.advice(format!("one of {}", known.join(", "))),
             });
         }
         at
@@ -156,7 +156,7 @@ impl<'s> PlanReader<'s> {
                     let spot = self.reader.spot(item.span);
                     codes.extend(self.option(&text, Protocol::V4, &spot).map(|definition| definition.code));
                 }
-                _ => self.reader.wrong_kind(item.span, "an option that is asked for is a code up to 255, or a name"),
+                _ => self.reader.wrong_kind(item.span, "a requested option is a code up to 255, or a name"),
             }
         }
         codes
@@ -213,15 +213,15 @@ impl<'s> PlanReader<'s> {
                 continue;
             };
             let Some(client) = self.client(client, &span, networks) else { continue };
-            let told = table.get("told").and_then(|node| self.reader.table(node, "told"));
+            let told = table.get("sent").and_then(|node| self.reader.table(node, "sent"));
             let mut sent = Both::<Vec<_>>::default();
             for (key, node) in told.into_iter().flatten() {
                 let family = if key.get_ref().starts_with("v6:") { Family::V6 } else { Family::V4 };
                 self.add_option(key, node, family.protocol(), &mut sent[family]);
             }
-            let not_sent = self.reader.texts(table, "not-told");
+            let not_sent = self.reader.texts(table, "not-sent");
             let not_sent =
-                not_sent.into_iter().filter_map(|(asked, spot)| Some((self.option(asked, Protocol::V4, &spot)?, spot)));
+                not_sent.into_iter().filter_map(|(query, spot)| Some((self.option(query, Protocol::V4, &spot)?, spot)));
             let not_sent = not_sent.collect();
             let address = self.pools(table, "address");
             let fleets = table.contains_key("fleets").then(|| {

@@ -10,18 +10,18 @@ use crate::family::{Both, Family, Protocol};
 use crate::finding::{Example, Finding, Spot, rule};
 
 rule! {
-    /// an option that no codebook knows
+    /// an option that no codebook defines
     ///
-    /// Without a definition nobody can tell which octets were meant.
+    /// Without a definition the intended octets cannot be determined.
     pub static UNKNOWN_OPTION = "unknown-option", Error, File, "";
     Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nntp-servrs = \"10.64.0.123\"\n\
          [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
 }
 
 rule! {
-    /// an option of DHCPv6 where those of DHCPv4 stand, or the other way round, or of router advertisements
+    /// an option of one protocol (DHCPv4, DHCPv6, router advertisements) among those of another
     ///
-    /// The codes of the two mean different things, and nothing of it would ever be sent.
+    /// The same code means different things in each protocol, and the option would never be sent.
     pub static OPTION_OF_OTHER_FAMILY = "option-of-other-family", Error, File, "";
     Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\"v6:dns-servers\" = \"2001:db8:64::53\"\n\
          [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
@@ -55,12 +55,12 @@ impl<'s> PlanReader<'s> {
         let spot = self.reader.spot(key.span());
         let Some(definition) = self.option(key.get_ref(), protocol, &spot) else { return };
         if !definition.travels_in(protocol) {
-            let message = format!("{} does not travel in {protocol}, whose options stand here", definition.label());
+            let message = format!("{} cannot be sent by {protocol}", definition.label());
             self.reader.findings.push(OPTION_OF_OTHER_FAMILY.finding(message).at(spot));
             return;
         }
         if let Some(earlier) = sends.iter().find(|sent| Arc::ptr_eq(&sent.definition, &definition)) {
-            let message = format!("{} is sent twice here, under two of its names", definition.label());
+            let message = format!("{} is sent twice here, under two names", definition.label());
             self.reader
                 .findings
                 .push(VALUE_WRONG_KIND.finding(message).at(spot).related(earlier.key.clone(), "first here"));
@@ -72,9 +72,9 @@ impl<'s> PlanReader<'s> {
     }
 
     /// The option of this name or id; names without a prefix are the protocol's own.
-    pub(crate) fn option(&mut self, asked: &str, protocol: Protocol, spot: &Spot) -> Option<Arc<Definition>> {
+    pub(crate) fn option(&mut self, query: &str, protocol: Protocol, spot: &Spot) -> Option<Arc<Definition>> {
         let family = protocol.name();
-        let full = if asked.contains(':') { asked.to_owned() } else { format!("{family}:{asked}") };
+        let full = if query.contains(':') { query.to_owned() } else { format!("{family}:{query}") };
         if let Some(definition) = self.known.get(&full) {
             return Some(definition.clone());
         }
@@ -84,15 +84,14 @@ impl<'s> PlanReader<'s> {
                 Some(definition.clone())
             }
             Err(unknown) => {
-                let finding: Finding =
-                    UNKNOWN_OPTION.finding(format!("no option is known as `{asked}`")).at(spot.clone());
+                let finding: Finding = UNKNOWN_OPTION.finding(format!("unknown option `{query}`")).at(spot.clone());
                 let near = unknown.near.map(|near| {
                     let own = near.strip_prefix(family).and_then(|near| near.strip_prefix(':'));
-                    own.filter(|_| !asked.contains(':')).map_or(near.clone(), str::to_owned)
+                    own.filter(|_| !query.contains(':')).map_or(near.clone(), str::to_owned)
                 });
                 self.reader.findings.push(match near {
-                    Some(near) => finding.instead(near),
-                    None => finding.instead("a name that `oplex lookup` knows, or define it in a codebook"),
+                    Some(near) => finding.replace(near),
+                    None => finding.advice("a name known to `oplex lookup`, or a definition in a codebook"),
                 });
                 None
             }

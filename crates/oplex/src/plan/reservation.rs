@@ -66,7 +66,7 @@ impl Reservation {
         }
     }
 
-    /// Gives it an address, a name, and what only this client is told.
+    /// Gives it an address, a name, and what only this client is sent.
     pub(crate) fn with(
         self,
         (address, ipv6_address): (Placed<Ipv4Addr>, Placed<Ipv6Addr>),
@@ -123,7 +123,7 @@ impl Reservation {
         Some((self.name.as_deref()?, self.spot(self.name_at)))
     }
 
-    /// What it is told; most are told nothing of their own.
+    /// What it is sent; most are sent nothing of their own.
     #[must_use]
     pub fn layer(&self) -> Option<&Layer> {
         self.more.as_ref()?.layer.as_ref()

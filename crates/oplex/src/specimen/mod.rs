@@ -93,7 +93,7 @@ fn octets<'s>(reader: &mut Reader<'s>, table: &Table<'s>, key: &str) -> Option<V
     reader.parsed(table, key, parse).map(|(octets, _)| octets)
 }
 
-/// The options of a message in the order written: a table, or a list of tables where one stands twice. What has no octets is a
+/// The options of a message in the order written: a table, or a list of tables where one is a duplicate. What has no octets is a
 /// finding: the specimen may be meant to be wrong; only these cannot be shown.
 fn options<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>, protocol: Protocol) -> Vec<Sent> {
     let tables = table.get("options").and_then(|node| reader.reader.table_or_tables(node, "options"));
@@ -128,7 +128,7 @@ fn named<'s, T>(
         find(name).ok_or_else(|| {
             let all = || format!("; there are {}", names.join(", "));
             let hint = Some(nearest::hint(name, names.iter().copied())).filter(|hint| !hint.is_empty());
-            format!("no message is of the type `{name}`{}", hint.unwrap_or_else(all))
+            format!("unknown message type `{name}`{}", hint.unwrap_or_else(all))
         })
     };
     reader.parsed(table, "type", found).map(|(kind, _)| kind)

@@ -66,7 +66,7 @@ fn header<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>) -> Option<Header> 
     match reader.text(table, "type").map(|(text, spot)| (text.to_owned(), spot)) {
         Some((kind, _)) if kind == "solicitation" => return Some(Header::Solicitation),
         Some((kind, spot)) if kind != "advertisement" => {
-            let message = format!("`{kind}` is neither `advertisement` nor `solicitation`");
+            let message = format!("unknown type `{kind}`; expected `advertisement` or `solicitation`");
             reader.findings.push(VALUE_WRONG_KIND.finding(message).at(spot));
             return None;
         }
@@ -74,7 +74,7 @@ fn header<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>) -> Option<Header> 
     }
     let preference = |name: &str| {
         Preference::named(name)
-            .ok_or_else(|| format!("no preference is called `{name}`{}", nearest::hint(name, Preference::NAMES)))
+            .ok_or_else(|| format!("unknown preference `{name}`{}", nearest::hint(name, Preference::NAMES)))
     };
     let mut said = Advertisement {
         managed: reader.flag(table, "managed"),

@@ -37,7 +37,7 @@ fn at_depth<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>, file: FileId, de
     let mut payloads = assembled(Family::V6, &sent);
     if let Some(inner) = table.get("message").and_then(|node| reader.reader.table(node, "message")) {
         if depth == DEEPEST {
-            return cannot(reader, file, format!("messages stand {DEEPEST} deep in each other, which no relays do"));
+            return cannot(reader, file, format!("messages are nested {DEEPEST} deep, more than relay agents may"));
         }
         payloads.push((RELAY_MESSAGE, at_depth(reader, inner, file, depth + 1)?));
     }

@@ -213,16 +213,16 @@ fn findings_point_at_their_octets() {
 #[test]
 fn announcements_that_cannot_be_written_down_are_refused() {
     for (text, message) in [
-        ("type = «\"redirect\"»\n", "`redirect` is neither `advertisement` nor `solicitation`"),
-        ("preference = «\"hi\"»\n", "no preference is called `hi`; did you mean `high`?"),
+        ("type = «\"redirect\"»\n", "unknown type `redirect`; expected `advertisement` or `solicitation`"),
+        ("preference = «\"hi\"»\n", "unknown preference `hi`; did you mean `high`?"),
         ("source = «\"fe80\"»\n", "`fe80` is not an IPv6 address; write it like `2001:db8:64::53`"),
-        ("lifetime = «70000»\n", "`lifetime` lies between 0 and 65535, 70000 does not"),
+        ("lifetime = «70000»\n", "`lifetime` is 70000, outside 0 to 65535"),
         ("managed = «1»\n", "`managed` is `true` or `false`, not a number"),
-        ("«mangaed» = true\n", "`mangaed` means nothing in a router advertisement"),
-        ("options = { «dns» = 1 }\n", "no option is known as `dns`"),
+        ("«mangaed» = true\n", "unknown key `mangaed` in a router advertisement"),
+        ("options = { «dns» = 1 }\n", "unknown option `dns`"),
         (
             "options = { «\"v6:dns-servers\"» = \"2001:db8::1\" }\n",
-            "v6:23 dns-servers does not travel in router advertisements, whose options stand here",
+            "v6:23 dns-servers cannot be sent by router advertisements",
         ),
         (
             "options = { rdnss = { lifetime = \"1h\", servers = [\"«10.64.0.53»\"] } }\n",
@@ -255,7 +255,7 @@ fn announcements_that_cannot_be_written_down_are_refused() {
     );
 }
 
-/// What the rules say of whole announcements, and what they leave alone.
+/// What the rules say of whole advertisements, and what they leave alone.
 #[test]
 fn rules_look_at_whole_announcements() {
     let prefix = |length: u8, flags: &str, prefix: &str| {

@@ -71,7 +71,7 @@ fn composing_allocates_nothing_once_its_buffers_are_there() {
     let plenty: Vec<(u16, &[u8])> = OPTIONS.into_iter().chain([(224, &long[..]), (225, &long), (226, &long)]).collect();
     let mut composer = Composer::default();
     for options in [&OPTIONS[..], &plenty] {
-        let draft = Draft { options, asked: &[121, 3, 6], ..Draft::new(MessageType::ACK) };
+        let draft = Draft { options, requested: &[121, 3, 6], ..Draft::new(MessageType::ACK) };
         let first = composer.compose(&draft).unwrap().octets.to_vec();
         let mut again = 0;
         let allocated = allocation_counter::measure(|| again = composer.compose(&draft).unwrap().octets.len());

@@ -190,18 +190,18 @@ fn expectations_are_held_against_the_plan() {
         let found = check::plan(&loaded).into_iter().filter(|at| at.rule.name == "expectation-not-met");
         found.map(|finding| finding.message).collect::<Vec<_>>()
     };
-    let met = "told = { log-server = \"10.64.0.71\", subnet-mask = \"255.255.255.0\" }\nnot-told = [\"domain-name\"]\n\
+    let met = "sent = { log-server = \"10.64.0.71\", subnet-mask = \"255.255.255.0\" }\nnot-told = [\"domain-name\"]\n\
                address = [\"10.64.4.25-10.64.4.27\"]\nfleets = [\"phones\", \"late\"]";
     assert_eq!(expects(met), Vec::<String>::new());
     assert_eq!(
-        expects("told = { log-server = \"10.64.0.70\" }"),
-        ["log-server should be 10.64.0.70, and is 10.64.0.71"]
+        expects("sent = { log-server = \"10.64.0.70\" }"),
+        ["log-server should be 10.64.0.70, but is 10.64.0.71"]
     );
-    assert_eq!(expects("told = { domain-name = \"x.example\" }"), ["domain-name is not sent"]);
-    assert_eq!(expects("told = { subnet-mask = \"255.255.0.0\" }"), ["subnet-mask is not 255.255.0.0"]);
-    assert_eq!(expects("not-told = [\"router\"]"), ["router is sent: 10.64.4.2"]);
+    assert_eq!(expects("sent = { domain-name = \"x.example\" }"), ["domain-name is not sent"]);
+    assert_eq!(expects("sent = { subnet-mask = \"255.255.0.0\" }"), ["subnet-mask is not 255.255.0.0"]);
+    assert_eq!(expects("not-sent = [\"router\"]"), ["router is sent: 10.64.4.2"]);
     assert_eq!(expects("address = \"10.64.4.20\""), ["the address is 10.64.4.25"]);
-    assert_eq!(expects("fleets = [\"phones\"]"), ["the client is recognised as late, too"]);
+    assert_eq!(expects("fleets = [\"phones\"]"), ["the client also belongs to fleet late"]);
     assert_eq!(expects("fleets = [\"phones\", \"late\", \"boats\"]"), ["there is no fleet boats"]);
 }
 
@@ -241,18 +241,18 @@ fn faults_in_reservations_are_found_at_their_cells() {
             "`10.64.8.300` is not an IPv4 address: 300 is above 255",
         ),
         ("mac,address\n# x\n\n«02:00:5e»,10.64.8.11\n", "value-wrong-kind", "`02:00:5e` has 3 octets, and a MAC has 6"),
-        ("mac,name,network\n02:00:5e:00:53:11,\"a, b\",«dome»\n", "value-wrong-kind", "no network is called `dome`"),
+        ("mac,name,network\n02:00:5e:00:53:11,\"a, b\",«dome»\n", "value-wrong-kind", "unknown network `dome`"),
         (
             "mac,address,name\n02:00:5e:00:53:11,10.64.8.11,x,«y»\n",
             "value-wrong-kind",
-            "4 cells, and the first line has 3 columns",
+            "4 cells, but the first line has 3 columns",
         ),
         ("mac,hostname,network\n02:00:5e:00:53:11,«dome!»,domes\n", "host-name-invalid", ""),
-        ("«address»,name\n", "key-missing", "no column is called `mac`, `client-id` or `duid`"),
+        ("«address»,name\n", "key-missing", "there is no column `mac`, `client-id` or `duid`"),
         (
             "mac,address\n02:00:5e:00:53:11,10.64.8.11\n«02:00:5e:00:53:11»,10.64.8.12\n",
             "reservation-repeated",
-            "02:00:5e:00:53:11 has a reservation on domes already",
+            "02:00:5e:00:53:11 already has a reservation on domes",
         ),
     ] {
         let (text, span) = marked::unmarked(csv);
@@ -288,7 +288,7 @@ fn fleets_that_get_in_each_others_way_are_found() {
     assert_eq!(pool("10.64.5.1-10.64.5.2"), ["fleet-pool-outside"]);
     let asks = |asks: &str| {
         rules(&format!(
-            "[fleet.one]\nmatch = {{ arch = 7 }}\nasks = {asks}\nsend.v4 = {{ log-server = \"10.64.0.70\" }}\n"
+            "[fleet.one]\nmatch = {{ arch = 7 }}\nrequests = {asks}\nsend.v4 = {{ log-server = \"10.64.0.70\" }}\n"
         ))
     };
     assert_eq!((asks("[1, \"log-server\"]"), asks("[1, 3]")), (vec![], vec!["sent-but-not-requested"]));
@@ -493,6 +493,6 @@ fn a_fleet_adds_no_second_vendor_to_what_its_network_tells() {
         let found = check::plan(&Plan::read("plan.toml", &text, &mut |name| Ok(book(name))));
         found.into_iter().map(|finding| finding.message).collect::<Vec<_>>()
     };
-    assert_eq!(rules("gannet:one"), ["radios on domes is sent option 43 by tern and by gannet"]);
+    assert_eq!(rules("gannet:one"), ["radios on domes: option 43 holds sub-options of both tern and gannet"]);
     assert_eq!(rules("tern:one"), [""; 0]);
 }

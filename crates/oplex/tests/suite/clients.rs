@@ -51,14 +51,14 @@ fn what_is_described_becomes_the_octets_that_a_client_sends() {
 #[test]
 fn what_cannot_be_described_is_said_why() {
     let wrong = |key: &str, text: &str| described(&[(key, text)]).unwrap_err();
-    assert_eq!(wrong("arch", "x64"), "`x64` is no architecture of option 93; did you mean `x64-uefi`?");
+    assert_eq!(wrong("arch", "x64"), "unknown architecture `x64`; did you mean `x64-uefi`?");
     assert_eq!(
         wrong("user-class", &"a".repeat(256)),
-        "v4:77 user-class: 1: 256 octets, but the length in front can count 255 at most"
+        "v4:77 user-class: 1: 256 octets, but the length in front can count at most 255"
     );
     assert_eq!(
         wrong("circuit-id", &"a".repeat(256)),
-        "v4:82 relay-agent-information: 1: 256 octets, but the length in front can count 255 at most"
+        "v4:82 relay-agent-information: 1: 256 octets, but the length in front can count at most 255"
     );
     assert_eq!(wrong("client-id", ""), "a client identifier has an octet at least");
     assert!(wrong("client-id", "zy").starts_with("`zy` is not a client identifier in hexadecimal: "));
@@ -151,7 +151,7 @@ fn options_are_brought_to_where_they_travel() {
     ];
     let expected = expected.map(|(code, octets, from)| Assembled { code, octets, from });
     assert_eq!(whole, expected);
-    // The book is asked for by name when several have options in 43.
+    // The book is requested by name when several have options in 43.
     let vendors = codebook.find("v4:43").unwrap();
     let (book, layout) = codebook.vendor_layout(vendors, Some("gull")).unwrap();
     assert_eq!((book, layout.decoded(&codebook, &inner).faults.len()), ("gull", 0));

@@ -94,7 +94,7 @@ fn a_large_table_with_quotes_and_mistakes_is_read_whole() {
         places,
         [
             ("`10.0.0.300` is not an IPv4 address: 300 is above 255", "10.0.0.300".to_owned()),
-            ("no network is called `n7999`", "n7999".to_owned()),
+            ("unknown network `n7999`", "n7999".to_owned()),
         ]
     );
 }
@@ -129,7 +129,7 @@ fn tables_stand_one_behind_the_other() {
     assert!(all.of(0, &ClientKey::Mac([2, 0, 0x5e, 0, 0x53, 9])).is_none() && all.of_network(0).count() == 9);
 }
 
-/// With so many networks, what is told on them is looked at beside the rest.
+/// With so many networks, what is sent on them is looked at beside the rest.
 #[test]
 fn many_networks_are_looked_at_one_by_one() {
     let plan = networks(700);
@@ -143,10 +143,10 @@ fn many_networks_are_looked_at_one_by_one() {
     assert_eq!(
         said,
         [
-            ("unknown-key", "`leese` means nothing in a network"),
+            ("unknown-key", "unknown key `leese` in a network"),
             ("no-router", "no router is sent on n522"),
-            ("netbios-without-node-type", "n522: name servers, and no node type"),
-            ("unknown-key", "`leese` means nothing in a network"),
+            ("netbios-without-node-type", "n522: NetBIOS name servers are sent, but no node type"),
+            ("unknown-key", "unknown key `leese` in a network"),
         ]
     );
 }

@@ -5,15 +5,15 @@ use oplex::family::Protocol;
 use oplex::nearest::nearest;
 use oplex::octets::hex;
 
-fn found(asked: &str) -> Vec<String> {
-    Codebook::standard().search(asked).iter().map(|option| option.id()).collect()
+fn found(query: &str) -> Vec<String> {
+    Codebook::standard().search(query).iter().map(|option| option.id()).collect()
 }
 
 #[test]
 fn options_are_found_by_id_name_and_alias() {
     let codebook = Codebook::standard();
-    for asked in ["v4:3", "v4:router", "router", "gateway", "v4:gateway", "3"] {
-        assert_eq!(codebook.find(asked).map(|option| option.id()).as_deref(), Ok("v4:3"), "{asked}");
+    for query in ["v4:3", "v4:router", "router", "gateway", "v4:gateway", "3"] {
+        assert_eq!(codebook.find(query).map(|option| option.id()).as_deref(), Ok("v4:3"), "{query}");
     }
     assert_eq!(codebook.find("v4:82/1").unwrap().spelled(), "v4:82/agent-circuit-id");
     assert_eq!(codebook.find("v4:82/agent-remote-id").unwrap().id(), "v4:82/2");
@@ -24,13 +24,13 @@ fn options_are_found_by_id_name_and_alias() {
 
 #[test]
 fn the_nearest_is_offered_for_what_is_unknown() {
-    let near = |asked: &str| Codebook::standard().find(asked).unwrap_err().to_string();
-    assert_eq!(near("v4:routr"), "no option is known as `v4:routr`; did you mean `v4:router`?");
-    assert_eq!(near("v4:domain_server"), "no option is known as `v4:domain_server`; did you mean `v4:domain-server`?");
-    assert_eq!(near("v4:999"), "no option is known as `v4:999`");
-    assert_eq!(near("v4:3/1"), "no option is known as `v4:3/1`");
-    assert_eq!(near("tern:settings"), "no option is known as `tern:settings`");
-    assert_eq!(near(""), "no option is known as ``");
+    let near = |query: &str| Codebook::standard().find(query).unwrap_err().to_string();
+    assert_eq!(near("v4:routr"), "unknown option `v4:routr`; did you mean `v4:router`?");
+    assert_eq!(near("v4:domain_server"), "unknown option `v4:domain_server`; did you mean `v4:domain-server`?");
+    assert_eq!(near("v4:999"), "unknown option `v4:999`");
+    assert_eq!(near("v4:3/1"), "unknown option `v4:3/1`");
+    assert_eq!(near("tern:settings"), "unknown option `tern:settings`");
+    assert_eq!(near(""), "unknown option ``");
     assert_eq!(nearest("soubnet", ["subnet", "pool"]), Some("subnet"));
     assert_eq!(nearest("xyzzy", ["subnet", "pool"]), None);
     assert_eq!(nearest("", ["subnet"]), None);

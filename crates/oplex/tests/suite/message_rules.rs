@@ -87,9 +87,9 @@ fn requests_come_from_a_state() {
     passes(&request("", asks));
     passes(&request(renews, ""));
     let no_state = |text: &str, why: &str| finds(text, &format!("error request-without-state: {why}"));
-    no_state(&request(renews, server), "it takes an offer (54) and renews an address (ciaddr) at once");
-    no_state(&request("", server), "it takes an offer (54), and 50 does not say which address");
-    no_state(&request(renews, asks), "it asks for an address (50) and renews one (ciaddr) at once");
+    no_state(&request(renews, server), "it selects an offer (54) and renews an address (ciaddr) at once");
+    no_state(&request("", server), "it selects an offer (54), but has no requested address (50)");
+    no_state(&request(renews, asks), "it requests an address (50) and renews one (ciaddr) at once");
 }
 
 #[test]
@@ -98,13 +98,13 @@ fn headers_are_checked_by_type_and_hardware() {
     finds(&discover("op = 7\n"), "error op-wrong: op is 7");
     finds(
         &discover("htype = 6\nhlen = 17\n"),
-        "error hardware-address-length-wrong: hlen is 17 with hardware of type 6",
+        "error hardware-address-length-wrong: hlen is 17, but hardware type is 6",
     );
     passes(&discover("htype = 6\nhlen = 8\n"));
     // IPoIB puts no address into the header (RFC 4390, section 2.1).
     finds(
         "type = \"discover\"\nhtype = 32\nhlen = 6\n",
-        "error hardware-address-length-wrong: hlen is 6 with hardware of type 32",
+        "error hardware-address-length-wrong: hlen is 6, but hardware type is 32",
     );
     passes("type = \"discover\"\nhtype = 32\nhlen = 0\n");
     let decline = "secs = 4\n[options]\ndhcp-server-id = \"10.64.0.67\"\naddress-request = \"10.64.4.20\"\n";
@@ -147,23 +147,26 @@ fn answers_are_held_against_what_they_answer() {
     assert_eq!(exchange(id, &format!("{OFFER}{}", &id[10..])), Vec::<String>::new());
     assert_eq!(
         exchange("", &format!("{OFFER}{}", &id[10..])),
-        ["the client sent no identifier, and the reply has one"]
+        ["the client sent no client identifier, but the reply has one"]
     );
     let other = id[10..].replace("53:11", "53:12");
-    assert_eq!(exchange(id, &format!("{OFFER}{other}")), ["the reply has another identifier than the client sent"]);
+    assert_eq!(
+        exchange(id, &format!("{OFFER}{other}")),
+        ["the reply has a different client identifier than the client sent"]
+    );
     let relayed = |port: &str| {
         format!("{OFFER}relay-agent-information = {{ agent-circuit-id = \"{port}\" }}\n")
             .replace("yiaddr", "giaddr = \"10.64.4.1\"\nyiaddr")
     };
     let asked = "giaddr = \"10.64.4.1\"\n[options]\nrelay-agent-information = { agent-circuit-id = \"01\" }\n";
     assert_eq!(exchange(asked, &relayed("01")), Vec::<String>::new());
-    assert_eq!(exchange(asked, &relayed("02")), ["the reply has other relay information than the request"]);
+    assert_eq!(exchange(asked, &relayed("02")), ["the relay agent information differs from the request"]);
     let wants = "[options]\nparameter-list = [108]\ndhcp-max-msg-size = 1500\n";
     let tells = format!("limit = 1500\nsmallest = 900\n{OFFER}ipv6-only-preferred = 1800\n");
     assert_eq!(exchange(wants, &tells), Vec::<String>::new());
     assert_eq!(
         exchange("", &format!("limit = 1500\nsmallest = 900\n{OFFER}")),
-        ["928 octets with the headers, and the client accepts 548 octets, what every client accepts"]
+        ["928 octets with the headers; the client accepts 548 octets, what every client accepts"]
     );
 }
 
@@ -173,9 +176,9 @@ fn what_is_wrong_with_a_specimen_is_found_where_it_is_written() {
         Specimen::read(Protocol::V4, "message.toml", text, &mut |_| Err("no such file".to_owned())).findings
     };
     for (text, rule, message) in [
-        ("type = «\"dicsover\"»", "value-wrong-kind", "no message is of the type `dicsover`; did you mean `discover`?"),
-        ("«tpye» = \"ack\"", "unknown-key", "`tpye` means nothing in a message"),
-        ("xid = «-1»", "value-wrong-kind", "`xid` lies between 0 and 4294967295, -1 does not"),
+        ("type = «\"dicsover\"»", "value-wrong-kind", "unknown message type `dicsover`; did you mean `discover`?"),
+        ("«tpye» = \"ack\"", "unknown-key", "unknown key `tpye` in a message"),
+        ("xid = «-1»", "value-wrong-kind", "`xid` is -1, outside 0 to 4294967295"),
         (
             "chaddr = «\"02:00:xx\"»",
             "value-wrong-kind",
@@ -187,9 +190,9 @@ fn what_is_wrong_with_a_specimen_is_found_where_it_is_written() {
             "value-malformed",
             "router: `10.64.4.300` is not an IPv4 address: 300 is above 255",
         ),
-        ("[options]\n«ruoter» = \"10.64.4.1\"", "unknown-option", "no option is known as `ruoter`"),
-        ("asks = [3, «400»]", "value-wrong-kind", "an option that is asked for is a code up to 255, or a name"),
-        ("asks = [«\"ruoter\"»]", "unknown-option", "no option is known as `ruoter`"),
+        ("[options]\n«ruoter» = \"10.64.4.1\"", "unknown-option", "unknown option `ruoter`"),
+        ("requests = [3, «400»]", "value-wrong-kind", "a requested option is a code up to 255, or a name"),
+        ("requests = [«\"ruoter\"»]", "unknown-option", "unknown option `ruoter`"),
         (
             "after-header = «\"6382536\"»",
             "value-wrong-kind",
@@ -259,11 +262,11 @@ fn repeated_options_are_joined_or_found() {
     assert_eq!(ack("06040a400035"), Vec::<String>::new());
     assert_eq!(
         ack("0f0161 0f0162"),
-        ["warning option-split-needlessly: v4:15 domain-name is split, and has 2 octets in all"]
+        ["warning option-split-needlessly: v4:15 domain-name is split, but has only 2 octets"]
     );
     assert_eq!(
         ack("1a0205dc 1a0205dc"),
-        ["error option-repeated: v4:26 mtu-interface is repeated here; it is never split"]
+        ["error option-repeated: v4:26 mtu-interface is repeated; it must not be split"]
     );
     // 300 octets cannot stand in one option.
     let route = "1a0a0a0a0a0a400401";
@@ -278,11 +281,11 @@ fn times_names_and_proofs_go_together() {
     assert_eq!(ack("renewal-time = \"4h\"\nrebinding-time = \"7h\"\n"), Vec::<String>::new());
     assert_eq!(
         ack("renewal-time = \"7h\"\nrebinding-time = \"7h\"\n"),
-        ["error message-times-out-of-order: v4:58 renewal-time (7h) is not before v4:59 rebinding-time (7h)"]
+        ["error message-times-out-of-order: v4:58 renewal-time (7h) is not below v4:59 rebinding-time (7h)"]
     );
     assert_eq!(
         ack("rebinding-time = \"8h\"\n"),
-        ["error message-times-out-of-order: v4:59 rebinding-time (8h) is not before v4:51 address-time (8h)"]
+        ["error message-times-out-of-order: v4:59 rebinding-time (8h) is not below v4:51 address-time (8h)"]
     );
     // A lease without an end has any times.
     let endless = OFFER.replace("8h", "infinite");
@@ -292,7 +295,7 @@ fn times_names_and_proofs_go_together() {
     assert_eq!(ack(named), Vec::<String>::new());
     assert_eq!(
         findings(&of_type("discover", &format!("[options]\n{named}"))),
-        ["error two-host-names: v4:12 hostname beside v4:81 client-fqdn"]
+        ["error two-host-names: v4:12 hostname is sent along with v4:81 client-fqdn"]
     );
     let boots = |lines: &str| findings(&of_type("discover", &format!("[options]\n{lines}")));
     let all = "client-system = [7]\nclient-ndi = { hex = \"010310\" }\nuuid-guid = { hex = \"0000112233445566778899aabbccddeeff\" }\n";
@@ -313,10 +316,10 @@ fn questions_about_leases_have_one_key() {
     assert_eq!(query("chaddr = \"02:00:5e:00:53:11\"\n"), Vec::<String>::new());
     assert_eq!(query("[options]\nclient-id = { hex = \"01aa\" }\n"), Vec::<String>::new());
     assert_eq!(query("[options]\nrelay-agent-information = { agent-remote-id = \"01\" }\n"), Vec::<String>::new());
-    assert_eq!(query(""), ["error leasequery-keys-wrong: it queries by nothing"]);
+    assert_eq!(query(""), ["error leasequery-keys-wrong: it has no key"]);
     assert_eq!(
         query("ciaddr = \"10.64.4.20\"\n[options]\nclient-id = { hex = \"01aa\" }\n"),
-        ["error leasequery-keys-wrong: it queries by ciaddr and client-id (61)"]
+        ["error leasequery-keys-wrong: it has the keys ciaddr and client-id (61)"]
     );
     let unanswerable = "type = \"leasequery\"\nciaddr = \"10.64.4.20\"\n";
     assert_eq!(findings(unanswerable), ["error header-address-missing: a DHCPLEASEQUERY has no giaddr"]);
@@ -328,7 +331,7 @@ fn messages_of_bootp_are_checked_as_such() {
     assert_eq!(bootp("[options]\nrouter = \"10.64.4.1\"\n"), Vec::<String>::new());
     assert_eq!(
         bootp("[options]\nbootfile-name = \"domes/controller.efi\"\n"),
-        ["warning message-type-missing: v4:67 bootfile-name stands in a message without a type"]
+        ["warning message-type-missing: v4:67 bootfile-name is in a message without a message type (53)"]
     );
     // Two octets in option 53 are no type.
     let odd = message_with("35020101 ff");
@@ -348,8 +351,8 @@ fn header_fields_and_options_name_one_boot_server_and_file() {
     assert_eq!(
         said("file = \"b.efi\"\nsname = \"boot\"\n", both),
         [
-            "warning boot-fields-differ: `sname` says `boot`, and option 66 `boot.tarnfell.example`",
-            "warning boot-fields-differ: `file` says `b.efi`, and option 67 `a.efi`",
+            "warning boot-fields-differ: `sname` is `boot`, but option 66 is `boot.tarnfell.example`",
+            "warning boot-fields-differ: `file` is `b.efi`, but option 67 is `a.efi`",
         ]
     );
 }

@@ -78,7 +78,7 @@ fn what_is_no_message_is_refused() {
         MessageError::TooShort { protocol: Protocol::V4, octets: 235, header: 236 }
     );
     let error = Message::read(&vec![0; 65_536]).unwrap_err();
-    assert_eq!(error.to_string(), "these 65536 octets are no DHCPv4 message: a datagram has 65535 at most");
+    assert_eq!(error.to_string(), "these 65536 octets are no DHCPv4 message: a datagram has at most 65535");
     // A header alone is a message without options, and so is one with anything but the cookie.
     let bare = Message::read(&[0; 236]).unwrap();
     assert!(!bare.has_cookie() && bare.count() == 0 && bare.steps().next().is_none());
@@ -106,7 +106,7 @@ fn options_become_rust_types() {
     );
     assert_eq!(read.get(Codebook::standard(), v4::HOSTNAME), Ok(None));
     assert_eq!(format!("{:?} {:?}", v4::HOSTNAME, v4::PARAMETER_LIST.clone()), "v4:12 v4:55");
-    // A fault is told with its place in the message.
+    // A fault is sent with its place in the message.
     let octets = message("350103 03060a400401 0a40 ff", "", "");
     let error = Message::read(&octets).unwrap().get(Codebook::standard(), v4::ROUTER).unwrap_err();
     assert_eq!((error.code, error.at), (3, 249));
@@ -117,7 +117,7 @@ fn options_become_rust_types() {
     );
 }
 
-/// Composes these options, and hands on what came of it.
+/// Composes these options, and delegates what came of it.
 fn compose<T>(draft: &Draft<'_>, look: impl FnOnce(Message<'_>, &Budget) -> T) -> T {
     let mut composer = Composer::default();
     let composed = composer.compose(draft).unwrap();
@@ -137,7 +137,7 @@ fn what_must_be_there_comes_first_then_what_was_asked_for_then_the_rest() {
     let address = [10, 64, 4, 1];
     let options: Vec<(u16, &[u8])> =
         [82, 15, 3, 61, 28, 6, 1, 51, 54, 42].iter().map(|code| (*code, &address[..])).collect();
-    let draft = Draft { options: &options, asked: &[6, 3, 99, 6, 15], ..Draft::new(MessageType::ACK) };
+    let draft = Draft { options: &options, requested: &[6, 3, 99, 6, 15], ..Draft::new(MessageType::ACK) };
     compose(&draft, |message, budget| {
         // The mask stands before the routers (RFC 2132, section 3.3), and the relay's information last.
         assert_eq!(codes(message), [53, 54, 51, 61, 6, 1, 3, 15, 28, 42, 82]);
@@ -214,7 +214,7 @@ fn long_options_are_split_and_short_ones_only_for_who_joins_them() {
     let options: Vec<(u16, &[u8])> = vec![(224, &[1; 140]), (225, &[2; 200])];
     let draft = Draft { options: &options, file: b"boot", ..Draft::new(MessageType::ACK) };
     compose(&draft, |_, budget| assert_eq!(budget.left_out[0].why, Why::NoRoom { most: 159 }));
-    for draft in [Draft { joins: true, ..draft }, Draft { asked: &[121], ..draft }] {
+    for draft in [Draft { joins: true, ..draft }, Draft { requested: &[121], ..draft }] {
         compose(&draft, |message, budget| {
             assert_eq!((budget.left_out.len(), message.option(225).unwrap().parts().count()), (0, 2));
         });
@@ -292,13 +292,13 @@ fn payloads() -> impl Strategy<Value = std::collections::BTreeMap<u16, Vec<u8>>>
 proptest! {
     #[test]
     fn what_is_composed_is_read_back(
-        payloads in payloads(), asked in prop::collection::vec(0u16..256, 0..12), limit in 500u16..1600,
+        payloads in payloads(), requested in prop::collection::vec(0u16..256, 0..12), limit in 500u16..1600,
         joins: bool, boot: bool, kind in 1u8..9,
     ) {
         let options: Vec<(u16, &[u8])> = payloads.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
         let draft = Draft {
             options: &options,
-            asked: &asked,
+            requested: &requested,
             limit: Limit::of_client(Some(limit)),
             joins,
             file: if boot { b"domes/controller.efi" } else { b"" },
@@ -458,7 +458,8 @@ fn options_that_must_be_joined_may_be_split() {
     let joining = Codebook::standard().own_definitions(Protocol::V4).filter(|option| option.joined);
     for option in joining.inspect(|option| assert!(!option.single, "{} is never split", option.label())) {
         let options: Vec<(u16, &[u8])> = vec![(224, &[1; 140]), (225, &[2; 200])];
-        let draft = Draft { options: &options, file: b"boot", asked: &[option.code], ..Draft::new(MessageType::ACK) };
+        let draft =
+            Draft { options: &options, file: b"boot", requested: &[option.code], ..Draft::new(MessageType::ACK) };
         compose(&draft, |_, budget| assert!(budget.left_out.is_empty(), "{}", option.label()));
     }
 }

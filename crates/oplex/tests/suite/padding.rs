@@ -109,7 +109,7 @@ fn layouts_that_could_not_be_read_back_are_refused() {
     for (text, message) in [
         ("padded8(bytes)", "nobody could tell where this part ends and the zeros behind it begin"),
         ("padded8(ipv6+)", "nobody could tell where this part ends and the zeros behind it begin"),
-        // Where a list ends cannot be told from zeros that each might be a length.
+        // Where a list ends cannot be sent from zeros that each might be a length.
         ("padded8({ a: len8(text)+ })", "nobody could tell where this part ends and the zeros behind it begin"),
         ("padded8(padded8(text))", "nobody could tell where this part ends and the zeros behind it begin"),
         ("padded8+8(text)", "8 octets before it; 7 is the most"),

@@ -128,7 +128,7 @@ fn times_come_from_the_network_the_plan_or_the_lease() {
     assert_eq!(times("lease = \"8h\"", "lease = \"2h\""), (7_200, 3_600, 6_300));
     assert_eq!(times("lease = \"8h\"\nrenew = \"1h\"", "rebind = 7200"), (28_800, 3_600, 7_200));
     assert_eq!(times("lease = \"infinite\"", ""), (u32::MAX, u32::MAX, u32::MAX));
-    // What a layer sends itself is what devices are told.
+    // What a layer sends itself is what devices are sent.
     assert_eq!(times("[send.v4]\nrenewal-time = \"2h\"", ""), (86_400, 7_200, 75_600));
 }
 

@@ -1,4 +1,4 @@
-//! The IPv6 side of plans: what is announced, lent and told, and what the rules say of it.
+//! The IPv6 side of plans: what is advertised, leased and told, and what the rules say of it.
 
 use std::net::IpAddr;
 
@@ -197,7 +197,7 @@ fn exchanges_are_messages_that_nothing_is_wrong_with() {
         let reply = v6::Message::read(&exchange.messages.last().unwrap().octets).unwrap().innermost().unwrap();
         assert_eq!(reply.option(2).unwrap().octets().unwrap(), [0, 3, 0, 1, 0, 0, 0x5e, 0, 0x53, 0x67]);
         assert_eq!(reply.option(14).is_some(), facts.rapid);
-        // What is not asked for is not sent.
+        // What is not requested is not sent.
         let asked = facts.wants.v6.is_none();
         assert_eq!((reply.option(23).is_some(), exchange.unrequested.len()), (asked, usize::from(!asked)));
         let association = reply.option(3).unwrap().octets().unwrap();
@@ -234,7 +234,7 @@ fn messages_go_where_they_should() {
     assert_eq!(relayed[3], line(false, "[2001:db8:64::67]:547", "[2001:db8:64:4::1]:547"));
 }
 
-/// More than an announcement can hold is found, and a host name is text, whatever stands in it.
+/// More than an advertisement can hold is found, and a host name is text, whatever stands in it.
 #[test]
 fn what_does_not_fit_is_told_and_what_is_text_stays_text() {
     let servers: Vec<String> = (1..=128).map(|at| format!("\"2001:db8::{at:x}\"")).collect();
@@ -362,26 +362,26 @@ fn rules_point_at_what_is_written() {
     }
 }
 
-/// What the author believes of the IPv6 side is proved like the rest; what nobody asks for does not arrive.
+/// What the author believes of the IPv6 side is proved like the rest; what nobody requests does not arrive.
 #[test]
 fn expectations_hold_for_what_arrives_by_ipv6() {
     let stateless = "[network.desk]\nprefix = \"2001:db8:64:4::/64\"\nadvertise = { FLAG, name-servers = \"2001:db8:64::53\" }\n\
         send.v6 = { dns-servers = \"2001:db8:64::53\" }\n[[expect]]\nclient = { network = \"desk\", mac = \"02:00:5e:00:53:11\" }\n";
     let own = "the IPv6 address is 2001:db8:64:4:0:5eff:fe00:5311";
     for (flag, lines, message) in [
-        ("other = true", "address = \"2001:db8:64:4::/64\"\ntold = { \"v6:dns-servers\" = \"2001:db8:64::53\" }", ""),
+        ("other = true", "address = \"2001:db8:64:4::/64\"\nsent = { \"v6:dns-servers\" = \"2001:db8:64::53\" }", ""),
         ("other = true", "address = «\"2001:db8:64:5::/64\"»", own),
         ("other = true, autonomous = false", "address = «\"2001:db8:64:4::/64\"»", "the IPv6 address is none"),
         (
             "other = true",
-            "told = { \"v6:dns-servers\" = «\"2001:db8:64::54\"» }",
-            "dns-servers should be 2001:db8:64::54, and is 2001:db8:64::53",
+            "sent = { \"v6:dns-servers\" = «\"2001:db8:64::54\"» }",
+            "dns-servers should be 2001:db8:64::54, but is 2001:db8:64::53",
         ),
-        ("other = true", "told = { «\"v6:domain-list\"» = \"tarnfell.example\" }", "domain-list is not sent"),
-        ("other = true", "not-told = [«\"v6:dns-servers\"»]", "dns-servers is sent: 2001:db8:64::53"),
-        ("other = false", "told = { «\"v6:dns-servers\"» = \"2001:db8:64::53\" }", "dns-servers is not sent"),
-        ("other = false", "not-told = [\"v6:dns-servers\"]", ""),
-        ("other = true", "told = { «\"v6:router\"» = \"10.64.4.1\" }", "no option is known as `v6:router`"),
+        ("other = true", "sent = { «\"v6:domain-list\"» = \"tarnfell.example\" }", "domain-list is not sent"),
+        ("other = true", "not-sent = [«\"v6:dns-servers\"»]", "dns-servers is sent: 2001:db8:64::53"),
+        ("other = false", "sent = { «\"v6:dns-servers\"» = \"2001:db8:64::53\" }", "dns-servers is not sent"),
+        ("other = false", "not-sent = [\"v6:dns-servers\"]", ""),
+        ("other = true", "sent = { «\"v6:router\"» = \"10.64.4.1\" }", "unknown option `v6:router`"),
     ] {
         let (text, span) = marked::unmarked(&(stateless.replace("FLAG", flag) + lines + "\n"));
         let expected =
@@ -430,9 +430,9 @@ fn an_excluded_prefix_has_the_octets_that_it_needs() {
         (56, 64, "01", None),
         (56, 57, "80", None),
         (48, 64, "0001", None),
-        (48, 64, "01", Some("a prefix of 64 bits in one of 48 takes 2 octets, and 1 stand here")),
+        (48, 64, "01", Some("a prefix of 64 bits in one of 48 takes 2 octets, but 1 are present")),
         (56, 56, "01", Some("a prefix of 56 bits cannot be excluded from one of 56")),
-        (60, 64, "0100", Some("a prefix of 64 bits in one of 60 takes 1 octet, and 2 stand here")),
+        (60, 64, "0100", Some("a prefix of 64 bits in one of 60 takes 1 octet, but 2 are present")),
     ] {
         let text = format!(
             "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\nia-pd = {{ iaid = 1, t1 = \"4h\", t2 = \"6h\", \
@@ -450,7 +450,7 @@ fn an_excluded_prefix_has_the_octets_that_it_needs() {
     }
 }
 
-/// Across what is announced, DHCPv6 and DHCPv4: what is right is met with silence, and each contradiction is named.
+/// Across what is advertised, DHCPv6 and DHCPv4: what is right is met with silence, and each contradiction is named.
 #[test]
 fn families_and_announcements_are_held_against_each_other() {
     let both = "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"a.example\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\nprefix = \"2001:db8:64:4::/64\"\n\
@@ -642,7 +642,7 @@ fn layers_and_fleets_are_compared_in_dhcpv6() {
 }
 
 proptest! {
-    /// What one host is told does not depend on the order of keys, and another's reservation changes nothing of it but
+    /// What one host is sent does not depend on the order of keys, and another's reservation changes nothing of it but
     /// its address.
     #[test]
     fn answers_stay_as_they_are(last in 0u8..4, other in 4u8..8, address in 0x20u16..0x30, flags in prop::sample::subsequence(vec!["managed = true", "other = true", "autonomous = true"], 0..3)) {
@@ -668,7 +668,7 @@ proptest! {
         prop_assert_eq!((messages.len(), told, asks), (plain.0.len(), plain.1, plain.2));
     }
 
-    /// The address that is lent, against trying one after the other.
+    /// The address that is leased, against trying one after the other.
     #[test]
     fn the_first_free_address_is_lent(
         pools in prop::collection::vec((0u16..40, 0u16..12), 1..4),

@@ -108,7 +108,7 @@ fn what_has_no_room_is_found_and_named() {
     };
     assert_eq!(found(&long(200), ""), []);
     // 600 octets in three parts.
-    let message = "domes: a client that accepts 576 octets gets no v4:224 site-specific-224 (606 octets); the rest takes 313 of 548 octets";
+    let message = "domes: a client that accepts 576 octets does not receive v4:224 site-specific-224 (606 octets); the other options take 313 of 548 octets";
     assert_eq!(found(&long(600), ""), [(message.to_owned(), 10, 0)]);
     let fleet = format!(
         "[fleet.it]\nmatch = {{ arch = 7 }}\n[fleet.it.send.v4]\nroot-path = {:?}\n{}",
@@ -257,7 +257,7 @@ fn a_document_that_no_plan_comes_to_is_refused_with_the_place() {
     );
     assert_eq!(
         why(&|one| one.everyone.options.v4[0].option = "tern:99".to_owned()),
-        "everyone: no option is known as `tern:99`"
+        "everyone: unknown option `tern:99`"
     );
     assert_eq!(why(&|one| one.reservations[0].network = "cellar".to_owned()), "cellar: no network has this name");
     assert_eq!(

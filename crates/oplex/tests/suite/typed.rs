@@ -90,23 +90,20 @@ fn rust_values_become_octets() {
 
 #[test]
 fn rust_values_that_have_no_octets_are_refused_with_their_path() {
-    assert_eq!(octets("u8", 256u16), Err("256 does not fit; this number lies between 0 and 255".to_owned()));
+    assert_eq!(octets("u8", 256u16), Err("256 is outside 0 to 255".to_owned()));
     assert_eq!(octets("u8", "x"), Err("`x` is not a number".to_owned()));
     assert_eq!(octets("ipv4", "10.64.0.53"), Err("`10.64.0.53` is not of this layout's form".to_owned()));
     assert_eq!(octets("name", "a..b"), Err("a name with nothing between two dots".to_owned()));
     assert_eq!(
         octets("len8(bytes)", &[0u8; 256][..]),
-        Err("256 octets, but the length in front can count 255 at most".to_owned())
+        Err("256 octets, but the length in front can count at most 255".to_owned())
     );
     let record = Value::record([("a", 1u8.into())]);
     assert_eq!(octets("{ a: u8, b: u8 }", record), Err("the field `b` is missing".to_owned()));
     let record = Value::record([("a", Value::record([("b", 300u16.into())]))]);
-    assert_eq!(
-        octets("{ a: { b: u8 } }", record),
-        Err("a.b: 300 does not fit; this number lies between 0 and 255".to_owned())
-    );
+    assert_eq!(octets("{ a: { b: u8 } }", record), Err("a.b: 300 is outside 0 to 255".to_owned()));
     let list = Value::from(vec![Value::from(1u8), Value::from(999u16)]);
-    assert_eq!(octets("u8+", list), Err("2: 999 does not fit; this number lies between 0 and 255".to_owned()));
+    assert_eq!(octets("u8+", list), Err("2: 999 is outside 0 to 255".to_owned()));
     let unknown = Value::Options(vec![SubOption { code: 200, name: None, value: 1u8.into() }]);
     assert_eq!(
         octets("options(relay-agent)", unknown),

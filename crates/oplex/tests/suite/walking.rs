@@ -1,4 +1,4 @@
-//! What a reader of the walk is told, event by event.
+//! What a reader of the walk is sent, event by event.
 
 use std::fmt::Write;
 use std::ops::Range;

@@ -12,8 +12,8 @@ use crate::render::clean;
 use crate::render::style::{STRONG, in_style};
 
 impl Rehearsal<'_> {
-    pub(super) fn explain(&self, asked: &str, out: &mut dyn Write) -> Result<(), Failure> {
-        let full = if asked.contains(':') { asked.to_owned() } else { format!("{}:{asked}", self.protocol().name()) };
+    pub(super) fn explain(&self, query: &str, out: &mut dyn Write) -> Result<(), Failure> {
+        let full = if query.contains(':') { query.to_owned() } else { format!("{}:{query}", self.protocol().name()) };
         let definition = self.compiled.codebook.find(&full).or_else(because)?;
         let own = definition.is_own_of(self.protocol());
         let is_it = |option: &SentOption<'_>| option.id() == definition.id();
@@ -22,11 +22,11 @@ impl Rehearsal<'_> {
         match (self.answer.sent.iter().find(|chosen| is_it(&chosen.option)), computed) {
             (Some(chosen), _) => self.chain(&label, chosen, self.but(definition, own), out)?,
             (None, Some(computed)) => {
-                writeln!(out, "{}", in_style(STRONG, format!("{label} follows from the network")))?;
+                writeln!(out, "{}", in_style(STRONG, format!("{label} is derived from the network")))?;
                 self.draw_sent(computed, out)?;
             }
             (None, None) => {
-                writeln!(out, "{}", in_style(STRONG, format!("{label} is not told")))?;
+                writeln!(out, "{}", in_style(STRONG, format!("{label} is not sent")))?;
                 for layer in self.layers().filter(|layer| withholds(layer, definition)) {
                     writeln!(out, "  {} withholds it", clean::line(layer.id.name))?;
                 }
@@ -38,8 +38,8 @@ impl Rehearsal<'_> {
     /// Why it does not reach the client, though it is there for it.
     fn but(&self, definition: &Definition, own: bool) -> &'static str {
         match (self.uses_dhcp(), own && self.exchange.unrequested.contains(&definition.code)) {
-            (false, _) => ", but nobody asks DHCPv6 here",
-            (true, true) => ", but the client does not ask for it",
+            (false, _) => ", but no host uses DHCPv6 here",
+            (true, true) => ", but the client does not request it",
             (true, false) => "",
         }
     }
@@ -51,9 +51,9 @@ impl Rehearsal<'_> {
         let first = (chosen.layer, &chosen.option);
         let others = chosen.overrides.iter().map(|(layer, option)| (*layer, option));
         for (at, (layer, option)) in std::iter::once(first).chain(others).enumerate() {
-            let says = if at == 0 { "says" } else { "would say" };
+            let verb = if at == 0 { "sends" } else { "would send" };
             let place = option.spot().map(|spot| self.place(spot)).unwrap_or_default();
-            writeln!(out, "  {} {says} {}  {place}", clean::line(layer.name), clean::line(&value(option)))?;
+            writeln!(out, "  {} {verb} {}  {place}", clean::line(layer.name), clean::line(&value(option)))?;
         }
         Ok(())
     }

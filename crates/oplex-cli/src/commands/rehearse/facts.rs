@@ -54,7 +54,7 @@ impl Rehearsal<'_> {
             lines.push(("fleet", format!("{}, as {}", fleet.name, why.join(", and "))));
         }
         if self.answer.fleets.is_empty() && !self.compiled.fleets.is_empty() {
-            lines.push(("fleet", "none of the plan's".to_owned()));
+            lines.push(("fleet", "(none)".to_owned()));
         }
     }
 
@@ -66,18 +66,18 @@ impl Rehearsal<'_> {
         let set = if set.is_empty() { "none".to_owned() } else { set.join(" ") };
         let every = duration_text(said.interval);
         let place = said.origin.map(|plan| format!(", {}", self.place(&plan.spot))).unwrap_or_default();
-        Some(("router", format!("{} announces every {every}, with the flags {set}{place}", said.ends.source)))
+        Some(("router", format!("{} advertises every {every}, with the flags {set}{place}", said.ends.source)))
     }
 
     fn why(&self, given: &Assigned<'_>) -> String {
-        let Some(pool) = given.pool else { return format!("{}, which is reserved for it", given.address) };
+        let Some(pool) = given.pool else { return format!("{} (reserved)", given.address) };
         let whose = given.fleet.map(|fleet| format!(" of fleet {}", clean::line(fleet))).unwrap_or_default();
         let after = match self.client.leased {
-            0 => "the first free one of".to_owned(),
-            leased => format!("free after {leased} others, of"),
+            0 => "first free, of".to_owned(),
+            leased => format!("first free after {leased} leased, of"),
         };
         format!(
-            "{}, {after} the pool {pool}{whose}, {}",
+            "{} ({after} pool {pool}{whose}, {})",
             given.address,
             pool.spot.map(|spot| self.place(spot)).unwrap_or_default()
         )
@@ -98,7 +98,7 @@ impl Rehearsal<'_> {
             lines.push(("address", format!("none by DHCPv6: {why}")));
         }
         if self.client.delegation {
-            let handed = host.delegated.map_or_else(|| "none to hand on".to_owned(), |prefix| prefix.to_string());
+            let handed = host.delegated.map_or_else(|| "no delegated prefix".to_owned(), |prefix| prefix.to_string());
             lines.push(("prefix", handed));
         }
     }
@@ -135,10 +135,10 @@ impl Rehearsal<'_> {
         }
         for option in self.advertised().iter().filter(|option| option.is(Protocol::Ra, advertised)) {
             let place = option.spot().map(|spot| self.place(spot)).unwrap_or_default();
-            add(option.value(), &format!("announced ({place})"));
+            add(option.value(), &format!("advertised ({place})"));
         }
         if servers.is_empty() {
-            return vec![("dns", "no name server: neither the announcement nor DHCPv6 tells one".to_owned())];
+            return vec![("dns", "no name server: neither the advertisement nor DHCPv6 has one".to_owned())];
         }
         servers.into_iter().map(|(address, from)| ("dns", format!("{address}, {}", from.join(" and ")))).collect()
     }

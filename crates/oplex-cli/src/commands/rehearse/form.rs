@@ -57,7 +57,7 @@ impl Rehearsal<'_> {
             "renew": answer.timers.renew.seconds,
             "rebind": answer.timers.rebind.seconds,
             "options": self.received().into_iter().map(|sent| self.option_form(sent)).collect::<Vec<_>>(),
-            "unasked": exchange.unrequested.iter().map(|code| format!("{name}:{code}")).collect::<Vec<_>>(),
+            "unrequested": exchange.unrequested.iter().map(|code| format!("{name}:{code}")).collect::<Vec<_>>(),
             "budget": budget,
             "exchange": messages.collect::<Vec<_>>(),
         })
@@ -85,7 +85,7 @@ impl Rehearsal<'_> {
             "addresses": addresses.collect::<Vec<_>>(),
             "delegated": host.delegated.map(|prefix| prefix.to_string()),
             "preferred": self.answer.timers.preferred.seconds,
-            "announced": self.advertised().iter().map(|option| self.advertised_form(option)).collect::<Vec<_>>(),
+            "advertised": self.advertised().iter().map(|option| self.advertised_form(option)).collect::<Vec<_>>(),
         })
     }
 

@@ -23,7 +23,10 @@ use crate::render::style::{DIM, STRONG, in_style};
 pub(super) fn run(args: &Rehearse, out: &mut dyn Write) -> Outcome {
     let loaded = oplex_io::files::plan(&args.plan)?;
     let Some(plan) = &loaded.plan else {
-        return because(format!("{} cannot be read as a plan; oplex check says why", super::shown(&args.plan)));
+        return because(format!(
+            "{} cannot be read as a plan; run oplex check for the reason",
+            super::shown(&args.plan)
+        ));
     };
     let client = client(args, plan)?;
     let compiled = Compiled::of(plan);
@@ -51,7 +54,7 @@ pub(super) fn run(args: &Rehearse, out: &mut dyn Write) -> Outcome {
     Ok(if rehearsals.iter().any(Rehearsal::falls_short) { ERRORS } else { DONE })
 }
 
-/// The families that are rehearsed: those that were asked for, or else those that the network has.
+/// The families that are rehearsed: those that were requested, or else those that the network has.
 fn families(args: &Rehearse, plan: &Plan, network: usize) -> Result<Vec<Family>, Failure> {
     let network = &plan.networks[network];
     if args.v6 && !network.sides.has(Family::V6) {
@@ -88,7 +91,7 @@ fn draw(args: &Rehearse, rehearsals: &[Rehearsal<'_>], out: &mut dyn Write) -> s
 fn client(args: &Rehearse, plan: &Plan) -> Result<ClientFacts, Failure> {
     let Some(network) = plan.network(&args.network) else {
         let known: Vec<&str> = plan.networks.iter().map(|network| network.name.as_str()).collect();
-        return because(format!("no network of the plan is called `{}`; there are {}", args.network, known.join(", ")));
+        return because(format!("unknown network `{}`; the plan has {}", args.network, known.join(", ")));
     };
     let mut client = ClientFacts::on(network);
     if let Some(text) = &args.mac {
@@ -136,7 +139,7 @@ fn codes(text: &str, codebook: &Codebook) -> Result<Both<Vec<u16>>, Failure> {
         let option = codebook.find(&full).or_else(because)?;
         match Family::ALL.into_iter().find(|family| option.is_own_of(family.protocol())) {
             Some(family) => codes[family].push(option.code),
-            None => return because(format!("{word} cannot be asked for: only options of DHCP itself can")),
+            None => return because(format!("{word} cannot be requested: it is not an option of DHCP itself")),
         }
     }
     Ok(codes)

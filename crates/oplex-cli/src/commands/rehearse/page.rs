@@ -39,7 +39,7 @@ impl Rehearsal<'_> {
         let count = self.received().len();
         let options = match self.uses_dhcp() {
             true => format!("{count} option{} by {}", if count == 1 { "" } else { "s" }, self.protocol()),
-            false => format!("{} is not asked", self.protocol()),
+            false => format!("{} is not used", self.protocol()),
         };
         let mut own = answer.host.iter().flat_map(|host| &host.addresses);
         let own = own.find(|at| matches!(at.origin, AddressOrigin::HardwareAddress | AddressOrigin::Secret));
@@ -50,7 +50,7 @@ impl Rehearsal<'_> {
             }
             (Err(_), Some(own)) => {
                 let address = own.address.map_or_else(|| format!("an address in {}", own.prefix), |at| at.to_string());
-                format!("{address} on {network}, made by itself; {options}")
+                format!("{address} on {network}, formed by the host; {options}")
             }
             (Err(why), None) if answer.host.is_some() => {
                 format!("no IPv6 address on {network}: {why}, and no prefix is autonomous; {options}")
@@ -104,7 +104,7 @@ impl Rehearsal<'_> {
         writeln!(out, "\n{}", in_style(DIM, format!("{:>6}  {:<24}  {:<VALUE$}  from", "code", "option", "value")))?;
         for option in self.advertised() {
             let value = option.value().map(shown).unwrap_or_default();
-            let from = option.spot().map(|spot| format!("announced, {}", self.place(spot))).unwrap_or_default();
+            let from = option.spot().map(|spot| format!("advertised, {}", self.place(spot))).unwrap_or_default();
             row(out, &option.id(), &option.definition.name, &value, &from)?;
         }
         for sent in self.received() {
@@ -138,12 +138,12 @@ impl Rehearsal<'_> {
             |codes: &mut dyn Iterator<Item = u16>| codes.map(|code| self.name(code)).collect::<Vec<_>>().join(", ");
         if !self.uses_dhcp() {
             let never = names(&mut self.answer.payloads.iter().map(|sent| sent.code));
-            let why = "told by the plan, and never asked for, as neither M nor O is announced";
+            let why = "sent by the plan, but never requested, as neither M nor O is advertised";
             return if never.is_empty() { Ok(()) } else { writeln!(out, "\n  {}: {never}", in_style(AID, why)) };
         }
         match names(&mut self.exchange.unrequested.iter().copied()) {
             none if none.is_empty() => Ok(()),
-            names => writeln!(out, "\n  not asked for, so not sent: {names}"),
+            names => writeln!(out, "\n  not requested, so not sent: {names}"),
         }
     }
 
@@ -164,7 +164,7 @@ impl Rehearsal<'_> {
         for (layer, over) in self.chosen(sent.code).into_iter().flat_map(|chosen| &chosen.overrides) {
             let value = over.value().map(ToString::to_string).unwrap_or_default();
             let place = over.key().map(|key| self.place(key)).unwrap_or_default();
-            let over = format!("over {value} of {}, {place}", clean::line(layer.name));
+            let over = format!("overrides {value} of {}, {place}", clean::line(layer.name));
             writeln!(out, "{}", in_style(DIM, format!("{:84}{over}", "")))?;
         }
         Ok(())
@@ -209,7 +209,7 @@ impl Rehearsal<'_> {
     pub(super) fn from(&self, by: &Origin<'_>) -> String {
         match by.spot {
             Some(spot) => format!("{}, {}", clean::line(by.layer.name), self.place(spot)),
-            None => "nobody says otherwise".to_owned(),
+            None => "default".to_owned(),
         }
     }
 }

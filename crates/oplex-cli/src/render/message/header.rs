@@ -80,7 +80,7 @@ fn facts_ra(message: &ra::Message<'_>) -> Facts {
         let verdict = if right { "right" } else { "wrong" };
         lines.push(("checksum", format!("{:#06x}, {verdict}", message.checksum())));
     } else {
-        let why = "the addresses it covers stand in the IPv6 header";
+        let why = "the IPv6 header with its addresses is missing";
         lines.push(("checksum", format!("{:#06x}, not checked: {why}", message.checksum())));
     }
     if let Some(said) = message.advertisement() {
@@ -88,10 +88,10 @@ fn facts_ra(message: &ra::Message<'_>) -> Facts {
         lines.push(("flags", flags(&said)));
         lines.push(("router", router(&said)));
         let time = |milliseconds: u32| match milliseconds {
-            0 => "not said".to_owned(),
+            0 => "unspecified".to_owned(),
             time => format!("{time} ms"),
         };
-        let limit = if said.hop_limit == 0 { "not said".to_owned() } else { said.hop_limit.to_string() };
+        let limit = if said.hop_limit == 0 { "unspecified".to_owned() } else { said.hop_limit.to_string() };
         let (reachable, retransmit) = (time(said.reachable_time), time(said.retrans_timer));
         lines.push(("hop limit", format!("{limit}; reachable time {reachable}; retransmission {retransmit}")));
     }
@@ -106,7 +106,7 @@ fn flags(said: &Advertisement) -> String {
         (said.proxy, "P (proxy)"),
     ];
     let set: Vec<&str> = named.into_iter().filter_map(|(on, name)| on.then_some(name)).collect();
-    if set.is_empty() { "none: hosts are not sent to DHCPv6".to_owned() } else { set.join(", ") }
+    if set.is_empty() { "none: hosts do not use DHCPv6".to_owned() } else { set.join(", ") }
 }
 
 fn router(said: &Advertisement) -> String {

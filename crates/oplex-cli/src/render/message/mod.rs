@@ -122,14 +122,14 @@ fn draw_option(
     match meaning.inner.len().saturating_sub(MOST) {
         0 => Ok(()),
         more => {
-            writeln!(out, "{}", in_style(DIM, format!("               and {more} more, which --format json gives")))
+            writeln!(out, "{}", in_style(DIM, format!("               and {more} more; --format json lists all")))
         }
     }
 }
 
 /// What an option without a definition is called: the books of DHCP have all that are assigned.
 fn unknown(protocol: Protocol) -> &'static str {
-    if protocol == Protocol::Ra { "unknown" } else { "not assigned" }
+    if protocol == Protocol::Ra { "unknown" } else { "unassigned" }
 }
 
 fn draw_line(

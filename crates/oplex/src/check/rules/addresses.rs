@@ -13,9 +13,9 @@ checks! {
 }
 
 check! { Atom(address_not_a_host),
-    /// an address that no host can have, where a host's is wanted
+    /// an address that cannot belong to a host, where a host's is required
     ///
-    /// 0.0.0.0, 255.255.255.255, loopback and multicast addresses lead to no server or router. It is usually a
+    /// 0.0.0.0, 255.255.255.255, loopback and multicast addresses lead to no server or router. Usually it is a
     /// placeholder that was never filled in.
     static ADDRESS_NOT_A_HOST = "address-not-a-host", Error, Atoms("ipv4", "ipv6"), "RFC 1122, section 3.2.1.3";
     Example::Payload("v4:6", "7f000001"), Example::Payload("v6:23", "ff020000000000000000000000000001")
@@ -39,7 +39,7 @@ fn not_a_host(address: IpAddr) -> Option<&'static str> {
         _ if address.is_multicast() => Some("a multicast address"),
         IpAddr::V4(address) if address.is_broadcast() => Some("the broadcast address"),
         // A mask is never meant as an address, unless a field calls for one.
-        IpAddr::V4(address) if address.octets()[0] >= 240 => Some("out of the reserved range 240.0.0.0/4"),
+        IpAddr::V4(address) if address.octets()[0] >= 240 => Some("in the reserved range 240.0.0.0/4"),
         _ => None,
     }
 }
@@ -47,7 +47,7 @@ fn not_a_host(address: IpAddr) -> Option<&'static str> {
 check! { Value(static_route_default),
     /// a static route whose destination is 0.0.0.0
     ///
-    /// It is not a legal destination here. A default route is the router option's to tell, or a classless route's.
+    /// That destination is not legal here. A default route is sent in the router option, or in a classless route.
     static STATIC_ROUTE_DEFAULT = "static-route-default", Error, Options("v4:33"), "RFC 2132, section 5.8";
     Example::Payload("v4:33", "000000000a400401")
 }
@@ -56,14 +56,14 @@ fn static_route_default(one: &OptionValue<'_>) -> Option<Finding> {
     let everywhere = |route: &Value| route.field("destination") == Some(&Value::Ipv4(Ipv4Addr::UNSPECIFIED));
     one.value.items().iter().any(everywhere).then(|| {
         let finding = STATIC_ROUTE_DEFAULT.finding("0.0.0.0 is not a destination for a static route");
-        finding.instead("router, or classless-static-route with 0.0.0.0/0")
+        finding.advice("router, or classless-static-route with 0.0.0.0/0")
     })
 }
 
 check! { Value(delegated_prefix_host_bits_set),
-    /// a prefix that is handed on has bits below its length
+    /// a delegated prefix has bits set below its length
     ///
-    /// They should be zero. Usually an address was written, or a length that is too short.
+    /// They should be zero. Usually an address was written, or the length is too short.
     static DELEGATED_PREFIX_HOST_BITS_SET = "delegated-prefix-host-bits-set", Warning, Options("v6:26"),
         "RFC 8415, section 21.22";
     Example::Payload("v6:26", "000070800000a8c03820010db8006401000000000000000001")
@@ -72,7 +72,7 @@ check! { Value(delegated_prefix_host_bits_set),
 fn delegated_prefix_host_bits_set(one: &OptionValue<'_>) -> Option<Finding> {
     let prefix = prefix(one.value, "prefix", "prefix-length").filter(has_host_bits)?;
     let message = format!("{} has bits set below the length {}", prefix.address(), prefix.length());
-    Some(DELEGATED_PREFIX_HOST_BITS_SET.finding(message).instead(prefix.first().to_string()))
+    Some(DELEGATED_PREFIX_HOST_BITS_SET.finding(message).advice(prefix.first().to_string()))
 }
 
 /// The prefix that two fields of a record say.
@@ -86,9 +86,9 @@ fn has_host_bits(prefix: &Net<Ipv6Addr>) -> bool {
 }
 
 check! { Value(ra_prefix_host_bits_set),
-    /// bits are set below the length of an advertised prefix or route
+    /// an advertised prefix or route has bits set below its length
     ///
-    /// They must be zero. Mostly the router's own address was written where its prefix should be.
+    /// They must be zero. Usually the router's own address was written in place of its prefix.
     static RA_PREFIX_HOST_BITS_SET = "ra-prefix-host-bits-set", Error, Options("ra:3", "ra:24"),
         "RFC 4861, section 4.6.2";
     Example::Payload("ra:3", "40c000278d0000093a800000000020010db8006400100000000000000001")
@@ -100,7 +100,7 @@ fn ra_prefix_host_bits_set(one: &OptionValue<'_>) -> Option<Finding> {
     let is_address = one.is("ra:3") && flags(one.value) & 0x20 != 0;
     (!is_address).then(|| {
         let message = format!("{} has bits set below the length {}", prefix.address(), prefix.length());
-        RA_PREFIX_HOST_BITS_SET.finding(message).instead(prefix.first().to_string())
+        RA_PREFIX_HOST_BITS_SET.finding(message).advice(prefix.first().to_string())
     })
 }
 
@@ -111,7 +111,7 @@ fn flags(value: &Value) -> u64 {
 check! { Value(ra_prefix_link_local),
     /// the link-local prefix is advertised
     ///
-    /// Every host has it already, and passes over it.
+    /// Every host has it already, and ignores the option.
     static RA_PREFIX_LINK_LOCAL = "ra-prefix-link-local", Warning, Options("ra:3"), "RFC 4861, section 4.6.2";
     Example::Payload("ra:3", "40c000278d0000093a8000000000fe800000000000000000000000000000")
 }
@@ -123,9 +123,9 @@ fn ra_prefix_link_local(one: &OptionValue<'_>) -> Option<Finding> {
 }
 
 check! { Value(ra_autonomous_prefix_not_64),
-    /// hosts should make addresses of a prefix that is not 64 bits long
+    /// an autonomous prefix is not 64 bits long
     ///
-    /// On Ethernet and Wi-Fi the other half of an address has 64 bits, so hosts pass over the prefix and get none.
+    /// On Ethernet and Wi-Fi interface identifiers have 64 bits, so hosts ignore the prefix and form no address.
     static RA_AUTONOMOUS_PREFIX_NOT_64 = "ra-autonomous-prefix-not-64", Error, Options("ra:3"),
         "RFC 4862, section 5.5.3";
     Example::Payload("ra:3", "38c000278d0000093a800000000020010db8006400000000000000000000")
@@ -135,14 +135,14 @@ fn ra_autonomous_prefix_not_64(one: &OptionValue<'_>) -> Option<Finding> {
     let prefix = prefix(one.value, "prefix", "length")?;
     (flags(one.value) & 0x40 != 0 && prefix.length() != 64).then(|| {
         let finding = RA_AUTONOMOUS_PREFIX_NOT_64.finding(format!("{prefix} is autonomous"));
-        finding.instead("a prefix of 64 bits, or leave `autonomous` away")
+        finding.advice("a prefix of 64 bits, or no `autonomous`")
     })
 }
 
 check! { Value(multicast_prefix_invalid),
-    /// a prefix for multicast through IPv6 has a length or a range that none may have
+    /// a prefix for IPv4-embedded multicast has a wrong length or range
     ///
-    /// Clients drop the option, and groups of IPv4 stay out of reach.
+    /// Clients discard the option, and IPv4 multicast groups stay unreachable.
     static MULTICAST_PREFIX_INVALID = "multicast-prefix-invalid", Error, Options("v6:113"), "RFC 8115, section 3";
     Example::Payload("v6:113", "40ff0e0db80001000060ff3e00000000000000000000600064ff9b0000000000000000")
 }
@@ -161,19 +161,19 @@ fn not_for_multicast(name: &str, prefix: Ipv6Addr, length: u8) -> Option<&'stati
     match name {
         _ if length == 0 => None,
         "unicast-prefix" if ![32, 40, 48, 56, 64, 96].contains(&length) => {
-            Some("its length is none of 32, 40, 48, 56, 64 and 96")
+            Some("its length must be 32, 40, 48, 56, 64 or 96")
         }
         "unicast-prefix" => None,
-        _ if length != 96 => Some("its length is not 96"),
+        _ if length != 96 => Some("its length must be 96"),
         _ if !prefix.is_multicast() => Some("it is not a multicast prefix"),
-        "asm-prefix" if is_ssm => Some("it is out of the range for single sources, ff3x::/32"),
-        "ssm-prefix" if !is_ssm => Some("it is not out of the range for single sources, ff3x::/32"),
+        "asm-prefix" if is_ssm => Some("it is in the source-specific range ff3x::/32"),
+        "ssm-prefix" if !is_ssm => Some("it is not in the source-specific range ff3x::/32"),
         _ => None,
     }
 }
 
 check! { Value(sixrd_prefix_does_not_fit),
-    /// a 6rd prefix that leaves no room for the IPv4 address, or has bits below its length
+    /// a 6rd prefix leaves no room for the IPv4 address, or has bits set below its length
     ///
     /// The bits of the IPv4 address follow the prefix; together they must fit in an IPv6 address.
     static SIXRD_PREFIX_DOES_NOT_FIT = "sixrd-prefix-does-not-fit", Error, Options("v4:212"), "RFC 5969, section 7.1.1";
@@ -185,10 +185,10 @@ fn sixrd_prefix_does_not_fit(one: &OptionValue<'_>) -> Option<Finding> {
     let prefix = prefix(one.value, "prefix", "prefix-len")?;
     let length = u64::from(prefix.length());
     let message = match (32 - ipv4) + length > 128 {
-        true => format!("{length} bits of prefix and {} of address are more than 128", 32 - ipv4),
-        false if has_host_bits(&prefix) => format!("{} has bits below its length {length}", prefix.address()),
+        true => format!("{length} bits of prefix and {} of address exceed 128", 32 - ipv4),
+        false if has_host_bits(&prefix) => format!("{} has bits set below its length {length}", prefix.address()),
         false => return None,
     };
     let finding = SIXRD_PREFIX_DOES_NOT_FIT.finding(message);
-    Some(if has_host_bits(&prefix) { finding.instead(prefix.first().to_string()) } else { finding })
+    Some(if has_host_bits(&prefix) { finding.advice(prefix.first().to_string()) } else { finding })
 }

@@ -18,7 +18,7 @@ checks! {
 check! { Message(ra_hop_limit_not_255),
     /// an advertisement or solicitation whose hop limit is not 255
     ///
-    /// Receivers drop it: it may come from beyond the link, where nobody may say who the router is.
+    /// Receivers drop it: it may come from beyond the link.
     static RA_HOP_LIMIT_NOT_255 = "ra-hop-limit-not-255", Error, Message(Ra), "RFC 4861, section 6.1.2";
     ra_message("managed = true\nsource = \"fe80::1\"\nip-hop-limit = 64\n")
 }
@@ -26,8 +26,8 @@ check! { Message(ra_hop_limit_not_255),
 fn ra_hop_limit_not_255(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some(message) = context.ra() else { return };
     if let Some(packet) = message.packet().filter(|packet| packet.hop_limit != HOP_LIMIT) {
-        let message = format!("the hop limit is {}, and receivers take 255 alone", packet.hop_limit);
-        findings.push(RA_HOP_LIMIT_NOT_255.finding(message).instead("255").on(7..8));
+        let message = format!("hop limit is {}; receivers accept only 255", packet.hop_limit);
+        findings.push(RA_HOP_LIMIT_NOT_255.finding(message).advice("255").on(7..8));
     }
 }
 
@@ -44,16 +44,16 @@ fn ra_source_not_link_local(context: &MessageContext<'_>, findings: &mut Vec<Fin
     // A host may ask before it has an address (RFC 4861, section 4.1).
     let Some(packet) = message.packet().filter(|_| message.advertisement().is_some()) else { return };
     if !packet.ends.source.is_unicast_link_local() {
-        let message = format!("{} is no link-local address", packet.ends.source);
+        let message = format!("source address {} is not link-local", packet.ends.source);
         let finding = RA_SOURCE_NOT_LINK_LOCAL.finding(message).on(8..24);
-        findings.push(finding.instead("the router's own address in fe80::/10"));
+        findings.push(finding.advice("the router's own address in fe80::/10"));
     }
 }
 
 check! { Message(ra_checksum_wrong),
-    /// the checksum of an advertisement or solicitation is not that of its octets
+    /// the checksum of an advertisement or solicitation is wrong
     ///
-    /// Receivers drop it. In a capture of one's own machine it may only be that the network card fills it in later.
+    /// Receivers drop it. In a capture on the sending machine it may only mean that the network card computes it later.
     static RA_CHECKSUM_WRONG = "ra-checksum-wrong", Error, Message(Ra), "RFC 4443, section 2.3";
     ra_message("managed = true\nsource = \"fe80::1\"\nchecksum = 1\n")
 }
@@ -63,8 +63,8 @@ fn ra_checksum_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) 
     let Some(packet) = message.packet() else { return };
     let (has, right) = (message.checksum(), checksum(packet.ends, message.octets()));
     if has != right {
-        let finding = RA_CHECKSUM_WRONG.finding(format!("the checksum is {has:#06x}, and {right:#06x} is right"));
-        findings.push(finding.instead(format!("{right:#06x}")).on(context.at(2..4)));
+        let finding = RA_CHECKSUM_WRONG.finding(format!("checksum is {has:#06x}, expected {right:#06x}"));
+        findings.push(finding.advice(format!("{right:#06x}")).on(context.at(2..4)));
     }
 }
 
@@ -79,15 +79,15 @@ check! { Message(ra_code_not_zero),
 fn ra_code_not_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some(message) = context.ra() else { return };
     if message.code() != 0 {
-        let message = format!("the code is {}, and only 0 has a meaning", message.code());
-        findings.push(RA_CODE_NOT_ZERO.finding(message).instead("0").on(context.at(1..2)));
+        let message = format!("ICMPv6 code is {}, expected 0", message.code());
+        findings.push(RA_CODE_NOT_ZERO.finding(message).advice("0").on(context.at(1..2)));
     }
 }
 
 check! { Message(ra_preference_invalid),
-    /// a router's preference is the reserved one, or other than medium though it is no default router
+    /// a router's preference is reserved, or is not medium although its lifetime is 0
     ///
-    /// Hosts take it for medium, or know a router that says of itself that it is none.
+    /// Hosts treat it as medium; a router with lifetime 0 is no default router.
     static RA_PREFERENCE_INVALID = "ra-preference-invalid", Error, Message(Ra), "RFC 4191, section 2.2";
     ra_message("managed = true\npreference = \"high\"\nlifetime = 0\n")
 }
@@ -96,19 +96,19 @@ fn ra_preference_invalid(context: &MessageContext<'_>, findings: &mut Vec<Findin
     let Some(message) = context.ra() else { return };
     let Some(said) = message.advertisement() else { return };
     let message = match said.preference {
-        Preference::Reserved => "nobody may send the preference 10".to_owned(),
+        Preference::Reserved => "preference 10 is reserved".to_owned(),
         Preference::High | Preference::Low if said.router_lifetime == 0 => {
-            format!("the preference is {}, and the router lifetime is 0", said.preference.name())
+            format!("the preference is {}, but the router lifetime is 0", said.preference.name())
         }
         _ => return,
     };
-    findings.push(RA_PREFERENCE_INVALID.finding(message).instead("medium").on(context.at(5..6)));
+    findings.push(RA_PREFERENCE_INVALID.finding(message).advice("medium").on(context.at(5..6)));
 }
 
 check! { Message(ra_reachable_time_too_long),
-    /// an advertisement says that neighbours stay reachable for more than an hour
+    /// the reachable time of an advertisement exceeds one hour
     ///
-    /// A neighbour that went away would be sent packets all that time. The field counts milliseconds.
+    /// Packets are sent to a neighbour that is gone for all that time. The field counts milliseconds.
     static RA_REACHABLE_TIME_TOO_LONG = "ra-reachable-time-too-long", Error, Message(Ra), "RFC 4861, section 6.2.1";
     ra_message("managed = true\nreachable = 7200000\n")
 }
@@ -117,16 +117,16 @@ fn ra_reachable_time_too_long(context: &MessageContext<'_>, findings: &mut Vec<F
     let Some(message) = context.ra() else { return };
     let reachable = message.advertisement().map_or(0, |said| said.reachable_time);
     if reachable > 3_600_000 {
-        let finding = RA_REACHABLE_TIME_TOO_LONG
-            .finding(format!("the reachable time is {reachable} milliseconds; 3600000 is the most"));
+        let finding =
+            RA_REACHABLE_TIME_TOO_LONG.finding(format!("reachable time {reachable} ms exceeds 3600000 ms (one hour)"));
         findings.push(finding.on(context.at(8..12)));
     }
 }
 
 check! { Message(ra_prefix_repeated),
-    /// an advertisement has two options about one prefix, or two routes to it
+    /// an advertisement has two options for the same prefix, or two routes to it
     ///
-    /// What the second says about its lifetimes and flags takes the place of the first, or does not.
+    /// The lifetimes and flags of the second may or may not replace those of the first.
     static RA_PREFIX_REPEATED = "ra-prefix-repeated", Error, Message(Ra), "RFC 4191, section 2.3";
     ra_message("managed = true\n[[options]]\nroute-information = { length = 48, preference = \"high\", lifetime = \"30m\", prefix = \"2001:db8:64::\" }\n\
          [[options]]\nroute-information = { length = 48, preference = \"low\", lifetime = \"30m\", prefix = \"2001:db8:64::\" }\n")
@@ -138,7 +138,7 @@ fn ra_prefix_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>)
         for place in context.top().filter(|place| place.code == code) {
             let Some(net) = context.value(place).and_then(|value| prefix(&value)) else { continue };
             if known.contains(&net) {
-                let finding = RA_PREFIX_REPEATED.finding(format!("a second {what} {net}")).on(context.around(place));
+                let finding = RA_PREFIX_REPEATED.finding(format!("duplicate {what} {net}")).on(context.around(place));
                 // RFC 4861 does not forbid it for prefixes, and hosts take the last.
                 findings.push(if code == 3 {
                     finding.as_severity(Severity::Warning).by("RFC 4861, section 6.3.4")
@@ -160,7 +160,7 @@ fn prefix(value: &Value) -> Option<Net<Ipv6Addr>> {
 check! { Message(ra_route_truncated),
     /// an advertised route has fewer octets than its prefix length needs
     ///
-    /// A prefix of 1 to 64 bits takes 8 octets or 16, a longer one all 16. Hosts pass over the option.
+    /// A prefix of 1 to 64 bits takes 8 or 16 octets, a longer one 16. Hosts ignore the option.
     static RA_ROUTE_TRUNCATED = "ra-route-truncated", Error, Message(Ra), "RFC 4191, section 2.3";
     ra_message("managed = true\noptions = { route-information = { hex = \"600000000708fd00006400100000\" } }\n")
 }
@@ -171,17 +171,17 @@ fn ra_route_truncated(context: &MessageContext<'_>, findings: &mut Vec<Finding>)
         let length = net.length();
         let (has, needed) = (place.octets.len().saturating_sub(6), 8 * usize::from(length).div_ceil(64));
         if has < needed {
-            let message = format!("a prefix of {length} bits takes {needed} octets, and {has} stand here");
+            let message = format!("a prefix of {length} bits takes {needed} octets, but {has} are present");
             findings.push(RA_ROUTE_TRUNCATED.finding(message).on(context.around(place)));
         }
     }
 }
 
 check! { Message(ra_addresses_by_both),
-    /// hosts get addresses by DHCPv6, and make others of a prefix by themselves
+    /// hosts get addresses by DHCPv6, and also form addresses of an autonomous prefix
     ///
-    /// Each then has several. That is often wanted; where only the lent ones should be used, the prefix should not be
-    /// autonomous.
+    /// Each host then has several addresses. Often this is intended; if only leased addresses should be used, the
+    /// prefix must not be autonomous.
     static RA_ADDRESSES_BY_BOTH = "ra-addresses-by-both", Note, Message(Ra), "RFC 4861, section 4.2";
     ra_message("managed = true\n[options]\n\
         prefix-information = { length = 64, flags = \"on-link+autonomous\", valid = \"30d\", preferred = \"7d\", prefix = \"2001:db8:64:10::\" }\n")
@@ -203,9 +203,9 @@ fn is_autonomous(context: &MessageContext<'_>, place: &crate::check::context::Pl
 }
 
 check! { Message(ra_addresses_by_none),
-    /// no flag sends hosts to DHCPv6 for addresses, and no prefix is autonomous
+    /// the managed flag is not set, and no prefix is autonomous
     ///
-    /// Hosts stay with their link-local addresses, and reach nothing beyond the link.
+    /// Hosts keep only their link-local addresses, and reach nothing beyond the link.
     static RA_ADDRESSES_BY_NONE = "ra-addresses-by-none", Warning, Message(Ra), "RFC 4861, section 4.2";
     ra_message("other = true\n")
 }
@@ -215,8 +215,8 @@ fn ra_addresses_by_none(context: &MessageContext<'_>, findings: &mut Vec<Finding
     let autonomous = context.top().any(|place| is_autonomous(context, place));
     // Without a default router it may only add to what another advertises.
     if !said.managed && !autonomous && said.router_lifetime > 0 {
-        let message = "M is not set, and no prefix is autonomous: hosts get no address";
+        let message = "M is not set and no prefix is autonomous, so hosts get no address";
         let finding = RA_ADDRESSES_BY_NONE.finding(message).on(context.at(5..6));
-        findings.push(finding.instead("an autonomous prefix, or M and addresses by DHCPv6"));
+        findings.push(finding.advice("an autonomous prefix, or M with a DHCPv6 pool"));
     }
 }

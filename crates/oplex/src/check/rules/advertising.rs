@@ -21,10 +21,10 @@ checks! {
 }
 
 check! { Answer(advertisement_missing),
-    /// a network has a prefix, and no line says what its router announces
+    /// a network has a prefix, but no `advertise`
     ///
-    /// The router's flags decide whether a host asks DHCPv6 for anything. Without them nobody can tell whether what the
-    /// plan says ever reaches a host.
+    /// The flags of the router decide whether a host uses DHCPv6. Without them it cannot be determined whether the
+    /// plan's options ever reach a host.
     static ADVERTISEMENT_MISSING = "advertisement-missing", Warning, Answer, "RFC 4861, section 4.2";
     v6_plan!("[network.mast.send.v6]\ndns-servers = \"2001:db8:64::53\"\n")
 }
@@ -33,18 +33,17 @@ fn advertisement_missing(audience: &Audience<'_>, _: &BothSent<'_>, findings: &m
     let network = audience.network();
     let prefix = network.sides.v6.subnet.as_ref().filter(|_| audience.fleet.is_none());
     if let Some(prefix) = prefix.filter(|_| network.advertises.is_none()) {
-        let message = format!("no `advertise` says what the router of {} advertises", network.name);
+        let message = format!("network {} has a prefix but no `advertise`", network.name);
         let finding = ADVERTISEMENT_MISSING.finding(message).at(prefix.spot.clone());
-        findings
-            .push(finding.instead("advertise = { other = true }, or managed = true with a pool, or {} for neither"));
+        findings.push(finding.advice("advertise = { other = true }, or managed = true with a pool, or {} for neither"));
     }
 }
 
 check! { Answer(dhcpv6_not_used),
-    /// DHCPv6 has something to tell, and the announced flags make no host ask for it
+    /// a network has DHCPv6 options or pools, but the advertised flags keep hosts from requesting them
     ///
-    /// Without M a host asks for no address, without M and O for nothing at all. The server is right, and nothing of it
-    /// ever arrives.
+    /// Without M a host requests no address, without M and O nothing at all. The server is right, and nothing of it
+    /// arrives.
     static DHCPV6_NOT_USED = "dhcpv6-not-used", Warning, Answer, "RFC 4861, section 4.2";
     v6_plan!("advertise = { name-servers = \"2001:db8:64::53\" }\n[network.mast.send.v6]\n\
         dns-servers = \"2001:db8:64::53\"\n")
@@ -56,10 +55,10 @@ fn dhcpv6_not_used(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut 
     let rule = &DHCPV6_NOT_USED;
     if let Some(pool) = network.sides.v6.pools.first().filter(|_| !said.header.managed) {
         let message =
-            format!("{} leases IPv6 addresses, and `managed` is not advertised: no host requests one", network.name);
+            format!("{} leases IPv6 addresses, but `managed` is not advertised, so no host requests one", network.name);
         let finding = rule.finding(message).at(pool.spot.clone());
         let finding = finding.related(origin.flag_spot("managed").clone(), "advertised here");
-        findings.push(finding.instead("managed = true, or no pool"));
+        findings.push(finding.advice("managed = true, or no pool"));
     }
     if HostMode::on(network).uses_dhcp() {
         return;
@@ -71,17 +70,17 @@ fn dhcpv6_not_used(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut 
     };
     let (name, network) = (&first.option.definition.name, &network.name);
     let message = format!(
-        "{name} is sent by DHCPv6 on {network}, and neither `managed` nor `other` is advertised: no host uses it"
+        "{name} is sent by DHCPv6 on {network}, but neither `managed` nor `other` is advertised, so no host requests it"
     );
     let finding = rule.finding(message).at(origin.flag_spot("other").clone());
-    let finding = finding.related(key.clone(), "sent here").instead("other = true");
+    let finding = finding.related(key.clone(), "sent here").advice("other = true");
     findings.push(if own.is_some() { finding } else { finding.as_severity(Severity::Note) });
 }
 
 check! { Answer(managed_without_pool),
-    /// hosts are sent to DHCPv6 for addresses, and the network lends none
+    /// the advertised flags send hosts to DHCPv6 for addresses, but the network has no IPv6 pool
     ///
-    /// They ask again and again, and those that make no address of their own stay without one.
+    /// They retry forever, and those that form no address of their own have none.
     static MANAGED_WITHOUT_POOL = "managed-without-pool", Error, Answer, "RFC 4861, section 4.2";
     v6_plan!("advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n")
 }
@@ -93,16 +92,16 @@ fn managed_without_pool(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mu
     let pools = !network.sides.v6.pools.is_empty() || of_fleets.any(|on| !on.pools.v6.is_empty());
     let reserved = || audience.compiled.reservations.addresses_on::<std::net::Ipv6Addr>(at).next().is_some();
     if !pools && !reserved() {
-        let message = format!("`managed` is advertised on {}, and it leases no IPv6 addresses", network.name);
+        let message = format!("`managed` is advertised on {}, which leases no IPv6 addresses", network.name);
         let finding = MANAGED_WITHOUT_POOL.finding(message).at(origin.flag_spot("managed").clone());
-        findings.push(finding.instead("a pool of IPv6 addresses, or other = true in place of managed"));
+        findings.push(finding.advice("a pool of IPv6 addresses, or other = true in place of managed"));
     }
 }
 
 check! { Answer(advertised_and_dhcpv6_differ),
-    /// the announcement and DHCPv6 tell hosts different name servers, domains or portals
+    /// name servers, domains or portals differ between the advertisement and DHCPv6
     ///
-    /// Which of them counts differs from host to host, so some find what others do not.
+    /// Hosts differ in which of them they use, so some find what others do not.
     static ADVERTISED_AND_DHCPV6_DIFFER = "advertised-and-dhcpv6-differ", Warning, Answer, "RFC 8106, section 5.3.2";
     v6_plan!("advertise = { other = true, name-servers = \"2001:db8:64::53\" }\n[network.mast.send.v6]\n\
         dns-servers = \"2001:db8:64::54\"\n")
@@ -117,9 +116,9 @@ fn advertised_and_dhcpv6_differ(audience: &Audience<'_>, sent: &BothSent<'_>, fi
         let (Some(spot), Some(there)) = (one.spot(), other.option.spot()) else { continue };
         let (Some(ours), Some(theirs)) = (meant(one), meant(&other.option)) else { continue };
         if ours != theirs {
-            let message = format!("{audience}: the advertised {what} are not those that DHCPv6 sends");
+            let message = format!("{audience}: the advertised {what} differ from those sent by DHCPv6");
             let finding = ADVERTISED_AND_DHCPV6_DIFFER.finding(message).at(spot.clone());
-            let finding = finding.related(there.clone(), "sent here").instead(theirs.join(", "));
+            let finding = finding.related(there.clone(), "sent here").advice(theirs.join(", "));
             findings.push(if what == "portals" { finding.by("RFC 8910, section 2") } else { finding });
         }
     }
@@ -143,9 +142,9 @@ pub(super) fn meant(option: &SentOption<'_>) -> Option<Vec<String>> {
 }
 
 check! { Answer(advertised_lifetime_too_short),
-    /// something announced is over before the router announces it again
+    /// a lifetime in an advertisement is shorter than the advertisement interval
     ///
-    /// Between two announcements hosts lose their router, their prefix or their name servers, and get them back.
+    /// Between two advertisements hosts lose their router, their prefix or their name servers, and then get them back.
     static ADVERTISED_LIFETIME_TOO_SHORT = "advertised-lifetime-too-short", Error, Answer, "RFC 4861, section 6.2.1";
     v6_plan!("advertise = { name-servers = \"2001:db8:64::53\", interval = \"20m\", lifetime = \"15m\" }\n")
 }
@@ -161,7 +160,7 @@ fn advertised_lifetime_too_short(audience: &Audience<'_>, _: &BothSent<'_>, find
         let message = format!("{what} {lasts} is shorter than the advertisement interval {shown}");
         let spot = option.and_then(SentOption::spot).unwrap_or(&origin.spot);
         let finding = ADVERTISED_LIFETIME_TOO_SHORT.finding(message).at(spot.clone());
-        let finding = finding.instead(format!("{} or more", duration_text(every.saturating_mul(3))));
+        let finding = finding.advice(format!("{} or more", duration_text(every.saturating_mul(3))));
         findings.push(match option.map(|option| option.definition.code) {
             Some(25 | 31) => finding.as_severity(Severity::Warning).by("RFC 8106, section 5.1"),
             _ => finding,

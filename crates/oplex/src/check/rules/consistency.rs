@@ -17,9 +17,9 @@ checks! {
 }
 
 check! { Message(message_times_out_of_order),
-    /// T1 is not before T2, or T2 not before the end of the lease; or an address is preferred for longer than it is valid
+    /// T1, T2 and the lease are not in ascending order, or a preferred lifetime exceeds the valid lifetime
     ///
-    /// The client loses its address before it asks for it again, or asks every server at once.
+    /// The client loses its address before it renews it, or contacts every server at once.
     static MESSAGE_TIMES_OUT_OF_ORDER = "message-times-out-of-order", Error, Message(V4, V6), "RFC 2131, section 4.4.5";
     v4_message("type = \"ack\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n\
      address-time = \"8h\"\nrenewal-time = \"9h\"\n"),
@@ -41,7 +41,7 @@ fn lease_times(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
         let [(earlier, first), (later, then)] = *pair else { continue };
         if first >= then && then != u32::MAX {
             let [one, other] = [earlier, later].map(|code| context.label(code));
-            let message = format!("{one} ({}) is not before {other} ({})", duration_text(first), duration_text(then));
+            let message = format!("{one} ({}) is not below {other} ({})", duration_text(first), duration_text(then));
             let octets = context.option(earlier).map(|place| context.around(place)).unwrap_or_default();
             findings.push(MESSAGE_TIMES_OUT_OF_ORDER.finding(message).on(octets));
         }
@@ -69,16 +69,16 @@ fn times_of(context: &MessageContext<'_>, place: &Place<'_>) -> Option<Finding> 
         return None;
     }
     let [shorter, longer] = [later, earlier].map(duration_text);
-    let message = format!("{} is {longer}, and {} is {shorter}", names.0, names.1);
-    let finding = MESSAGE_TIMES_OUT_OF_ORDER.finding(message).instead(format!("{} up to {shorter}", names.0));
+    let message = format!("{} is {longer}, but {} is {shorter}", names.0, names.1);
+    let finding = MESSAGE_TIMES_OUT_OF_ORDER.finding(message).advice(format!("{} up to {shorter}", names.0));
     let rfc = "RFC 8415, sections 21.4, 21.6, 21.21 and 21.22";
     Some(finding.by(rfc).on(context.fields(place, &[fields.0, fields.1])))
 }
 
 check! { Message(iaid_repeated),
-    /// two identity associations of a kind have the same identity
+    /// two identity associations of one type have the same IAID
     ///
-    /// Which of the two an answer belongs to cannot be told.
+    /// It cannot be determined which of the two a reply belongs to.
     static IAID_REPEATED = "iaid-repeated", Error, Message(V6), "RFC 8415, section 12";
     v6_message("type = \"solicit\"\noptions = [{ clientid = \"00:03:00:01:02:00:5e:00:53:11\", elapsed-time = 0, oro = [23, 82] }, \
          { ia-na = { iaid = 1, t1 = 0, t2 = 0, options = {} } }, { ia-na = { iaid = 1, t1 = 0, t2 = 0, options = {} } }]\n")
@@ -91,7 +91,7 @@ fn iaid_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
         let iaid = context.value(place).and_then(|value| value.field("iaid")?.number());
         let Some(iaid) = iaid else { continue };
         if let Some(first) = known.insert((place.code, iaid, place.inside), place.around.start) {
-            let message = format!("{} has the IAID {iaid} of the one at octet {first}", context.label(place.code));
+            let message = format!("{} has the same IAID {iaid} as the one at octet {first}", context.label(place.code));
             let start = place.around.start + 4;
             findings.push(IAID_REPEATED.finding(message).on(start..start + 4));
         }
@@ -99,9 +99,9 @@ fn iaid_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
 }
 
 check! { Message(excluded_prefix_does_not_fit),
-    /// a prefix left out of one that is handed on is not longer, or has too few or too many octets
+    /// an excluded prefix is not longer than the delegated prefix, or has too few or too many octets
     ///
-    /// The router cannot tell which prefix to leave to the link it came by, and numbers its own network with it.
+    /// The router cannot determine which prefix to leave out, and uses it on its own networks.
     static EXCLUDED_PREFIX_DOES_NOT_FIT = "excluded-prefix-does-not-fit", Error, Message(V6), "RFC 6603, section 4.2";
     v6_message("type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\
          ia-pd = { iaid = 1, t1 = \"4h\", t2 = \"6h\", options = { iaprefix = { preferred-lifetime = \"8h\", valid-lifetime = \"12h\", \
@@ -121,7 +121,7 @@ fn excluded_prefix_does_not_fit(context: &MessageContext<'_>, findings: &mut Vec
             format!("a prefix of {length} bits cannot be excluded from one of {outer}")
         } else if has != needed {
             let octets = if needed == 1 { "1 octet" } else { &format!("{needed} octets") };
-            format!("a prefix of {length} bits in one of {outer} takes {octets}, and {has} stand here")
+            format!("a prefix of {length} bits in one of {outer} takes {octets}, but {has} are present")
         } else {
             continue;
         };
@@ -130,9 +130,9 @@ fn excluded_prefix_does_not_fit(context: &MessageContext<'_>, findings: &mut Vec
 }
 
 check! { Message(refresh_time_with_addresses),
-    /// a Reply that lends something says when settings are to be asked for again (32)
+    /// a Reply that assigns addresses or prefixes has an Information Refresh Time (32)
     ///
-    /// The time is for clients without addresses. Others ask again when they renew, and pass over it.
+    /// The option is for clients without addresses. Others refresh their settings when they renew, and ignore it.
     static REFRESH_TIME_WITH_ADDRESSES = "refresh-time-with-addresses", Warning, Message(V6), "RFC 8415, section 21.23";
     v6_message("type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
          ia-na = { iaid = 1, t1 = \"4h\", t2 = \"6h\", options = {} }\ninformation-refresh-time = 86400\n")
@@ -142,15 +142,15 @@ fn refresh_time_with_addresses(context: &MessageContext<'_>, findings: &mut Vec<
     let leases = context.top().any(|place| WITH_IDENTITY.contains(&place.code));
     let refresh = context.option(32).filter(|_| leases && context.is(v6::MessageType::REPLY.0));
     if let Some(place) = refresh {
-        let message = "this Reply assigns something, and says when to request settings again";
+        let message = "a Reply with an Information Refresh Time assigns addresses or prefixes";
         findings.push(REFRESH_TIME_WITH_ADDRESSES.finding(message).on(context.around(place)));
     }
 }
 
 check! { Message(vendor_option_repeated),
-    /// two options of one vendor's (16, 17) stand in a DHCPv6 message
+    /// two options (16, 17) with the same enterprise number in a DHCPv6 message
     ///
-    /// Nothing joins the two, and the vendor's devices read one of them.
+    /// They are not joined, and devices of that vendor read one of them.
     static VENDOR_OPTION_REPEATED = "vendor-option-repeated", Error, Message(V6), "RFC 8415, sections 21.16 and 21.17";
     v6_message("type = \"reply\"\noptions = [{ serverid = \"00:03:00:01:00:00:5e:00:53:01\", vendor-opts = { enterprise = 32473, options = {} } }, \
          { vendor-opts = { enterprise = 32473, options = {} } }]\n")
@@ -163,16 +163,16 @@ fn vendor_option_repeated(context: &MessageContext<'_>, findings: &mut Vec<Findi
         let Some(enterprise) = value.and_then(|value| value.field("enterprise")?.number()) else { continue };
         if let Some(first) = known.insert((place.code, enterprise), place.around.start) {
             let label = context.label(place.code);
-            let message = format!("{label} of enterprise {enterprise} is repeated; it first stands at octet {first}");
+            let message = format!("{label} of enterprise {enterprise} is repeated; it first occurs at octet {first}");
             findings.push(VENDOR_OPTION_REPEATED.finding(message).on(context.around(place)));
         }
     }
 }
 
 check! { Message(two_host_names),
-    /// a client sends its full name (81) and its host name (12)
+    /// a client sends both an FQDN (81) and a host name (12)
     ///
-    /// Servers should pass over the host name then; those that do not register the client under both.
+    /// Servers should ignore the host name then; those that do not register the client twice.
     static TWO_HOST_NAMES = "two-host-names", Error, Message(V4), "RFC 4702, section 3.1";
     v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nhostname = \"dome-3\"\n\
          client-fqdn = { flags = \"s+e\", rcode1 = 0, rcode2 = 0, name = \"dome-3.tarnfell.example.\" }\n")
@@ -184,7 +184,7 @@ fn two_host_names(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
         && message.has(81)
         && let Some(octets) = context.option(12).map(|place| context.around(place))
     {
-        let message = format!("{} beside {}", context.label(12), context.label(81));
+        let message = format!("{} is sent along with {}", context.label(12), context.label(81));
         findings.push(TWO_HOST_NAMES.finding(message).on(octets));
     }
 }
@@ -192,7 +192,7 @@ fn two_host_names(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
 check! { Message(boot_options_incomplete),
     /// a client that boots from the network sends some of 93, 94 and 97, but not all
     ///
-    /// Boot servers choose the file by them, and must have all three from each client.
+    /// Boot servers choose the file by them, and need all three from each client.
     static BOOT_OPTIONS_INCOMPLETE = "boot-options-incomplete", Warning, Message(V4), "RFC 4578, section 2";
     v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nclient-system = [7]\n")
 }
@@ -212,9 +212,9 @@ fn boot_options_incomplete(context: &MessageContext<'_>, findings: &mut Vec<Find
 }
 
 check! { Message(authentication_without_client_id),
-    /// a client proves who it is (90) and does not say who that is (61)
+    /// a client sends authentication (90) without a client identifier (61)
     ///
-    /// The server picks the key by the client's identifier, and can verify nothing without it.
+    /// The server selects the key by the client identifier, and can verify nothing without it.
     static AUTHENTICATION_WITHOUT_CLIENT_ID = "authentication-without-client-id", Error, Message(V4),
         "RFC 3118, section 5.5.1";
     v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\n\
@@ -231,9 +231,9 @@ fn authentication_without_client_id(context: &MessageContext<'_>, findings: &mut
 }
 
 check! { Message(auto_config_misplaced),
-    /// an offer of an address says whether the client may make one up (116)
+    /// an offer with an address has the auto-configuration option (116)
     ///
-    /// The word counts only in an offer without an address, and clients pass over it here.
+    /// The option applies only to an offer without an address, and clients ignore it here.
     static AUTO_CONFIG_MISPLACED = "auto-config-misplaced", Warning, Message(V4), "RFC 2563, section 2.3";
     v4_message("type = \"offer\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n\
          address-time = \"8h\"\nauto-config = \"do-not-auto-configure\"\n")
@@ -243,7 +243,7 @@ fn auto_config_misplaced(context: &MessageContext<'_>, findings: &mut Vec<Findin
     let Some((_message, header)) = context.v4() else { return };
     let lends = context.is(MessageType::OFFER.0) && !header.yiaddr.is_unspecified();
     if let Some(octets) = context.option(116).map(|place| context.around(place)).filter(|_| lends) {
-        let message = format!("{} beside the address {}", context.label(116), header.yiaddr);
+        let message = format!("{} is sent along with address {}", context.label(116), header.yiaddr);
         findings.push(AUTO_CONFIG_MISPLACED.finding(message).on(octets));
     }
 }

@@ -11,9 +11,9 @@ checks! {
 }
 
 check! { Value(container_content_wrong),
-    /// an option that holds others lacks one that it must hold, or holds one too many
+    /// an option lacks one of the options that it must hold, or holds too many of one
     ///
-    /// Clients pass over the whole of it, and the service that it describes is not used.
+    /// Clients ignore the whole option, and the service that it describes is not used.
     static CONTAINER_CONTENT_WRONG = "container-content-wrong", Error, AnyOption, "";
     Example::Payload(
         "v6:56",
@@ -30,7 +30,7 @@ fn container_content_wrong(one: &OptionValue<'_>) -> Option<Finding> {
             return None;
         }
         let names: Vec<String> = content.options.iter().map(|code| named(&one.definition.id(), *code)).collect();
-        let message = format!("it holds {count} of {}, and must hold {}", names.join(" or "), wanted(content));
+        let message = format!("it holds {count} of {}, but must hold {}", names.join(" or "), wanted(content));
         Some(CONTAINER_CONTENT_WRONG.finding(message).by(content.reference.clone()))
     })
 }
@@ -39,8 +39,8 @@ fn wanted(content: &Content) -> String {
     match (content.least, content.most) {
         (_, Some(0)) => "none".to_owned(),
         (least, Some(most)) if least == most => format!("{least}"),
-        (0, Some(most)) => format!("{most} at most"),
-        (least, None) => format!("{least} at least"),
+        (0, Some(most)) => format!("at most {most}"),
+        (least, None) => format!("at least {least}"),
         (least, Some(most)) => format!("{least} to {most}"),
     }
 }
@@ -54,9 +54,9 @@ fn named(container: &str, code: u16) -> String {
 }
 
 check! { Value(enterprise_repeated),
-    /// the same enterprise number stands twice in one option
+    /// an enterprise number occurs twice in one option
     ///
-    /// What readers do then is not defined: some take the first block, some the last, some both.
+    /// The result is undefined: some readers use the first block, some the last, some both.
     static ENTERPRISE_REPEATED = "enterprise-repeated", Warning, Options("v4:124", "v4:125"), "RFC 3925, section 3";
     Example::Payload("v4:125", "00007ed9030101050000 7ed903020106")
 }
@@ -65,14 +65,14 @@ fn enterprise_repeated(one: &OptionValue<'_>) -> Option<Finding> {
     let blocks = one.value.items().iter();
     let enterprises: Vec<u64> = blocks.filter_map(|block| block.field("enterprise")?.number()).collect();
     let again = enterprises.iter().enumerate().find(|(at, enterprise)| enterprises[..*at].contains(enterprise));
-    let message = format!("the enterprise {} stands here twice", again?.1);
-    Some(ENTERPRISE_REPEATED.finding(message).instead("all of it in one block"))
+    let message = format!("enterprise {} occurs twice", again?.1);
+    Some(ENTERPRISE_REPEATED.finding(message).advice("one block for all of its options"))
 }
 
 check! { Value(relay_sub_option_alone),
-    /// a relay's sub-option lacks the one that must come with it
+    /// a relay agent sub-option lacks the one that must accompany it
     ///
-    /// Servers must ignore it then, or cannot say whether they heeded it.
+    /// Servers must ignore it then, or cannot say whether they used it.
     static RELAY_SUB_OPTION_ALONE = "relay-sub-option-alone", Error, Options("v4:82"), "";
     Example::Payload("v4:82", "0e046665666c")
 }
@@ -88,9 +88,6 @@ fn relay_sub_option_alone(one: &OptionValue<'_>) -> Option<Finding> {
     // In an answer 151 stands alone, and that means it was heeded.
     (has(151) && !has(152)).then(|| {
         let finding = RELAY_SUB_OPTION_ALONE.finding("a virtual subnet (151) without its control (152)");
-        finding
-            .as_severity(Severity::Note)
-            .by("RFC 6607, section 5")
-            .instead("152 beside it, unless a server sends this")
+        finding.as_severity(Severity::Note).by("RFC 6607, section 5").advice("add 152, unless a server sends this")
     })
 }

@@ -27,31 +27,31 @@ macro_rules! exchange {
 }
 
 check! { Exchange(reply_does_not_match_request),
-    /// an answer's transaction, client or relay is not the request's
+    /// a reply's transaction ID, client or relay agent differs from the request's
     ///
-    /// Clients and relays take an answer by these, and drop one that is not theirs.
+    /// Clients and relay agents match replies by these, and drop replies that do not match.
     static REPLY_DOES_NOT_MATCH_REQUEST = "reply-does-not-match-request", Error, Exchange,
         "RFC 2131, section 4.3.1, table 3";
     exchange!("xid = 1\n", "", "xid = 2\n", "")
 }
 
 fn reply_does_not_match_request(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
-    let (Some((_, asked)), Some((_, answer))) = (request.v4(), reply.v4()) else { return };
+    let (Some((_, requested)), Some((_, answer))) = (request.v4(), reply.v4()) else { return };
     let differs = [
-        ("xid", asked.xid != answer.xid, 4..8),
-        ("chaddr", asked.chaddr != answer.chaddr, 28..44),
-        ("giaddr", asked.giaddr != answer.giaddr, 24..28),
+        ("xid", requested.xid != answer.xid, 4..8),
+        ("chaddr", requested.chaddr != answer.chaddr, 28..44),
+        ("giaddr", requested.giaddr != answer.giaddr, 24..28),
     ];
     for (name, _, octets) in differs.into_iter().filter(|(_, differs, _)| *differs) {
-        let message = format!("{name} is not the one of the request");
+        let message = format!("{name} differs from the request");
         findings.push(REPLY_DOES_NOT_MATCH_REQUEST.finding(message).on(octets));
     }
 }
 
 check! { Exchange(client_id_not_echoed),
-    /// an answer's client identifier (61) is not the one the client sent
+    /// a reply's client identifier (61) is not the one the client sent
     ///
-    /// Clients must drop an answer with another one. It comes back as it was sent, and only when it was sent.
+    /// Clients must drop such a reply. The identifier is returned as it was sent, and only if it was sent.
     static CLIENT_ID_NOT_ECHOED = "client-id-not-echoed", Error, Exchange, "RFC 6842, section 3";
     exchange!("", "client-id = { type = \"ethernet\", id = \"02:00:5e:00:53:11\" }\n", "", "")
 }
@@ -59,10 +59,10 @@ check! { Exchange(client_id_not_echoed),
 fn client_id_not_echoed(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let (sent, echoed) = (request.option(61), reply.option(61));
     let message = match (sent, echoed) {
-        (Some(_), None) => "the client sent an identifier, and the reply has none",
-        (None, Some(_)) => "the client sent no identifier, and the reply has one",
+        (Some(_), None) => "the client sent a client identifier, but the reply has none",
+        (None, Some(_)) => "the client sent no client identifier, but the reply has one",
         (Some(sent), Some(echoed)) if sent.octets != echoed.octets => {
-            "the reply has another identifier than the client sent"
+            "the reply has a different client identifier than the client sent"
         }
         _ => return,
     };
@@ -71,10 +71,10 @@ fn client_id_not_echoed(request: &MessageContext<'_>, reply: &MessageContext<'_>
 }
 
 check! { Exchange(relay_information_not_echoed),
-    /// the relay's information (82) does not come back as it was sent
+    /// the relay agent information (82) is not returned as it was sent
     ///
-    /// Relays find the client's port by it. A server that does not know the option, or had no room for it, leaves it
-    /// out; one that changes it misleads the relay.
+    /// Relay agents find the client's port by it. A server that does not support the option, or has no room for it,
+    /// omits it; a changed one misleads the relay agent.
     static RELAY_INFORMATION_NOT_ECHOED = "relay-information-not-echoed", Warning, Exchange, "RFC 3046, section 2.2";
     exchange!(
         "giaddr = \"10.64.4.1\"\n",
@@ -88,10 +88,10 @@ fn relay_information_not_echoed(request: &MessageContext<'_>, reply: &MessageCon
     let Some(sent) = request.option(82) else { return };
     let rule = &RELAY_INFORMATION_NOT_ECHOED;
     match reply.option(82) {
-        None => findings.push(rule.finding("the reply has no relay information").on(reply.whole())),
+        None => findings.push(rule.finding("the reply has no relay agent information").on(reply.whole())),
         // RFC 4030, section 11.2 and RFC 6607, section 7.2 have servers put in their own proof and subnet.
         Some(echoed) if echoed.octets != sent.octets => {
-            let finding = rule.finding("the reply has other relay information than the request");
+            let finding = rule.finding("the relay agent information differs from the request");
             findings.push(finding.on(reply.around(echoed)));
         }
         Some(_) => {}
@@ -99,9 +99,9 @@ fn relay_information_not_echoed(request: &MessageContext<'_>, reply: &MessageCon
 }
 
 check! { Exchange(option_not_requested),
-    /// an answer has an option that may be sent only to clients that asked for it
+    /// a reply has an option that may be sent only to clients that requested it
     ///
-    /// A client that did not ask may give up IPv4, or its ports, without knowing what it does.
+    /// A client that did not request it may give up IPv4, or its ports, unintentionally.
     static OPTION_NOT_REQUESTED = "option-not-requested", Error, Exchange, "";
     exchange!("", "", "", "ipv6-only-preferred = 1800\n")
 }
@@ -117,9 +117,9 @@ fn option_not_requested(request: &MessageContext<'_>, reply: &MessageContext<'_>
 }
 
 check! { Exchange(reply_too_large),
-    /// an answer is larger than its client accepts
+    /// a reply is larger than its client accepts
     ///
-    /// A client must accept a datagram of 576 octets, and more only when it says so (57). It drops the rest.
+    /// A client must accept a datagram of 576 octets, and more only if it says so (57). It drops larger ones.
     static REPLY_TOO_LARGE = "reply-too-large", Error, Exchange, "RFC 2131, section 2";
     exchange!("", "", "smallest = 560\nlimit = 700\n", "")
 }
@@ -130,7 +130,7 @@ fn reply_too_large(request: &MessageContext<'_>, reply: &MessageContext<'_>, fin
     let (limit, length) = (Limit::of_client(said), message.octets().len());
     // Relayed replies are for the relay agent to receive, which has its own limit.
     if length > limit.octets && header.giaddr.is_unspecified() {
-        let message = format!("{} octets with the headers, and the client accepts {limit}", length + DATAGRAM_HEADERS);
+        let message = format!("{} octets with the headers; the client accepts {limit}", length + DATAGRAM_HEADERS);
         findings.push(REPLY_TOO_LARGE.finding(message).on(reply.whole()));
     }
 }

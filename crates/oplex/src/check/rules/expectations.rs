@@ -14,14 +14,14 @@ checks! {
 }
 
 check! { Plan(expectation_not_met),
-    /// the plan gives a client something other than its author expects
+    /// a client gets something other than the plan's author expects
     ///
-    /// The author wrote down what must hold. Either the plan is wrong, or the belief is.
+    /// Either the plan is wrong, or the expectation is.
     static EXPECTATION_NOT_MET = "expectation-not-met", Error, Plan, "";
     v4_plan!(
         "pool = [\"10.64.4.20-10.64.4.200\"]\n",
         "router = \"10.64.4.1\"\n[[expect]]\nclient = { network = \"control-room\", mac = \"02:00:5e:00:53:99\" }\n\
-         told = { router = \"10.64.4.2\" }\n"
+         sent = { router = \"10.64.4.2\" }\n"
     )
 }
 
@@ -104,7 +104,7 @@ fn not_sent(wanted: &Sent, all: &[Chosen<'_>], answer: &Answer<'_>) -> Option<Fi
     let octets = &wanted.payload()?.octets;
     if let Some((chosen, sent)) = sent(all, &wanted.definition) {
         return (sent.payload().map(|payload| &payload.octets) != Some(octets)).then(|| {
-            let message = format!("{name} should be {}, and is {}", shown(wanted), shown(sent));
+            let message = format!("{name} should be {}, but is {}", shown(wanted), shown(sent));
             let related = format!("{} sends it", chosen.layer.name);
             find(message).at(wanted.spot.clone()).related(sent.spot.clone(), related)
         });
@@ -145,12 +145,12 @@ fn wrong_fleets(context: &PlanContext<'_>, expect: &Expect, answer: &Answer<'_>,
     for (name, spot) in expected {
         if !answer.fleets.iter().any(|known| known.fleet.name == *name) {
             let known = context.plan.fleets.iter().any(|fleet| fleet.name == *name);
-            let message = if known { "the client is not recognised as" } else { "there is no fleet" };
+            let message = if known { "the client does not belong to fleet" } else { "there is no fleet" };
             findings.push(find(format!("{message} {name}")).at(spot.clone()));
         }
     }
     for more in answer.fleets.iter().filter(|known| !expected.iter().any(|(name, _)| *name == known.fleet.name)) {
-        let message = format!("the client is recognised as {}, too", more.fleet.name);
+        let message = format!("the client also belongs to fleet {}", more.fleet.name);
         findings.push(find(message).at(expect.spot.clone()));
     }
 }

@@ -18,9 +18,9 @@ checks! {
 }
 
 check! { Answer(families_disagree),
-    /// DHCPv4 and DHCPv6 tell a device different things about one service
+    /// DHCPv4 and DHCPv6 send different values for one service
     ///
-    /// It takes the one or the other, by chance or by taste, and two of a kind behave differently.
+    /// Devices differ in which of the two they use, so identical devices behave differently.
     static FAMILIES_DISAGREE = "families-disagree", Note, Answer, "";
     v6_plan!("subnet = \"10.64.40.0/24\"\nadvertise = { other = true, name-servers = \"2001:db8:64::53\" }\n\
          [network.mast.send.v4]\nrouter = \"10.64.40.1\"\ndomain-server = \"10.64.0.53\"\ndomain-search = \"tarnfell.example\"\ndomain-name = \"tarnfell.example\"\n\
@@ -46,24 +46,20 @@ fn portal_advertised(audience: &Audience<'_>, sent: &Sent<'_>) -> Option<Finding
     if meant(&one.option)? == meant(advertised)? {
         return None;
     }
-    let finding = FAMILIES_DISAGREE.finding(format!("{audience}: another portal by DHCPv4 than is advertised"));
+    let finding =
+        FAMILIES_DISAGREE.finding(format!("{audience}: DHCPv4 and the advertisement have different captive portals"));
     let finding = finding.at(advertised.spot()?.clone()).related(one.option.spot()?.clone(), "by DHCPv4");
     Some(finding.by("RFC 8910, section 2"))
 }
 
 fn differ(audience: &Audience<'_>, what: &str, one: &Chosen<'_>, other: &Chosen<'_>) -> Option<Finding> {
-    let finding = FAMILIES_DISAGREE.finding(format!("{audience}: {what} by DHCPv4 than by DHCPv6"));
+    let finding = FAMILIES_DISAGREE.finding(format!("{audience}: DHCPv4 and DHCPv6 have different {what}"));
     Some(finding.at(other.option.spot()?.clone()).related(one.option.spot()?.clone(), "by DHCPv4"))
 }
 
 /// What both families send, of one service each.
 fn services(audience: &Audience<'_>, sent: &Sent<'_>, findings: &mut Vec<Finding>) {
-    let pairs = [
-        (119, 24, "other domains"),
-        (114, 103, "another portal"),
-        (100, 41, "another time zone"),
-        (101, 42, "another time zone"),
-    ];
+    let pairs = [(119, 24, "domains"), (114, 103, "captive portals"), (100, 41, "time zones"), (101, 42, "time zones")];
     for (code, other_code, what) in pairs {
         let (Some(one), Some(other)) = (find(sent, Family::V4, code), find(sent, Family::V6, other_code)) else {
             continue;
@@ -77,7 +73,7 @@ fn services(audience: &Audience<'_>, sent: &Sent<'_>, findings: &mut Vec<Finding
     if let (Some(one), Some(other)) = (find(sent, Family::V4, 162), find(sent, Family::V6, 144))
         && names(one) != names(other)
     {
-        findings.extend(differ(audience, "another encrypted name server", one, other));
+        findings.extend(differ(audience, "encrypted name servers", one, other));
     }
 }
 
@@ -104,7 +100,7 @@ fn boot_files(audience: &Audience<'_>, sent: &Sent<'_>) -> Option<Finding> {
     if end(file)? == end(url)? {
         return None;
     }
-    differ(audience, "another boot file", file, url)
+    differ(audience, "boot files", file, url)
 }
 
 /// What only DHCPv4 sends is lost for those who do without IPv4.
@@ -115,16 +111,16 @@ fn lost_without_ipv4(audience: &Audience<'_>, sent: &Sent<'_>, findings: &mut Ve
         let Some(alone) = find(sent, Family::V4, code).filter(|_| missing) else { continue };
         let Some(key) = alone.option.key() else { continue };
         let name = &alone.option.definition.name;
-        let message = format!("{audience}: {name} is sent by DHCPv4 alone, and clients should do without IPv4");
+        let message = format!("{audience}: {name} is sent by DHCPv4 only, but option 108 lets clients turn IPv4 off");
         let finding = FAMILIES_DISAGREE.finding(message).at(key.clone());
         findings.push(finding.related(only.clone(), "sent here"));
     }
 }
 
 check! { Answer(ipv6_only_without_nat64),
-    /// devices are told to do without IPv4, and no prefix is announced by which they reach it
+    /// clients are sent option 108 (IPv6-only), but no NAT64 prefix is advertised
     ///
-    /// They turn IPv4 off, and everything that has no IPv6 address is gone for them.
+    /// They turn IPv4 off, and everything without an IPv6 address becomes unreachable.
     static IPV6_ONLY_WITHOUT_NAT64 = "ipv6-only-without-nat64", Warning, Answer, "RFC 8925, section 4";
     v6_plan!("subnet = \"10.64.40.0/24\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n\
          [network.mast.send.v4]\nrouter = \"10.64.40.1\"\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nipv6-only-preferred = 1800\n")
@@ -136,8 +132,8 @@ fn ipv6_only_without_nat64(audience: &Audience<'_>, sent: &BothSent<'_>, finding
     let only = find(sent, Family::V4, 108).and_then(|only| only.option.key());
     if let Some(key) = only.filter(|_| !has) {
         let message =
-            format!("clients on {} should do without IPv4, and no NAT64 prefix is advertised there", network.name);
+            format!("option 108 lets clients on {} turn IPv4 off, but no NAT64 prefix is advertised", network.name);
         let finding = IPV6_ONLY_WITHOUT_NAT64.finding(message).at(key.clone());
-        findings.push(finding.instead("pref64 = \"64:ff9b::/96\" in what is advertised, or no v4:108"));
+        findings.push(finding.advice("pref64 = \"64:ff9b::/96\" in `advertise`, or remove v4:108"));
     }
 }

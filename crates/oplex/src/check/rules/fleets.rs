@@ -1,4 +1,4 @@
-//! Rules about fleets: their pools, what they are sent, and whether they can be told apart.
+//! Rules about fleets: their pools, what they are sent, and whether they can be sent apart.
 
 use std::net::{Ipv4Addr, Ipv6Addr};
 
@@ -16,7 +16,7 @@ checks! {
 check! { Plan(fleet_without_clients),
     /// a fleet that no client can belong to
     ///
-    /// What it is told reaches nobody, and its devices get what everybody gets.
+    /// Its options are never sent, and its devices get what every client gets.
     static FLEET_WITHOUT_CLIENTS = "fleet-without-clients", Error, Plan, "";
     v4_plan!("", "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { any = [] }\n")
 }
@@ -25,7 +25,7 @@ fn fleet_without_clients(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
     for fleet in context.plan.fleets.iter().filter(|fleet| is_hopeless(&fleet.recognised)) {
         let message = format!("no client can belong to {}", fleet.name);
         let finding = FLEET_WITHOUT_CLIENTS.finding(message).at(fleet.spot.clone());
-        findings.push(finding.instead("match = { vendor-class = \"Tern *\" }, or another thing its devices send"));
+        findings.push(finding.advice("match = { vendor-class = \"Tern *\" }, or another key that its clients match"));
     }
 }
 
@@ -39,10 +39,10 @@ fn is_hopeless(wanted: &Match) -> bool {
 }
 
 check! { Plan(fleet_shadowed),
-    /// all devices of a fleet belong to another, too, and get everything or their addresses from that
+    /// all clients of a fleet also belong to another fleet, which overrides its options or its pool
     ///
-    /// Of several fleets the later one's values win, and the earlier one's pool is used. What this one says reaches
-    /// nobody.
+    /// Among several fleets the values of the later one and the pool of the earlier one win. The settings of this fleet
+    /// never apply.
     static FLEET_SHADOWED = "fleet-shadowed", Warning, Plan, "";
     v4_plan!(
         "",
@@ -58,10 +58,10 @@ fn fleet_shadowed(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
         let around = |other: &&Fleet| fleet.recognised.is_within(&other.recognised);
         let (earlier, later) = (&fleets[..at], &fleets[at + 1..]);
         if let Some(other) = later.iter().filter(around).find(|other| sends_all_of(other, fleet)) {
-            let message = format!("{} sends all clients of {} something else instead", other.name, fleet.name);
+            let message = format!("{} overrides this for all clients of {}", other.name, fleet.name);
             let finding = FLEET_SHADOWED.finding(message).at(fleet.spot.clone());
-            let finding = finding.related(other.spot.clone(), "it comes later, so it wins");
-            findings.push(finding.instead(format!("[fleet.{}] after [fleet.{}]", fleet.name, other.name)));
+            let finding = finding.related(other.spot.clone(), "it comes later and overrides");
+            findings.push(finding.advice(format!("[fleet.{}] after [fleet.{}]", fleet.name, other.name)));
         }
         for on in &fleet.on {
             let wider: Vec<&Fleet> = earlier.iter().filter(around).collect();
@@ -79,7 +79,7 @@ fn pool_shadowed<A: Address>(fleet: &Fleet, on: &FleetOn, wider: &[&Fleet]) -> O
     let message = format!("all clients of {} get their addresses from the pool of {}", fleet.name, other.name);
     let finding = FLEET_SHADOWED.finding(message).at(own.spot.clone());
     let finding = finding.related(other.spot.clone(), "it comes first, so its pool is used");
-    Some(finding.instead(format!("[fleet.{}] before [fleet.{}]", fleet.name, other.name)))
+    Some(finding.advice(format!("[fleet.{}] before [fleet.{}]", fleet.name, other.name)))
 }
 
 /// Whether a fleet sends or withholds everything that another sends, which has nothing of its own on any network.
@@ -94,10 +94,10 @@ fn sends_all_of(one: &Fleet, other: &Fleet) -> bool {
 }
 
 check! { Plan(both!(outside)),
-    /// a fleet's pool reaches out of the network's subnet, or lies beside the network's pool
+    /// a fleet's pool is outside the network's subnet, or outside the network's pools
     ///
-    /// Devices with an address of another subnet reach nobody. Beside the pool lie addresses that were meant for
-    /// something else.
+    /// Clients with an address of another subnet cannot communicate. Addresses outside the network's pools were
+    /// probably meant for something else.
     static FLEET_POOL_OUTSIDE = "fleet-pool-outside", Error, Plan, "";
     v4_plan!(
         "pool = [\"10.64.4.20-10.64.4.200\"]\n",
@@ -127,10 +127,10 @@ fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
             continue;
         };
         if !subnet.net.holds(pool.first) || !subnet.net.holds(pool.last) {
-            let message = format!("the pool {pool} of {} is not in {}", fleet.name, subnet.net);
+            let message = format!("the pool {pool} of {} is outside {}", fleet.name, subnet.net);
             findings.push(finding(message).related(subnet.spot.clone(), format!("the {}", A::NET_WORD)));
         } else if let Some(first) = side.pools.first().filter(|_| !side.pools.iter().any(|known| known.covers(pool))) {
-            let message = format!("the pool {pool} of {} is not in the pool of {}", fleet.name, network.name);
+            let message = format!("the pool {pool} of {} is outside the pool of {}", fleet.name, network.name);
             let finding = finding(message).as_severity(Severity::Warning);
             findings.push(finding.related(first.spot.clone(), "the network's pool"));
         }
@@ -138,9 +138,9 @@ fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
 }
 
 check! { Plan(both!(overlap)),
-    /// two fleets have the same addresses for themselves
+    /// the pools of two fleets overlap
     ///
-    /// Each is to have them alone; devices of the one take them from the other.
+    /// Each fleet should have its pool for itself; clients of one take addresses of the other.
     static FLEET_POOLS_OVERLAP = "fleet-pools-overlap", Error, Plan, "";
     v4_plan!(
         "pool = [\"10.64.4.20-10.64.4.200\"]\n",
@@ -174,7 +174,7 @@ fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
 }
 
 check! { Plan(fleets_disagree),
-    /// two fleets tell the same option differently, and one device could belong to both
+    /// two fleets send different values of one option, and a client may belong to both
     ///
     /// The later one wins, which depends on the order in the file and is easily changed by accident.
     static FLEETS_DISAGREE = "fleets-disagree", Warning, Plan, "";
@@ -207,37 +207,39 @@ fn disagreements(earlier: &Fleet, later: &Fleet) -> Vec<Finding> {
     let pairs = Family::ALL.into_iter().flat_map(pair);
     let finding = |(sent, known): (&Sent, &Sent)| {
         let name = &sent.definition.name;
-        let message =
-            format!("{} and {} send {name} differently, and a client could be of both", earlier.name, later.name);
+        let message = format!(
+            "{} and {} send different values of {name}, and a client may belong to both",
+            earlier.name, later.name
+        );
         let finding = FLEETS_DISAGREE.finding(message).at(sent.key.clone());
-        finding.related(known.key.clone(), "sent here, and not to such a client")
+        finding.related(known.key.clone(), "sent here, but not to such a client")
     };
     pairs.filter(|(sent, known)| octets(known) != octets(sent)).map(finding).collect()
 }
 
 check! { Plan(sent_but_not_requested),
-    /// a fleet is told an option that its devices do not ask for
+    /// a fleet is sent an option that its clients do not request
     ///
-    /// Servers send what clients ask for. The value stands in the plan, and no device ever sees it.
+    /// Servers send what clients request. The value is in the plan, but no client ever receives it.
     static SENT_BUT_NOT_REQUESTED = "sent-but-not-requested", Warning, Plan, "RFC 2131, section 4.3.1";
     v4_plan!(
         "",
-        "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\nasks = [1, 3, 6, 15]\n\
+        "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\nrequests = [1, 3, 6, 15]\n\
          send.v4 = { log-server = \"10.64.0.70\" }\n"
     )
 }
 
 fn sent_but_not_requested(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for fleet in &context.plan.fleets {
-        let Some(requested) = &fleet.asks else { continue };
+        let Some(requested) = &fleet.requests else { continue };
         let layers = std::iter::once(&fleet.layer).chain(fleet.on.iter().map(|on| &on.layer));
         for sent in layers.flat_map(|layer| &layer.sends.v4) {
             let codes = codes(sent);
             if !codes.iter().any(|code| requested.contains(code)) {
                 let code = codes.first().copied().unwrap_or_default();
-                let message = format!("{} is sent {}, and does not request {code}", fleet.name, sent.definition.name);
+                let message = format!("{} is sent {}, but does not request {code}", fleet.name, sent.definition.name);
                 let finding = SENT_BUT_NOT_REQUESTED.finding(message).at(sent.key.clone());
-                findings.push(finding.instead(format!("{code} in its `asks`, if its devices request it")));
+                findings.push(finding.advice(format!("{code} in its `requests`, if its clients request it")));
             }
         }
     }

@@ -13,9 +13,9 @@ checks! {
 }
 
 check! { Message(option_cut_short),
-    /// an option is longer than what is left of the message, or of the field it stands in
+    /// an option is longer than the rest of the message, or of its field
     ///
-    /// The message was cut off, or a length is wrong. Nothing after it in that field can be read.
+    /// The message was truncated, or a length is wrong. Nothing after it in that field can be read.
     static OPTION_CUT_SHORT = "option-cut-short", Error, Message(V4, V6, Ra), "RFC 2131, section 4.1";
     v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 0cff646f6d652d33\"\n"),
     v6_message("type = \"reply\"\ntransaction = 7\noptions = { serverid = \"00:03:00:01:00:00:5e:00:53:01\" }\n\
@@ -32,7 +32,7 @@ fn option_cut_short(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
                 let message = match length {
                     Some(length) => {
                         let have = octets.len() - 2;
-                        format!("{label} should have {length} octets, and `{}` has {have} left", field.name())
+                        format!("{label} has length {length}, but `{}` has {have} octets left", field.name())
                     }
                     None => format!("`{}` ends before the length of {label}", field.name()),
                 };
@@ -52,14 +52,14 @@ fn option_cut_short(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
 
 fn cut_short(context: &MessageContext<'_>, element: Element<'_>, rfc: &str) -> Option<Finding> {
     let Element::Cut { at, octets, needed } = element else { return None };
-    let message = format!("an option of {needed} octets begins here, and {octets} are left");
+    let message = format!("an option of {needed} octets begins here, but {octets} are left");
     Some(OPTION_CUT_SHORT.finding(message).by(rfc).on(context.at(at..at + octets)))
 }
 
 check! { Message(cookie_missing),
     /// the options do not begin with the magic cookie
     ///
-    /// What follows the header is then anything, and no receiver looks for options in it.
+    /// Receivers then look for no options after the header.
     static COOKIE_MISSING = "cookie-missing", Error, Message(V4), "RFC 2131, section 3";
     v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"00000000\"\n")
 }
@@ -68,7 +68,7 @@ fn cookie_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((message, _header)) = context.v4() else { return };
     if !message.has_cookie() {
         let end = message.octets().len().min(HEADER + COOKIE.len());
-        let finding = COOKIE_MISSING.finding("after the header, 63:82:53:63 is missing");
+        let finding = COOKIE_MISSING.finding("the magic cookie 63:82:53:63 is missing after the header");
         findings.push(finding.on(HEADER..end));
     }
 }
@@ -76,7 +76,7 @@ fn cookie_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
 check! { Message(message_too_short),
     /// a message of fewer than 300 octets
     ///
-    /// DHCP sets no least length, but BOOTP does: relays and clients that keep to it drop shorter messages.
+    /// DHCP sets no minimum length, but BOOTP does: relay agents and clients that enforce it drop shorter messages.
     static MESSAGE_TOO_SHORT = "message-too-short", Warning, Message(V4), "RFC 1542, section 2.1";
     v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\nsmallest = 0\n[options]\nhostname = \"dome-3\"\n")
 }
@@ -85,15 +85,15 @@ fn message_too_short(context: &MessageContext<'_>, findings: &mut Vec<Finding>) 
     let Some((message, _)) = context.v4() else { return };
     let length = message.octets().len();
     if length < SMALLEST {
-        let finding = MESSAGE_TOO_SHORT.finding(format!("{length} octets, and BOOTP requires {SMALLEST}"));
-        findings.push(finding.on(0..length).instead("pads (0) after the end, up to 300 octets"));
+        let finding = MESSAGE_TOO_SHORT.finding(format!("the message has {length} octets; BOOTP requires {SMALLEST}"));
+        findings.push(finding.on(0..length).advice("pads (0) after the end, up to 300 octets"));
     }
 }
 
 check! { Message(end_option_missing),
-    /// a field with options does not end in 255
+    /// a field with options does not end with option 255
     ///
-    /// Receivers cannot tell whether the message is whole; some read on into what they had in memory.
+    /// Receivers cannot tell whether the message is complete; some read past its end.
     static END_OPTION_MISSING = "end-option-missing", Error, Message(V4), "RFC 2131, section 4.1";
     v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 3d070102005e005311\"\n")
 }
@@ -108,9 +108,9 @@ fn end_option_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>)
 }
 
 check! { Message(octets_after_end),
-    /// something other than pads after the end of the options
+    /// octets other than pads after the end option
     ///
-    /// Nobody reads it. If options were meant, they are lost; if not, memory of the sender leaks out.
+    /// They are ignored. If options were intended, they are lost; if not, the sender leaks memory.
     static OCTETS_AFTER_END = "octets-after-end", Warning, Message(V4), "RFC 2132, section 3.2";
     v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 ff 0c06646f6d652d33\"\n")
 }
@@ -123,15 +123,15 @@ fn octets_after_end(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
         let Some(first) = message.octets()[after.clone()].iter().position(|octet| *octet != 0) else {
             continue;
         };
-        let message = format!("after the end of the options in `{}` there is more", field.name());
+        let message = format!("octets follow the end option in `{}`", field.name());
         findings.push(OCTETS_AFTER_END.finding(message).on(after.start + first..after.end));
     }
 }
 
 check! { Message(overload_misused),
-    /// option 52 stands outside the options field, or a field it names does not begin with an option
+    /// option 52 is outside the options field, or a field it names does not begin with an option
     ///
-    /// Receivers look for it in the options field only, and for options from the first octet on.
+    /// Receivers look for it in the options field only, and for options from the first octet of the field.
     static OVERLOAD_MISUSED = "overload-misused", Error, Message(V4), "RFC 2131, section 4.1";
     v4_message("chaddr = \"02:00:5e:00:53:11\"\nfile = { hex = \"00 0c06646f6d652d33 ff\" }\n\
         after-header = \"63825363 350101 340101 ff\"\n")
@@ -140,12 +140,12 @@ check! { Message(overload_misused),
 fn overload_misused(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((seen, _)) = context.v4() else { return };
     for part in seen.parts().filter(|part| part.code == 52 && part.field != Field::Options) {
-        let message = format!("option 52 in `{}` is not looked at", part.field.name());
+        let message = format!("option 52 in `{}` is ignored", part.field.name());
         findings.push(OVERLOAD_MISUSED.finding(message).on(part.at..part.at + 2 + part.octets.len()));
     }
     for (field, octets, at) in overloaded(context) {
         if octets[0] == 0 {
-            let message = format!("the options in `{}` do not begin in its first octet", field.name());
+            let message = format!("the options in `{}` do not begin at its first octet", field.name());
             findings.push(OVERLOAD_MISUSED.finding(message).on(at..at + 1));
         }
     }
@@ -154,7 +154,7 @@ fn overload_misused(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
 check! { Message(overload_without_options),
     /// option 52 names a field that holds no option
     ///
-    /// Receivers take the field for options and no longer for the name of a server or a boot file.
+    /// Receivers read the field as options, and no longer as a server name or boot file.
     static OVERLOAD_WITHOUT_OPTIONS = "overload-without-options", Warning, Message(V4), "RFC 2132, section 9.3";
     v4_message("chaddr = \"02:00:5e:00:53:11\"\nfile = { hex = \"ff\" }\n\
         after-header = \"63825363 350101 340101 ff\"\n")
@@ -164,7 +164,7 @@ fn overload_without_options(context: &MessageContext<'_>, findings: &mut Vec<Fin
     let Some((_message, _)) = context.v4() else { return };
     for (field, octets, at) in overloaded(context) {
         if octets[0] == 255 {
-            let message = format!("option 52 says that `{}` holds options, and it holds none", field.name());
+            let message = format!("option 52 names `{}`, which holds no option", field.name());
             findings.push(OVERLOAD_WITHOUT_OPTIONS.finding(message).on(at..at + 1));
         }
     }
@@ -181,7 +181,7 @@ fn overloaded<'m>(context: &MessageContext<'m>) -> impl Iterator<Item = (Field, 
 }
 
 check! { Message(relayed_message_malformed),
-    /// what a relay passes on is no message
+    /// the message in a Relay Message option is malformed
     ///
     /// The client's message, or the server's, is lost on the way.
     static RELAYED_MESSAGE_MALFORMED = "relayed-message-malformed", Error, Message(V6), "RFC 8415, section 21.10";
@@ -198,7 +198,7 @@ fn relayed_message_malformed(context: &MessageContext<'_>, findings: &mut Vec<Fi
 }
 
 check! { Message(message_type_unknown),
-    /// a DHCPv6 message of a type that nobody defined
+    /// a DHCPv6 message of an undefined type
     ///
     /// Clients and servers must drop it.
     static MESSAGE_TYPE_UNKNOWN = "message-type-unknown", Error, Message(V6), "RFC 8415, section 16";
@@ -208,7 +208,7 @@ check! { Message(message_type_unknown),
 fn message_type_unknown(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some(message) = context.v6() else { return };
     if message.message_type().name().is_none() {
-        let message = format!("no message is of type {}", message.message_type().0);
+        let message = format!("message type {} is not defined", message.message_type().0);
         findings.push(MESSAGE_TYPE_UNKNOWN.finding(message).on(0..1));
     }
 }
@@ -225,7 +225,7 @@ fn ra_option_length_zero(context: &MessageContext<'_>, findings: &mut Vec<Findin
     let Some(message) = context.ra() else { return };
     for element in message.elements() {
         if let Element::Empty { at } = element {
-            let message = "the length of this option is 0; it counts the option's own 2 octets, too";
+            let message = "the length of this option is 0; it must include the option's own 2 octets";
             findings.push(RA_OPTION_LENGTH_ZERO.finding(message).on(context.at(at..at + 2)));
         }
     }

@@ -38,9 +38,9 @@ checks! {
 }
 
 check! { Message(op_wrong),
-    /// the header's op is neither request nor reply, or not what the message's type is
+    /// the header's op is neither request nor reply, or does not match the message type
     ///
-    /// Relays and clients sort messages by it alone, and this one goes to the wrong side or nowhere.
+    /// Relay agents and clients dispatch on it, so this message goes the wrong way or nowhere.
     static OP_WRONG = "op-wrong", Error, Message(V4), "RFC 2131, section 2";
     v4_message("type = \"discover\"\nop = 2\nchaddr = \"02:00:5e:00:53:11\"\n")
 }
@@ -50,9 +50,9 @@ fn op_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let op = header.op;
     let wanted = message.message_type().and_then(MessageType::is_reply).map(|reply| if reply { 2 } else { 1 });
     let finding = match wanted {
-        _ if !matches!(op, 1 | 2) => OP_WRONG.finding(format!("op is {op}")).instead("1 (request) or 2 (reply)"),
+        _ if !matches!(op, 1 | 2) => OP_WRONG.finding(format!("op is {op}")).advice("1 (request) or 2 (reply)"),
         Some(wanted) if op != wanted => {
-            OP_WRONG.finding(format!("op is {op} in {}", context.called())).instead(wanted.to_string())
+            OP_WRONG.finding(format!("op is {op} in {}", context.called())).advice(wanted.to_string())
         }
         _ => return,
     };
@@ -60,9 +60,9 @@ fn op_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
 }
 
 check! { Message(hardware_address_length_wrong),
-    /// the length of the hardware address is not the one its kind has
+    /// the hardware address length does not match the hardware type
     ///
-    /// Servers take that many octets for the client, so that it gets another's lease, or none.
+    /// Servers identify the client by that many octets, so it gets another client's lease, or none.
     static HARDWARE_ADDRESS_LENGTH_WRONG = "hardware-address-length-wrong", Error, Message(V4), "RFC 2131, section 2";
     v4_message("type = \"discover\"\nhlen = 16\nchaddr = \"02:00:5e:00:53:11\"\n")
 }
@@ -78,16 +78,16 @@ fn hardware_address_length_wrong(context: &MessageContext<'_>, findings: &mut Ve
         _ => return,
     };
     if hlen != wanted {
-        let finding = HARDWARE_ADDRESS_LENGTH_WRONG.finding(format!("hlen is {hlen} with hardware of type {htype}"));
+        let finding = HARDWARE_ADDRESS_LENGTH_WRONG.finding(format!("hlen is {hlen}, but hardware type is {htype}"));
         let at_most = if matches!(htype, 1 | 24 | 32) { "" } else { " at most" };
-        findings.push(finding.by(rfc).on(HLEN..HLEN + 1).instead(format!("{wanted}{at_most}")));
+        findings.push(finding.by(rfc).on(HLEN..HLEN + 1).advice(format!("{wanted}{at_most}")));
     }
 }
 
 check! { Message(hardware_address_padding_not_zero),
     /// octets after the end of the hardware address are not zero
     ///
-    /// No RFC demands zeros, but a server that compares all sixteen octets takes it for another client.
+    /// No RFC requires zeros, but a server that compares all sixteen octets sees a different client.
     static HARDWARE_ADDRESS_PADDING_NOT_ZERO = "hardware-address-padding-not-zero", Note, Message(V4),
         "RFC 2131, section 2";
     v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11:ff\"\n")
@@ -99,15 +99,15 @@ fn hardware_address_padding_not_zero(context: &MessageContext<'_>, findings: &mu
     let rest = &header.chaddr[length..];
     if let Some(first) = rest.iter().position(|octet| *octet != 0) {
         let shown = hex::colon(&rest[first..]);
-        let finding = HARDWARE_ADDRESS_PADDING_NOT_ZERO.finding(format!("after the hardware address stands {shown}"));
+        let finding = HARDWARE_ADDRESS_PADDING_NOT_ZERO.finding(format!("the hardware address is followed by {shown}"));
         findings.push(finding.on(CHADDR + length + first..CHADDR + 16));
     }
 }
 
 check! { Message(header_flags_reserved),
-    /// a bit of the header's flags other than the first is set
+    /// a reserved bit of the header's flags is set
     ///
-    /// Clients must leave them zero, and servers and relays pass over them: whatever it means, nobody heeds it.
+    /// Clients must leave these bits zero, and servers and relay agents ignore them.
     static HEADER_FLAGS_RESERVED = "header-flags-reserved", Warning, Message(V4), "RFC 2131, section 2";
     v4_message("type = \"discover\"\nflags = 0x8001\nchaddr = \"02:00:5e:00:53:11\"\n")
 }
@@ -116,15 +116,15 @@ fn header_flags_reserved(context: &MessageContext<'_>, findings: &mut Vec<Findin
     let Some((_, header)) = context.v4() else { return };
     let odd = header.flags & !Header::BROADCAST;
     if odd != 0 {
-        let finding = HEADER_FLAGS_RESERVED.finding(format!("the flags {odd:#06x} have no meaning"));
-        findings.push(finding.on(FLAGS..FLAGS + 2).instead("0x8000 (broadcast) or 0"));
+        let finding = HEADER_FLAGS_RESERVED.finding(format!("reserved flags {odd:#06x} are set"));
+        findings.push(finding.on(FLAGS..FLAGS + 2).advice("0x8000 (broadcast) or 0"));
     }
 }
 
 check! { Message(hop_count_too_large),
-    /// more relay agents relayed a message than may: 16 of DHCPv4, 8 of DHCPv6
+    /// the hop count exceeds 16 (DHCPv4) or 8 (DHCPv6)
     ///
-    /// It goes round in a circle, or the network is too deep; every relay agent must drop it now.
+    /// The message is in a loop, or the network is too deep; relay agents must drop it.
     static HOP_COUNT_TOO_LARGE = "hop-count-too-large", Error, Message(V4, V6), "RFC 1542, section 4.1.1";
     v4_message("type = \"discover\"\nhops = 17\nchaddr = \"02:00:5e:00:53:11\"\n"),
     v6_message("type = \"relay-forward\"\nhops = 9\nlink = \"2001:db8:64:10::1\"\npeer = \"fe80::1\"\n[message]\ntype = \"information-request\"\n\
@@ -137,15 +137,15 @@ fn hop_count_too_large(context: &MessageContext<'_>, findings: &mut Vec<Finding>
     let relay = relayed.and_then(|message| message.relay());
     let hops = hops.or_else(|| Some((relay?.hops, MOST_HOPS, 1, "RFC 8415, section 19.1.2")));
     if let Some((hops, most, at, rfc)) = hops.filter(|(hops, most, ..)| hops > most) {
-        let finding = HOP_COUNT_TOO_LARGE.finding(format!("the hop count is {hops}; {most} is the most"));
+        let finding = HOP_COUNT_TOO_LARGE.finding(format!("hop count {hops} exceeds {most}"));
         findings.push(finding.by(rfc).on(at..at + 1));
     }
 }
 
 check! { Message(header_field_not_zero),
-    /// a header field holds something in a message that leaves it zero
+    /// a header field is set in a message that leaves it zero
     ///
-    /// Receivers should pass over it. Some do not, and act on an address nobody gave.
+    /// Receivers should ignore it. Some do not, and act on an address that was never assigned.
     static HEADER_FIELD_NOT_ZERO = "header-field-not-zero", Warning, Message(V4), "RFC 2131, section 4.4.1, table 5";
     v4_message("type = \"discover\"\nciaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n")
 }
@@ -184,9 +184,9 @@ fn not_zero(context: &MessageContext<'_>, header: &Header, name: &str) -> Option
 }
 
 check! { Message(header_address_missing),
-    /// the address that a message is about is not in its header
+    /// the address that a message is about is missing from its header
     ///
-    /// An offer without an address is no offer, and a release without one gives nothing back.
+    /// An offer without an address offers nothing, and a release without one releases nothing.
     static HEADER_ADDRESS_MISSING = "header-address-missing", Error, Message(V4), "RFC 2131, section 4.3.1, table 3";
     v4_message("type = \"offer\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n\
         address-time = \"8h\"\n")
@@ -228,14 +228,14 @@ fn header_text_without_nul(context: &MessageContext<'_>, findings: &mut Vec<Find
     let bits = message.overload();
     for (bit, name, octets, at) in [(1, "file", message.file(), 108), (2, "sname", message.sname(), 44)] {
         if bits & bit == 0 && !octets.contains(&0) {
-            let finding = HEADER_TEXT_WITHOUT_NUL.finding(format!("`{name}` has no NUL in it"));
+            let finding = HEADER_TEXT_WITHOUT_NUL.finding(format!("`{name}` has no terminating NUL"));
             findings.push(finding.on(at..at + octets.len()));
         }
     }
 }
 
 check! { Message(boot_fields_differ),
-    /// a header field names another boot server or file than the option for it (66, 67)
+    /// a header field names a different boot server or file than its option (66, 67)
     ///
     /// The options are for messages whose header fields hold options. Some devices read the field, some the option.
     static BOOT_FIELDS_DIFFER = "boot-fields-differ", Warning, Message(V4), "RFC 2132, sections 9.4 and 9.5";
@@ -253,16 +253,16 @@ fn boot_fields_differ(context: &MessageContext<'_>, findings: &mut Vec<Finding>)
         let end = option.iter().rposition(|octet| *octet != 0).map_or(0, |last| last + 1);
         if option[..end] != *field {
             let [field, option] = [field, &option[..end]].map(|text| String::from_utf8_lossy(text).into_owned());
-            let message = format!("`{name}` says `{field}`, and option {code} `{option}`");
+            let message = format!("`{name}` is `{field}`, but option {code} is `{option}`");
             findings.push(BOOT_FIELDS_DIFFER.finding(message).on(at..at + octets.len()));
         }
     }
 }
 
 check! { Message(reconfigure_with_transaction),
-    /// a Reconfigure has a transaction
+    /// a Reconfigure has a transaction ID
     ///
-    /// It answers nothing, so its transaction is zero. Clients pass over it, people in captures do not.
+    /// It is not part of a transaction, so the ID is zero. Clients ignore it, but it misleads readers of captures.
     static RECONFIGURE_WITH_TRANSACTION = "reconfigure-with-transaction", Warning, Message(V6),
         "RFC 8415, section 18.3.11";
     v6_message("type = \"reconfigure\"\ntransaction = 7\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
@@ -275,7 +275,7 @@ fn reconfigure_with_transaction(context: &MessageContext<'_>, findings: &mut Vec
     let transaction =
         message.transaction().filter(|_| message.message_type() == v6::MessageType::RECONFIGURE).unwrap_or(0);
     if transaction != 0 {
-        let message = format!("the transaction is {transaction:#08x}");
-        findings.push(RECONFIGURE_WITH_TRANSACTION.finding(message).instead("0x000000").on(1..4));
+        let message = format!("the transaction ID is {transaction:#08x}");
+        findings.push(RECONFIGURE_WITH_TRANSACTION.finding(message).advice("0x000000").on(1..4));
     }
 }

@@ -10,10 +10,10 @@ use crate::plan::{Layer, Plan};
 
 // It speaks when all others have spoken.
 rule! {
-    /// a plan allows what no rule finds, or what no plan may allow
+    /// a plan allows a rule that finds nothing, or that no plan may allow
     ///
-    /// What it silenced is mended, or its name is misspelt, and one day it silences something new that nobody meant.
-    /// Errors are never silenced.
+    /// The problem is fixed or the name is misspelled, and one day the entry silences something new. Errors are never
+    /// silenced.
     pub(in crate::check) static ALLOW_WITHOUT_EFFECT = "allow-without-effect", Warning, Plan, "";
     v4_plan!("", "router = \"10.64.4.1\"\n[check]\nallow = [\"no-domain\"]\n")
 }
@@ -24,7 +24,7 @@ pub(in crate::check) fn silence(plan: &Plan, findings: &mut Vec<Finding>) {
         let before = findings.len();
         findings.retain(|finding| finding.rule.name != name || finding.severity == Severity::Error);
         if findings.len() == before {
-            let message = format!("nothing that may be allowed is found by `{name}`");
+            let message = format!("`{name}` has no finding that may be allowed");
             findings.push(ALLOW_WITHOUT_EFFECT.finding(message).at(spot.clone()));
         }
     }
@@ -36,9 +36,9 @@ checks! {
 }
 
 check! { Answer(same_value_on_two_layers),
-    /// a layer says again what a wider layer says already
+    /// a layer sends the same value as a wider layer
     ///
-    /// It changes nothing today, and tomorrow somebody changes one of the two and not the other.
+    /// It changes nothing today. Later, one of the two is changed and the other is forgotten.
     static SAME_VALUE_ON_TWO_LAYERS = "same-value-on-two-layers", Note, Answer, "";
     v4_plan!("", "router = \"10.64.4.1\"\ndomain-server = \"10.64.0.53\"\n")
 }
@@ -50,17 +50,17 @@ fn same_value_on_two_layers(audience: &Audience<'_>, sent: &BothSent<'_>, findin
             continue;
         }
         let (layer, name) = (sent.layer.name, &sent.option.definition.name);
-        let message = format!("{layer} sends {name} with the value that a wider layer sends already");
+        let message = format!("{layer} sends {name} with the same value as a wider layer");
         let (Some(key), Some(other)) = (sent.option.key(), wider.key()) else { continue };
         let finding = SAME_VALUE_ON_TWO_LAYERS.finding(message).at(key.clone());
-        findings.push(finding.related(other.clone(), "sent here").instead("leave one of the two out"));
+        findings.push(finding.related(other.clone(), "sent here").advice("remove one of the two"));
     }
 }
 
 check! { Plan(withhold_without_effect),
     /// a layer withholds an option that no wider layer sends
     ///
-    /// Either the option's name is wrong, and what should have gone is still told, or the line is left over.
+    /// Either the option's name is wrong, and the intended option is still sent, or the line is a leftover.
     static WITHHOLD_WITHOUT_EFFECT = "withhold-without-effect", Warning, Plan, "";
     v4_plan!("withhold = [\"ntp-servers\"]\n")
 }
@@ -74,16 +74,16 @@ fn withhold_without_effect(context: &PlanContext<'_>, findings: &mut Vec<Finding
                 let name = &out.definition.name;
                 let message = format!("no wider layer sends {name}, so there is nothing to withhold");
                 let finding = WITHHOLD_WITHOUT_EFFECT.finding(message).at(out.spot.clone());
-                findings.push(finding.instead("an option that everyone is sent, or leave it out"));
+                findings.push(finding.advice("an option that a wider layer sends, or remove the line"));
             }
         }
     }
 }
 
 check! { Plan(automatic_option_sent),
-    /// an option that servers, relays or clients fill in by themselves
+    /// an option that servers, relay agents or clients set by themselves
     ///
-    /// A fixed value in its place breaks the exchange: the client asked something else, or does not believe it.
+    /// A fixed value in its place breaks the exchange: it does not match the client's message.
     static AUTOMATIC_OPTION_SENT = "automatic-option-sent", Error, Plan, "RFC 2131, section 4.3.1";
     v4_plan!("", "router = \"10.64.4.1\"\ndhcp-server-id = \"10.64.0.10\"\n")
 }
@@ -98,7 +98,7 @@ fn automatic_option_sent(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
         let finding = AUTOMATIC_OPTION_SENT.finding(message).at(sent.key.clone());
         let finding = finding.by(definition.reference.clone());
         let lease = "lease = \"8h\" on the network or at the top of the plan";
-        findings.push(finding.instead(if definition.has_id("v4:51") { lease } else { "leave it out" }));
+        findings.push(finding.advice(if definition.has_id("v4:51") { lease } else { "remove it" }));
     }
 }
 
@@ -108,9 +108,9 @@ fn is_automatic(definition: &Definition) -> bool {
 }
 
 check! { Answer(option_43_of_two_vendors),
-    /// one device is told the sub-options of two vendors in option 43
+    /// one client is sent sub-options of two vendors in option 43
     ///
-    /// Option 43 does not say whose it is: each vendor's devices read the other's octets as their own.
+    /// Option 43 does not say which vendor it belongs to: each vendor's devices read the other's octets as their own.
     static OPTION_43_OF_TWO_VENDORS = "option-43-of-two-vendors", Error, Answer, "RFC 2132, section 8.4";
     Example::PlanAndCodebook(
         "codebooks = [\"gannet.toml\"]\n[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
@@ -133,10 +133,10 @@ fn option_43_of_two_vendors(audience: &Audience<'_>, sent: &BothSent<'_>, findin
     let book = |option: &SentOption<'_>| option.definition.prefix().split(':').next().unwrap_or_default().to_owned();
     let Some(other) = own.chain(earlier).find(|other| book(other) != book(first)) else { return };
     let (Some(key), Some(first_key)) = (other.key(), first.key()) else { return };
-    let message = format!("{audience} is sent option 43 by {} and by {}", book(first), book(other));
+    let message = format!("{audience}: option 43 holds sub-options of both {} and {}", book(first), book(other));
     let finding = OPTION_43_OF_TWO_VENDORS.finding(message).at(key.clone());
     let finding = finding.related(first_key.clone(), "the other vendor's");
-    findings.push(finding.instead("only one of them; v4:125 keeps vendors apart"));
+    findings.push(finding.advice("only one of them, or v4:125, which separates vendors"));
 }
 
 /// The fleets before this one that some of its clients may belong to, too.
@@ -150,7 +150,7 @@ fn earlier_fleets<'a>(audience: &Audience<'a>) -> impl Iterator<Item = &'a Fleet
 check! { Plan(option_obsolete),
     /// an option that is deprecated, obsolete, or was never documented
     ///
-    /// New devices do not read it. Where something took its place, that is what they ask for.
+    /// New devices do not read it. Where another option replaced it, they request that one.
     static OPTION_OBSOLETE = "option-obsolete", Warning, Plan, "";
     v4_plan!("", "router = \"10.64.4.1\"\ntime-offset = 3600\n")
 }
@@ -163,17 +163,17 @@ fn option_obsolete(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
         let finding = OPTION_OBSOLETE.finding(format!("{} is {}", definition.label(), definition.status));
         let finding = finding.at(sent.key.clone()).by(definition.reference.clone());
         findings.push(match &definition.replaced_by {
-            Some(by) => finding.instead(by.clone()),
-            None => finding.instead("nothing, unless your devices are known to read it"),
+            Some(by) => finding.advice(by.clone()),
+            None => finding.advice("remove it, unless your devices are known to read it"),
         });
     }
 }
 
 check! { Plan(code_unassigned),
-    /// an option whose code is nobody's
+    /// an option with an unassigned code
     ///
-    /// It may be assigned tomorrow, and then devices read these octets as something else. A site's own options have the
-    /// codes 224 to 254.
+    /// The code may be assigned tomorrow, and then devices read these octets as something else. Codes 224 to 254 are
+    /// for sites.
     static CODE_UNASSIGNED = "code-unassigned", Error, Plan, "RFC 3942, section 4";
     v4_plan!("", "router = \"10.64.4.1\"\n\"v4:190\" = { hex = \"01\" }\n")
 }
@@ -181,11 +181,11 @@ check! { Plan(code_unassigned),
 fn code_unassigned(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let nobodys = |status| matches!(status, Status::Unassigned | Status::Removed);
     for sent in context.plan.layers().flat_map(Layer::all_sends).filter(|sent| nobodys(sent.definition.status)) {
-        let finding = CODE_UNASSIGNED.finding(format!("the code {} is not assigned", sent.definition.code));
+        let finding = CODE_UNASSIGNED.finding(format!("code {} is unassigned", sent.definition.code));
         let instead = match sent.definition.is_own_of(Protocol::V6) {
-            true => "an option of a vendor, defined in a codebook that travels in v6:17",
+            true => "a vendor's option, defined in a codebook with carrier v6:17",
             false => "a code from 224 to 254, defined in a codebook",
         };
-        findings.push(finding.at(sent.key.clone()).instead(instead));
+        findings.push(finding.at(sent.key.clone()).advice(instead));
     }
 }

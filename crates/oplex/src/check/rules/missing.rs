@@ -21,7 +21,7 @@ fn absent(rule: &'static Rule, audience: &Audience<'_>, what: &str, instead: &st
     let network = audience.network();
     let finding = rule.finding(format!("{what} is sent on {}", network.name));
     let spot = audience.spot()?;
-    Some(finding.at(spot.clone()).instead(instead.replace("NETWORK", &network.name)))
+    Some(finding.at(spot.clone()).advice(instead.replace("NETWORK", &network.name)))
 }
 
 checks! {
@@ -29,9 +29,9 @@ checks! {
 }
 
 check! { Answer(no_router),
-    /// a network's devices are told no router
+    /// no router is sent on a network
     ///
-    /// They reach their own subnet and nothing beyond it, which is rarely what was meant.
+    /// Clients reach their own subnet and nothing beyond it, which is rarely intended.
     static NO_ROUTER = "no-router", Warning, Answer, "RFC 2132, section 3.5";
     v4_plan!("", "")
 }
@@ -44,9 +44,9 @@ fn no_router(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Fi
 }
 
 check! { Answer(no_name_server),
-    /// a network's devices are told no DNS server
+    /// no DNS server is sent on a network
     ///
-    /// They have an address and a way out, and still nothing works for anybody who types a name.
+    /// Clients have an address and a router, but cannot resolve any name.
     static NO_NAME_SERVER = "no-name-server", Warning, Answer, "RFC 2132, section 3.8";
     Example::Plan("[network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n"),
     v6_plan!("advertise = {}\n")
@@ -70,13 +70,13 @@ fn no_name_server_by_ipv6(audience: &Audience<'_>, sent: &Both<Vec<Chosen<'_>>>)
     }
     let finding = NO_NAME_SERVER.finding(format!("no name server is sent by IPv6 on {}", network.name));
     let finding = finding.at(said.origin?.spot.clone()).by("RFC 8106, section 1");
-    Some(finding.instead("name-servers = [\"…\"] in what is advertised"))
+    Some(finding.advice("name-servers = [\"…\"] in `advertise`"))
 }
 
 check! { Answer(no_domain),
-    /// a network's devices are told a name server, but no domain
+    /// name servers are sent on a network, but no domain name
     ///
-    /// Short names (`printer`) are then looked up as they stand, and are not found.
+    /// Short names (`printer`) are then looked up as they are, and are not found.
     static NO_DOMAIN = "no-domain", Note, Answer, "RFC 2132, section 3.17";
     Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
          [network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
@@ -89,10 +89,10 @@ fn no_domain(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Fi
 }
 
 check! { Answer(classless_routes_without_default),
-    /// classless routes without a default route beside a router
+    /// classless routes without a default route are sent along with a router
     ///
-    /// A client that reads classless routes must ignore the router option, so it loses its way out; older clients keep
-    /// theirs, and the fault shows on some devices only.
+    /// A client that reads classless routes must ignore the router option, so it loses its default route; older clients
+    /// keep theirs, and the fault shows on some devices only.
     static CLASSLESS_ROUTES_WITHOUT_DEFAULT = "classless-routes-without-default", Warning, Answer,
         "RFC 3442, \"DHCP Client Behavior\"";
     v4_plan!("", "router = \"10.64.4.1\"\nclassless-static-route = [\"10.64.8.0/21 via 10.64.4.2\"]\n")
@@ -108,10 +108,10 @@ fn classless_routes_without_default(audience: &Audience<'_>, sent: &BothSent<'_>
     let name = &audience.network().name;
     let message = format!("these routes replace the default router for clients on {name}, and none is 0.0.0.0/0");
     let finding = CLASSLESS_ROUTES_WITHOUT_DEFAULT.finding(message).at(spot.clone());
-    let finding = finding.related(ignored.clone(), "ignored by clients that read the routes");
+    let finding = finding.related(ignored.clone(), "ignored by clients that use the routes");
     let gateway = router.option.value().and_then(|value| value.items().first()).map(ToString::to_string);
     let gateway = gateway.unwrap_or_else(|| "…".to_owned());
-    findings.push(finding.instead(format!("\"0.0.0.0/0 via {gateway}\" as one more route")));
+    findings.push(finding.advice(format!("\"0.0.0.0/0 via {gateway}\" as an additional route")));
 }
 
 /// Whether the routes lead anywhere: `0.0.0.0/0` is among them.

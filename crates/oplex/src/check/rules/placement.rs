@@ -33,9 +33,9 @@ checks! {
 }
 
 check! { Message(option_not_allowed_in_message),
-    /// an option in a type of message that must not have it
+    /// an option in a message type that must not have it
     ///
-    /// Receivers may drop the whole message, or take it for one of another kind.
+    /// Receivers may drop the whole message, or misinterpret it.
     static OPTION_NOT_ALLOWED_IN_MESSAGE = "option-not-allowed-in-message", Error, Message(V4, V6, Ra),
         "RFC 2131, section 4.4.1, table 5";
     v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n"),
@@ -73,7 +73,7 @@ fn solicitation(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     for place in context.top() {
         let message = match place.definition.map(|definition| definition.label()) {
             Some(label) if place.code != 1 => format!("{label} must not be in a router solicitation"),
-            Some(label) if without_source => format!("{label}, and the packet has no source address"),
+            Some(label) if without_source => format!("{label} is present, but the packet has no source address"),
             _ => continue,
         };
         let finding = OPTION_NOT_ALLOWED_IN_MESSAGE.finding(message).by("RFC 4861, section 4.1");
@@ -82,9 +82,9 @@ fn solicitation(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
 }
 
 check! { Message(option_missing_in_message),
-    /// an option that every message of this type has is not there
+    /// an option that every message of this type has is missing
     ///
-    /// Without it the other side cannot act on the message, and drops it.
+    /// Without it the receiver cannot act on the message, and drops it.
     static OPTION_MISSING_IN_MESSAGE = "option-missing-in-message", Error, Message(V4, V6),
         "RFC 2131, section 4.3.1, table 3";
     v4_message("type = \"offer\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\n\
@@ -99,7 +99,7 @@ fn option_missing_in_message(context: &MessageContext<'_>, findings: &mut Vec<Fi
         let mut facts = definition.in_message(kind).filter(|fact| fact.kind == MessageFactKind::Required);
         let Some(fact) = facts.find(|fact| applies(context, fact)) else { continue };
         if !context.has(definition.code) {
-            let message = format!("{} is missing in {}", definition.label(), context.called());
+            let message = format!("{} is missing from {}", definition.label(), context.called());
             let finding = OPTION_MISSING_IN_MESSAGE.finding(message).by(fact.reference.clone());
             findings.push(finding.on(context.whole()));
         }
@@ -107,9 +107,9 @@ fn option_missing_in_message(context: &MessageContext<'_>, findings: &mut Vec<Fi
 }
 
 check! { Message(option_misplaced),
-    /// a DHCPv6 option stands where it has no meaning: at the top, or in another that may not hold it
+    /// a DHCPv6 option in a place where it has no meaning: at the top level, or in an option that may not hold it
     ///
-    /// Receivers pass over it, or over everything that it stands in.
+    /// Receivers ignore it, or everything that it is in.
     static OPTION_MISPLACED = "option-misplaced", Error, Message(V6), "RFC 8415, section 21 and appendix C";
     v6_message("type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\
          iaaddr = { address = \"2001:db8:64:10::20\", preferred-lifetime = \"8h\", valid-lifetime = \"12h\", options = {} }\n")
@@ -129,21 +129,21 @@ fn option_misplaced(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
         if at_top_alone || definition.within.contains(&around) || around == 66 {
             continue;
         }
-        let top = || "the top of a message".to_owned();
+        let top = || "the top level of a message".to_owned();
         let stands = if around == 0 { format!("at {}", top()) } else { format!("in {}", context.label(around)) };
-        let message = format!("{} stands {stands}", definition.label());
+        let message = format!("{} is {stands}", definition.label());
         let places = definition.within.iter().map(|code| if *code == 0 { top() } else { context.label(*code) });
         let places: Vec<String> = places.collect();
         let instead = if places.is_empty() { top() } else { places.join(", ") };
-        let finding = OPTION_MISPLACED.finding(message).instead(format!("in {instead}"));
+        let finding = OPTION_MISPLACED.finding(message).advice(format!("in {instead}"));
         findings.push(finding.on(context.around(place)));
     }
 }
 
 check! { Message(option_repeated),
-    /// an option that stands once in a message, or in the option around it, stands there twice
+    /// an option that may occur once occurs twice, in a message or in the option that holds it
     ///
-    /// Receivers must join the two to one, which is then too long; others take the first, or the last.
+    /// Receivers of DHCPv4 must join the two, and the result is too long; others use the first, or the last.
     static OPTION_REPEATED = "option-repeated", Error, Message(V4, V6, Ra), "RFC 3396, section 7";
     v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 39020240 39020240 ff\"\n"),
     v6_message("type = \"reply\"\n\
@@ -158,12 +158,12 @@ fn option_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-/// Of DHCPv4 an option that stands twice is one that was split, which those of a fixed length never are.
+/// Of DHCPv4 an option that is a duplicate is one that was split, which those of a fixed length never are.
 fn split_though_single(context: &MessageContext<'_>, place: &Place<'_>) -> Option<Finding> {
     let option = place.option.filter(|option| option.is_split())?;
     place.definition.filter(|definition| definition.single)?;
     let second = option.parts().nth(1).map_or(0, |part| part.at - option.head());
-    let message = format!("{} is repeated here; it is never split", context.label(place.code));
+    let message = format!("{} is repeated; it must not be split", context.label(place.code));
     Some(OPTION_REPEATED.finding(message).on(second..second + 2))
 }
 
@@ -178,7 +178,7 @@ fn repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
         let Some(definition) = place.definition.filter(single) else { continue };
         let start = context.around(place).start;
         if let Some(first) = known.get(&(place.code, place.inside)) {
-            let message = format!("{} is repeated here; it first stands at octet {first}", definition.label());
+            let message = format!("{} is repeated; it first occurs at octet {first}", definition.label());
             let finding = OPTION_REPEATED.finding(message).on(context.around(place));
             findings.push(match context.protocol() {
                 Protocol::Ra => finding.by(definition.reference.clone()),
@@ -191,9 +191,9 @@ fn repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
 }
 
 check! { Message(message_type_missing),
-    /// a message has options that only DHCP knows, and no type (53)
+    /// a message has DHCP options, but no message type (53)
     ///
-    /// Without a type it is a message of BOOTP, and those options mean nothing to its receivers.
+    /// Without a type it is a BOOTP message, in which those options have no meaning.
     static MESSAGE_TYPE_MISSING = "message-type-missing", Warning, Message(V4), "RFC 2131, section 3";
     v4_message("chaddr = \"02:00:5e:00:53:11\"\n[options]\naddress-request = \"10.64.4.20\"\n")
 }
@@ -203,15 +203,15 @@ fn message_type_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding
     // RFC 2132, section 2: the options of its section 9 are DHCP's own.
     let first = message.options().find(|option| matches!(option.code(), 50..=61 | 66 | 67));
     findings.extend(first.filter(|_| !message.has(53)).map(|option| {
-        let message = format!("{} stands in a message without a type", context.label(option.code()));
+        let message = format!("{} is in a message without a message type (53)", context.label(option.code()));
         MESSAGE_TYPE_MISSING.finding(message).on(option.around())
     }));
 }
 
 check! { Message(option_split_needlessly),
-    /// an option is split although its octets would fit in one, in the same field
+    /// an option is split, but would fit in one part in the same field
     ///
-    /// Clients that do not join parts take the first or the last for all of it.
+    /// Clients that do not join parts use only the first or the last.
     static OPTION_SPLIT_NEEDLESSLY = "option-split-needlessly", Warning, Message(V4), "RFC 3396, section 4";
     v4_message("type = \"ack\"\nop = 2\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n\
         after-header = \"63825363 350105 36040a400043 330400007080 06040a400035 06040a400036ff\"\n")
@@ -226,14 +226,14 @@ fn option_split_needlessly(context: &MessageContext<'_>, findings: &mut Vec<Find
         let first = field(option.at());
         if !single && option.length() <= 255 && option.parts().all(|part| field(part.at) == first) {
             let (label, octets) = (context.label(place.code), option.length());
-            let message = format!("{label} is split, and has {octets} octets in all");
+            let message = format!("{label} is split, but has only {octets} octets");
             findings.push(OPTION_SPLIT_NEEDLESSLY.finding(message).on(option.around()));
         }
     }
 }
 
 check! { Message(mask_after_router),
-    /// the subnet's mask stands after the routers
+    /// the subnet mask comes after the routers
     ///
     /// Clients that read in order set up the router before they know whether it is on their link.
     static MASK_AFTER_ROUTER = "mask-after-router", Error, Message(V4), "RFC 2132, section 3.3";
@@ -249,7 +249,7 @@ fn mask_after_router(context: &MessageContext<'_>, findings: &mut Vec<Finding>) 
         && router < mask
         && let Some(octets) = context.option(1).map(|place| context.around(place))
     {
-        let message = format!("{} stands after {}", context.label(1), context.label(3));
+        let message = format!("{} comes after {}", context.label(1), context.label(3));
         findings.push(MASK_AFTER_ROUTER.finding(message).on(octets));
     }
 }
@@ -270,9 +270,9 @@ fn relay_information_misplaced(context: &MessageContext<'_>, findings: &mut Vec<
     let finding = |text: &str| RELAY_INFORMATION_MISPLACED.finding(text).on(context.around(place));
     let last = message.parts().filter(|part| part.field == v4::Field::Options).last().map(|part| part.code);
     if field != v4::Field::Options {
-        let text = format!("it stands in `{}`, where relay agents must not look", field.name());
+        let text = format!("it is in `{}`, where relay agents must not look", field.name());
         findings.push(finding(&text).as_severity(Severity::Error));
     } else if last != Some(82) {
-        findings.push(finding("other options stand after it"));
+        findings.push(finding("other options follow it"));
     }
 }

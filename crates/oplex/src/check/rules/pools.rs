@@ -11,9 +11,9 @@ checks! {
 }
 
 check! { Plan(both!(backwards)),
-    /// a pool or exclusion whose last address comes before its first
+    /// the last address of a pool or exclusion is below its first
     ///
-    /// It holds no address at all, so nothing is lent or excluded.
+    /// The range holds no address, so nothing is leased or excluded.
     static RANGE_BACKWARDS = "range-backwards", Error, Plan, "";
     v4_plan!("pool = [\"10.64.5.250-10.64.4.20\"]\n"),
     v6_plan!(managed, "pool = [\"2001:db8:64:40::1ff-2001:db8:64:40::100\"]\n")
@@ -26,7 +26,7 @@ fn backwards<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
     for pool in of_networks.chain(of_fleets).filter(|pool| pool.is_backwards()) {
         let message = format!("the range is backwards: {} is above {}", pool.first, pool.last);
         let finding = RANGE_BACKWARDS.finding(message).at(pool.spot.clone());
-        findings.push(finding.instead(format!("\"{}-{}\"", pool.last, pool.first)));
+        findings.push(finding.replace(format!("\"{}-{}\"", pool.last, pool.first)));
     }
 }
 
@@ -38,9 +38,9 @@ fn pools<A: Address>(plan: &Plan) -> impl Iterator<Item = (&Network, &Pool<A>)> 
 }
 
 check! { Plan(both!(outside)),
-    /// a pool reaches out of its network's subnet
+    /// a pool is partly or wholly outside its network's subnet
     ///
-    /// A device with such an address cannot speak to its own router: no answer ever comes back to it.
+    /// A client with such an address cannot reach its own router.
     static POOL_OUTSIDE_SUBNET = "pool-outside-subnet", Error, Plan, "";
     v4_plan!("pool = [\"10.64.6.20-10.64.6.60\"]\n"),
     v6_plan!(managed, "pool = [\"2001:db8:64:4::100-2001:db8:64:4::1ff\"]\n")
@@ -59,26 +59,26 @@ fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
             (false, true) => (pool.first.to_string(), &pool.first_spot),
             (false, false) => (pool.to_string(), &pool.spot),
         };
-        let message = format!("{what} is not in {whole}, the {} of {}", A::NET_WORD, network.name);
+        let message = format!("{what} is outside {whole}, the {} of {}", A::NET_WORD, network.name);
         let finding = POOL_OUTSIDE_SUBNET.finding(message).at(spot.clone());
         let finding = finding.related(subnet.spot.clone(), format!("the {}", A::NET_WORD));
-        let finding = finding.instead(format!("addresses from {} to {}", whole.first(), whole.last()));
+        let finding = finding.advice(format!("addresses from {} to {}", whole.first(), whole.last()));
         findings.push(if A::FAMILY == Family::V6 { finding.by("RFC 8415, section 13.1") } else { finding });
     }
 }
 
 /// Of IPv4 another rule speaks of pools on a network that has no subnet.
 fn without_subnet<A: Address>(network: &Network, pool: &Pool<A>) -> Option<Finding> {
-    let message = format!("{pool} is a pool of {}, which has no {}", network.name, A::NET_WORD);
+    let message = format!("pool {pool} is on {}, which has no {}", network.name, A::NET_WORD);
     let finding = POOL_OUTSIDE_SUBNET.finding(message).at(pool.spot.clone());
     let instead = format!("{} = \"{}\" in [network.{}]", A::NET_WORD, A::EXAMPLE_NET, network.name);
-    (A::FAMILY == Family::V6).then(|| finding.instead(instead))
+    (A::FAMILY == Family::V6).then(|| finding.advice(instead))
 }
 
 check! { Plan(both!(includes_reserved)),
-    /// a pool includes an address of the subnet that no client can have: the network's, the broadcast, the routers' own
+    /// a pool includes the subnet's network address, broadcast address or subnet-router anycast address
     ///
-    /// Neither can belong to a device; whoever gets one is unreachable and disturbs the others.
+    /// A client with such an address is unreachable and disturbs the others.
     static POOL_INCLUDES_RESERVED_ADDRESS = "pool-includes-reserved-address", Error, Plan, "RFC 1122, section 3.2.1.3";
     v4_plan!("pool = [\"10.64.5.200-10.64.5.255\"]\n"),
     v6_plan!(managed, "pool = [\"2001:db8:64:40::-2001:db8:64:40::ff\"]\n")
@@ -108,14 +108,14 @@ fn reserved<A: Address>(pool: &Pool<A>, address: A, what: &str) -> Finding {
     let last = if address == pool.last { address.previous().unwrap_or(address) } else { pool.last };
     let fixed = Pool { first, last, ..pool.clone() };
     let message = format!("the pool includes {address}, {what}");
-    let finding = POOL_INCLUDES_RESERVED_ADDRESS.finding(message).at(spot.clone()).instead(format!("\"{fixed}\""));
+    let finding = POOL_INCLUDES_RESERVED_ADDRESS.finding(message).at(spot.clone()).replace(format!("\"{fixed}\""));
     if A::FAMILY == Family::V6 { finding.by("RFC 4291, section 2.6.1") } else { finding }
 }
 
 check! { Plan(both!(overlap)),
-    /// two pools share addresses
+    /// two pools overlap
     ///
-    /// An address in two places is lent from one while the other believes it is free.
+    /// An address in two pools is leased from one while it counts as free in the other.
     static POOLS_OVERLAP = "pools-overlap", Error, Plan, "";
     v4_plan!("pool = [\"10.64.4.20-10.64.4.99\", \"10.64.4.90-10.64.4.120\"]\n"),
     v6_plan!(managed, "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\", \"2001:db8:64:40::1f0-2001:db8:64:40::2ff\"]\n")
@@ -143,7 +143,7 @@ fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
 }
 
 check! { Plan(both!(exclusion_outside)),
-    /// an exclusion that excludes nothing, as it is in no pool of its network
+    /// an exclusion outside every pool of its network
     ///
     /// Usually the pool was moved and the exclusion forgotten, or one of the two has a typing error.
     static EXCLUSION_OUTSIDE_POOL = "exclusion-outside-pool", Warning, Plan, "";
@@ -164,23 +164,23 @@ fn exclusion_outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<F
             }
             let (first, last) = out.bits();
             let message = if ranges.meets(first, last) {
-                format!("only part of {out} lies in a pool of {}", network.name)
+                format!("only part of {out} is inside a pool of {}", network.name)
             } else {
-                format!("{out} lies in no pool of {}, so it excludes nothing", network.name)
+                format!("{out} is outside every pool of {}, so it excludes nothing", network.name)
             };
             let mut finding = EXCLUSION_OUTSIDE_POOL.finding(message).at(out.spot.clone());
             if let Some(pool) = all.first() {
                 finding = finding.related(pool.spot.clone(), "the pool");
             }
-            findings.push(finding.instead("addresses of the pool, or leave it out"));
+            findings.push(finding.advice("addresses inside the pool, or remove it"));
         }
     }
 }
 
 check! { Plan(both!(too_small)),
-    /// exclusions, reservations and fleets leave a pool no address, or fewer than its clients are known to need
+    /// exclusions, reservations and fleets leave too few addresses in a pool, or none
     ///
-    /// The last devices that come get no address, and nobody looks for the reason in the plan.
+    /// The last clients to arrive get no address, and the cause is hard to see in the plan.
     static POOL_TOO_SMALL = "pool-too-small", Warning, Plan, "";
     v4_plan!(
         "pool = [\"10.64.4.20-10.64.4.29\"]\nexclude = [\"10.64.4.20-10.64.4.28\"]\n",
@@ -215,20 +215,23 @@ fn too_small<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
         }
         let message = match (left, needed) {
             (0, _) => format!("the pool of {} has no address left for other clients", network.name),
-            _ => format!("the pool of {} has {left} addresses for {needed} reservations without one", network.name),
+            _ => format!(
+                "the pool of {} has {left} addresses left for {needed} reservations without an address",
+                network.name
+            ),
         };
         let mut finding = POOL_TOO_SMALL.finding(message).at(side.pools[0].spot.clone());
         for (fleet, own) in of_fleets {
-            finding = finding.related(fleet.spot.clone(), format!("{own} addresses are for {} alone", fleet.name));
+            finding = finding.related(fleet.spot.clone(), format!("{own} addresses are only for {}", fleet.name));
         }
-        findings.push(finding.instead("a larger pool, or none where only known clients are to get addresses"));
+        findings.push(finding.advice("a larger pool, or no pool if only known clients get addresses"));
     }
 }
 
 check! { Plan(both!(leasable)),
-    /// an address that devices are told as a router or server may be lent to a device
+    /// an address that is sent as a router or server is inside a pool
     ///
-    /// One day a laptop gets the address of the router or of the name server, and everyone else loses both.
+    /// One day a laptop is leased the address of the router or the name server, and every client loses both.
     static SENT_ADDRESS_LEASABLE = "sent-address-leasable", Error, Plan, "";
     v4_plan!("pool = [\"10.64.4.1-10.64.5.250\"]\n"),
     v6_plan!("pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
@@ -249,11 +252,11 @@ fn leasable<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) 
         let message = format!("{name} {address} is inside a pool of {}, so it may be leased to a client", network.name);
         let finding = SENT_ADDRESS_LEASABLE.finding(message).at(spot);
         let finding = match network.sides.of::<A>().pools.iter().find(|pool| pool.holds(address)) {
-            Some(pool) => finding.related(pool.spot.clone(), format!("the pool that holds {address}")),
+            Some(pool) => finding.related(pool.spot.clone(), format!("the pool with {address}")),
             None => finding,
         };
         let instead = format!("exclude = [\"{address}\"] in [network.{}], or a smaller pool", network.name);
-        findings.push(finding.instead(instead));
+        findings.push(finding.advice(instead));
     }
 }
 

@@ -10,9 +10,9 @@ use crate::packet::v6;
 checks! { OPTION_NOT_REQUESTABLE, REQUEST_LIST_INCOMPLETE, REQUEST_WITHOUT_STATE, LEASEQUERY_KEYS_WRONG }
 
 check! { Message(option_not_requestable),
-    /// a client requests options that are never sent because somebody requested them
+    /// a client requests options that cannot be requested
     ///
-    /// Servers send them where they belong, and some drop a message that asks for them.
+    /// Servers send them where they belong, and some drop a message that requests them.
     static OPTION_NOT_REQUESTABLE = "option-not-requestable", Error, Message(V4, V6), "RFC 8415, section 21.7";
     v6_message("type = \"information-request\"\noptions = { elapsed-time = 0, oro = [1, 23, 32, 83] }\n")
 }
@@ -30,7 +30,7 @@ fn option_not_requestable(context: &MessageContext<'_>, findings: &mut Vec<Findi
             let Some(definition) = definition.filter(|definition| !definition.requestable) else { continue };
             let at = place.option.map_or(place.around.start, |option| option.place(octets * index));
             let finding = OPTION_NOT_REQUESTABLE.finding(format!("{} is requested", context.label(code)));
-            let finding = finding.instead("leave it out").on(at..at + octets);
+            let finding = finding.advice("remove it").on(at..at + octets);
             findings.push(if definition.is_standard() { finding } else { finding.by(definition.reference.clone()) });
         }
     }
@@ -44,9 +44,9 @@ fn requested(context: &MessageContext<'_>, place: &Place<'_>) -> Vec<u16> {
 }
 
 check! { Message(request_list_incomplete),
-    /// a client does not ask for the times by which it is to ask again
+    /// a client does not request the options that its message type must request
     ///
-    /// A server that wants fewer messages, or fresh settings sooner, cannot say so.
+    /// The server cannot tell it to retry less often, or to refresh its settings.
     static REQUEST_LIST_INCOMPLETE = "request-list-incomplete", Warning, Message(V6),
         "RFC 8415, sections 18.2.1, 18.2.2 and 18.2.6";
     v6_message("type = \"information-request\"\noptions = { elapsed-time = 0, oro = [23, 83] }\n")
@@ -61,16 +61,16 @@ fn request_list_incomplete(context: &MessageContext<'_>, findings: &mut Vec<Find
     let Some(place) = context.option(6) else { return };
     let list = requested(context, place);
     for code in wanted.iter().filter(|code| !list.contains(code)) {
-        let message = format!("{} requests {}, and this does not", context.called(), context.label(*code));
+        let message = format!("{} must request {}", context.called(), context.label(*code));
         findings.push(REQUEST_LIST_INCOMPLETE.finding(message).on(context.around(place)));
     }
 }
 
 check! { Message(request_without_state),
-    /// a DHCPREQUEST that no state of a client sends
+    /// a DHCPREQUEST that fits no client state
     ///
-    /// Servers tell by 50, 54 and ciaddr whether a client takes an offer, comes back or renews. Of this one they
-    /// cannot, and stay silent.
+    /// Servers use 50, 54 and ciaddr to tell selecting, rebooting and renewing clients apart. They cannot classify this
+    /// one, and do not answer.
     static REQUEST_WITHOUT_STATE = "request-without-state", Error, Message(V4), "RFC 2131, section 4.3.6, table 4";
     v4_message("type = \"request\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nhostname = \"dome-3\"\n")
 }
@@ -83,20 +83,18 @@ fn request_without_state(context: &MessageContext<'_>, findings: &mut Vec<Findin
     let has = |code| context.has(code);
     let message = match (has(54), has(50), !header.ciaddr.is_unspecified()) {
         (true, true, false) | (false, true, false) | (false, false, true) => return,
-        (true, _, true) => "it takes an offer (54) and renews an address (ciaddr) at once",
-        (true, false, false) => "it takes an offer (54), and 50 does not say which address",
-        (false, true, true) => "it asks for an address (50) and renews one (ciaddr) at once",
-        (false, false, false) => {
-            "it neither takes an offer (54), nor asks for an address (50), nor renews one (ciaddr)"
-        }
+        (true, _, true) => "it selects an offer (54) and renews an address (ciaddr) at once",
+        (true, false, false) => "it selects an offer (54), but has no requested address (50)",
+        (false, true, true) => "it requests an address (50) and renews one (ciaddr) at once",
+        (false, false, false) => "it has no server identifier (54), requested address (50) or ciaddr",
     };
     findings.push(REQUEST_WITHOUT_STATE.finding(message).on(context.whole()));
 }
 
 check! { Message(leasequery_keys_wrong),
-    /// a DHCPLEASEQUERY asks by more than one thing, or by none
+    /// a DHCPLEASEQUERY has more than one key, or none
     ///
-    /// It asks by an address, a hardware address or a client identifier; by two, each server answers another question.
+    /// It queries by address, hardware address or client identifier; with two keys, servers give different answers.
     static LEASEQUERY_KEYS_WRONG = "leasequery-keys-wrong", Error, Message(V4), "RFC 4388, section 6.3";
     v4_message("type = \"leasequery\"\nciaddr = \"10.64.4.20\"\ngiaddr = \"10.64.4.1\"\n\
         chaddr = \"02:00:5e:00:53:11\"\n")
@@ -113,8 +111,8 @@ fn leasequery_keys_wrong(context: &MessageContext<'_>, findings: &mut Vec<Findin
     // RFC 6148, section 4.1: a remote identifier (82) may be the key when nothing else is.
     if keys.len() > 1 || (keys.is_empty() && !context.has(82)) {
         let message = match &keys[..] {
-            [] => "it queries by nothing".to_owned(),
-            keys => format!("it queries by {}", keys.join(" and ")),
+            [] => "it has no key".to_owned(),
+            keys => format!("it has the keys {}", keys.join(" and ")),
         };
         findings.push(LEASEQUERY_KEYS_WRONG.finding(message).on(context.whole()));
     }

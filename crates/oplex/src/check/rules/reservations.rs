@@ -12,9 +12,9 @@ checks! {
 }
 
 check! { Plan(both!(outside)),
-    /// a reserved address is not in its network's subnet, or is the subnet's own or its broadcast address
+    /// a reserved address is outside its network's subnet, or is the subnet's network or broadcast address
     ///
-    /// The client gets an address with which it reaches nobody.
+    /// The client gets an address with which it cannot communicate.
     static RESERVATION_OUTSIDE_SUBNET = "reservation-outside-subnet", Error, Plan, "";
     v4_plan!(
         "",
@@ -64,7 +64,7 @@ fn reservation_repeated(context: &PlanContext<'_>, findings: &mut Vec<Finding>) 
     address_repeated::<std::net::Ipv6Addr>(context, findings);
     for (later, first) in context.plan.reservations.of_one_client() {
         let network = &context.plan.networks[later.network()].name;
-        let message = format!("{} has a reservation on {network} already", later.client());
+        let message = format!("{} already has a reservation on {network}", later.client());
         let finding = RESERVATION_REPEATED.finding(message).at(later.client_spot());
         findings.push(finding.related(first.client_spot(), "here"));
     }
@@ -73,7 +73,7 @@ fn reservation_repeated(context: &PlanContext<'_>, findings: &mut Vec<Finding>) 
 fn address_repeated<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for (later, first) in context.plan.reservations.of_one_address::<A>() {
         let (Some((address, spot)), Some((_, known))) = (later.address::<A>(), first.address::<A>()) else { continue };
-        let message = format!("{address} is reserved for {} already", first.client());
+        let message = format!("{address} is already reserved for {}", first.client());
         findings.push(RESERVATION_REPEATED.finding(message).at(spot).related(known, "here"));
     }
 }
@@ -81,8 +81,8 @@ fn address_repeated<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Fi
 check! { Plan(reservation_name_repeated),
     /// two reservations have the same name
     ///
-    /// Whoever looks a machine up by its name changes the wrong one, and where names go into DNS one hides the other.
-    /// One machine on two networks may well have one name; then it is a note.
+    /// Whoever looks up a machine by name changes the wrong one, and in DNS one name hides the other. For one machine
+    /// on two networks this may be intended; then it is a note.
     static RESERVATION_NAME_REPEATED = "reservation-name-repeated", Warning, Plan, "";
     v4_plan!(
         "",
@@ -94,7 +94,7 @@ check! { Plan(reservation_name_repeated),
 fn reservation_name_repeated(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for (later, first) in context.plan.reservations.of_one_name() {
         let (Some((name, spot)), Some((_, known))) = (later.name(), first.name()) else { continue };
-        let finding = RESERVATION_NAME_REPEATED.finding(format!("{} has the name {name}, too", first.client()));
+        let finding = RESERVATION_NAME_REPEATED.finding(format!("{} also has the name {name}", first.client()));
         let apart = later.network() != first.network();
         let finding = if apart { finding.as_severity(Severity::Note) } else { finding };
         findings.push(finding.at(spot).related(known, "here"));
@@ -102,9 +102,9 @@ fn reservation_name_repeated(context: &PlanContext<'_>, findings: &mut Vec<Findi
 }
 
 check! { Plan(both!(sent_address_reserved)),
-    /// an address that devices are told as a router or server is reserved for a client
+    /// an address that is sent as a router or server is reserved for a client
     ///
-    /// It is right when that client is the server. Otherwise two machines have one address.
+    /// This is correct if that client is the server. Otherwise two machines have one address.
     static SENT_ADDRESS_RESERVED = "sent-address-reserved", Warning, Plan, "";
     v4_plan!(
         "",
@@ -118,7 +118,7 @@ fn sent_address_reserved<A: Address>(context: &PlanContext<'_>, findings: &mut V
     let plan = context.plan;
     for (sent, address, spot) in sent_hosts::<A>(plan) {
         if let Some((_, at)) = plan.reservations.at(address).and_then(Reservation::address::<A>) {
-            let message = format!("{address} is sent as {}, and reserved for a client", sent.definition.name);
+            let message = format!("{address} is sent as {}, but reserved for a client", sent.definition.name);
             let finding = SENT_ADDRESS_RESERVED.finding(message).at(at);
             findings.push(finding.related(spot, "sent here"));
         }
@@ -126,10 +126,10 @@ fn sent_address_reserved<A: Address>(context: &PlanContext<'_>, findings: &mut V
 }
 
 check! { Plan(both!(in_pool)),
-    /// a reserved address lies in a pool
+    /// a reserved address is inside a pool
     ///
-    /// Oplex lends it to nobody else. Other tools that read the pool may, and people who count its addresses count one
-    /// too many.
+    /// Oplex leases it to no other client. Other tools that read the pool may, and the count of free addresses is one
+    /// too high.
     static RESERVATION_IN_POOL = "reservation-in-pool", Note, Plan, "";
     v4_plan!(
         "pool = [\"10.64.4.20-10.64.4.200\"]\n",
@@ -145,9 +145,9 @@ fn in_pool<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for (row, address, spot) in context.plan.reservations.with_address::<A>() {
         let network = &context.plan.networks[row.network()];
         if leased[row.network()].holds(address.bits()) {
-            let message = format!("{address} lies in the pool of {}", network.name);
+            let message = format!("{address} is inside the pool of {}", network.name);
             let finding = RESERVATION_IN_POOL.finding(message).at(spot);
-            findings.push(finding.instead("an address outside the pool, or exclude this one"));
+            findings.push(finding.advice("an address outside the pool, or exclude this one"));
         }
     }
 }

@@ -23,9 +23,9 @@ checks! {
 }
 
 check! { Answer(boot_file_without_server),
-    /// devices are told a boot file and no server that has it, or the server's name and no file
+    /// a boot file is sent without its server, or a boot server without a file
     ///
-    /// They look for the file where they got the address, or do not boot at all.
+    /// Clients look for the file on the DHCP server, or do not boot at all.
     static BOOT_FILE_WITHOUT_SERVER = "boot-file-without-server", Warning, Answer, "RFC 2132, section 9.5";
     v4_plan!("", "router = \"10.64.4.1\"\nbootfile-name = \"domes/controller.efi\"\n")
 }
@@ -36,12 +36,14 @@ fn boot_file_without_server(audience: &Audience<'_>, sent: &BothSent<'_>, findin
     match (file, server) {
         // A file may also be named by a whole URL.
         (Some(file), None) if addresses.is_none() && !is_url(file) => {
-            let finding = rule.finding(format!("{audience}: a boot file, and no server that has it"));
-            findings.extend(at_key(finding.instead("server-name or tftp-server-address beside it"), file));
+            let finding = rule.finding(format!("{audience}: a boot file is sent, but no server"));
+            findings.extend(at_key(finding.advice("server-name or tftp-server-address in addition"), file));
         }
         (None, Some(server)) => {
-            let finding = rule.finding(format!("{audience}: a boot server, and no file")).as_severity(Severity::Note);
-            findings.extend(at_key(finding.instead("bootfile-name beside it"), server));
+            let finding = rule
+                .finding(format!("{audience}: a boot server is sent, but no boot file"))
+                .as_severity(Severity::Note);
+            findings.extend(at_key(finding.advice("bootfile-name in addition"), server));
         }
         _ => {}
     }
@@ -52,10 +54,10 @@ fn is_url(chosen: &Chosen<'_>) -> bool {
 }
 
 check! { Answer(boot_servers_differ),
-    /// the server's name (66) is an address, and not among the addresses of the servers (150)
+    /// the server name (66) is an address, and is not among the server addresses (150)
     ///
-    /// Devices that read the one and devices that read the other fetch their files from two places, of which one is
-    /// usually forgotten.
+    /// Devices that read option 66 and devices that read option 150 fetch their files from two places, one of which is
+    /// usually out of date.
     static BOOT_SERVERS_DIFFER = "boot-servers-differ", Warning, Answer, "RFC 5859, section 3";
     v4_plan!(
         "",
@@ -72,29 +74,31 @@ fn boot_servers_differ(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &
         return;
     }
     let (Some(spot), Some(there)) = (name.option.spot(), servers.option.spot()) else { return };
-    let message = format!("{audience}: the server's name is {address}, which is not among the servers' addresses");
+    let message =
+        format!("{audience}: server-name is {address}, which is not among the addresses in tftp-server-address");
     let finding = BOOT_SERVERS_DIFFER.finding(message).at(spot.clone());
     findings.push(finding.related(there.clone(), "the addresses"));
 }
 
 check! { Answer(netbios_without_node_type),
-    /// devices are told NetBIOS name servers and not whether to ask them (46)
+    /// NetBIOS name servers are sent without a node type (46)
     ///
-    /// Without a node type many ask by broadcast alone, and the servers are never used.
+    /// Without a node type many clients resolve names by broadcast alone, and the servers are never used.
     static NETBIOS_WITHOUT_NODE_TYPE = "netbios-without-node-type", Note, Answer, "RFC 2132, section 8.7";
     v4_plan!("", "router = \"10.64.4.1\"\nnetbios-name-srv = \"10.64.0.64\"\n")
 }
 
 fn netbios_without_node_type(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     let Some(servers) = find(sent, 44).filter(|_| find(sent, 46).is_none()) else { return };
-    let finding = NETBIOS_WITHOUT_NODE_TYPE.finding(format!("{audience}: name servers, and no node type"));
-    findings.extend(at_key(finding.instead("netbios-node-type = \"h-node\""), servers));
+    let finding =
+        NETBIOS_WITHOUT_NODE_TYPE.finding(format!("{audience}: NetBIOS name servers are sent, but no node type"));
+    findings.extend(at_key(finding.advice("netbios-node-type = \"h-node\""), servers));
 }
 
 check! { Answer(search_without_domain),
-    /// devices are told domains to search and no domain of their own (15)
+    /// a domain search list is sent without a domain name (15)
     ///
-    /// Some take the first domain searched for their own, some have none and register nowhere.
+    /// Some clients use the first search domain as their own, some have none and register nowhere.
     static SEARCH_WITHOUT_DOMAIN = "search-without-domain", Note, Answer, "RFC 3397, section 4";
     v4_plan!(
         "withhold = [\"domain-name\"]\n",
@@ -104,15 +108,15 @@ check! { Answer(search_without_domain),
 
 fn search_without_domain(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     let Some(search) = find(sent, 119).filter(|_| find(sent, 15).is_none()) else { return };
-    let finding = SEARCH_WITHOUT_DOMAIN.finding(format!("{audience}: domains to search, and no domain-name"));
+    let finding = SEARCH_WITHOUT_DOMAIN.finding(format!("{audience}: a search list is sent, but no domain-name"));
     findings.extend(at_key(finding, search));
 }
 
 check! { Answer(reply_over_budget),
-    /// a network's devices are told more than a datagram of 576 octets holds
+    /// the options for a network's clients exceed a datagram of 576 octets
     ///
-    /// A client that does not say it accepts more gets the answer without what has no room, and nobody hears of that.
-    /// Clients that say 1500, as many do, get all of it.
+    /// A client that does not advertise a larger size gets a reply without the options that do not fit, and no error.
+    /// Clients that accept 1500 octets, as many do, get all of them.
     static REPLY_OVER_BUDGET = "reply-over-budget", Warning, Answer, "RFC 2131, section 2";
     v4_plan!(
         "",
@@ -143,7 +147,7 @@ fn over_budget(audience: &Audience<'_>) -> Option<Finding> {
     let (_, first) = named.first()?;
     let names: Vec<&str> = named.iter().map(|(name, _)| name.as_str()).collect();
     let message = format!(
-        "{}{}: a client that accepts 576 octets gets no {}; the rest takes {} of {} octets",
+        "{}{}: a client that accepts 576 octets does not receive {}; the other options take {} of {} octets",
         audience.network().name,
         fleet.map(|fleet| format!(", fleet {fleet}")).unwrap_or_default(),
         names.join(", no "),
@@ -156,5 +160,5 @@ fn over_budget(audience: &Audience<'_>) -> Option<Finding> {
             finding = finding.related((*spot).clone(), format!("no room for {name} either"));
         }
     }
-    Some(finding.instead("fewer or shorter values, or the larger ones only to the devices that use them"))
+    Some(finding.advice("fewer or shorter values, or send the large ones only to the clients that use them"))
 }

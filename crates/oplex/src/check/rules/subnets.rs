@@ -14,10 +14,10 @@ checks! {
 }
 
 check! { Plan(both!(host_bits_set)),
-    /// a subnet or prefix whose address has bits below its length
+    /// a subnet or prefix whose address has bits set below its length
     ///
-    /// It is either the address of a host or has the wrong length; whichever it is, the pool and the mask that follow
-    /// from it are not the ones that were meant.
+    /// It is the address of a host, or the length is wrong; in both cases the pool and the mask are not the intended
+    /// ones.
     static SUBNET_HOST_BITS_SET = "subnet-host-bits-set", Error, Plan, "RFC 4632, section 3.1";
     Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\n\
      subnet = \"10.64.5.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n"),
@@ -31,16 +31,16 @@ fn host_bits_set<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Findi
             let message =
                 format!("{written} is not a {}: {} is an address inside {whole}", A::NET_WORD, written.address());
             let rule = &SUBNET_HOST_BITS_SET;
-            let finding = rule.finding(message).at(subnet.spot.clone()).instead(format!("\"{whole}\""));
+            let finding = rule.finding(message).at(subnet.spot.clone()).replace(format!("\"{whole}\""));
             findings.push(if A::FAMILY == Family::V6 { finding.by("RFC 4291, section 2.3") } else { finding });
         }
     }
 }
 
 check! { Plan(both!(overlap)),
-    /// two networks of the plan share addresses
+    /// two networks of the plan overlap
     ///
-    /// A device on one of them would be taken for one on the other, and two devices may get one address.
+    /// A client on one of them may be taken for one on the other, and two clients may get one address.
     static NETWORKS_OVERLAP = "networks-overlap", Error, Plan, "";
     Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
      [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n\
@@ -65,7 +65,7 @@ fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
         let later_first = subnet.spot.span.start < wider.spot.span.start;
         let (at, first) =
             if later_first { ((other, wider), (network, subnet)) } else { ((network, subnet), (other, wider)) };
-        let message = format!("{} and {} share addresses: {inner} lies inside {outer}", at.0.name, first.0.name);
+        let message = format!("{} and {} overlap: {inner} is inside {outer}", at.0.name, first.0.name);
         let finding = NETWORKS_OVERLAP.finding(message).at(at.1.spot.clone());
         let finding = finding.related(first.1.spot.clone(), format!("the {} of {}", A::NET_WORD, first.0.name));
         findings.push(if A::FAMILY == Family::V6 { finding.by("RFC 4291, section 2.1") } else { finding });
@@ -73,10 +73,9 @@ fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
 }
 
 check! { Plan(family_without_subnet),
-    /// a network sends, lends or announces something of one family, and has no subnet or prefix of it
+    /// a network has settings of one family, but no subnet or prefix of it
     ///
-    /// Nobody there speaks that family, so nothing of it is ever sent. Usually the line belongs to another network, or
-    /// the subnet or prefix was forgotten.
+    /// They are never sent. Usually the line belongs to another network, or the subnet or prefix was forgotten.
     static FAMILY_WITHOUT_SUBNET = "family-without-subnet", Error, Plan, "";
     Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\nsubnet = \"10.64.4.0/23\"\n\
          send.v4 = { router = \"10.64.4.1\" }\nsend.v6 = { dns-servers = \"2001:db8:64::53\" }\n")
@@ -99,17 +98,17 @@ fn family_without_subnet(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
             _ => None,
         };
         if let Some((at, what)) = lacking {
-            let message = format!("{} has no {what}, so this reaches nobody", network.name);
+            let message = format!("{} has no {what}, so this is never sent", network.name);
             let finding = FAMILY_WITHOUT_SUBNET.finding(message).at(at.clone());
-            findings.push(finding.instead(format!("{what} = \"…\" in [network.{}], or leave this out", network.name)));
+            findings.push(finding.advice(format!("{what} = \"…\" in [network.{}], or remove this", network.name)));
         }
     }
 }
 
 check! { Plan(delegation_overlaps_network),
-    /// a prefix that is handed on holds, or lies in, the prefix of a network
+    /// a range of delegated prefixes overlaps the prefix of a network
     ///
-    /// The router behind it announces addresses that are another link's.
+    /// A router behind it advertises addresses that belong to another link.
     static DELEGATION_OVERLAPS_NETWORK = "delegation-overlaps-network", Error, Plan, "RFC 8415, section 6.3";
     v6_plan!("delegate = \"2001:db8:64::/48 as /56\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n")
 }
@@ -127,9 +126,9 @@ fn delegation_overlaps_network(context: &PlanContext<'_>, findings: &mut Vec<Fin
             let near = [after.checked_sub(1), Some(after)].into_iter().flatten();
             let meets = near.filter_map(|at| prefixes.get(at)).find(|(link, _)| net.meets(link));
             if let Some((link, other)) = meets {
-                let message = format!("{delegation} and {link}, the prefix of {}, share addresses", other.name);
+                let message = format!("{delegation} overlaps {link}, the prefix of {}", other.name);
                 let finding = DELEGATION_OVERLAPS_NETWORK.finding(message).at(delegation.spot.clone());
-                findings.push(finding.instead("a prefix that no link has"));
+                findings.push(finding.advice("a prefix that no network uses"));
             }
         }
     }
@@ -138,7 +137,7 @@ fn delegation_overlaps_network(context: &PlanContext<'_>, findings: &mut Vec<Fin
 check! { Plan(router_outside_subnet),
     /// a network's router is not in its subnet
     ///
-    /// Devices cannot reach a router that is not on their own subnet, so they get no further than the link.
+    /// Clients cannot reach a router outside their own subnet, so they cannot leave the link.
     static ROUTER_OUTSIDE_SUBNET = "router-outside-subnet", Error, Plan, "RFC 2132, section 3.5";
     v4_plan!("", "router = \"10.64.6.1\"\n")
 }
@@ -150,11 +149,11 @@ fn router_outside_subnet(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
             for (address, spot) in sent.hosts::<Ipv4Addr>(&context.plan.codebook) {
                 if !subnet.net.holds(address) {
                     let net = subnet.net.trunc();
-                    let message = format!("the router {address} is not in {net}, the subnet of {}", network.name);
+                    let message = format!("router {address} is outside {net}, the subnet of {}", network.name);
                     let finding = ROUTER_OUTSIDE_SUBNET.finding(message).at(spot);
                     let finding = finding.related(subnet.spot.clone(), "the subnet");
                     let (first, last) = subnet.hosts();
-                    findings.push(finding.instead(format!("an address between {first} and {last}")));
+                    findings.push(finding.advice(format!("an address between {first} and {last}")));
                 }
             }
         }
@@ -162,9 +161,9 @@ fn router_outside_subnet(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
 }
 
 check! { Plan(router_sent_to_every_network),
-    /// a router told to everyone reaches networks that it is not on
+    /// a router is sent to every network, including those it is not in
     ///
-    /// A router belongs to one subnet. Told on the widest layer, every other network gets one it cannot reach.
+    /// A router belongs to one subnet. Sent on the widest layer, it is unreachable from every other network.
     static ROUTER_SENT_TO_EVERY_NETWORK = "router-sent-to-every-network", Error, Plan, "RFC 2132, section 3.5";
     Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nrouter = \"10.64.4.1\"\n\
          [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.visitors]\nsubnet = \"10.64.16.0/22\"\n")
@@ -179,13 +178,13 @@ fn router_sent_to_every_network(context: &PlanContext<'_>, findings: &mut Vec<Fi
             networks.filter(|(at, _)| is_stranded(context, *at, sent, &routers)).map(|(_, network)| network).collect();
         let Some(first) = stranded.first() else { continue };
         let names: Vec<&str> = stranded.iter().map(|network| network.name.as_str()).collect();
-        let message = format!("this router is sent to every network, and is not on {}", listed(&names));
+        let message = format!("this router is sent to every network, but is not in {}", listed(&names));
         let mut finding = ROUTER_SENT_TO_EVERY_NETWORK.finding(message).at(sent.spot.clone());
         if let Some(subnet) = &first.sides.v4.subnet {
-            finding = finding.related(subnet.spot.clone(), format!("{} has this subnet", first.name));
+            finding = finding.related(subnet.spot.clone(), format!("the subnet of {}", first.name));
         }
         findings.push(
-            finding.instead(format!("a router of its own in [network.{}.send.v4] and in each other", first.name)),
+            finding.advice(format!("a separate router in [network.{}.send.v4] and in every other network", first.name)),
         );
     }
 }
@@ -216,10 +215,10 @@ fn listed(names: &[&str]) -> String {
 }
 
 check! { Plan(server_unicast_sent),
-    /// clients are told to send to the server by unicast
+    /// the server unicast option is sent to clients
     ///
-    /// Their messages pass the relays by, which then add nothing to them: no interface, no identifier, and no route for
-    /// a prefix that is handed on.
+    /// Their messages then bypass the relay agents, which add no interface, no identifier, and no route for a delegated
+    /// prefix.
     static SERVER_UNICAST_SENT = "server-unicast-sent", Warning, Plan, "RFC 8415, section 21.12";
     v6_plan!("advertise = { other = true, name-servers = \"2001:db8:64::53\" }\n[network.mast.send.v6]\n\
         unicast = \"2001:db8:64::67\"\n")
@@ -228,7 +227,8 @@ check! { Plan(server_unicast_sent),
 fn server_unicast_sent(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let sent = context.plan.layers().flat_map(|layer| &layer.sends.v6);
     for sent in sent.filter(|sent| sent.definition.has_id("v6:12")) {
-        let finding = SERVER_UNICAST_SENT.finding("clients send to the server by unicast").at(sent.key.clone());
-        findings.push(finding.instead("leave it out; relays and multicast reach the server as well"));
+        let finding =
+            SERVER_UNICAST_SENT.finding("this option makes clients send to the server by unicast").at(sent.key.clone());
+        findings.push(finding.advice("remove it; relay agents and multicast reach the server"));
     }
 }

@@ -11,10 +11,10 @@ checks! {
 }
 
 check! { Answer(lease_times_out_of_order),
-    /// renewing must begin before rebinding, and rebinding before the lease ends
+    /// renewal time, rebinding time and lease are not in ascending order
     ///
-    /// A client that rebinds before it renews floods every server; one that renews after its lease has ended drops its
-    /// address first.
+    /// A client that rebinds before it renews floods every server; one that renews after its lease has expired loses
+    /// its address first.
     static LEASE_TIMES_OUT_OF_ORDER = "lease-times-out-of-order", Error, Answer, "RFC 2131, section 4.4.5";
     v4_plan!("lease = \"8h\"\nrenew = \"7h30m\"\nrebind = \"7h\"\n"),
     v6_plan!(managed, "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\nlease = \"8h\"\npreferred = \"12h\"\n")
@@ -51,7 +51,7 @@ fn out_of_order(audience: &Audience<'_>, family: Family, sent: &Both<Vec<Chosen<
         let Some(spot) = earlier.spot.or(later.spot).filter(|_| !right) else { continue };
         let (name, [sooner, latter]) =
             (&audience.network().name, [earlier, later].map(|time| duration_text(time.seconds)));
-        let message = format!("{first} time {sooner} is not before {then} time {latter} on {name}");
+        let message = format!("{first} time {sooner} is not below {then} time {latter} on {name}");
         let mut finding = LEASE_TIMES_OUT_OF_ORDER.finding(message).at(spot.clone());
         if let Some(other) = later.spot.filter(|other| *other != spot) {
             finding = finding.related(other.clone(), format!("the {then} time"));
@@ -59,17 +59,17 @@ fn out_of_order(audience: &Audience<'_>, family: Family, sent: &Both<Vec<Chosen<
         let half = duration_text(times.preferred.seconds / 2);
         findings.push(match (family, first) {
             (Family::V4, _) => {
-                finding.instead(format!("renew = \"{half}\" or less, rebind between the two, or neither"))
+                finding.advice(format!("renew = \"{half}\" or less, rebind between the two, or neither"))
             }
-            (Family::V6, _) => finding.instead(format!("{first} = \"{latter}\" or less")).by("RFC 8415, section 21.4"),
+            (Family::V6, _) => finding.advice(format!("{first} = \"{latter}\" or less")).by("RFC 8415, section 21.4"),
         });
     }
 }
 
 check! { Plan(lease_unusual),
-    /// a lease of less than five minutes, or of more than ninety days
+    /// a lease shorter than five minutes, or longer than ninety days
     ///
-    /// Short leases keep clients and servers busy, and every outage of the server is one of the network. Long ones hold
+    /// Short leases load clients and servers, and every server outage becomes a network outage. Long ones hold
     /// addresses of machines that are long gone, and keep old values alive.
     static LEASE_UNUSUAL = "lease-unusual", Warning, Plan, "";
     v4_plan!("lease = \"2m\"\n")
@@ -82,7 +82,7 @@ fn lease_unusual(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
         if short || (*lease > 90 * 86_400 && *lease != u32::MAX) {
             let message = format!("{} leases addresses for {}", layer.name, duration_text(*lease));
             let finding = LEASE_UNUSUAL.finding(message).at(spot.clone());
-            findings.push(finding.instead(if short { "lease = \"1h\", or more" } else { "lease = \"30d\", or less" }));
+            findings.push(finding.advice(if short { "lease = \"1h\", or more" } else { "lease = \"30d\", or less" }));
         }
     }
 }

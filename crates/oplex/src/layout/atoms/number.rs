@@ -81,7 +81,7 @@ pub(in crate::layout) fn fit<'t>(form: &Number, number: i128) -> Result<Scalar<'
     let (min, max) =
         if form.signed { (-(1i128 << (bits - 1)), (1 << (bits - 1)) - 1) } else { (0, (1i128 << bits) - 1) };
     if number < min || number > max {
-        return Err(format!("{number} does not fit; this number lies between {min} and {max}"));
+        return Err(format!("{number} is outside {min} to {max}"));
     }
     Ok(if form.signed { Scalar::Integer(number as i64) } else { Scalar::Number(number as u64) })
 }

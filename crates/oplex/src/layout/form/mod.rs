@@ -1,4 +1,4 @@
-//! What a layout is once it is parsed, and what can be told from that alone.
+//! What a layout is once it is parsed, and what can be sent from that alone.
 
 pub(in crate::layout) mod atom;
 pub(in crate::layout) mod node;

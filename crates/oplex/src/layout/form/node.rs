@@ -39,7 +39,7 @@ pub struct Field {
     pub name: Box<str>,
     /// What stands there.
     pub node: Node,
-    /// Where the walk keeps the number, when a later choice asks for it.
+    /// Where the walk keeps the number, when a later choice requests it.
     pub keep: Option<u8>,
 }
 

@@ -1,4 +1,4 @@
-//! What can be told from a layout alone: how many octets it takes, and whether every payload reads one way only.
+//! What can be sent from a layout alone: how many octets it takes, and whether every payload reads one way only.
 
 use crate::layout::atoms::{never, unsound as atom_unsound};
 use crate::layout::form::atom::{Atom, Count, Lengths, Run};

@@ -130,7 +130,7 @@ impl Encoder<'_> {
         let length = self.out.octets.len() - first + prefix.extra;
         let most = (1usize << (8 * prefix.octets)) - 1;
         if length > most {
-            return wrong(format!("{length} octets, but the length in front can count {most} at most"));
+            return wrong(format!("{length} octets, but the length in front can count at most {most}"));
         }
         let octets = length.to_be_bytes();
         self.out.octets[start..first].copy_from_slice(&octets[octets.len() - prefix.octets..]);

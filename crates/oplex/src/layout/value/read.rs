@@ -1,4 +1,4 @@
-//! From what somebody wrote to the value that a layout says it is.
+//! From what is written to the value that a layout says it is.
 
 use std::ops::Range;
 

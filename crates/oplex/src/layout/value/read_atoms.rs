@@ -1,4 +1,4 @@
-//! Single things from what somebody wrote, and how messages describe what should have been written.
+//! Single things from what is written, and how messages describe what should have been written.
 
 use crate::layout::form::atom::{Atom, Run};
 use crate::layout::name;

@@ -1,4 +1,4 @@
-//! A value as somebody wrote it: in TOML, in JSON, or as text; with the place of every part.
+//! A value as is written it: in TOML, in JSON, or as text; with the place of every part.
 
 use std::fmt;
 use std::ops::Range;

@@ -1,4 +1,4 @@
-//! Router advertisements, and the solicitations that ask for them (RFC 4861).
+//! Router advertisements, and the solicitations that request them (RFC 4861).
 //!
 //! They say which prefixes are on a link, and by two flags whether hosts use DHCPv6. A [`Message`] is looked at where it lies,
 //! with or without the IPv6 header in front, which allocates nothing. A [`Draft`] is composed the other way.
@@ -42,7 +42,7 @@ pub const ALL_NODES: Ipv6Addr = Ipv6Addr::new(0xff02, 0, 0, 0, 0, 0, 0, 1);
 /// All routers on the link (RFC 4291, section 2.7.1).
 pub const ALL_ROUTERS: Ipv6Addr = Ipv6Addr::new(0xff02, 0, 0, 0, 0, 0, 0, 2);
 
-/// The hop limit that shows a message was not passed on by a router (RFC 4861, section 6.1).
+/// The hop limit that shows a message was not forwarded by a router (RFC 4861, section 6.1).
 pub const HOP_LIMIT: u8 = 255;
 
 /// What lengths of options count (RFC 4861, section 4.6).

@@ -21,10 +21,10 @@ pub struct Draft<'p> {
     /// Codes and payloads, without 52 and 53.
     pub options: &'p [(u16, &'p [u8])],
     /// What the client requested, in its order (option 55).
-    pub asked: &'p [u16],
+    pub requested: &'p [u16],
     /// How large the message may become.
     pub limit: Limit,
-    /// Whether the client is known to join options that were split, even where it asked for none that must be.
+    /// Whether the client is known to join options that were split, even where it requested none that must be.
     pub joins: bool,
     /// How many octets it is filled up to with pads.
     pub smallest: usize,
@@ -42,7 +42,7 @@ impl Draft<'_> {
             sname: &[],
             file: &[],
             options: &[],
-            asked: &[],
+            requested: &[],
             limit: Limit::DEFAULT,
             joins: false,
             smallest: SMALLEST,
@@ -50,7 +50,7 @@ impl Draft<'_> {
     }
 
     fn joins(&self) -> bool {
-        self.joins || self.asked.iter().any(|code| joins(*code))
+        self.joins || self.requested.iter().any(|code| joins(*code))
     }
 
     fn check_texts(&self) -> Result<(), ComposeError> {
@@ -78,7 +78,7 @@ fn joins(code: u16) -> bool {
     Codebook::standard().own(Protocol::V4, code).is_some_and(|definition| definition.joined)
 }
 
-/// What every reply begins with, in this order, whether it was asked for or not (RFC 2131, section 4.3.1, table 3;
+/// What every reply begins with, in this order, whether it was requested or not (RFC 2131, section 4.3.1, table 3;
 /// RFC 6842, section 3).
 const FIRST: [u16; 3] = [54, 51, 61];
 
@@ -135,9 +135,9 @@ impl Packing {
             take(53, NOWHERE, true);
         }
         let must = FIRST.iter().map(|code| (*code, true));
-        let asked = draft.asked.iter().map(|code| (*code, false));
+        let requested = draft.requested.iter().map(|code| (*code, false));
         let rest = draft.options.iter().map(|(code, _)| (*code, false));
-        for (code, must) in must.chain(asked).chain(rest) {
+        for (code, must) in must.chain(requested).chain(rest) {
             let place = places.get_mut(usize::from(code));
             let index = place.map_or(NOWHERE, |place| std::mem::replace(place, NOWHERE));
             if index == NOWHERE {

@@ -19,7 +19,7 @@ pub struct Header {
     pub xid: u32,
     /// Seconds since the client began.
     pub secs: u16,
-    /// The highest bit asks for answers by broadcast; the others are zero.
+    /// The highest bit requests answers by broadcast; the others are zero.
     pub flags: u16,
     /// The address the client has.
     pub ciaddr: Ipv4Addr,
@@ -34,7 +34,7 @@ pub struct Header {
 }
 
 impl Header {
-    /// The flag by which a client asks for answers by broadcast.
+    /// The flag by which a client requests answers by broadcast.
     pub const BROADCAST: u16 = 0x8000;
 
     fn new(op: u8, xid: u32, mac: [u8; 6]) -> Self {

@@ -43,13 +43,13 @@ impl MessageType {
     pub const NAK: Self = Self(6);
     /// A client gives its address back.
     pub const RELEASE: Self = Self(7);
-    /// A client that has an address asks for the rest.
+    /// A client that has an address requests the rest.
     pub const INFORM: Self = Self(8);
     /// A server wants a client to renew (RFC 3203).
     pub const FORCERENEW: Self = Self(9);
     /// A relay asks about a lease (RFC 4388).
     pub const LEASEQUERY: Self = Self(10);
-    /// Nobody has the address it asked about (RFC 4388).
+    /// Nobody has the address it requested about (RFC 4388).
     pub const LEASEUNASSIGNED: Self = Self(11);
     /// The server does not know (RFC 4388).
     pub const LEASEUNKNOWN: Self = Self(12);

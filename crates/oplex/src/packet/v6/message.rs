@@ -70,7 +70,7 @@ impl<'o> Message<'o> {
         Elements::new(self.octets, self.message_type().header_octets())
     }
 
-    /// The message that a relay passes on (RFC 8415, section 21.10), and where it begins.
+    /// The message that a relay relays (RFC 8415, section 21.10), and where it begins.
     #[must_use]
     pub fn relayed(&self) -> Option<(Result<Self, MessageError>, usize)> {
         let option = self.option(RELAY_MESSAGE).filter(|_| self.message_type().is_relays())?;

@@ -37,7 +37,7 @@ pub const LARGEST: usize = 65_527;
 /// What fits in a packet that every link carries whole: 1280 octets (RFC 8200, section 5) less the IPv6 and UDP headers.
 pub const UNFRAGMENTED: usize = 1232;
 
-/// The option that holds the message a relay passes on (RFC 8415, section 21.10).
+/// The option that holds the message a relay relays (RFC 8415, section 21.10).
 pub const RELAY_MESSAGE: u16 = 9;
 
 /// As many relays may pass a message on (`HOP_COUNT_LIMIT`; RFC 8415, section 7.6).
