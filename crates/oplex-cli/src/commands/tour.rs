@@ -116,7 +116,7 @@ const STEPS: [Step; 18] = [
     },
     Step {
         story: "Option 43 does not say which vendor it belongs to. The codebook of the radios decodes it.",
-        typed: "oplex decode v4:43 --codebook demo/codebooks/gannet-radios.toml f1080a40005a0a40005bf2024e4f",
+        typed: "oplex decode v4:43 --codebook demo/codebooks/gannet-radios.toml 07080a40005a0a40005b08024e4f",
         code: 0,
     },
 ];

@@ -272,7 +272,7 @@ oplex: octets are missing: oplex decode OPTION OCTETS
 
 #[test]
 fn decode_reads_a_vendors_option_by_its_codebook() {
-    let octets = "f1:04:0a:40:00:5a:f2:02:4e:4f:ff:00";
+    let octets = "07:04:0a:40:00:5a:08:02:4e:4f:ff:00";
     oplex(&["decode", "v4:43", "--codebook", "demo/codebooks/gannet-radios.toml", octets])
         .assert()
         .code(0)

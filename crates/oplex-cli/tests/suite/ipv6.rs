@@ -212,7 +212,7 @@ v6:23 dns-servers is 2001:db8:64::53, 2001:db8:64::54
     );
     let page = with(&["--mac", "02:00:5e:00:53:41", "--wants", "v6:56", "--delegation", "--rapid"]).assert().code(0);
     let text = String::from_utf8_lossy(&page.get_output().stdout).into_owned();
-    assert!(text.contains("not asked for, so not sent: dns-servers, domain-list, information-refresh-time"), "{text}");
+    assert!(text.contains("not requested, so not sent: dns-servers, domain-list, information-refresh-time"), "{text}");
     assert!(text.contains("no delegated prefix") && text.contains("Solicit") && !text.contains("Advertise "), "{text}");
     for (args, why) in [
         (&["--duid", "00:01"][..], "oplex: `00:01` has 2 octets, and a DUID has 3 to 130"),

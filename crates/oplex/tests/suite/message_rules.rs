@@ -338,7 +338,7 @@ fn messages_of_bootp_are_checked_as_such() {
     let message = Message::read(&odd).unwrap();
     assert_eq!(
         (message.message_type(), message.to_string().as_str()),
-        (None, "DHCP message of no type from 02:00:5e:00:53:11, 1 option, 300 octets")
+        (None, "DHCP message without a type, client 02:00:5e:00:53:11, 1 option, 300 octets")
     );
 }
 

@@ -402,7 +402,7 @@ fn headers_are_read_as_they_are_written() {
         assert_eq!((message.header(), &message.octets()[..44]), (header, &header.octets()[..]));
         assert_eq!((&message.sname()[..5], &message.file()[..15]), (&b"boot\0"[..], &b"controller.efi\0"[..]));
         assert_eq!(message.header().hardware(), [9; 8]);
-        assert_eq!(message.to_string(), "DHCPINFORM from 09:09:09:09:09:09:09:09: 10.64.4.2, 1 option, 300 octets");
+        assert_eq!(message.to_string(), "DHCPINFORM 10.64.4.2, client 09:09:09:09:09:09:09:09, 1 option, 300 octets");
         assert!(budget.fields[1..].iter().all(|field| field.capacity == 0));
     });
     // However long a hardware address says it is, there are sixteen octets.

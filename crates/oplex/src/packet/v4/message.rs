@@ -147,16 +147,16 @@ impl fmt::Display for Message<'_> {
         let header = self.header();
         match self.message_type() {
             Some(message_type) => write!(f, "{message_type}")?,
-            None if self.has(53) => f.write_str("DHCP message of no type")?,
+            None if self.has(53) => f.write_str("DHCP message without a type")?,
             None => f.write_str(if header.op == 2 { "BOOTP reply" } else { "BOOTP request" })?,
-        }
-        let hardware = header.hardware();
-        if !hardware.is_empty() {
-            write!(f, " {} {}", if header.op == 2 { "to" } else { "from" }, hex::colon(hardware))?;
         }
         let address = [header.yiaddr, header.ciaddr].into_iter().find(|address| *address != Ipv4Addr::UNSPECIFIED);
         if let Some(address) = address {
-            write!(f, ": {address}")?;
+            write!(f, " {address}")?;
+        }
+        let hardware = header.hardware();
+        if !hardware.is_empty() {
+            write!(f, ", client {}", hex::colon(hardware))?;
         }
         packet::write_size(f, self.count(), self.octets.len())
     }

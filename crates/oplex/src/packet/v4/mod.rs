@@ -21,7 +21,7 @@
 //!
 //! let message = Message::read(composed.octets)?;
 //! assert_eq!(message.get(Codebook::standard(), v4::ROUTER)?, Some(vec![router.into()]));
-//! assert_eq!(message.to_string(), "DHCPACK to 02:00:5e:00:53:11: 10.64.4.20, 4 options, 300 octets");
+//! assert_eq!(message.to_string(), "DHCPACK 10.64.4.20, client 02:00:5e:00:53:11, 4 options, 300 octets");
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
