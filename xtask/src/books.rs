@@ -22,7 +22,7 @@ pub(crate) fn text(books: &[(&str, &str)]) -> Result<String, String> {
     }
     let mut text = String::from(
         "//! Generated from `codebooks/*.toml`: do not edit. `cargo run -p xtask -- generate` writes it anew.\n\n\
-         use super::constants::{ChapterRow, Named, Row, Tables};\nuse super::facts::Condition::{Informing, Leasing};\n\
+         use super::constants::{ChapterRow, Named, OptionRow, Tables};\nuse super::facts::Condition::{Informing, Leasing};\n\
          use super::facts::MessageFactKind::{Allowed, Barred, Discouraged, Required, Several};\nuse super::{Sender, Status};\n\n",
     );
     let _ = writeln!(text, "pub(super) static CHAPTERS: [ChapterRow; {}] = [", codebook.chapters().len());
@@ -70,7 +70,7 @@ fn generate_row(option: &Definition) -> String {
         format!("({:?}, &{:?}, {:?}, {:?})", one.kind, one.types, one.when, one.reference)
     });
     format!(
-        "Row {{ code: {}, name: {:?}, title: {:?}, aliases: &{:?}, words: &{:?}, summary: {:?}, layout: {:?}, \
+        "OptionRow {{ code: {}, name: {:?}, title: {:?}, aliases: &{:?}, words: &{:?}, summary: {:?}, layout: {:?}, \
          flags: &{flags:?}, same_as: {:?}, holds: {holds}, messages: {messages}, within: &{:?}, sent_by: Sender::{:?}, status: Status::{:?}, replaced_by: {:?}, reference: {:?}, rfcs: &{:?}, \
          example: {:?} }}",
         option.code,
@@ -95,7 +95,7 @@ fn generate_row(option: &Definition) -> String {
 fn flags(option: &Definition) -> Vec<&'static str> {
     let all = [
         ("single", option.single),
-        ("machinery", option.machinery),
+        ("automatic", option.automatic),
         ("joined", option.joined),
         ("several", option.several),
         ("unrequestable", !option.requestable),

@@ -12,7 +12,7 @@ use std::hint::black_box;
 
 use oplex::codebook::Codebook;
 use oplex::family::Protocol;
-use oplex::layout::{Fault, Form, Scalar, Visitor, Written};
+use oplex::layout::{Fault, Input, Scalar, ScalarForm, Visitor};
 use oplex::packet::v4::{Draft, Header, Limit, Message, MessageType};
 use oplex::packet::{Composer, Message as _};
 use turns::in_turns;
@@ -112,7 +112,7 @@ fn validate(codebook: &Codebook, message: &[u8], buffer: &mut Vec<u8>, sink: &mu
 struct Sum(u64);
 
 impl<'l, 'o> Visitor<'l, 'o> for Sum {
-    fn scalar(&mut self, _: Form<'l>, _: Scalar<'o>, _: std::ops::Range<usize>) {
+    fn scalar(&mut self, _: ScalarForm<'l>, _: Scalar<'o>, _: std::ops::Range<usize>) {
         self.0 += 1;
     }
 
@@ -126,7 +126,7 @@ fn payloads() -> Vec<(u16, Vec<u8>)> {
     let codebook = Codebook::standard();
     let payload = |(name, text): (&str, &str)| {
         let option = codebook.find(name).unwrap();
-        (option.code, codebook.encode(option, &Written::from_text(text)).unwrap().octets)
+        (option.code, codebook.encode(option, &Input::from_text(text)).unwrap().octets)
     };
     [
         ("v4:54", "10.64.0.67"),

@@ -13,7 +13,7 @@ use std::net::Ipv6Addr;
 
 use oplex::codebook::Codebook;
 use oplex::family::Protocol;
-use oplex::layout::{Fault, Form, Scalar, Visitor, Written};
+use oplex::layout::{Fault, Input, Scalar, ScalarForm, Visitor};
 use oplex::packet::ra;
 use oplex::packet::v6::{Draft, Header, Message, MessageType, Relay};
 use oplex::packet::{Composer, Message as _};
@@ -25,7 +25,7 @@ fn main() {
         .iter()
         .map(|(name, value)| {
             let option = codebook.find(&format!("v6:{name}")).unwrap();
-            (option.code, codebook.encode(option, &Written::from_text(value)).unwrap().octets)
+            (option.code, codebook.encode(option, &Input::from_text(value)).unwrap().octets)
         })
         .collect();
     let options: Vec<(u16, &[u8])> = payloads.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
@@ -81,7 +81,7 @@ fn announcements(codebook: &Codebook) {
         .iter()
         .map(|(name, value)| {
             let option = codebook.find(&format!("ra:{name}")).unwrap();
-            (option.code, codebook.encode(option, &Written::from_text(value)).unwrap().octets)
+            (option.code, codebook.encode(option, &Input::from_text(value)).unwrap().octets)
         })
         .collect();
     let options: Vec<(u16, &[u8])> = payloads.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
@@ -211,7 +211,7 @@ fn innermost(message: &[u8]) -> u64 {
 struct Sum(u64);
 
 impl<'l, 'o> Visitor<'l, 'o> for Sum {
-    fn scalar(&mut self, _: Form<'l>, scalar: Scalar<'o>, _: std::ops::Range<usize>) {
+    fn scalar(&mut self, _: ScalarForm<'l>, scalar: Scalar<'o>, _: std::ops::Range<usize>) {
         self.0 += match scalar {
             Scalar::Number(number) => number,
             _ => 1,

@@ -10,7 +10,7 @@ use std::net::Ipv4Addr;
 use std::time::Instant;
 
 use oplex::codebook::Codebook;
-use oplex::layout::{Fault, Form, Route4, Scalar, Visitor, Written};
+use oplex::layout::{Fault, Input, Route4, Scalar, ScalarForm, Visitor};
 
 /// Calls in one measurement, and measurements of which the median counts.
 const CALLS: u32 = 2000;
@@ -21,7 +21,7 @@ fn main() {
     let codebook = Codebook::standard();
     let octets = |option: &str, text: &str| {
         let option = codebook.find(option).unwrap();
-        codebook.encode(option, &Written::from_text(text)).unwrap().octets
+        codebook.encode(option, &Input::from_text(text)).unwrap().octets
     };
 
     let servers = octets("v4:6", "10.64.0.53, 10.64.0.54, 10.64.0.55, 10.64.0.56");
@@ -182,7 +182,7 @@ struct Sum {
 }
 
 impl<'l, 'o> Visitor<'l, 'o> for Sum {
-    fn scalar(&mut self, _: Form<'l>, scalar: Scalar<'o>, _: std::ops::Range<usize>) {
+    fn scalar(&mut self, _: ScalarForm<'l>, scalar: Scalar<'o>, _: std::ops::Range<usize>) {
         let add = |octets: &[u8]| octets.iter().map(|octet| usize::from(*octet)).sum::<usize>();
         self.octets += match scalar {
             Scalar::Bytes(octets) => add(octets),

@@ -4,7 +4,7 @@
 
 use oplex::codebook::Codebook;
 use oplex::finding::Sources;
-use oplex::layout::Written;
+use oplex::layout::Input;
 use oplex::octets::hex;
 
 const MANUAL: &str = r#"
@@ -27,7 +27,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     assert!(codebook.add(&sources, file).is_empty(), "the codebook is in order");
 
     let settings = codebook.find("tern:settings")?;
-    let written = Written::from_text("{ SERVER = 10.64.0.70, PORT = 5061 }");
+    let written = Input::from_text("{ SERVER = 10.64.0.70, PORT = 5061 }");
     let payload = codebook.encode(settings, &written).map_err(|mut wrong| wrong.remove(0))?;
     println!("{}", hex::escaped(&payload.octets));
 

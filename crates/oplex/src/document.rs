@@ -6,7 +6,7 @@ use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 
 use crate::finding::{Example, FileId, Finding, Rule, Spot, rule};
-use crate::layout::{Key, Written, WrittenKind};
+use crate::layout::{Input, InputKind, Key};
 use crate::nearest;
 
 rule! {
@@ -160,7 +160,7 @@ impl<'s> Reader<'s> {
 
     pub(crate) fn number(&mut self, table: &Table<'s>, key: &str, most: i128) -> Option<(i128, Spot)> {
         let node = table.get(key)?;
-        let WrittenKind::Integer(number) = self.written(node).kind else {
+        let InputKind::Integer(number) = self.written(node).kind else {
             self.wrong_kind(node.span(), format!("`{key}` is a whole number, not {}", kind(node)));
             return None;
         };
@@ -215,22 +215,22 @@ impl<'s> Reader<'s> {
     }
 
     /// The value as a layout reads it.
-    pub(crate) fn written(&self, node: &Node<'s>) -> Written {
+    pub(crate) fn written(&self, node: &Node<'s>) -> Input {
         let span = node.span();
         let kind = match node.get_ref() {
-            DeValue::String(text) => WrittenKind::Text { start: self.text_start(&span, text), text: text.to_string() },
+            DeValue::String(text) => InputKind::Text { start: self.text_start(&span, text), text: text.to_string() },
             DeValue::Integer(number) => match i128::from_str_radix(&number.as_str().replace('_', ""), number.radix()) {
-                Ok(number) => WrittenKind::Integer(number),
-                Err(_) => WrittenKind::Text { text: number.as_str().to_owned(), start: None },
+                Ok(number) => InputKind::Integer(number),
+                Err(_) => InputKind::Text { text: number.as_str().to_owned(), start: None },
             },
             DeValue::Float(number) => match number.as_str().replace('_', "").parse() {
-                Ok(number) => WrittenKind::Float(number),
-                Err(_) => WrittenKind::Text { text: number.as_str().to_owned(), start: None },
+                Ok(number) => InputKind::Float(number),
+                Err(_) => InputKind::Text { text: number.as_str().to_owned(), start: None },
             },
-            DeValue::Boolean(on) => WrittenKind::Bool(*on),
-            DeValue::Datetime(when) => WrittenKind::Text { text: when.to_string(), start: Some(span.start) },
-            DeValue::Array(items) => WrittenKind::List(items.iter().map(|item| self.written(item)).collect()),
-            DeValue::Table(table) => WrittenKind::Table(
+            DeValue::Boolean(on) => InputKind::Bool(*on),
+            DeValue::Datetime(when) => InputKind::Text { text: when.to_string(), start: Some(span.start) },
+            DeValue::Array(items) => InputKind::List(items.iter().map(|item| self.written(item)).collect()),
+            DeValue::Table(table) => InputKind::Table(
                 table
                     .iter()
                     .map(|(key, value)| {
@@ -240,7 +240,7 @@ impl<'s> Reader<'s> {
                     .collect(),
             ),
         };
-        Written { kind, span }
+        Input { kind, span }
     }
 
     /// Where the characters of a text begin, if no escape keeps them from standing one for one in the file.

@@ -9,14 +9,14 @@
 //!
 //! ```
 //! use oplex::codebook::Codebook;
-//! use oplex::layout::Written;
+//! use oplex::layout::Input;
 //!
 //! let codebook = Codebook::standard();
 //! let routes = codebook.find("v4:classless-static-route")?;
 //! assert_eq!(routes.label(), "v4:121 classless-static-route");
 //! assert_eq!(&*routes.layout_text, "route4+");
 //!
-//! let written = Written::from_text("10.64.8.0/21 via 10.64.4.1, default via 10.64.4.1");
+//! let written = Input::from_text("10.64.8.0/21 via 10.64.4.1, default via 10.64.4.1");
 //! let payload = codebook.encode(routes, &written).map_err(|mut misfits| misfits.remove(0))?;
 //! assert_eq!(payload.octets, [21, 10, 64, 8, 10, 64, 4, 1, 0, 10, 64, 4, 1]);
 //! # Ok::<(), Box<dyn std::error::Error>>(())

@@ -6,7 +6,7 @@ use oplex::check;
 use oplex::codebook::Definition;
 use oplex::family::Protocol;
 use oplex::finding::{Sources, any_error};
-use oplex::layout::{Misfit, Written};
+use oplex::layout::{Input, ValueError};
 use oplex::octets::hex;
 use serde::Serialize;
 
@@ -23,7 +23,7 @@ pub(super) fn run(args: &Encode, out: &mut dyn Write) -> Outcome {
     let codebook = codebook(&args.books)?;
     let definition = option(&codebook, &args.option)?;
     let text = argument(&args.value)?;
-    let written = if args.json { from_json(&text)? } else { Written::from_text(&text) };
+    let written = if args.json { from_json(&text)? } else { Input::from_text(&text) };
     let payload = match codebook.encode(definition, &written) {
         Ok(payload) => payload,
         Err(misfits) => return because(explained(definition, &text, &misfits)),
@@ -54,12 +54,12 @@ pub(super) fn run(args: &Encode, out: &mut dyn Write) -> Outcome {
     Ok(if any_error(&found) { ERRORS } else { DONE })
 }
 
-fn from_json(text: &str) -> Result<Written, Failure> {
+fn from_json(text: &str) -> Result<Input, Failure> {
     serde_json::from_str(text).or_else(|error| because(format!("the value is not JSON: {error}")))
 }
 
 /// The value with what does not fit underlined.
-fn explained(definition: &Definition, text: &str, misfits: &[Misfit]) -> String {
+fn explained(definition: &Definition, text: &str, misfits: &[ValueError]) -> String {
     let mut lines = vec![format!("this is not a value of {}", definition.label())];
     for misfit in misfits {
         let marked =

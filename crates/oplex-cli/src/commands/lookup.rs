@@ -6,7 +6,7 @@ use oplex::check;
 use oplex::codebook::{Codebook, Definition, Status};
 use oplex::family::Protocol;
 use oplex::finding::{About, Rule};
-use oplex::layout::{Atom, Enumeration, Meaning, Node, Written};
+use oplex::layout::{Atom, Enumeration, Input, Meaning, Node};
 use oplex::octets::hex;
 use serde::Serialize;
 use unicode_width::UnicodeWidthStr;
@@ -85,7 +85,7 @@ fn whole(out: &mut dyn Write, codebook: &Codebook, definition: &Definition) -> s
     }
     if let Some(example) = &definition.example {
         facts.push(("example", example.to_string()));
-        if let Ok(payload) = codebook.encode(definition, &Written::from_text(example)) {
+        if let Ok(payload) = codebook.encode(definition, &Input::from_text(example)) {
             facts.push(("octets", hex::spaced(&payload.octets)));
         }
     }
@@ -174,7 +174,7 @@ fn length(codebook: &Codebook, definition: &Definition) -> String {
 
 fn sent_by(definition: &Definition) -> String {
     let who = definition.sent_by.to_string();
-    if definition.machinery { format!("{who}, automatically; cannot be sent from a plan") } else { who }
+    if definition.automatic { format!("{who}, automatically; cannot be sent from a plan") } else { who }
 }
 
 /// Where an option of DHCPv6 may stand, and how often.

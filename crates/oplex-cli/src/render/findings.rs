@@ -116,7 +116,7 @@ impl<'s> Piece<'s> {
         }
         let end =
             whole[at..].char_indices().filter(|(_, c)| *c == '\n').nth(NEAR).map_or(whole.len(), |(end, _)| at + end);
-        let line = sources.place(&Spot { file: spot.file, span: start..start }).line;
+        let line = sources.location(&Spot { file: spot.file, span: start..start }).line;
         Self { file: spot.file, text: &whole[start..end], start, line, marks: vec![(spot.span.clone(), label)] }
     }
 

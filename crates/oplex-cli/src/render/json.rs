@@ -47,7 +47,7 @@ struct RelatedForm<'f> {
 impl<'f> FindingForm<'f> {
     pub(crate) fn new(finding: &'f Finding, sources: &Sources) -> Self {
         let place = |spot| {
-            let place = sources.place(spot);
+            let place = sources.location(spot);
             let end = EndForm { line: place.end_line, column: place.end_column };
             PlaceForm { file: place.file, line: place.line, column: place.column, end }
         };

@@ -68,7 +68,7 @@ fn expectations<'f>(plan: &Plan, sources: &Sources, found: &'f [Finding]) -> Vec
         let mine = |finding: &&Finding| {
             finding.spot.as_ref().is_some_and(|spot| (expect.spot.span.start..end).contains(&spot.span.start))
         };
-        let place = sources.place(&expect.spot);
+        let place = sources.location(&expect.spot);
         Test {
             name: expect.title.clone().unwrap_or_else(|| format!("expectation in line {}", place.line)),
             place: Some((place.file, place.line)),
@@ -112,7 +112,7 @@ fn text(findings: &[&Finding], loaded: &Loaded) -> BytesText<'static> {
     let mut text = String::new();
     for finding in findings {
         let place = |spot| {
-            let place = loaded.sources.place(spot);
+            let place = loaded.sources.location(spot);
             format!("{}:{}:{}", place.file, place.line, place.column)
         };
         let at = finding.spot.as_ref().map(place).unwrap_or_default();

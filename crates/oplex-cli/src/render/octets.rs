@@ -2,7 +2,7 @@
 
 use std::io::{self, Write};
 
-use oplex::layout::{Fault, Row};
+use oplex::layout::{ExplainedRow, Fault};
 use oplex::octets::hex;
 use unicode_width::UnicodeWidthStr;
 
@@ -13,7 +13,7 @@ use super::style::{AID, BAD, DIM, STRONG, in_style};
 const WIDTH: usize = 8;
 
 /// Draws a line for every row, and under it what is wrong with its octets.
-pub(crate) fn draw(out: &mut dyn Write, octets: &[u8], rows: &[Row], faults: &[Fault]) -> io::Result<()> {
+pub(crate) fn draw(out: &mut dyn Write, octets: &[u8], rows: &[ExplainedRow], faults: &[Fault]) -> io::Result<()> {
     writeln!(out, "{}", in_style(DIM, format!("{:>5}  {:<23}  {}", "at", "octets", "what they are")))?;
     let label_width = rows.iter().map(|row| 2 * row.depth + row.label.width()).max().unwrap_or(0).min(32);
     let mut left: Vec<&Fault> = faults.iter().collect();
@@ -42,7 +42,7 @@ pub(crate) fn draw(out: &mut dyn Write, octets: &[u8], rows: &[Row], faults: &[F
 }
 
 /// The label, indented by its depth, and what it means.
-fn meaning(row: &Row, label_width: usize) -> String {
+fn meaning(row: &ExplainedRow, label_width: usize) -> String {
     let label = format!("{}{}", "  ".repeat(row.depth), clean::line(&row.label));
     let gap = " ".repeat(label_width.saturating_sub(label.width()) + 2);
     let label = if row.octets.is_empty() { in_style(STRONG, &label) } else { label };

@@ -465,12 +465,14 @@ fn a_rehearsal_says_what_a_client_gets_and_why() {
         .assert()
         .code(0)
         .stdout_eq(file!["snapshots/rehearse.txt"]);
-    rehearsal(&["--network", "domes", "--arch", "7", "--explain", "bootfile-name"]).assert().code(0).stdout_eq(str![[r#"
+    rehearsal(&["--network", "domes", "--arch", "7", "--explain", "bootfile-name"]).assert().code(0).stdout_eq(str![[
+        r#"
 v4:67 bootfile-name is domes/third.efi
   reservation dome-3 sends domes/third.efi  demo/plan.toml:146
   fleet boot would send domes/controller.efi  demo/plan.toml:136
 
-"#]]);
+"#
+    ]]);
     rehearsal(&["--network", "visitors", "--explain", "ntp"]).assert().code(0).stdout_eq(str![[r#"
 v4:42 ntp-servers is not sent
   network visitors withholds it

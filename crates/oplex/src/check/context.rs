@@ -15,11 +15,11 @@ pub(super) struct MessageContext<'m> {
     /// The number of its type; `None` for BOOTP.
     pub(super) kind: Option<u8>,
     /// Its options and those inside them, in the order of their octets.
-    pub(super) options: Vec<Place<'m>>,
+    pub(super) options: Vec<Occurrence<'m>>,
 }
 
 /// An option of a message, at its top or inside another.
-pub(super) struct Place<'m> {
+pub(super) struct Occurrence<'m> {
     pub(super) code: u16,
     pub(super) definition: Option<&'m Definition>,
     /// The option it stands in, by its place among all; `None` at the top.
@@ -34,7 +34,7 @@ pub(super) struct Place<'m> {
     pub(super) option: Option<MessageOption<'m>>,
 }
 
-impl Place<'_> {
+impl Occurrence<'_> {
     /// Whether it is an option of this protocol, at the top or inside: codes of vendors and others mean something else.
     pub(super) fn is(&self, protocol: Protocol, code: u16) -> bool {
         self.code == code && self.is_own_of(protocol)
@@ -59,13 +59,21 @@ impl<'m> MessageContext<'m> {
         let Decoded { value, options: nested, .. } = decoded;
         let whole = octets.clone();
         let (code, around) = (option.code(), option.around());
-        self.options.push(Place { code, definition, inside: None, around, octets, value, option: Some(option) });
+        self.options.push(Occurrence { code, definition, inside: None, around, octets, value, option: Some(option) });
         for one in nested {
             let definition = self.codebook.nested(one.chapter, one.code);
             let inside = Some(one.inside.map_or(top, |at| top + 1 + at));
             let around = option.place(one.around.start)..option.place(one.around.end.saturating_sub(1)) + 1;
             let octets = Cow::Owned(whole.get(one.payload).unwrap_or_default().to_vec());
-            self.options.push(Place { code: one.code, definition, inside, around, octets, value: None, option: None });
+            self.options.push(Occurrence {
+                code: one.code,
+                definition,
+                inside,
+                around,
+                octets,
+                value: None,
+                option: None,
+            });
         }
     }
 
@@ -94,12 +102,12 @@ impl<'m> MessageContext<'m> {
     }
 
     /// The options at the top.
-    pub(super) fn top(&self) -> impl Iterator<Item = &Place<'m>> + Clone {
+    pub(super) fn top(&self) -> impl Iterator<Item = &Occurrence<'m>> + Clone {
         self.options.iter().filter(|place| place.inside.is_none())
     }
 
     /// The first option of this code at the top.
-    pub(super) fn option(&self, code: u16) -> Option<&Place<'m>> {
+    pub(super) fn option(&self, code: u16) -> Option<&Occurrence<'m>> {
         self.top().find(|place| place.code == code)
     }
 
@@ -108,7 +116,7 @@ impl<'m> MessageContext<'m> {
     }
 
     /// Where an option's fields stand, from the first of these to the last, in octets of the message.
-    pub(super) fn fields(&self, place: &Place<'m>, names: &[&str]) -> Range<usize> {
+    pub(super) fn fields(&self, place: &Occurrence<'m>, names: &[&str]) -> Range<usize> {
         let around = self.around(place);
         let rows = place.definition.map(|known| self.codebook.explain(known, &place.octets).rows).unwrap_or_default();
         let mut fields = rows.iter().filter(|row| names.contains(&&*row.label)).map(|row| &row.octets);
@@ -119,7 +127,7 @@ impl<'m> MessageContext<'m> {
     }
 
     /// What an option holds.
-    pub(super) fn value<'c>(&'c self, place: &'c Place<'m>) -> Option<Cow<'c, Value>> {
+    pub(super) fn value<'c>(&'c self, place: &'c Occurrence<'m>) -> Option<Cow<'c, Value>> {
         match (&place.value, place.inside) {
             (Some(value), _) => Some(Cow::Borrowed(value)),
             (None, Some(_)) => Some(Cow::Owned(self.codebook.decode(place.definition?, &place.octets).0?)),
@@ -162,7 +170,7 @@ impl<'m> MessageContext<'m> {
     }
 
     /// An option with its code and length, counted from where the message was read.
-    pub(super) fn around(&self, place: &Place<'_>) -> Range<usize> {
+    pub(super) fn around(&self, place: &Occurrence<'_>) -> Range<usize> {
         self.at(place.around.clone())
     }
 

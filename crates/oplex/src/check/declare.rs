@@ -5,7 +5,7 @@ use crate::codebook::Definition;
 use crate::compiled::Compiled;
 use crate::family::{Both, Protocol};
 use crate::finding::{About, Example, Finding, Rule};
-use crate::layout::{Form, Scalar, Topic, Value};
+use crate::layout::{Scalar, ScalarForm, Topic, Value};
 use crate::plan::Plan;
 
 use super::context::MessageContext;
@@ -93,7 +93,7 @@ impl OptionValue<'_> {
 
 /// A single thing in an option's octets.
 pub(super) struct AtomSeen<'a> {
-    pub(super) form: Form<'a>,
+    pub(super) form: ScalarForm<'a>,
     pub(super) scalar: Scalar<'a>,
 }
 

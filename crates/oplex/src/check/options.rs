@@ -7,7 +7,7 @@ use super::catalogue::checks;
 use super::declare::{AtomSeen, Check, Find, FindInAtom, FindInValue, OptionValue};
 use crate::codebook::{Codebook, Definition};
 use crate::finding::{About, Finding, Severity, Spot};
-use crate::layout::{Decoded, Fault, Form, Misfit, Scalar, Topic, Visitor};
+use crate::layout::{Decoded, Fault, Scalar, ScalarForm, Topic, ValueError, Visitor};
 use crate::plan::Sent;
 
 /// An option's octets, read, and everything the rules find in them.
@@ -58,9 +58,9 @@ pub(crate) fn of_sent(codebook: &Codebook, sent: &Sent) -> Vec<Finding> {
 }
 
 /// Why a value has no octets.
-fn of_misfits(sent: &Sent, misfits: &[Misfit]) -> Vec<Finding> {
+fn of_misfits(sent: &Sent, misfits: &[ValueError]) -> Vec<Finding> {
     let definition = &*sent.definition;
-    let finding = |(index, misfit): (usize, &Misfit)| {
+    let finding = |(index, misfit): (usize, &ValueError)| {
         let check = by_topic(definition, misfit.topic)?;
         let message = format!("{}: {}", definition.name, misfit.message);
         let spot = Spot { span: misfit.span.clone(), ..sent.spot.clone() };
@@ -123,7 +123,7 @@ struct Atoms {
 }
 
 impl<'l, 'o> Visitor<'l, 'o> for Atoms {
-    fn scalar(&mut self, form: Form<'l>, scalar: Scalar<'o>, octets: Range<usize>) {
+    fn scalar(&mut self, form: ScalarForm<'l>, scalar: Scalar<'o>, octets: Range<usize>) {
         /// The rules about single things, picked once.
         static FINDS: LazyLock<Vec<FindInAtom>> = LazyLock::new(|| {
             let finds = checks().iter().filter_map(|check| match check.find {

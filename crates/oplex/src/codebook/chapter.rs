@@ -44,7 +44,7 @@ impl Chapter {
     }
 
     /// Notes where each code's option is; to be done when the last option is in.
-    pub(super) fn place(&mut self) {
+    pub(super) fn index(&mut self) {
         let most = self.options.last().map_or(0, |option| usize::from(option.code) + 1);
         self.places = vec![u16::MAX; most];
         for (at, option) in self.options.iter().enumerate() {

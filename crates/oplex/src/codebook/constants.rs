@@ -15,11 +15,11 @@ pub(super) struct ChapterRow {
     pub(super) name: &'static str,
     pub(super) prefix: &'static str,
     pub(super) octets: (usize, usize),
-    pub(super) options: &'static [Row],
+    pub(super) options: &'static [OptionRow],
 }
 
 /// One option. Its parts have the names of [`Definition`]'s.
-pub(super) struct Row {
+pub(super) struct OptionRow {
     pub(super) code: u16,
     pub(super) name: &'static str,
     pub(super) title: &'static str,
@@ -103,11 +103,11 @@ fn chapter(row: &'static ChapterRow) -> Chapter {
         options: row.options.iter().map(|option| Arc::new(definition(row.prefix, option))).collect(),
         places: Vec::new(),
     };
-    chapter.place();
+    chapter.index();
     chapter
 }
 
-fn definition(prefix: &'static str, row: &'static Row) -> Definition {
+fn definition(prefix: &'static str, row: &'static OptionRow) -> Definition {
     let texts = |texts: &'static [&'static str]| texts.iter().map(|text| Text::Borrowed(text)).collect();
     let is = |flag: &str| row.flags.contains(&flag);
     Definition {
@@ -122,7 +122,7 @@ fn definition(prefix: &'static str, row: &'static Row) -> Definition {
         layout: OnceLock::new(),
         single: is("single"),
         sent_by: row.sent_by,
-        machinery: is("machinery"),
+        automatic: is("automatic"),
         joined: is("joined"),
         requestable: !is("unrequestable"),
         no_nul: is("no-nul"),

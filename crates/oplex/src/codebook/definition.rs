@@ -19,7 +19,7 @@ pub struct Definition {
     pub name: Text,
     /// Its name as the registry or the vendor spells it.
     pub title: Text,
-    /// Plain words that may stand for its name.
+    /// NoCodebook words that may stand for its name.
     pub aliases: Vec<Text>,
     /// Words people look for it by.
     pub words: Vec<Text>,
@@ -33,7 +33,7 @@ pub struct Definition {
     /// Who sends it.
     pub sent_by: Sender,
     /// Whether servers, relays or clients fill it in by themselves, so that no plan may.
-    pub machinery: bool,
+    pub automatic: bool,
     /// Whether those who read it must join it when it was split (RFC 3396, section 4), so that who requests it is known to.
     pub joined: bool,
     /// Whether a client may request it (RFC 8415, section 21.7).

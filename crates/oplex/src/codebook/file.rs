@@ -4,7 +4,7 @@ use std::collections::{HashMap, HashSet};
 use std::sync::{Arc, OnceLock};
 
 use super::definition::{Carrier, SENDERS, STATUSES};
-use super::lint::{self, CODE_REPEATED, LAYOUT_AMBIGUOUS, LAYOUT_MALFORMED, Place, Subject};
+use super::lint::{self, CODE_REPEATED, Destination, LAYOUT_AMBIGUOUS, LAYOUT_MALFORMED, Subject};
 use super::{Chapter, Codebook, Definition, Sender, Status, Text};
 use crate::document::{Reader, Table};
 use crate::family::{Family, Protocol};
@@ -25,7 +25,7 @@ const OPTION: [&str; 26] = [
     "replaced-by",
     "sent-by",
     "single",
-    "machinery",
+    "automatic",
     "joined",
     "requestable",
     "nul",
@@ -64,7 +64,7 @@ pub(super) fn read(codebook: &mut Codebook, sources: &Sources, file: FileId) -> 
     }
     for (_, chapter) in book.codebook.chapters.iter_mut().enumerate().filter(|(index, _)| book.changed.contains(index))
     {
-        chapter.place();
+        chapter.index();
     }
     book.reader.findings
 }
@@ -196,13 +196,15 @@ impl<'s> Book<'s, '_> {
     fn lint(&mut self, table: &Table<'s>, definition: &Definition, chapter: usize, [code, name, layout]: [&Spot; 3]) {
         self.check_layout(definition, layout);
         let place = match definition.carriers.first() {
-            Some(Carrier::Own(family)) => Place::Own(*family, self.codebook.own(family.protocol(), definition.code)),
-            Some(Carrier::Relay) => Place::Relay(
+            Some(Carrier::Own(family)) => {
+                Destination::Own(*family, self.codebook.own(family.protocol(), definition.code))
+            }
+            Some(Carrier::Relay) => Destination::Relay(
                 self.codebook.chapter_named("relay-agent").and_then(|at| at.get(definition.code)).map(|at| &**at),
             ),
-            Some(_) if !definition.travels_in(Protocol::V4) => Place::InDhcpv6,
-            _ if self.codebook.chapters[chapter].pad_and_end => Place::PadAndEnd,
-            _ => Place::Inside,
+            Some(_) if !definition.travels_in(Protocol::V4) => Destination::InDhcpv6,
+            _ if self.codebook.chapters[chapter].pad_and_end => Destination::PadAndEnd,
+            _ => Destination::Inside,
         };
         let example = table.get("example").map(|node| self.reader.spot(node.span()));
         for (about, finding) in lint::option(self.codebook, definition, place) {
@@ -310,7 +312,7 @@ impl<'s> Book<'s, '_> {
             } else {
                 Sender::Server
             }),
-            machinery: reader.flag(table, "machinery"),
+            automatic: reader.flag(table, "automatic"),
             joined: reader.flag(table, "joined"),
             requestable: !table.contains_key("requestable") || reader.flag(table, "requestable"),
             no_nul: word(reader, table, "nul", &[("forbidden", true), ("tolerated", false)]).unwrap_or(false),
@@ -347,11 +349,11 @@ impl<'s> Book<'s, '_> {
 /// Numbers of 16 bits: one, or a list.
 pub(super) fn numbers<'s>(reader: &mut Reader<'s>, table: &Table<'s>, key: &str, what: &str) -> Vec<u16> {
     let Some(node) = table.get(key) else { return Vec::new() };
-    let crate::layout::WrittenKind::List(items) = reader.written(node).kind else {
+    let crate::layout::InputKind::List(items) = reader.written(node).kind else {
         return reader.number(table, key, 65_535).map(|(number, _)| number as u16).into_iter().collect();
     };
-    let number = |item: &crate::layout::Written| match item.kind {
-        crate::layout::WrittenKind::Integer(number) => u16::try_from(number).ok(),
+    let number = |item: &crate::layout::Input| match item.kind {
+        crate::layout::InputKind::Integer(number) => u16::try_from(number).ok(),
         _ => None,
     };
     let numbers: Vec<u16> = items.iter().filter_map(number).collect();

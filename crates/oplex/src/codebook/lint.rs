@@ -3,7 +3,7 @@
 use super::{Codebook, Definition, Status};
 use crate::family::Family;
 use crate::finding::{Example, Finding, Rule, Severity, rule};
-use crate::layout::{Atom, Layout, Node, Run, Written};
+use crate::layout::{Atom, Input, Layout, Node, Run};
 
 /// A book around the option that an example is about.
 macro_rules! book {
@@ -150,7 +150,7 @@ pub(super) enum Subject {
 
 /// What there is to say about one option of a vendor's or site's book. `top` is what stands under its code among
 /// DHCPv4's options or relay sub-options, when it is to stand there itself.
-pub(super) fn option(codebook: &Codebook, option: &Definition, place: Place<'_>) -> Vec<(Subject, Finding)> {
+pub(super) fn option(codebook: &Codebook, option: &Definition, place: Destination<'_>) -> Vec<(Subject, Finding)> {
     let mut found = Vec::new();
     found.extend(code(option, place).map(|finding| (Subject::Code, finding)));
     if option.reference.is_empty() {
@@ -165,7 +165,7 @@ pub(super) fn option(codebook: &Codebook, option: &Definition, place: Place<'_>)
 
 /// Where an option stands.
 #[derive(Debug, Clone, Copy)]
-pub(super) enum Place<'p> {
+pub(super) enum Destination<'p> {
     /// Among the own options of the family's DHCP, where this one has the code so far.
     Own(Family, Option<&'p Definition>),
     /// Among the relay agent's sub-options, where this one has the code so far.
@@ -178,23 +178,23 @@ pub(super) enum Place<'p> {
     InDhcpv6,
 }
 
-fn code(option: &Definition, place: Place<'_>) -> Option<Finding> {
-    let (Place::Own(_, taken) | Place::Relay(taken)) = place else {
-        let reserved = matches!(place, Place::PadAndEnd) && matches!(option.code, 0 | 255);
-        let too_large = option.code > 255 && !matches!(place, Place::InDhcpv6);
+fn code(option: &Definition, place: Destination<'_>) -> Option<Finding> {
+    let (Destination::Own(_, taken) | Destination::Relay(taken)) = place else {
+        let reserved = matches!(place, Destination::PadAndEnd) && matches!(option.code, 0 | 255);
+        let too_large = option.code > 255 && !matches!(place, Destination::InDhcpv6);
         return (reserved || too_large).then(|| {
             let why = if reserved { "is pad or end inside option 43" } else { "does not fit in one octet" };
             CODE_NOT_POSSIBLE.finding(format!("the code {} {why}", option.code)).advice("a code from 1 to 254")
         });
     };
     let range = match place {
-        Place::Relay(_) => "a sub-option of v4:82/9",
+        Destination::Relay(_) => "a sub-option of v4:82/9",
         // DHCPv6 keeps no codes for sites (RFC 8415, section 24): vendors have their own inside option 17.
-        Place::Own(Family::V6, _) => "an option that travels in v6:17",
+        Destination::Own(Family::V6, _) => "an option that travels in v6:17",
         _ => "a code from 224 to 254",
     };
     let assigned = taken.filter(|taken| !matches!(taken.status, Status::Unassigned | Status::Removed));
-    let private = matches!(place, Place::Own(Family::V4, _)) && (224..=254).contains(&option.code);
+    let private = matches!(place, Destination::Own(Family::V4, _)) && (224..=254).contains(&option.code);
     match assigned {
         _ if private => None,
         Some(taken) => {
@@ -205,14 +205,14 @@ fn code(option: &Definition, place: Place<'_>) -> Option<Finding> {
             let message = format!("code {} is not for sites", option.code);
             let finding = CODE_OUTSIDE_PRIVATE_RANGE.finding(message).advice(range);
             // The registry may have given it away since.
-            let is_dhcpv6 = matches!(place, Place::Own(Family::V6, _));
+            let is_dhcpv6 = matches!(place, Destination::Own(Family::V6, _));
             Some(if is_dhcpv6 { finding.as_severity(Severity::Warning).by("RFC 8415, section 24") } else { finding })
         }
     }
 }
 
-fn shape(option: &Definition, layout: &Layout, place: Place<'_>) -> Option<Finding> {
-    let may_be_empty = matches!(place, Place::Own(Family::V4, _) | Place::PadAndEnd);
+fn shape(option: &Definition, layout: &Layout, place: Destination<'_>) -> Option<Finding> {
+    let may_be_empty = matches!(place, Destination::Own(Family::V4, _) | Destination::PadAndEnd);
     if may_be_empty && layout.lengths().0 == 0 && *layout.root() != Node::Atom(Atom::Empty) {
         let finding = LAYOUT_ALLOWS_EMPTY.finding(format!("`{}` may be empty", option.name));
         return Some(finding.advice("`+` in place of `*`, or `empty` if its presence is the whole message"));
@@ -235,7 +235,7 @@ fn depends_on_field(node: &Node) -> bool {
 
 fn example(codebook: &Codebook, option: &Definition, layout: &Layout) -> Option<(Subject, Finding)> {
     let example = option.example.as_deref()?;
-    match codebook.encode(option, &Written::from_text(example)) {
+    match codebook.encode(option, &Input::from_text(example)) {
         Err(misfits) => {
             let why = misfits.first().map(ToString::to_string).unwrap_or_default();
             Some((

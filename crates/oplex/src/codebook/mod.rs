@@ -2,13 +2,13 @@
 //!
 //! ```
 //! use oplex::codebook::Codebook;
-//! use oplex::layout::Written;
+//! use oplex::layout::Input;
 //!
 //! let codebook = Codebook::standard();
 //! let router = codebook.find("v4:router")?;
 //! assert_eq!((router.code, &*router.reference), (3, "RFC 2132, section 3.5"));
 //!
-//! let payload = codebook.encode(router, &Written::from_text("10.64.4.1")).map_err(|mut wrong| wrong.remove(0))?;
+//! let payload = codebook.encode(router, &Input::from_text("10.64.4.1")).map_err(|mut wrong| wrong.remove(0))?;
 //! assert_eq!(payload.octets, [10, 64, 4, 1]);
 //! assert!(payload.faults.is_empty());
 //! # Ok::<(), Box<dyn std::error::Error>>(())
@@ -33,8 +33,8 @@ mod standard;
 use crate::family::{Family, Protocol};
 use crate::finding::{FileId, Finding, Rule, Sources};
 use crate::layout::{
-    ChapterRef, Decoded, DefinitionRef, Enumeration, FromScalar, Layout, Nested, Nesting, TypedError, Value,
-    Vocabulary, Written,
+    ChapterRef, Decoded, DefinitionRef, Enumeration, FromScalar, Input, Layout, Nested, Nesting, TypedError, Value,
+    Vocabulary,
 };
 use crate::nearest;
 use crate::octets::put_number;
@@ -197,7 +197,7 @@ impl Codebook {
     ///
     /// # Errors
     /// Everything in it that does not fit the option's layout.
-    pub fn encode(&self, definition: &Definition, written: &Written) -> Result<Payload, Vec<crate::layout::Misfit>> {
+    pub fn encode(&self, definition: &Definition, written: &Input) -> Result<Payload, Vec<crate::layout::ValueError>> {
         payload::encode(self, definition, written)
     }
 
@@ -277,8 +277,8 @@ impl Codebook {
 
     /// The octets of the option that carries these sub-options of a vendor, given as codes and octets.
     #[must_use]
-    pub fn carry(carrier: Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
-        payload::carry(carrier, options)
+    pub fn encapsulate(carrier: Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
+        payload::encapsulate(carrier, options)
     }
 
     /// The layout of an option for vendors (43) by the codebook that has options travelling in it, and that book's name,

@@ -5,7 +5,7 @@ use std::ops::Range;
 
 use super::{Carrier, Codebook, Definition};
 use crate::family::{Family, Protocol};
-use crate::layout::{EncodeError, Fault, LeafSource, Misfit, Topic, Value, Written};
+use crate::layout::{EncodeError, Fault, Input, LeafSource, Topic, Value, ValueError};
 use crate::octets::put_number;
 
 /// An encoded option.
@@ -49,11 +49,15 @@ impl fmt::Display for EncodeFailure {
 
 impl std::error::Error for EncodeFailure {}
 
-pub(super) fn encode(codebook: &Codebook, definition: &Definition, written: &Written) -> Result<Payload, Vec<Misfit>> {
+pub(super) fn encode(
+    codebook: &Codebook,
+    definition: &Definition,
+    written: &Input,
+) -> Result<Payload, Vec<ValueError>> {
     let layout = codebook.layout(definition);
     let reading = layout.read(codebook, written)?;
     let whole =
-        |message: String| vec![Misfit { span: written.span.clone(), topic: Topic::Shape, message, instead: None }];
+        |message: String| vec![ValueError { span: written.span.clone(), topic: Topic::Shape, message, instead: None }];
     let encoded = layout.encode(codebook, &reading.value).map_err(|error| whole(error.to_string()))?;
     let length = encoded.octets.len();
     if definition.single && length > 255 {
@@ -91,7 +95,7 @@ pub(super) fn encode_value(
 
 /// The octets of the option that carries these sub-options of a vendor: RFC 2132, section 8.4 for option 43; RFC 3925, section 4
 /// for option 125 and section 3 for 124, which has no codes; RFC 8415, section 21.17 for option 17 of DHCPv6.
-pub(super) fn carry(carrier: Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
+pub(super) fn encapsulate(carrier: Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
     let Carrier::Vendor { family, code: outer, enterprise } = carrier else { return Vec::new() };
     let head = enterprise.map(u32::to_be_bytes);
     let mut octets = Vec::new();
@@ -194,7 +198,7 @@ pub fn assemble<'o, T: Clone>(family: Family, parts: impl IntoIterator<Item = Pa
     }
     for Carried { carrier, options, from } in carried {
         let Carrier::Vendor { code, .. } = carrier else { continue };
-        let octets = carry(carrier, &options);
+        let octets = encapsulate(carrier, &options);
         // Several enterprises share one option 125, one after the other (RFC 3925, section 4); of DHCPv6's option 17 each
         // has one (RFC 8415, section 21.17).
         match whole.iter_mut().find(|option| option.code == code && family == Family::V4) {

@@ -9,7 +9,7 @@ use serde::Serialize;
 
 use crate::family::Protocol;
 
-pub use source::{FileId, Place, Source, Sources, Spot};
+pub use source::{FileId, Location, Source, Sources, Spot};
 
 /// How much a finding matters.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]

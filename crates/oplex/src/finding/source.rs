@@ -35,7 +35,7 @@ pub struct Spot {
 
 /// A spot as people count: lines and columns from 1, columns in characters.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Place {
+pub struct Location {
     /// The file's name.
     pub file: String,
     /// The line it begins on.
@@ -74,11 +74,11 @@ impl Sources {
 
     /// The line and column of a spot.
     #[must_use]
-    pub fn place(&self, spot: &Spot) -> Place {
+    pub fn location(&self, spot: &Spot) -> Location {
         let source = self.get(spot.file);
         let (line, column) = source.line_and_column(spot.span.start);
         let (end_line, end_column) = source.line_and_column(spot.span.end);
-        Place { file: source.name.clone(), line, column, end_line, end_column }
+        Location { file: source.name.clone(), line, column, end_line, end_column }
     }
 }
 

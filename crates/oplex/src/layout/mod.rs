@@ -6,16 +6,16 @@
 //! wrong.
 //!
 //! ```
-//! use oplex::layout::{Layout, Plain, Written};
+//! use oplex::layout::{Layout, NoCodebook, Input};
 //!
 //! let layout = Layout::parse("{ priority: u8, servers: ipv4+ }")?;
-//! let written = Written::from_text("{ priority = 10, servers = [10.64.0.53, 10.64.0.54] }");
-//! let value = layout.read(&Plain, &written).map_err(|mut misfits| misfits.remove(0))?.value;
-//! let octets = layout.encode(&Plain, &value)?.octets;
+//! let written = Input::from_text("{ priority = 10, servers = [10.64.0.53, 10.64.0.54] }");
+//! let value = layout.read(&NoCodebook, &written).map_err(|mut misfits| misfits.remove(0))?.value;
+//! let octets = layout.encode(&NoCodebook, &value)?.octets;
 //! assert_eq!(octets, [10, 10, 64, 0, 53, 10, 64, 0, 54]);
-//! assert_eq!(layout.decode(&Plain, &octets), (Some(value), vec![]));
+//! assert_eq!(layout.decode(&NoCodebook, &octets), (Some(value), vec![]));
 //!
-//! let short = layout.faults(&Plain, &octets[..7]);
+//! let short = layout.faults(&NoCodebook, &octets[..7]);
 //! assert_eq!(short[0].octets, 5..7);
 //! assert_eq!(short[0].kind.to_string(), "an IPv4 address needs 4 octets, only 2 left");
 //! # Ok::<(), Box<dyn std::error::Error>>(())
@@ -32,17 +32,17 @@ mod value;
 mod walk;
 
 // Every part knows the others by their own names.
-use form::{node, sound};
+use form::{node, validate};
 use text::{lex, parse};
-use value::{encode, name, path, read, read_atoms, written};
-use walk::{build, explain, fault, scalar, typed};
+use value::{encode, input, name, path, read, read_atoms};
+use walk::{explain, fault, scalar, typed, value_builder};
 
 pub use atoms::duration;
-pub use build::{Decoded, NestedOption};
 pub use encode::{EncodeError, Encoded};
-pub use explain::Row;
+pub use explain::ExplainedRow;
 pub use fault::{Fault, FaultKind, NameFlaw, Topic};
 pub use form::atom::{Atom, Bound, Count, Enumeration, Meaning, Names, Number, Role, Run};
+pub use input::{Input, InputKind, Key, ValueError};
 pub use node::{BitField, Choice, Field, Nested, Node, PairKey, Pairs, Prefix, Selector, Slots};
 pub use path::Step;
 pub use read::{LeafSource, Reading};
@@ -50,8 +50,8 @@ pub use scalar::{NameRef, Prefix6, Route4, Scalar};
 pub use typed::{FromScalar, TypedError};
 pub use value::duration::duration_text;
 pub use value::{SubOption, Value};
-pub use walk::{Form, Frame, Shape, Visitor};
-pub use written::{Key, Misfit, Written, WrittenKind};
+pub use value_builder::{Decoded, NestedOption};
+pub use walk::{Frame, ScalarForm, Shape, Visitor};
 
 /// What the octets of a payload are.
 #[derive(Debug, Clone, PartialEq)]
@@ -134,9 +134,9 @@ pub trait Nesting {
 
 /// No names and no definitions: for layouts that need none.
 #[derive(Debug, Clone, Copy, Default)]
-pub struct Plain;
+pub struct NoCodebook;
 
-impl Vocabulary for Plain {
+impl Vocabulary for NoCodebook {
     fn enumeration(&self, _: &str) -> Option<Arc<Enumeration>> {
         None
     }
@@ -154,7 +154,7 @@ impl Vocabulary for Plain {
     }
 }
 
-impl Nesting for Plain {
+impl Nesting for NoCodebook {
     fn chapter(&self, _: &Nested, _: Option<u64>) -> ChapterRef {
         ChapterRef { index: None, code_octets: 1, length_octets: 1, pad_and_end: false }
     }
@@ -181,7 +181,7 @@ impl Layout {
     /// The first thing in the text that is not the language, or a layout under which some payload could be read in
     /// two ways.
     pub fn parse(text: &str) -> Result<Self, LayoutError> {
-        Self::parse_with(text, &Plain)
+        Self::parse_with(text, &NoCodebook)
     }
 
     /// Parses a layout whose names the vocabulary knows.
@@ -190,7 +190,7 @@ impl Layout {
     /// As [`Layout::parse`], and names that the vocabulary does not know.
     pub fn parse_with(text: &str, vocabulary: &dyn Vocabulary) -> Result<Self, LayoutError> {
         let root = parse::parse(text, vocabulary)?;
-        match sound::unsound(&root) {
+        match validate::ambiguity(&root) {
             Some(message) => Err(LayoutError { span: 0..text.len(), message, ambiguous: true }),
             None => Ok(Self { root }),
         }
@@ -205,7 +205,7 @@ impl Layout {
     /// The least and the greatest number of octets of a payload; `None` when the layout itself sets no limit.
     #[must_use]
     pub fn lengths(&self) -> (usize, Option<usize>) {
-        sound::lengths(&self.root)
+        validate::lengths(&self.root)
     }
 
     /// Walks octets and tells `visitor` what they are, in their order. Allocates nothing.
@@ -222,13 +222,13 @@ impl Layout {
     /// What is wrong with these octets.
     #[must_use]
     pub fn faults(&self, nesting: &dyn Nesting, octets: &[u8]) -> Vec<Fault> {
-        build::faults(self, nesting, octets)
+        value_builder::faults(self, nesting, octets)
     }
 
     /// What these octets mean, as far as they could be read, and what is wrong with them.
     #[must_use]
     pub fn decode(&self, nesting: &dyn Nesting, octets: &[u8]) -> (Option<Value>, Vec<Fault>) {
-        build::decode(self, nesting, octets)
+        value_builder::decode(self, nesting, octets)
     }
 
     /// The octets as a list of one Rust type, such as `Vec<Ipv4Addr>`, with everything about them checked.
@@ -258,7 +258,7 @@ impl Layout {
     /// Everything about these octets, in one walk: what they mean, what is wrong with them, and the options inside.
     #[must_use]
     pub fn decoded(&self, nesting: &dyn Nesting, octets: &[u8]) -> Decoded {
-        build::decoded(self, nesting, octets, &mut build::Nothing)
+        value_builder::decoded(self, nesting, octets, &mut value_builder::Nothing)
     }
 
     /// The same, while another reader sees the walk.
@@ -269,20 +269,20 @@ impl Layout {
         octets: &'o [u8],
         beside: &mut V,
     ) -> Decoded {
-        build::decoded(self, nesting, octets, beside)
+        value_builder::decoded(self, nesting, octets, beside)
     }
 
     /// The same, and what every octet is.
     #[must_use]
     pub fn explained(&self, nesting: &dyn Nesting, octets: &[u8]) -> Decoded {
-        build::explained(self, nesting, octets)
+        value_builder::explained(self, nesting, octets)
     }
 
     /// Reads what is written.
     ///
     /// # Errors
     /// Everything that does not fit the layout, each with its place.
-    pub fn read(&self, nesting: &dyn Nesting, written: &Written) -> Result<Reading, Vec<Misfit>> {
+    pub fn read(&self, nesting: &dyn Nesting, written: &Input) -> Result<Reading, Vec<ValueError>> {
         read::read(self, nesting, written)
     }
 

@@ -85,7 +85,7 @@ pub(super) struct Line<'g, 't> {
 /// Where the cells of a line are.
 enum Cells<'g> {
     /// In the text, as they stand there.
-    Plain(&'g [Range<usize>]),
+    Bare(&'g [Range<usize>]),
     /// In what was read from the line that begins there; quotes are gone.
     Read(&'g csv::ByteRecord, usize),
 }
@@ -94,7 +94,7 @@ impl<'g, 't> Line<'g, 't> {
     /// How many cells it has.
     pub(super) fn len(&self) -> usize {
         match self.cells {
-            Cells::Plain(cells) => cells.len(),
+            Cells::Bare(cells) => cells.len(),
             Cells::Read(record, _) => record.len(),
         }
     }
@@ -105,7 +105,7 @@ impl<'g, 't> Line<'g, 't> {
         't: 'g,
     {
         let text = match self.cells {
-            Cells::Plain(cells) => {
+            Cells::Bare(cells) => {
                 let (text, span) = bare_at(self.grid.text, &cells[column]);
                 return (Cow::Borrowed(text), span);
             }
@@ -120,7 +120,7 @@ impl<'g, 't> Line<'g, 't> {
     /// Where a cell stands; the first when there is none.
     pub(super) fn span(&self, column: usize) -> Range<usize> {
         match self.cells {
-            Cells::Plain(cells) => bare_at(self.grid.text, cells.get(column).unwrap_or(&cells[0])).1,
+            Cells::Bare(cells) => bare_at(self.grid.text, cells.get(column).unwrap_or(&cells[0])).1,
             Cells::Read(_, start) => self.grid.cell(start, column),
         }
     }
@@ -171,7 +171,7 @@ impl Grid<'_> {
             if octets[start] == b'#' || self.is_blank(&cells) {
                 continue;
             }
-            if !see(Line { grid: self, cells: Cells::Plain(&cells) }) {
+            if !see(Line { grid: self, cells: Cells::Bare(&cells) }) {
                 break;
             }
         }

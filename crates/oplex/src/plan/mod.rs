@@ -30,7 +30,7 @@ use serde::{Deserialize, Serialize};
 use crate::codebook::{Codebook, Definition, Payload};
 use crate::family::{Address, Both};
 use crate::finding::{FileId, Finding, Rule, Sources, Spot};
-use crate::layout::{Atom, Fault, Form, Misfit, Role, Scalar, Visitor};
+use crate::layout::{Atom, Fault, Role, Scalar, ScalarForm, ValueError, Visitor};
 
 pub(crate) use advertise::delegation;
 pub use advertise::{Advertise, Delegation};
@@ -174,7 +174,7 @@ pub struct Sent {
     /// Where its value stands.
     pub spot: Spot,
     /// Its octets, or why it has none.
-    pub outcome: Result<Payload, Vec<Misfit>>,
+    pub outcome: Result<Payload, Vec<ValueError>>,
 }
 
 impl Sent {
@@ -212,10 +212,10 @@ impl Sent {
 struct Hosts(Vec<(IpAddr, Range<usize>)>);
 
 impl<'l, 'o> Visitor<'l, 'o> for Hosts {
-    fn scalar(&mut self, form: Form<'l>, scalar: Scalar<'o>, octets: Range<usize>) {
+    fn scalar(&mut self, form: ScalarForm<'l>, scalar: Scalar<'o>, octets: Range<usize>) {
         let address = match (form, scalar) {
-            (Form::Atom(Atom::Ipv4(Role::Host)), Scalar::Ipv4(address)) => address.into(),
-            (Form::Atom(Atom::Ipv6(Role::Host)), Scalar::Ipv6(address)) => address.into(),
+            (ScalarForm::Atom(Atom::Ipv4(Role::Host)), Scalar::Ipv4(address)) => address.into(),
+            (ScalarForm::Atom(Atom::Ipv6(Role::Host)), Scalar::Ipv6(address)) => address.into(),
             (_, Scalar::Route4(route)) => route.router.into(),
             _ => return,
         };

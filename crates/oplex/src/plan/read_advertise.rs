@@ -8,7 +8,7 @@ use super::{PlanReader, Pools, Sent, Subnet};
 use crate::document::{Table, VALUE_WRONG_KIND};
 use crate::family::{Address, Net, Protocol};
 use crate::finding::Spot;
-use crate::layout::{Key, Written, WrittenKind, duration, duration_text};
+use crate::layout::{Input, InputKind, Key, duration, duration_text};
 use crate::nearest;
 use crate::packet::ra::{Advertisement, Preference};
 
@@ -145,19 +145,18 @@ impl<'s> PlanReader<'s> {
             table.get("preferred").or_else(|| table.get("valid")).map_or(prefix.spot.span.clone(), |at| at.span());
         let spot = Spot { span: place, ..prefix.spot.clone() };
         let fields = [
-            ("length", WrittenKind::Integer(network.length().into())),
-            ("flags", WrittenKind::Integer(flags.into())),
-            ("valid", WrittenKind::Integer(valid.into())),
-            ("preferred", WrittenKind::Integer(preferred.into())),
-            ("prefix", WrittenKind::Text { text: network.address().to_string(), start: None }),
+            ("length", InputKind::Integer(network.length().into())),
+            ("flags", InputKind::Integer(flags.into())),
+            ("valid", InputKind::Integer(valid.into())),
+            ("preferred", InputKind::Integer(preferred.into())),
+            ("prefix", InputKind::Text { text: network.address().to_string(), start: None }),
         ];
-        let fields = fields.map(|(name, kind)| (name, Written { kind, span: spot.span.clone() }));
+        let fields = fields.map(|(name, kind)| (name, Input { kind, span: spot.span.clone() }));
         self.announced(3, fields.to_vec(), &spot)
     }
 
     fn announced_options(&mut self, table: &Table<'s>, interval: u32, said: &Advertisement, sends: &mut Vec<Sent>) {
-        let number =
-            |number: u32, at: &Spot| Written { kind: WrittenKind::Integer(number.into()), span: at.span.clone() };
+        let number = |number: u32, at: &Spot| Input { kind: InputKind::Integer(number.into()), span: at.span.clone() };
         // RFC 8106, section 5.1.
         let dns = self.seconds(table, "dns-lifetime").unwrap_or_else(|| interval.saturating_mul(3));
         for (key, code, field) in [("name-servers", 25, "servers"), ("search", 31, "domains")] {
@@ -190,8 +189,8 @@ impl<'s> PlanReader<'s> {
                 Some(length) => {
                     let scale = (units << 3 | length as u64) as u16;
                     let octets = [&scale.to_be_bytes()[..], &prefix.first().octets()[..12]].concat();
-                    let text = WrittenKind::Text { text: crate::octets::hex::plain(&octets), start: None };
-                    let hex = Written { kind: text, span: spot.span.clone() };
+                    let text = InputKind::Text { text: crate::octets::hex::plain(&octets), start: None };
+                    let hex = Input { kind: text, span: spot.span.clone() };
                     sends.extend(self.announced(38, vec![("hex", hex)], &spot));
                 }
             }
@@ -199,13 +198,13 @@ impl<'s> PlanReader<'s> {
     }
 
     /// An option of an advertisement, of these fields.
-    fn announced(&mut self, code: u8, fields: Vec<(&str, Written)>, spot: &Spot) -> Option<Sent> {
+    fn announced(&mut self, code: u8, fields: Vec<(&str, Input)>, spot: &Spot) -> Option<Sent> {
         let key = |name: &str| Key { name: name.to_owned(), span: spot.span.clone() };
         let fields = fields.into_iter().map(|(name, written)| (key(name), written)).collect();
-        self.announced_value(code, &Written { kind: WrittenKind::Table(fields), span: spot.span.clone() }, spot)
+        self.announced_value(code, &Input { kind: InputKind::Table(fields), span: spot.span.clone() }, spot)
     }
 
-    fn announced_value(&mut self, code: u8, written: &Written, spot: &Spot) -> Option<Sent> {
+    fn announced_value(&mut self, code: u8, written: &Input, spot: &Spot) -> Option<Sent> {
         let definition = self.option(&code.to_string(), Protocol::Ra, spot)?;
         let outcome = self.codebook.encode(&definition, written);
         Some(Sent { definition, key: spot.clone(), spot: spot.clone(), outcome })

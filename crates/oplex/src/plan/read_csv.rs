@@ -12,7 +12,7 @@ use crate::codebook::{Codebook, Definition};
 use crate::document::{KEY_MISSING, VALUE_WRONG_KIND};
 use crate::family::{Address, Both, Protocol};
 use crate::finding::{FileId, Finding, Spot};
-use crate::layout::{Written, WrittenKind};
+use crate::layout::{Input, InputKind};
 use crate::parallel;
 
 /// What a column holds.
@@ -186,13 +186,13 @@ impl Sheet<'_> {
     }
 
     fn sent(&self, definition: &Arc<Definition>, text: &str, spot: Spot) -> Sent {
-        let kind = WrittenKind::Text { text: text.to_owned(), start: Some(spot.span.start) };
+        let kind = InputKind::Text { text: text.to_owned(), start: Some(spot.span.start) };
         // A cell with quotes doubled in it does not stand in the file as it is read.
         let kind = match kind {
-            WrittenKind::Text { text, .. } if text.contains('"') => WrittenKind::Text { text, start: None },
+            InputKind::Text { text, .. } if text.contains('"') => InputKind::Text { text, start: None },
             kind => kind,
         };
-        let outcome = self.codebook.encode(definition, &Written { kind, span: spot.span.clone() });
+        let outcome = self.codebook.encode(definition, &Input { kind, span: spot.span.clone() });
         Sent { definition: definition.clone(), key: spot.clone(), spot, outcome }
     }
 }

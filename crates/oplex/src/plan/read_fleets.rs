@@ -8,7 +8,7 @@ use super::{ClientKey, Expect, Fact, Fleet, FleetOn, Layer, Match, Networks, Pat
 use crate::document::{Node, Table, kind};
 use crate::family::{Address, Both, Family, Protocol};
 use crate::finding::Spot;
-use crate::layout::WrittenKind;
+use crate::layout::InputKind;
 use crate::nearest;
 
 const FLEET: [&str; 9] = ["match", "send", "withhold", "lease", "preferred", "renew", "rebind", "requests", "on"];
@@ -124,9 +124,9 @@ impl<'s> PlanReader<'s> {
         let mut patterns = Vec::new();
         for item in &items {
             let text = match self.reader.written(item).kind {
-                WrittenKind::Text { text, .. } => text,
-                WrittenKind::Integer(number) => number.to_string(),
-                WrittenKind::Bool(on) => on.to_string(),
+                InputKind::Text { text, .. } => text,
+                InputKind::Integer(number) => number.to_string(),
+                InputKind::Bool(on) => on.to_string(),
                 _ => {
                     let message = format!("`{name}` is matched with text in quotes, not {}", kind(item));
                     self.reader.wrong_kind(item.span(), message);
@@ -144,15 +144,15 @@ impl<'s> PlanReader<'s> {
 
     /// Codes and names of options.
     pub(crate) fn codes(&mut self, node: &Node<'s>, key: &str) -> Vec<u16> {
-        let WrittenKind::List(items) = self.reader.written(node).kind else {
+        let InputKind::List(items) = self.reader.written(node).kind else {
             self.reader.wrong_kind(node.span(), format!("`{key}` is a list of codes and names of options"));
             return Vec::new();
         };
         let mut codes = Vec::new();
         for item in items {
             match item.kind {
-                WrittenKind::Integer(code @ 0..=255) => codes.push(code as u16),
-                WrittenKind::Text { text, .. } => {
+                InputKind::Integer(code @ 0..=255) => codes.push(code as u16),
+                InputKind::Text { text, .. } => {
                     let spot = self.reader.spot(item.span);
                     codes.extend(self.option(&text, Protocol::V4, &spot).map(|definition| definition.code));
                 }

@@ -107,7 +107,7 @@ impl Writer<'_> {
 
     /// One option as a layer sends it; `None` without octets.
     fn option(&self, option: &SentOption<'_>) -> Option<OptionEntry> {
-        let place = option.key().map(|spot| self.sources.place(spot));
+        let place = option.key().map(|spot| self.sources.location(spot));
         Some(OptionEntry {
             option: option.id(),
             name: option.definition.name.to_string(),

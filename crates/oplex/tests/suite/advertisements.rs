@@ -6,7 +6,7 @@ use oplex::check;
 use oplex::codebook::Codebook;
 use oplex::family::Protocol;
 use oplex::finding::Finding;
-use oplex::layout::Written;
+use oplex::layout::Input;
 use oplex::octets::hex;
 use oplex::packet::ra::{Advertisement, Draft, Ends, Header, Message, Packet, Preference, checksum};
 use oplex::packet::{ComposeError, Composer, Element, Message as _, MessageError};
@@ -108,7 +108,7 @@ fn options_are_laid_out_as_their_figures_show() {
         ),
     ] {
         let definition = codebook.find(option).unwrap();
-        let payload = codebook.encode(definition, &Written::from_text(value)).unwrap();
+        let payload = codebook.encode(definition, &Input::from_text(value)).unwrap();
         assert_eq!(hex::plain(&payload.octets), octets.replace(' ', ""), "{option}");
         let (decoded, faults) = codebook.decode(definition, &payload.octets);
         assert_eq!((decoded, faults), (Some(payload.value), vec![]), "{option}");

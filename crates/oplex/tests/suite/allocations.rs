@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use oplex::codebook::Codebook;
 use oplex::family::Protocol;
-use oplex::layout::{Fault, Form, Scalar, Visitor, Written};
+use oplex::layout::{Fault, Input, Scalar, ScalarForm, Visitor};
 use oplex::packet::v4::{Draft, Message, MessageType};
 use oplex::packet::{Composer, Message as _};
 
@@ -16,7 +16,7 @@ struct Count {
 }
 
 impl<'l, 'o> Visitor<'l, 'o> for Count {
-    fn scalar(&mut self, _: Form<'l>, _: Scalar<'o>, _: Range<usize>) {
+    fn scalar(&mut self, _: ScalarForm<'l>, _: Scalar<'o>, _: Range<usize>) {
         self.scalars += 1;
     }
 
@@ -30,7 +30,7 @@ fn validating_a_payload_of_any_option_allocates_nothing() {
     let codebook = Codebook::standard();
     for option in codebook.definitions() {
         let Some(example) = &option.example else { continue };
-        let octets = codebook.encode(option, &Written::from_text(example)).unwrap().octets;
+        let octets = codebook.encode(option, &Input::from_text(example)).unwrap().octets;
         let layout = codebook.layout(option);
         // Layouts of nested options are parsed when they are first met, and kept.
         layout.walk(codebook, &octets, &mut Count::default());

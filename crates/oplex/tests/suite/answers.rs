@@ -227,7 +227,7 @@ fn reservations_are_read_as_people_keep_them() {
         (other.network(), other.address::<Ipv4Addr>().unwrap().0, other.layer().is_none()),
         (0, [10, 64, 8, 12].into(), true)
     );
-    let place = loaded.sources.place(&other.client_spot());
+    let place = loaded.sources.location(&other.client_spot());
     assert_eq!((place.file.as_str(), place.line, place.column), ("r.csv", 5, 1));
 }
 
@@ -378,7 +378,7 @@ proptest! {
         let read = |text: &str| Plan::read("plan.toml", text, &mut |_| Err(String::new()));
         let released = |loaded: &Loaded| oplex::release::compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
         let loaded = read(&text);
-        // Written otherwise it is the same plan, and nothing changes for anybody.
+        // Input otherwise it is the same plan, and nothing changes for anybody.
         let otherwise = read(&format!("# The same.\n\n{}", text.replace(" = ", "=").replace('\n', "  # so\n")));
         let (document, same) = (released(&loaded), released(&otherwise));
         let plan = loaded.plan.unwrap();

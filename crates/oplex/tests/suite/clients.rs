@@ -3,7 +3,7 @@
 use oplex::codebook::{Assembled, Codebook, Part, assemble};
 use oplex::family::{Both, Family};
 use oplex::finding::Sources;
-use oplex::layout::Written;
+use oplex::layout::Input;
 use oplex::packet::v4::{Field, Limit, LimitFrom};
 use oplex::plan::{ClientFacts, ClientKey, Fact, Plan};
 
@@ -129,7 +129,7 @@ fn options_are_brought_to_where_they_travel() {
     assert_eq!(codebook.add(&sources, file), []);
     let payload = |name: &str, text: &str| {
         let definition = codebook.find(name).unwrap().clone();
-        let octets = codebook.encode(&definition, &Written::from_text(text)).unwrap().octets;
+        let octets = codebook.encode(&definition, &Input::from_text(text)).unwrap().octets;
         (definition, octets)
     };
     let given = [

@@ -1,7 +1,7 @@
 //! The standard codebook, option by option.
 
 use oplex::codebook::{Codebook, Definition};
-use oplex::layout::{Layout, Value, Written};
+use oplex::layout::{Input, Layout, Value};
 use oplex::octets::hex;
 use proptest::prelude::{ProptestConfig, any, proptest};
 
@@ -9,7 +9,7 @@ use crate::generate;
 
 fn encoded(option: &str, text: &str) -> Vec<u8> {
     let codebook = Codebook::standard();
-    codebook.encode(codebook.find(option).unwrap(), &Written::from_text(text)).unwrap().octets
+    codebook.encode(codebook.find(option).unwrap(), &Input::from_text(text)).unwrap().octets
 }
 
 fn decoded(option: &str, octets: &[u8]) -> Value {
@@ -25,7 +25,7 @@ fn every_example_encodes_without_fault_and_decodes_to_itself() {
     for option in codebook.definitions() {
         assert_eq!(Layout::parse_with(&option.layout_text, codebook).err(), None, "{}", option.id());
         let Some(example) = &option.example else { continue };
-        let payload = codebook.encode(option, &Written::from_text(example));
+        let payload = codebook.encode(option, &Input::from_text(example));
         let payload = payload.unwrap_or_else(|wrong| panic!("{}: {wrong:?}", option.label()));
         assert_eq!(payload.faults, [], "{}", option.label());
         let value = decoded(&option.id(), &payload.octets);
@@ -70,10 +70,10 @@ fn long_values_are_split_only_where_the_option_allows_it() {
     let parts = oplex::codebook::split(&[0; 400]).map(<[u8]>::len).collect::<Vec<_>>();
     assert_eq!(parts, [255, 145]);
     let single = codebook.find("v4:98").unwrap();
-    assert!(codebook.encode(single, &Written::from_text(&"x".repeat(256))).is_ok());
-    let too_long = codebook.encode(codebook.find("v4:86").unwrap(), &Written::from_text(&"x".repeat(256)));
+    assert!(codebook.encode(single, &Input::from_text(&"x".repeat(256))).is_ok());
+    let too_long = codebook.encode(codebook.find("v4:86").unwrap(), &Input::from_text(&"x".repeat(256)));
     assert!(too_long.unwrap_err()[0].message.contains("255"));
-    let far_too_long = codebook.encode(codebook.find("v4:6").unwrap(), &Written::from_text(&long(16_400)));
+    let far_too_long = codebook.encode(codebook.find("v4:6").unwrap(), &Input::from_text(&long(16_400)));
     assert!(far_too_long.unwrap_err()[0].message.contains("65,535"));
 }
 
@@ -85,7 +85,7 @@ fn round_trip(codebook: &Codebook, option: &Definition, seed: u64) {
     let (min, max) = layout.lengths();
     assert!(octets.len() >= min && max.is_none_or(|max| octets.len() <= max), "{}", option.label());
     assert_eq!(codebook.decode(option, &octets), (Some(value.clone()), vec![]), "{}", option.label());
-    let from_text = layout.read(codebook, &Written::from_text(&value.to_string()));
+    let from_text = layout.read(codebook, &Input::from_text(&value.to_string()));
     let from_text = from_text.unwrap_or_else(|wrong| panic!("{}: {value}: {wrong:?}", option.label())).value;
     assert_eq!(layout.encode(codebook, &from_text).unwrap().octets, octets, "{}: {value}", option.label());
     let json = serde_json::to_string(&value).unwrap();

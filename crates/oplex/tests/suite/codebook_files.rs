@@ -3,7 +3,7 @@
 use oplex::codebook::{Carrier, Codebook, Part, Sender, Status};
 use oplex::family::{Family, Protocol};
 use oplex::finding::Sources;
-use oplex::layout::Written;
+use oplex::layout::Input;
 use oplex::packet::AnyMessage;
 use oplex::specimen::Specimen;
 
@@ -103,7 +103,7 @@ fn enumerations_and_flags_of_a_book_can_be_used_in_its_layouts() {
     let codebook = with(TERN);
     let octets = |id: &str, text: &str| {
         codebook
-            .encode(codebook.find(id).unwrap(), &Written::from_text(text))
+            .encode(codebook.find(id).unwrap(), &Input::from_text(text))
             .map(|payload| (payload.octets, payload.faults.len()))
     };
     assert_eq!(octets("tern:ring", "bell"), Ok((vec![1], 0)));
@@ -138,12 +138,12 @@ fn a_vendors_options_are_read_where_they_travel() {
 fn what_carries_a_vendors_options_is_built_around_them() {
     let vendor = |code, enterprise| Carrier::Vendor { family: Family::V4, code, enterprise };
     let options: [(u16, &[u8]); 2] = [(1, &[1]), (2, &[5])];
-    assert_eq!(Codebook::carry(vendor(43, None), &options), [1, 1, 1, 2, 1, 5]);
-    assert_eq!(Codebook::carry(vendor(125, Some(32473)), &options), [0, 0, 0x7e, 0xd9, 6, 1, 1, 1, 2, 1, 5]);
-    assert_eq!(Codebook::carry(vendor(124, Some(32473)), &[(1, &[2, 64, 32])]), [0, 0, 0x7e, 0xd9, 3, 2, 64, 32]);
+    assert_eq!(Codebook::encapsulate(vendor(43, None), &options), [1, 1, 1, 2, 1, 5]);
+    assert_eq!(Codebook::encapsulate(vendor(125, Some(32473)), &options), [0, 0, 0x7e, 0xd9, 6, 1, 1, 1, 2, 1, 5]);
+    assert_eq!(Codebook::encapsulate(vendor(124, Some(32473)), &[(1, &[2, 64, 32])]), [0, 0, 0x7e, 0xd9, 3, 2, 64, 32]);
     // What is longer than a block of 255 octets goes on in the next, whole options at a time.
     let long = [7; 200];
-    let octets = Codebook::carry(vendor(125, Some(32473)), &[(1, &long), (2, &long)]);
+    let octets = Codebook::encapsulate(vendor(125, Some(32473)), &[(1, &long), (2, &long)]);
     assert_eq!(octets.len(), 2 * (4 + 1 + 2 + 200));
     assert_eq!((octets[4], octets[207 + 4]), (202, 202));
 }

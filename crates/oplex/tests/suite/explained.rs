@@ -10,7 +10,7 @@ fn explained(layout: &str, octets: &str) -> String {
     let octets = hex::parse(octets).unwrap();
     let layout = Layout::parse_with(layout, codebook).unwrap();
     let rows = layout.explained(codebook, &octets).rows;
-    let line = |row: &oplex::layout::Row| {
+    let line = |row: &oplex::layout::ExplainedRow| {
         let octets = hex::plain(&octets[row.octets.clone()]);
         format!("{octets:<12}{}{} {}", "  ".repeat(row.depth), row.label, row.meaning).trim_end().to_owned()
     };

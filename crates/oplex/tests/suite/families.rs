@@ -79,7 +79,7 @@ impl Outline {
         let place = |at: &Finding| match at.rule.name {
             // What is missing is missed where it would be written: in IPv6, in what the router advertises.
             "no-name-server" => 0,
-            _ => loaded.sources.place(at.spot.as_ref().unwrap()).line,
+            _ => loaded.sources.location(at.spot.as_ref().unwrap()).line,
         };
         found.map(|at| (at.rule.name, place(&at))).collect()
     }

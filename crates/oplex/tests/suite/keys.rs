@@ -5,7 +5,7 @@ use std::time::Duration;
 
 use oplex::codebook::Codebook;
 use oplex::family::Protocol;
-use oplex::layout::{Route4, Value, Written};
+use oplex::layout::{Input, Route4, Value};
 use oplex::packet::v4::{self, Draft, Message, MessageType};
 use oplex::packet::{Composer, FromPayload, Message as _, OptionKey};
 
@@ -13,7 +13,7 @@ use oplex::packet::{Composer, FromPayload, Message as _, OptionKey};
 fn example<T: FromPayload>(key: OptionKey<T>) -> T {
     let codebook = Codebook::standard();
     let definition = codebook.own(Protocol::V4, key.code()).unwrap();
-    let payload = codebook.encode(definition, &Written::from_text(definition.example.as_ref().unwrap())).unwrap();
+    let payload = codebook.encode(definition, &Input::from_text(definition.example.as_ref().unwrap())).unwrap();
     let options = [(key.code(), payload.octets.as_slice())];
     let draft = Draft { options: &options, message_type: None, ..Draft::new(MessageType::ACK) };
     let mut composer = Composer::default();
@@ -65,7 +65,7 @@ fn every_example_can_be_sent_and_read_back() {
         .filter(|option| option.is_own_of(Protocol::V4) && !matches!(option.code, 0 | 52 | 53 | 255))
     {
         let Some(text) = &option.example else { continue };
-        let payload = codebook.encode(option, &Written::from_text(text)).unwrap();
+        let payload = codebook.encode(option, &Input::from_text(text)).unwrap();
         let options = [(option.code, payload.octets.as_slice())];
         let draft = Draft { options: &options, ..Draft::new(MessageType::DISCOVER) };
         let composed = composer.compose(&draft).unwrap();

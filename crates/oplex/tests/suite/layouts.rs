@@ -1,7 +1,7 @@
 //! The layout language itself.
 
 use oplex::codebook::Codebook;
-use oplex::layout::{Layout, Plain, Written};
+use oplex::layout::{Input, Layout, NoCodebook};
 use proptest::prelude::proptest;
 
 #[test]
@@ -50,10 +50,10 @@ fn counts_of_counts_of_counts_are_never_reached() {
     let text = format!("u8{}", "{99999999999}".repeat(6));
     let layout = Layout::parse(&text).unwrap();
     assert_eq!(layout.lengths(), (usize::MAX, Some(usize::MAX)));
-    assert!(layout.faults(&Plain, &[1]).iter().all(|fault| fault.octets == (0..1)));
+    assert!(layout.faults(&NoCodebook, &[1]).iter().all(|fault| fault.octets == (0..1)));
     let option = Layout::parse("len8(bytes{18446744073709551615..})").unwrap();
     assert_eq!(option.lengths().0, usize::MAX);
-    assert!(!option.faults(&Plain, &[1, 1]).is_empty());
+    assert!(!option.faults(&NoCodebook, &[1, 1]).is_empty());
     assert!(Layout::parse("u8{18446744073709551616}").unwrap_err().message.contains("is too large"));
     // Also found by fuzzing: signs after signs nest, too.
     for deep in ["{8}".repeat(40), "{8}".repeat(100_000)] {
@@ -91,7 +91,7 @@ fn values_of_the_wrong_form_are_refused_with_their_place() {
         ("ipv4+", "[10.64.0.53", 0..11, "this `[` is never closed"),
     ];
     for (layout, text, span, message) in cases {
-        let misfits = Layout::parse(layout).unwrap().read(&Plain, &Written::from_text(text)).unwrap_err();
+        let misfits = Layout::parse(layout).unwrap().read(&NoCodebook, &Input::from_text(text)).unwrap_err();
         assert_eq!(misfits[0].message, message);
         assert!(misfits[0].span == span || span.is_empty(), "{text}: {:?}", misfits[0].span);
     }
@@ -100,27 +100,27 @@ fn values_of_the_wrong_form_are_refused_with_their_place() {
 #[test]
 fn raw_octets_stand_for_any_value_and_are_still_checked() {
     let layout = Layout::parse("ipv4+").unwrap();
-    let read = |text: &str| layout.read(&Plain, &Written::from_text(text)).unwrap().value;
-    let octets = |text: &str| layout.encode(&Plain, &read(text)).unwrap().octets;
+    let read = |text: &str| layout.read(&NoCodebook, &Input::from_text(text)).unwrap().value;
+    let octets = |text: &str| layout.encode(&NoCodebook, &read(text)).unwrap().octets;
     assert_eq!(octets("{ hex = 0a400035 }"), [10, 64, 0, 53]);
-    assert_eq!(layout.faults(&Plain, &octets("{ hex = 0a4000 }"))[0].octets, 0..3);
+    assert_eq!(layout.faults(&NoCodebook, &octets("{ hex = 0a4000 }"))[0].octets, 0..3);
     for layout in
         ["u32", "text", "{ a: u16, b: u16 }", "bits { a: 4, b: 28 }", "pairs(\",\" \"=\") { a: ipv4 }", "name", "u8{4}"]
     {
         let layout = Layout::parse(layout).unwrap();
-        let reading = layout.read(&Plain, &Written::from_text("{ hex = 61:3d:31:00 }")).unwrap();
-        assert_eq!(layout.encode(&Plain, &reading.value).unwrap().octets, [0x61, 0x3d, 0x31, 0], "{layout}");
+        let reading = layout.read(&NoCodebook, &Input::from_text("{ hex = 61:3d:31:00 }")).unwrap();
+        assert_eq!(layout.encode(&NoCodebook, &reading.value).unwrap().octets, [0x61, 0x3d, 0x31, 0], "{layout}");
     }
     let text = Layout::parse("text").unwrap();
-    let (value, _) = text.decode(&Plain, b"{ hex = 00 }");
+    let (value, _) = text.decode(&NoCodebook, b"{ hex = 00 }");
     assert_eq!(value.unwrap().to_string(), "{ hex = 7b:20:68:65:78:20:3d:20:30:30:20:7d }");
 }
 
 #[test]
 fn signs_between_pairs_may_be_control_characters() {
     let layout = Layout::parse(r#"pairs("\n" "\t") { a: u8, "b\"\\": u8 }"#).unwrap();
-    let value = layout.read(&Plain, &Written::from_text("{ a = 1, \"b\\\"\\\\\" = 2 }")).unwrap().value;
-    assert_eq!(layout.encode(&Plain, &value).unwrap().octets, b"a\t1\nb\"\\\t2");
+    let value = layout.read(&NoCodebook, &Input::from_text("{ a = 1, \"b\\\"\\\\\" = 2 }")).unwrap().value;
+    assert_eq!(layout.encode(&NoCodebook, &value).unwrap().octets, b"a\t1\nb\"\\\t2");
     assert_eq!(layout.to_string(), r#"pairs("\n" "\t") { a: u8, "b\"\\": u8 }"#);
     let odd = Layout::parse("pairs(\"\u{1}\\0\" \"=\") { a: u8 }").unwrap();
     assert_eq!(Layout::parse(&odd.to_string()), Ok(odd));
@@ -138,7 +138,7 @@ proptest! {
     #[test]
     fn any_text_is_a_value_or_a_misfit_with_a_place_in_it(text in "\\PC{0,40}") {
         for option in Codebook::standard().definitions() {
-            if let Err(misfits) = Codebook::standard().encode(option, &Written::from_text(&text)) {
+            if let Err(misfits) = Codebook::standard().encode(option, &Input::from_text(&text)) {
                 assert!(!misfits.is_empty());
                 for misfit in misfits {
                     assert!(text.get(misfit.span.clone()).is_some(), "{}: {misfit:?}", option.label());

@@ -8,8 +8,8 @@ use oplex::family::Protocol;
 use oplex::layout::Value;
 use oplex::octets::hex;
 use oplex::packet::v4::{
-    self, Budget, COOKIE, Draft, Field, HEADER, Header, Limit, LimitFrom, Line, Message, MessageType, SMALLEST, Step,
-    Why,
+    self, Budget, COOKIE, Draft, Field, HEADER, Header, Limit, LimitFrom, Line, Message, MessageType, Reason, SMALLEST,
+    Step,
 };
 use oplex::packet::{ComposeError, Composer, Message as _, MessageError, OptionKey};
 use proptest::prelude::*;
@@ -173,7 +173,7 @@ fn header_fields_hold_options_only_when_there_is_no_other_room() {
     compose(&Draft { file: b"domes/controller.efi", ..draft }, |message, budget| {
         assert_eq!((message.overload(), &message.file()[..6]), (2, &b"domes/"[..]));
         assert_eq!(budget.left_out.iter().map(|out| (out.code, out.cost)).collect::<Vec<_>>(), [(225, 122)]);
-        assert_eq!(budget.left_out[0].why, Why::NoRoomAtAll { room: 43 + 1 });
+        assert_eq!(budget.left_out[0].why, Reason::NoRoomAtAll { room: 43 + 1 });
     });
     let nak = Draft { message_type: Some(MessageType::NAK), ..draft };
     compose(&nak, |message, budget| assert_eq!((message.overload(), budget.left_out.len()), (0, 2)));
@@ -213,7 +213,7 @@ fn long_options_are_split_and_short_ones_only_for_who_joins_them() {
     // 200 octets would fit in one option, but not in one field.
     let options: Vec<(u16, &[u8])> = vec![(224, &[1; 140]), (225, &[2; 200])];
     let draft = Draft { options: &options, file: b"boot", ..Draft::new(MessageType::ACK) };
-    compose(&draft, |_, budget| assert_eq!(budget.left_out[0].why, Why::NoRoom { most: 159 }));
+    compose(&draft, |_, budget| assert_eq!(budget.left_out[0].why, Reason::NoRoom { most: 159 }));
     for draft in [Draft { joins: true, ..draft }, Draft { requested: &[121], ..draft }] {
         compose(&draft, |message, budget| {
             assert_eq!((budget.left_out.len(), message.option(225).unwrap().parts().count()), (0, 2));
@@ -229,7 +229,7 @@ fn long_options_are_split_and_short_ones_only_for_who_joins_them() {
     compose(&full, |_, budget| assert_eq!(budget.left_out.iter().map(|out| out.code).collect::<Vec<_>>(), [80]));
     let huge = Draft { options: &[(224, &[1; 600])], ..Draft::new(MessageType::ACK) };
     compose(&huge, |_, budget| {
-        assert_eq!(budget.left_out[0].to_owned().why, Why::NoRoomAtAll { room: 301 + 127 + 63 });
+        assert_eq!(budget.left_out[0].to_owned().why, Reason::NoRoomAtAll { room: 301 + 127 + 63 });
         assert_eq!(budget.left_out[0].why.to_string(), "491 octets are left in all");
     });
 }
@@ -247,7 +247,7 @@ fn the_relays_information_goes_back_whole_or_not_at_all() {
     let options: Vec<(u16, &[u8])> = vec![(82, &relay), (61, &long)];
     compose(&Draft { options: &options, ..draft }, |message, budget| {
         assert!(!message.has(82) && message.has(61));
-        assert!(matches!(budget.left_out[..], [out] if out.why == Why::RelayInformation { room: 304 - 3 - 284 }));
+        assert!(matches!(budget.left_out[..], [out] if out.why == Reason::RelayInformation { room: 304 - 3 - 284 }));
     });
 }
 

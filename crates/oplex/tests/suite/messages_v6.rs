@@ -5,7 +5,7 @@ use std::net::Ipv6Addr;
 use oplex::check;
 use oplex::codebook::Codebook;
 use oplex::family::Protocol;
-use oplex::layout::Written;
+use oplex::layout::Input;
 use oplex::packet::v6::{Draft, Header, Message, MessageType, Relay};
 use oplex::packet::{ComposeError, Composer, Element, Message as _, MessageError};
 use oplex::specimen::Specimen;
@@ -167,7 +167,7 @@ fn options_have_the_octets_of_their_figures() {
         ),
     ] {
         let definition = codebook.find(option).unwrap();
-        let payload = codebook.encode(definition, &Written::from_text(value)).unwrap();
+        let payload = codebook.encode(definition, &Input::from_text(value)).unwrap();
         let wanted = oplex::octets::hex::parse(octets).unwrap();
         assert_eq!(oplex::octets::hex::plain(&payload.octets), oplex::octets::hex::plain(&wanted), "{option}");
         let again = codebook.decode(definition, &wanted);

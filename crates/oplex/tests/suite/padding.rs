@@ -1,7 +1,7 @@
 //! What the layout language has for options that are padded: zeros behind a part, reserved octets, heads of addresses.
 
 use oplex::codebook::Codebook;
-use oplex::layout::{Layout, Written};
+use oplex::layout::{Input, Layout};
 use oplex::octets::hex;
 use proptest::prelude::*;
 
@@ -12,7 +12,7 @@ fn layout(text: &str) -> Layout {
 /// The octets of a value, and what is wrong with them.
 fn encoded(layout: &Layout, value: &str) -> Result<String, String> {
     let codebook = Codebook::standard();
-    let reading = layout.read(codebook, &Written::from_text(value)).map_err(|misfits| misfits[0].message.clone())?;
+    let reading = layout.read(codebook, &Input::from_text(value)).map_err(|misfits| misfits[0].message.clone())?;
     let octets = layout.encode(codebook, &reading.value).map_err(|error| error.message)?.octets;
     assert_eq!(layout.faults(codebook, &octets), [], "{layout} {value}");
     let (decoded, _) = layout.decode(codebook, &octets);
@@ -158,7 +158,7 @@ proptest! {
         let codebook = Codebook::standard();
         for (form, value) in [("text".to_owned(), text), ("name+".to_owned(), names.join(", "))] {
             let layout = layout(&if before > 0 { format!("padded8+{before}({form})") } else { format!("padded8({form})") });
-            let reading = layout.read(codebook, &Written::from_text(&value)).unwrap();
+            let reading = layout.read(codebook, &Input::from_text(&value)).unwrap();
             let octets = layout.encode(codebook, &reading.value).unwrap().octets;
             prop_assert_eq!((octets.len() + before) % 8, 0);
             prop_assert_eq!(layout.decode(codebook, &octets), (Some(reading.value), vec![]));

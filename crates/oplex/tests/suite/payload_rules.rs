@@ -3,13 +3,13 @@
 use oplex::check;
 use oplex::codebook::Codebook;
 use oplex::finding::Severity;
-use oplex::layout::Written;
+use oplex::layout::Input;
 
 /// The findings about a value, each as `severity rule: message`.
 fn findings(option: &str, text: &str) -> Vec<String> {
     let codebook = Codebook::standard();
     let definition = codebook.find(option).unwrap();
-    let payload = codebook.encode(definition, &Written::from_text(text));
+    let payload = codebook.encode(definition, &Input::from_text(text));
     let payload = payload.unwrap_or_else(|wrong| panic!("{option} {text}: {wrong:?}"));
     let found = check::payload(codebook, definition, &payload.octets);
     found.iter().map(|finding| format!("{} {}: {}", finding.severity, finding.rule.name, finding.message)).collect()

@@ -45,7 +45,7 @@ fn a_compiled_network_has_its_own_times_its_mask_and_its_vendors_options_in_thei
     let loaded = read(PLAN);
     let compiled = Compiled::of(loaded.plan.as_ref().unwrap());
     let payloads = compiled.payloads(Family::V4, 0).unwrap();
-    let line = |spot: Option<&Spot>| spot.map_or(0, |spot| loaded.sources.place(spot).line);
+    let line = |spot: Option<&Spot>| spot.map_or(0, |spot| loaded.sources.location(spot).line);
     let options: Vec<(String, String, usize)> = payloads
         .iter()
         .map(|option| (format!("v4:{}", option.code), hex::plain(&option.octets), line(option.from[0].spot)))
@@ -72,7 +72,7 @@ fn a_finding_counts_columns_in_characters_after_a_byte_order_mark_and_with_windo
     let text = "\u{feff}title = \"é\"\r\n[network.a]\r\nsubnet = \"10.64.5.0/23\"\r\n";
     let loaded = read(text);
     let finding = oplex::check::plan(&loaded).into_iter().find(|finding| finding.rule.name == "subnet-host-bits-set");
-    let place = loaded.sources.place(&finding.unwrap().spot.unwrap());
+    let place = loaded.sources.location(&finding.unwrap().spot.unwrap());
     assert_eq!((place.line, place.column, place.end_column), (3, 10, 24));
 }
 

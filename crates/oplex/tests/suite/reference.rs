@@ -2,7 +2,7 @@
 
 use oplex::codebook::Codebook;
 use oplex::family::Protocol;
-use oplex::layout::{Layout, Role, Written};
+use oplex::layout::{Input, Layout, Role};
 use oplex::octets::hex;
 use oplex::packet::Message as _;
 use oplex::packet::v4::Message;
@@ -25,7 +25,7 @@ fn every_example_has_the_octets_shown_and_decodes_to_its_value() {
     for [layout, text, octets] in examples() {
         let parsed = Layout::parse_with(layout, codebook).unwrap_or_else(|error| panic!("{layout}: {error}"));
         let reading =
-            parsed.read(codebook, &Written::from_text(text)).unwrap_or_else(|wrong| panic!("{layout}: {wrong:?}"));
+            parsed.read(codebook, &Input::from_text(text)).unwrap_or_else(|wrong| panic!("{layout}: {wrong:?}"));
         assert_eq!(hex::plain(&parsed.encode(codebook, &reading.value).unwrap().octets), octets, "{layout}");
         let (value, faults) = parsed.decode(codebook, &hex::parse(octets).unwrap());
         assert_eq!(faults, [], "{layout}");

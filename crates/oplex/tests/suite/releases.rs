@@ -56,7 +56,7 @@ fn what_a_network_tells_comes_with_the_lines_that_say_so() {
         .iter()
         .map(|told| {
             let by = &told.from[0];
-            let line = by.spot.as_ref().map_or(0, |spot| loaded.sources.place(spot).line);
+            let line = by.spot.as_ref().map_or(0, |spot| loaded.sources.location(spot).line);
             (told.code, by.layer.name, line)
         })
         .collect();
@@ -104,7 +104,9 @@ fn what_has_no_room_is_found_and_named() {
     let found = |sends: &str, more: &str| {
         let loaded = plan(sends, more);
         let found = check::plan(&loaded).into_iter().filter(|at| at.rule.name == "reply-over-budget");
-        found.map(|at| (at.message, loaded.sources.place(&at.spot.unwrap()).line, at.related.len())).collect::<Vec<_>>()
+        found
+            .map(|at| (at.message, loaded.sources.location(&at.spot.unwrap()).line, at.related.len()))
+            .collect::<Vec<_>>()
     };
     assert_eq!(found(&long(200), ""), []);
     // 600 octets in three parts.

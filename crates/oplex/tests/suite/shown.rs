@@ -1,7 +1,7 @@
 //! Values as text and as JSON: what people read, and what programs do.
 
 use oplex::codebook::Codebook;
-use oplex::layout::{Layout, Plain, SubOption, Value, duration, duration_text};
+use oplex::layout::{Layout, NoCodebook, SubOption, Value, duration, duration_text};
 use oplex::octets::hex;
 
 /// The text and the JSON of what these octets mean.
@@ -126,7 +126,7 @@ fn durations_are_shown_in_the_largest_units_that_fit() {
 #[test]
 fn leaves_come_in_the_order_of_the_octets_with_the_names_around_them() {
     let layout = Layout::parse("{ kind: u8, hosts: { name: text{2}, address: ipv4 }+ }").unwrap();
-    let (value, _) = layout.decode(&Plain, &hex::parse("07 6162 0a400401 6364 0a400402").unwrap());
+    let (value, _) = layout.decode(&NoCodebook, &hex::parse("07 6162 0a400401 6364 0a400402").unwrap());
     let value = value.unwrap();
     let mut leaves = Vec::new();
     value.leaves(&mut |leaf, name| leaves.push(format!("{} {leaf}", name.unwrap_or_default())));

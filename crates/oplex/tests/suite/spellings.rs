@@ -1,10 +1,10 @@
 //! The ways a person may write a value, and what is said about those that are none.
 
 use oplex::codebook::Codebook;
-use oplex::layout::{Key, Layout, Misfit, Written, WrittenKind};
+use oplex::layout::{Input, InputKind, Key, Layout, ValueError};
 use oplex::octets::hex;
 
-fn read(layout: &str, written: &Written) -> Result<String, Vec<Misfit>> {
+fn read(layout: &str, written: &Input) -> Result<String, Vec<ValueError>> {
     let codebook = Codebook::standard();
     let layout = Layout::parse_with(layout, codebook).unwrap();
     let value = layout.read(codebook, written)?.value;
@@ -15,13 +15,13 @@ fn read(layout: &str, written: &Written) -> Result<String, Vec<Misfit>> {
 #[track_caller]
 fn same(layout: &str, octets: &str, texts: &[&str]) {
     for text in texts {
-        assert_eq!(read(layout, &Written::from_text(text)).as_deref(), Ok(octets), "{layout} {text}");
+        assert_eq!(read(layout, &Input::from_text(text)).as_deref(), Ok(octets), "{layout} {text}");
     }
 }
 
 #[track_caller]
 fn refused(layout: &str, text: &str, message: &str) {
-    let misfits = read(layout, &Written::from_text(text)).unwrap_err();
+    let misfits = read(layout, &Input::from_text(text)).unwrap_err();
     assert_eq!(misfits[0].to_string(), message, "{layout} {text}");
 }
 
@@ -298,12 +298,12 @@ fn key_value_text() {
 /// What TOML gives has places; what is made by a program has none and is read the same.
 #[test]
 fn values_made_by_programs() {
-    let text = |text: &str| Written { kind: WrittenKind::Text { text: text.to_owned(), start: None }, span: 0..0 };
+    let text = |text: &str| Input { kind: InputKind::Text { text: text.to_owned(), start: None }, span: 0..0 };
     let key = |name: &str| Key { name: name.to_owned(), span: 0..0 };
-    let table = Written {
-        kind: WrittenKind::Table(vec![(key("destination"), text("10.64.8.0")), (key("router"), text("10.64.4.1"))]),
+    let table = Input {
+        kind: InputKind::Table(vec![(key("destination"), text("10.64.8.0")), (key("router"), text("10.64.4.1"))]),
         span: 0..0,
     };
     assert_eq!(read("{ destination: ipv4, router: ipv4 }+", &table).as_deref(), Ok("0a4008000a400401"));
-    assert_eq!(read("ipv4", &Written::from_octets(&[10, 64, 4, 1])).as_deref(), Ok("0a400401"));
+    assert_eq!(read("ipv4", &Input::from_octets(&[10, 64, 4, 1])).as_deref(), Ok("0a400401"));
 }

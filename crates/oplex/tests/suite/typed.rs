@@ -4,7 +4,7 @@ use std::net::{Ipv4Addr, Ipv6Addr};
 use std::time::Duration;
 
 use oplex::codebook::{Codebook, EncodeFailure};
-use oplex::layout::{Layout, Plain, Route4, SubOption, TypedError, Value};
+use oplex::layout::{Layout, NoCodebook, Route4, SubOption, TypedError, Value};
 use serde::Deserialize;
 
 fn layout(text: &str) -> Layout {
@@ -20,46 +20,46 @@ fn octets(text: &str, value: impl Into<Value>) -> Result<Vec<u8>, String> {
 #[test]
 fn single_values_become_rust_values() {
     let one = |text: &str| layout(text);
-    assert_eq!(one("u8").one::<u8>(&Plain, &[7]), Ok(7));
-    assert_eq!(one("u16").one::<u16>(&Plain, &[1, 0]), Ok(256));
-    assert_eq!(one("u24").one::<u32>(&Plain, &[1, 0, 0]), Ok(65_536));
-    assert_eq!(one("u64").one::<u64>(&Plain, &[0, 0, 0, 0, 0, 0, 0, 9]), Ok(9));
-    assert_eq!(one("i32").one::<i32>(&Plain, &[255, 255, 255, 254]), Ok(-2));
-    assert_eq!(one("i8").one::<i64>(&Plain, &[255]), Ok(-1));
-    assert_eq!(one("bool").one::<bool>(&Plain, &[1]), Ok(true));
-    assert_eq!(one("seconds").one::<Duration>(&Plain, &[0, 0, 0, 60]), Ok(Duration::from_secs(60)));
-    assert_eq!(one("seconds").one::<Duration>(&Plain, &[255; 4]), Ok(Duration::MAX));
-    assert_eq!(one("ipv4").one::<Ipv4Addr>(&Plain, &[10, 64, 4, 1]), Ok(Ipv4Addr::new(10, 64, 4, 1)));
-    assert_eq!(one("ipv6").one::<Ipv6Addr>(&Plain, &[0; 16]), Ok(Ipv6Addr::UNSPECIFIED));
-    assert_eq!(one("mac").one::<[u8; 6]>(&Plain, &[2, 0, 0x5e, 0, 0x53, 1]), Ok([2, 0, 0x5e, 0, 0x53, 1]));
-    assert_eq!(one("uuid").one::<[u8; 16]>(&Plain, &[7; 16]), Ok([7; 16]));
-    assert_eq!(one("text").one::<&str>(&Plain, b"dome"), Ok("dome"));
-    assert_eq!(one("text").one::<String>(&Plain, b"dome"), Ok("dome".to_owned()));
-    assert_eq!(one("name").one::<String>(&Plain, &[4, b'd', b'o', b'm', b'e', 0]), Ok("dome".to_owned()));
-    assert_eq!(one("bytes").one::<&[u8]>(&Plain, &[1, 2]), Ok(&[1, 2][..]));
-    assert_eq!(one("bytes").one::<Vec<u8>>(&Plain, &[1, 2]), Ok(vec![1, 2]));
-    assert_eq!(one("bits { a: s4.4 }").one::<f64>(&Plain, &[0x18]), Ok(1.5));
+    assert_eq!(one("u8").one::<u8>(&NoCodebook, &[7]), Ok(7));
+    assert_eq!(one("u16").one::<u16>(&NoCodebook, &[1, 0]), Ok(256));
+    assert_eq!(one("u24").one::<u32>(&NoCodebook, &[1, 0, 0]), Ok(65_536));
+    assert_eq!(one("u64").one::<u64>(&NoCodebook, &[0, 0, 0, 0, 0, 0, 0, 9]), Ok(9));
+    assert_eq!(one("i32").one::<i32>(&NoCodebook, &[255, 255, 255, 254]), Ok(-2));
+    assert_eq!(one("i8").one::<i64>(&NoCodebook, &[255]), Ok(-1));
+    assert_eq!(one("bool").one::<bool>(&NoCodebook, &[1]), Ok(true));
+    assert_eq!(one("seconds").one::<Duration>(&NoCodebook, &[0, 0, 0, 60]), Ok(Duration::from_secs(60)));
+    assert_eq!(one("seconds").one::<Duration>(&NoCodebook, &[255; 4]), Ok(Duration::MAX));
+    assert_eq!(one("ipv4").one::<Ipv4Addr>(&NoCodebook, &[10, 64, 4, 1]), Ok(Ipv4Addr::new(10, 64, 4, 1)));
+    assert_eq!(one("ipv6").one::<Ipv6Addr>(&NoCodebook, &[0; 16]), Ok(Ipv6Addr::UNSPECIFIED));
+    assert_eq!(one("mac").one::<[u8; 6]>(&NoCodebook, &[2, 0, 0x5e, 0, 0x53, 1]), Ok([2, 0, 0x5e, 0, 0x53, 1]));
+    assert_eq!(one("uuid").one::<[u8; 16]>(&NoCodebook, &[7; 16]), Ok([7; 16]));
+    assert_eq!(one("text").one::<&str>(&NoCodebook, b"dome"), Ok("dome"));
+    assert_eq!(one("text").one::<String>(&NoCodebook, b"dome"), Ok("dome".to_owned()));
+    assert_eq!(one("name").one::<String>(&NoCodebook, &[4, b'd', b'o', b'm', b'e', 0]), Ok("dome".to_owned()));
+    assert_eq!(one("bytes").one::<&[u8]>(&NoCodebook, &[1, 2]), Ok(&[1, 2][..]));
+    assert_eq!(one("bytes").one::<Vec<u8>>(&NoCodebook, &[1, 2]), Ok(vec![1, 2]));
+    assert_eq!(one("bits { a: s4.4 }").one::<f64>(&NoCodebook, &[0x18]), Ok(1.5));
 }
 
 #[test]
 fn lists_become_vectors() {
-    let servers = layout("ipv4+").list::<Ipv4Addr>(&Plain, &[10, 0, 0, 1, 10, 0, 0, 2]);
+    let servers = layout("ipv4+").list::<Ipv4Addr>(&NoCodebook, &[10, 0, 0, 1, 10, 0, 0, 2]);
     assert_eq!(servers, Ok(vec![Ipv4Addr::new(10, 0, 0, 1), Ipv4Addr::new(10, 0, 0, 2)]));
     let router = Ipv4Addr::new(10, 64, 4, 1);
-    let routes = layout("route4+").list::<Route4>(&Plain, &[0, 10, 64, 4, 1]);
+    let routes = layout("route4+").list::<Route4>(&NoCodebook, &[0, 10, 64, 4, 1]);
     assert_eq!(routes, Ok(vec![Route4 { destination: Ipv4Addr::UNSPECIFIED, length: 0, router }]));
-    assert_eq!(layout("len8(text)+").list::<&str>(&Plain, b"\x01a\x02bc"), Ok(vec!["a", "bc"]));
+    assert_eq!(layout("len8(text)+").list::<&str>(&NoCodebook, b"\x01a\x02bc"), Ok(vec!["a", "bc"]));
 }
 
 #[test]
 fn what_is_not_of_the_type_is_refused() {
-    assert_eq!(layout("u16").one::<u8>(&Plain, &[1, 0]), Err(TypedError::OtherType("u8")));
-    assert_eq!(layout("text").one::<u8>(&Plain, b"a"), Err(TypedError::OtherType("u8")));
-    assert_eq!(layout("u8+").one::<u8>(&Plain, &[1, 2]), Err(TypedError::OtherCount(1)));
-    let short = layout("ipv4+").list::<Ipv4Addr>(&Plain, &[10, 0]).unwrap_err();
+    assert_eq!(layout("u16").one::<u8>(&NoCodebook, &[1, 0]), Err(TypedError::OtherType("u8")));
+    assert_eq!(layout("text").one::<u8>(&NoCodebook, b"a"), Err(TypedError::OtherType("u8")));
+    assert_eq!(layout("u8+").one::<u8>(&NoCodebook, &[1, 2]), Err(TypedError::OtherCount(1)));
+    let short = layout("ipv4+").list::<Ipv4Addr>(&NoCodebook, &[10, 0]).unwrap_err();
     assert_eq!(short.to_string(), "octet 0: an IPv4 address needs 4 octets, only 2 left");
     // Everything is checked, although every octet could be read.
-    let netmask = layout("netmask").one::<Ipv4Addr>(&Plain, &[255, 0, 255, 0]).unwrap_err();
+    let netmask = layout("netmask").one::<Ipv4Addr>(&NoCodebook, &[255, 0, 255, 0]).unwrap_err();
     assert_eq!(netmask.to_string(), "octet 0: the ones of a mask must all stand to the left of its zeros");
 }
 
@@ -138,7 +138,7 @@ fn records_become_structs() {
     let text = "{ priority = 1, authentication-domain = dns.example, addresses = [10.64.0.53, 10.64.0.54] }, \
                 { priority = 2, authentication-domain = other.example }";
     let dnr = codebook.find("v4:162").unwrap();
-    let octets = codebook.encode(dnr, &oplex::layout::Written::from_text(text)).unwrap().octets;
+    let octets = codebook.encode(dnr, &oplex::layout::Input::from_text(text)).unwrap().octets;
     let servers: Vec<Server> = codebook.decode(dnr, &octets).0.unwrap().to().unwrap();
     assert_eq!(servers.len(), 2);
     assert_eq!((servers[0].priority, servers[0].domain.as_str()), (1, "dns.example"));

@@ -4,7 +4,7 @@ use std::fmt::Write;
 use std::ops::Range;
 
 use oplex::codebook::Codebook;
-use oplex::layout::{Fault, Form, Frame, Layout, Scalar, Shape, Visitor};
+use oplex::layout::{Fault, Frame, Layout, Scalar, ScalarForm, Shape, Visitor};
 use oplex::octets::hex;
 
 /// Writes down every event: `(` and `)` around parts, `name:` before a field, `[octets]` of everything that has some.
@@ -38,8 +38,8 @@ impl<'l, 'o> Visitor<'l, 'o> for Scribe {
         self.note(format_args!("key-{name}[{octets:?}]"));
     }
 
-    fn scalar(&mut self, form: Form<'l>, _: Scalar<'o>, octets: Range<usize>) {
-        let known = if matches!(form, Form::Unknown) { "unknown" } else { "scalar" };
+    fn scalar(&mut self, form: ScalarForm<'l>, _: Scalar<'o>, octets: Range<usize>) {
+        let known = if matches!(form, ScalarForm::Unknown) { "unknown" } else { "scalar" };
         self.note(format_args!("{known}[{octets:?}]"));
     }
 
@@ -121,7 +121,7 @@ fn every_part_that_begins_ends() {
     let codebook = Codebook::standard();
     for option in codebook.definitions() {
         let Some(example) = &option.example else { continue };
-        let whole = codebook.encode(option, &oplex::layout::Written::from_text(example)).unwrap().octets;
+        let whole = codebook.encode(option, &oplex::layout::Input::from_text(example)).unwrap().octets;
         for length in 0..whole.len() {
             let mut scribe = Scribe::default();
             codebook.layout(option).walk(codebook, &whole[..length], &mut scribe);

@@ -114,7 +114,7 @@ impl Rehearsal<'_> {
 
     /// A layer and the line that says so.
     fn origin(&self, layer: LayerRef<'_>, spot: Option<&Spot>) -> Json {
-        let place = spot.map(|spot| self.loaded.sources.place(spot));
+        let place = spot.map(|spot| self.loaded.sources.location(spot));
         let (file, line) = (place.as_ref().map(|place| &place.file), place.as_ref().map(|place| place.line));
         json!({"layer": layer.name, "file": file, "line": line})
     }

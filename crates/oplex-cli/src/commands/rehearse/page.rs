@@ -201,7 +201,7 @@ impl Rehearsal<'_> {
 
     /// `demo/plan.toml:48`
     pub(super) fn place(&self, spot: &Spot) -> String {
-        let place = self.loaded.sources.place(spot);
+        let place = self.loaded.sources.location(spot);
         format!("{}:{}", clean::line(&place.file), place.line)
     }
 

@@ -5,7 +5,7 @@ use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
 use crate::check::declare::{AtomSeen, OptionValue, check, checks};
 use crate::family::Net;
 use crate::finding::{Example, Finding};
-use crate::layout::{Atom, Form, Prefix6, Role, Scalar, Value};
+use crate::layout::{Atom, Prefix6, Role, Scalar, ScalarForm, Value};
 
 checks! {
     ADDRESS_NOT_A_HOST, STATIC_ROUTE_DEFAULT, DELEGATED_PREFIX_HOST_BITS_SET, RA_PREFIX_HOST_BITS_SET,
@@ -23,8 +23,8 @@ check! { Atom(address_not_a_host),
 
 fn address_not_a_host(atom: &AtomSeen<'_>) -> Option<Finding> {
     let address = match (atom.form, atom.scalar) {
-        (Form::Atom(Atom::Ipv4(Role::Host)), Scalar::Ipv4(address)) => IpAddr::from(address),
-        (Form::Atom(Atom::Ipv6(Role::Host)), Scalar::Ipv6(address)) => IpAddr::from(address),
+        (ScalarForm::Atom(Atom::Ipv4(Role::Host)), Scalar::Ipv4(address)) => IpAddr::from(address),
+        (ScalarForm::Atom(Atom::Ipv6(Role::Host)), Scalar::Ipv6(address)) => IpAddr::from(address),
         _ => return None,
     };
     let what = not_a_host(address)?;

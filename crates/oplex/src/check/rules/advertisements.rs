@@ -197,7 +197,7 @@ fn ra_addresses_by_both(context: &MessageContext<'_>, findings: &mut Vec<Finding
 }
 
 /// Whether hosts form addresses of the prefix that this option advertises.
-fn is_autonomous(context: &MessageContext<'_>, place: &crate::check::context::Place<'_>) -> bool {
+fn is_autonomous(context: &MessageContext<'_>, place: &crate::check::context::Occurrence<'_>) -> bool {
     let flags = || context.value(place).and_then(|value| value.field("flags")?.number());
     place.code == 3 && flags().is_some_and(|flags| flags & 0x40 != 0)
 }

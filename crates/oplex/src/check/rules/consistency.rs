@@ -2,7 +2,7 @@
 
 use std::collections::HashMap;
 
-use crate::check::context::{MessageContext, Place};
+use crate::check::context::{MessageContext, Occurrence};
 use crate::check::declare::{check, checks, v4_message, v6_message};
 use crate::family::Protocol;
 use crate::finding::Finding;
@@ -52,7 +52,7 @@ fn lease_times(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
 const WITH_TIMES: [u16; 3] = [3, 25, 138];
 const WITH_IDENTITY: [u16; 4] = [3, 4, 25, 138];
 
-fn times_of(context: &MessageContext<'_>, place: &Place<'_>) -> Option<Finding> {
+fn times_of(context: &MessageContext<'_>, place: &Occurrence<'_>) -> Option<Finding> {
     let is_one_of = |codes: &[u16]| codes.iter().any(|code| place.is(Protocol::V6, *code));
     let (names, fields, open) = if is_one_of(&WITH_TIMES) {
         (("T1", "T2"), ("t1", "t2"), true)
@@ -86,7 +86,7 @@ check! { Message(iaid_repeated),
 
 fn iaid_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let mut known: HashMap<(u16, u64, Option<usize>), usize> = HashMap::new();
-    let identity = |place: &&Place<'_>| WITH_IDENTITY.iter().any(|code| place.is(Protocol::V6, *code));
+    let identity = |place: &&Occurrence<'_>| WITH_IDENTITY.iter().any(|code| place.is(Protocol::V6, *code));
     for place in context.options.iter().filter(identity) {
         let iaid = context.value(place).and_then(|value| value.field("iaid")?.number());
         let Some(iaid) = iaid else { continue };
@@ -111,7 +111,7 @@ check! { Message(excluded_prefix_does_not_fit),
 fn excluded_prefix_does_not_fit(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     for place in context.options.iter().filter(|place| place.is(Protocol::V6, 67)) {
         let outer = place.inside.map(|at| &context.options[at]).filter(|outer| outer.is(Protocol::V6, 26));
-        let length = |place: &Place<'_>| context.value(place)?.field("prefix-length")?.number();
+        let length = |place: &Occurrence<'_>| context.value(place)?.field("prefix-length")?.number();
         let Some((outer, length)) = outer.and_then(|outer| Some((length(outer)?, length(place)?))) else {
             continue;
         };

@@ -104,7 +104,7 @@ fn automatic_option_sent(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
 
 fn is_automatic(definition: &Definition) -> bool {
     let assigned = !matches!(definition.status, Status::Unassigned | Status::Removed);
-    assigned && (definition.machinery || matches!(definition.sent_by, Sender::Client | Sender::Relay))
+    assigned && (definition.automatic || matches!(definition.sent_by, Sender::Client | Sender::Relay))
 }
 
 check! { Answer(option_43_of_two_vendors),

@@ -2,7 +2,7 @@
 
 use std::collections::HashMap;
 
-use crate::check::context::{MessageContext, Place};
+use crate::check::context::{MessageContext, Occurrence};
 use crate::check::declare::{check, checks, ra_message, v4_message, v6_message};
 use crate::codebook::{Condition, MessageFact, MessageFactKind, Status};
 use crate::family::Protocol;
@@ -159,7 +159,7 @@ fn option_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
 }
 
 /// Of DHCPv4 an option that is a duplicate is one that was split, which those of a fixed length never are.
-fn split_though_single(context: &MessageContext<'_>, place: &Place<'_>) -> Option<Finding> {
+fn split_though_single(context: &MessageContext<'_>, place: &Occurrence<'_>) -> Option<Finding> {
     let option = place.option.filter(|option| option.is_split())?;
     place.definition.filter(|definition| definition.single)?;
     let second = option.parts().nth(1).map_or(0, |part| part.at - option.head());

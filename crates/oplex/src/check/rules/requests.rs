@@ -1,6 +1,6 @@
 //! Rules about what clients request, and how.
 
-use crate::check::context::{MessageContext, Place};
+use crate::check::context::{MessageContext, Occurrence};
 use crate::check::declare::{check, checks, v4_message, v6_message};
 use crate::family::Protocol;
 use crate::finding::Finding;
@@ -37,7 +37,7 @@ fn option_not_requestable(context: &MessageContext<'_>, findings: &mut Vec<Findi
 }
 
 /// The codes in an option request.
-fn requested(context: &MessageContext<'_>, place: &Place<'_>) -> Vec<u16> {
+fn requested(context: &MessageContext<'_>, place: &Occurrence<'_>) -> Vec<u16> {
     let value = context.value(place);
     let items = value.iter().flat_map(|value| value.items());
     items.filter_map(|code| u16::try_from(code.number()?).ok()).collect()

@@ -2,7 +2,7 @@
 
 use crate::check::declare::{AtomSeen, OptionValue, check, checks};
 use crate::finding::{Example, Finding, Severity};
-use crate::layout::{Atom, Form, Scalar, Value};
+use crate::layout::{Atom, Scalar, ScalarForm, Value};
 
 checks! {
     LIST_ITEM_REPEATED, IPV6_ONLY_WAIT_TOO_SHORT, BOOT_MAGIC_WRONG, DUID_MALFORMED, FQDN_FLAGS_CONTRADICT,
@@ -77,7 +77,7 @@ check! { Atom(duid_malformed),
 }
 
 fn duid_malformed(atom: &AtomSeen<'_>) -> Option<Finding> {
-    let (Form::Atom(Atom::Duid), Scalar::Bytes(octets)) = (atom.form, atom.scalar) else { return None };
+    let (ScalarForm::Atom(Atom::Duid), Scalar::Bytes(octets)) = (atom.form, atom.scalar) else { return None };
     let (kind, rest) = (u16::from_be_bytes([*octets.first()?, *octets.get(1)?]), octets.len() - 2);
     let ethernet = octets.get(2..4) == Some(&[0, 1]);
     // A hardware type and a time, an enterprise number, a hardware type; RFC 6355, section 4 for the UUID.

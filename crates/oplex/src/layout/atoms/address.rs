@@ -9,28 +9,28 @@ use crate::layout::fault::FaultKind;
 use crate::layout::form::atom::Atom;
 use crate::layout::scalar::{Prefix6, Route4, Scalar};
 use crate::layout::value::Value;
-use crate::layout::value::wrong::Wrong;
+use crate::layout::value::atom_error::AtomError;
 use crate::layout::walk::{Stop, Visitor, Walker};
 
 /// An address of either family.
-pub(super) fn address<A: Address>(text: &str) -> Result<A, Wrong> {
-    A::parse(text).map_err(|message| Wrong::all(text, message))
+pub(super) fn address<A: Address>(text: &str) -> Result<A, AtomError> {
+    A::parse(text).map_err(|message| AtomError::all(text, message))
 }
 
-pub(super) fn netmask(text: &str) -> Result<Ipv4Addr, Wrong> {
+pub(super) fn netmask(text: &str) -> Result<Ipv4Addr, AtomError> {
     let Some(length) = text.strip_prefix('/') else {
-        return text
-            .parse()
-            .map_err(|_| Wrong::all(text, format!("`{text}` is not a mask; write it like `255.255.254.0` or `/23`")));
+        return text.parse().map_err(|_| {
+            AtomError::all(text, format!("`{text}` is not a mask; write it like `255.255.254.0` or `/23`"))
+        });
     };
     match length.parse::<u32>() {
         Ok(length @ 0..=32) => Ok(Ipv4Addr::from(u32::MAX.unbounded_shl(32 - length))),
-        _ => Err(Wrong::all(text, format!("`{text}` is not a prefix length; `/0` to `/32` are"))),
+        _ => Err(AtomError::all(text, format!("`{text}` is not a prefix length; `/0` to `/32` are"))),
     }
 }
 
 /// `10.64.8.0/21 via 10.64.4.1`, `default via 10.64.4.1`, `10.64.8.0/21 on-link`.
-pub(super) fn route4<'t>(text: &str) -> Result<Scalar<'t>, Wrong> {
+pub(super) fn route4<'t>(text: &str) -> Result<Scalar<'t>, AtomError> {
     let form = "write it like `10.64.8.0/21 via 10.64.4.1`";
     let (target, router) = match text.split_once(" via ") {
         Some((target, router)) => {
@@ -39,32 +39,32 @@ pub(super) fn route4<'t>(text: &str) -> Result<Scalar<'t>, Wrong> {
         }
         None => match text.trim_end().strip_suffix(" on-link") {
             Some(target) => (target.trim(), Ipv4Addr::UNSPECIFIED),
-            None => return Err(Wrong::all(text, format!("`{text}` names no router; {form}"))),
+            None => return Err(AtomError::all(text, format!("`{text}` names no router; {form}"))),
         },
     };
     if target == "default" {
         return Ok(Scalar::Route4(Route4 { destination: Ipv4Addr::UNSPECIFIED, length: 0, router }));
     }
     let Some((address, length)) = target.split_once('/') else {
-        return Err(Wrong::all(target, format!("`{target}` has no prefix length; {form}")).within(target, text));
+        return Err(AtomError::all(target, format!("`{target}` has no prefix length; {form}")).within(target, text));
     };
     let destination = self::address::<Ipv4Addr>(address).map_err(|wrong| wrong.within(address, text))?;
     match length.parse() {
         Ok(length @ 0..=32) => Ok(Scalar::Route4(Route4 { destination, length, router })),
         _ => {
             let message = format!("`/{length}` is not a prefix length; `/0` to `/32` are");
-            Err(Wrong::all(length, message).within(length, text))
+            Err(AtomError::all(length, message).within(length, text))
         }
     }
 }
 
-pub(super) fn prefix6<'t>(text: &str) -> Result<Scalar<'t>, Wrong> {
+pub(super) fn prefix6<'t>(text: &str) -> Result<Scalar<'t>, AtomError> {
     let parsed = text.split_once('/').and_then(|(address, length)| {
         Some((address.parse::<Ipv6Addr>().ok()?, length.parse::<u8>().ok().filter(|length| *length <= 128)?))
     });
     match parsed {
         Some((prefix, length)) => Ok(Scalar::Prefix6(Prefix6 { prefix, length })),
-        None => Err(Wrong::all(text, format!("`{text}` is not an IPv6 prefix; write it like `2001:db8:64::/48`"))),
+        None => Err(AtomError::all(text, format!("`{text}` is not an IPv6 prefix; write it like `2001:db8:64::/48`"))),
     }
 }
 

@@ -3,25 +3,25 @@
 use crate::layout::Nesting;
 use crate::layout::fault::FaultKind;
 use crate::layout::scalar::Scalar;
-use crate::layout::value::wrong::Wrong;
+use crate::layout::value::atom_error::AtomError;
 use crate::layout::walk::{Stop, Visitor, Walker};
 
 /// A six-octet hardware address in any common grouping.
-pub(super) fn mac(text: &str) -> Result<[u8; 6], Wrong> {
+pub(super) fn mac(text: &str) -> Result<[u8; 6], AtomError> {
     let wrong = || {
         let why = "is not a hardware address of six octets; write it like `02:00:5e:00:53:11`";
-        Wrong::all(text, format!("`{text}` {why}"))
+        AtomError::all(text, format!("`{text}` {why}"))
     };
     let octets = crate::octets::hex::parse(text).map_err(|_| wrong())?;
     octets.try_into().map_err(|_| wrong())
 }
 
-pub(super) fn uuid(text: &str) -> Result<[u8; 16], Wrong> {
+pub(super) fn uuid(text: &str) -> Result<[u8; 16], AtomError> {
     let digits: String = text.chars().filter(|c| !matches!(c, '-' | '{' | '}')).collect();
     let octets = crate::octets::hex::parse(&digits).ok().and_then(|octets| octets.try_into().ok());
     octets.ok_or_else(|| {
         let form = "32 hexadecimal digits, like `123e4567-e89b-12d3-a456-426614174000`";
-        Wrong::all(text, format!("`{text}` is not a UUID of {form}"))
+        AtomError::all(text, format!("`{text}` is not a UUID of {form}"))
     })
 }
 

@@ -7,13 +7,13 @@ mod number;
 mod run;
 
 use crate::layout::form::atom::{Atom, Count, Lengths, Meaning, Names, Number, Role, Run};
-use crate::layout::value::wrong::Wrong;
+use crate::layout::value::atom_error::AtomError;
 
 use super::Nesting;
 use super::encode::{EncodeError, Encoder, wrong};
 use super::scalar::Scalar;
 use super::value::Value;
-use super::walk::{Form, Visitor, Walked, Walker};
+use super::walk::{ScalarForm, Visitor, Walked, Walker};
 
 pub use number::duration;
 pub(super) use number::{fit, integer, member, never, objection, seconds, unsound};
@@ -110,7 +110,7 @@ impl Atom {
     }
 
     /// Reads it from text, if it [has text](Atom::has_text), and a few more.
-    pub(super) fn scalar<'t>(&self, text: &'t str) -> Result<Scalar<'t>, Wrong> {
+    pub(super) fn scalar<'t>(&self, text: &'t str) -> Result<Scalar<'t>, AtomError> {
         match self {
             Self::Number(form) => number::number(form, text),
             Self::Bool => number::truth(text),
@@ -124,9 +124,9 @@ impl Atom {
             Self::Uuid => identifier::uuid(text).map(Scalar::Uuid),
             Self::Run(..) => Ok(Scalar::Text(text)),
             Self::Empty if matches!(text, "" | "empty" | "true") => Ok(Scalar::Empty),
-            Self::Empty => Err(Wrong::all(text, "this takes no value; write `true`")),
+            Self::Empty => Err(AtomError::all(text, "this takes no value; write `true`")),
             Self::Name | Self::PartialName | Self::Names(_) | Self::Duid => {
-                Err(Wrong::all(text, "this has no form as plain text"))
+                Err(AtomError::all(text, "this has no form as plain text"))
             }
         }
     }
@@ -154,14 +154,14 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
             Atom::Uuid => self.uuid(at, end)?,
             Atom::Duid => self.duid(at, end),
             Atom::Empty => (at, Scalar::Empty),
-            Atom::Name => return self.name(Form::Atom(atom), at, end),
+            Atom::Name => return self.name(ScalarForm::Atom(atom), at, end),
             Atom::PartialName => return self.partial_name(atom, at, end),
             Atom::Names(_) => return self.names(atom, at, end),
             Atom::Route4 => self.route4(at, end)?,
             Atom::Prefix6 => self.prefix6(at, end)?,
             Atom::Ipv6Head(count) => self.ipv6_head(*count, at, end)?,
         };
-        self.visitor.scalar(Form::Atom(atom), scalar, at..next);
+        self.visitor.scalar(ScalarForm::Atom(atom), scalar, at..next);
         Ok(next)
     }
 }

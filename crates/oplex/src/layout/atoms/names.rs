@@ -7,7 +7,7 @@ use crate::layout::form::atom::{Atom, Names};
 use crate::layout::name;
 use crate::layout::scalar::{NameRef, Scalar};
 use crate::layout::value::Value;
-use crate::layout::walk::{Form, Shape, Stop, Visitor, Walked, Walker};
+use crate::layout::walk::{ScalarForm, Shape, Stop, Visitor, Walked, Walker};
 
 /// RFC 1035, section 2.3.4.
 pub(super) const LABEL: usize = 63;
@@ -17,7 +17,7 @@ pub(super) const NAME: usize = 255;
 const JUMPS: usize = 127;
 
 impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
-    pub(in crate::layout) fn name(&mut self, form: Form<'l>, at: usize, end: usize) -> Walked {
+    pub(in crate::layout) fn name(&mut self, form: ScalarForm<'l>, at: usize, end: usize) -> Walked {
         let Some(next) = self.labels(at, end, None)? else {
             return Err(self.stop(at..end, FaultKind::NameNotEnded));
         };
@@ -33,7 +33,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
         let ended = self.labels(at, end, None)?;
         let name = NameRef::new(&self.octets[self.base..end], at - self.base, ended.is_some());
         let next = ended.unwrap_or(end);
-        self.visitor.scalar(Form::Atom(atom), Scalar::Name(name), at..next);
+        self.visitor.scalar(ScalarForm::Atom(atom), Scalar::Name(name), at..next);
         Ok(next)
     }
 
@@ -60,7 +60,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
                 return Err(stop);
             };
             let name = NameRef::new(&self.octets[self.base..end], next - self.base, true);
-            self.visitor.scalar(Form::Atom(atom), Scalar::Name(name), next..after);
+            self.visitor.scalar(ScalarForm::Atom(atom), Scalar::Name(name), next..after);
             next = after;
         }
         if at == end {

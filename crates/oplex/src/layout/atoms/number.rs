@@ -6,8 +6,8 @@ use crate::layout::fault::{FaultKind, Topic};
 use crate::layout::form::atom::{Atom, Bound, Enumeration, Meaning, Number};
 use crate::layout::scalar::Scalar;
 use crate::layout::value::Value;
-use crate::layout::value::wrong::Wrong;
-use crate::layout::walk::{Form, Stop, Visitor, Walked, Walker, signed};
+use crate::layout::value::atom_error::AtomError;
+use crate::layout::walk::{ScalarForm, Stop, Visitor, Walked, Walker, signed};
 use crate::nearest;
 use crate::octets::number as number_of;
 
@@ -42,9 +42,9 @@ pub(in crate::layout) fn objection(atom: &Atom, scalar: &Scalar<'_>) -> Option<F
 }
 
 /// `true` or `false`, in whatever words.
-pub(super) fn truth<'t>(text: &str) -> Result<Scalar<'t>, Wrong> {
+pub(super) fn truth<'t>(text: &str) -> Result<Scalar<'t>, AtomError> {
     let found = bool(text).map(Scalar::Bool);
-    found.ok_or_else(|| Wrong::all(text, format!("`{text}` is neither `true` nor `false`")))
+    found.ok_or_else(|| AtomError::all(text, format!("`{text}` is neither `true` nor `false`")))
 }
 
 fn bool(text: &str) -> Option<bool> {
@@ -66,13 +66,15 @@ pub(in crate::layout) fn integer(text: &str) -> Option<i128> {
     Some(sign * number)
 }
 
-pub(super) fn number<'t>(form: &Number, text: &str) -> Result<Scalar<'t>, Wrong> {
+pub(super) fn number<'t>(form: &Number, text: &str) -> Result<Scalar<'t>, AtomError> {
     let number = match &form.meaning {
         Meaning::Member(of) => member(of, text)?,
         Meaning::Flags(of) => flags(of, text)?,
-        Meaning::Plain => integer(text).ok_or_else(|| Wrong::all(text, format!("`{text}` is not a whole number")))?,
+        Meaning::Plain => {
+            integer(text).ok_or_else(|| AtomError::all(text, format!("`{text}` is not a whole number")))?
+        }
     };
-    fit(form, number).map_err(|message| Wrong { topic: Topic::Bound, ..Wrong::all(text, message) })
+    fit(form, number).map_err(|message| AtomError { topic: Topic::Bound, ..AtomError::all(text, message) })
 }
 
 /// The number as the layout's octets can hold it.
@@ -86,16 +88,16 @@ pub(in crate::layout) fn fit<'t>(form: &Number, number: i128) -> Result<Scalar<'
     Ok(if form.signed { Scalar::Integer(number as i64) } else { Scalar::Number(number as u64) })
 }
 
-pub(in crate::layout) fn member(of: &Enumeration, text: &str) -> Result<i128, Wrong> {
+pub(in crate::layout) fn member(of: &Enumeration, text: &str) -> Result<i128, AtomError> {
     let number = of.number_of(text).map(i128::from).or_else(|| integer(text));
     number.ok_or_else(|| {
         let message = format!("`{text}` is not one of the names that can stand here: {}", of.listing());
         let near = nearest::nearest(text, of.members.iter().map(|(_, name)| &**name));
-        Wrong { topic: Topic::Meaning, instead: near.map(str::to_owned), ..Wrong::all(text, message) }
+        AtomError { topic: Topic::Meaning, instead: near.map(str::to_owned), ..AtomError::all(text, message) }
     })
 }
 
-fn flags(of: &Enumeration, text: &str) -> Result<i128, Wrong> {
+fn flags(of: &Enumeration, text: &str) -> Result<i128, AtomError> {
     if text == "none" || text.is_empty() {
         return Ok(0);
     }
@@ -113,9 +115,9 @@ pub fn duration(text: &str) -> Result<u32, String> {
     seconds(text).map_err(|wrong| wrong.message)
 }
 
-pub(in crate::layout) fn seconds(text: &str) -> Result<u32, Wrong> {
+pub(in crate::layout) fn seconds(text: &str) -> Result<u32, AtomError> {
     let form = "write seconds (`28800`) or a duration such as `8h`, `1d12h`, `infinite`";
-    let wrong = || Wrong::all(text, format!("`{text}` is not a duration; {form}"));
+    let wrong = || AtomError::all(text, format!("`{text}` is not a duration; {form}"));
     if text == "infinite" {
         return Ok(u32::MAX);
     }
@@ -144,7 +146,7 @@ pub(in crate::layout) fn seconds(text: &str) -> Result<u32, Wrong> {
     // The largest number is "for ever" (RFC 2131, section 3.3), whichever way it is written.
     u32::try_from(total).map_err(|_| {
         let most = u32::MAX - 1;
-        Wrong::all(text, format!("{total} seconds are more than {most}, the most that fits; write `infinite`"))
+        AtomError::all(text, format!("{total} seconds are more than {most}, the most that fits; write `infinite`"))
     })
 }
 
@@ -182,7 +184,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
         if may_object && let Some(kind) = objection(atom, &scalar) {
             self.fault(at..next, kind);
         }
-        self.visitor.scalar(Form::Atom(atom), scalar, at..next);
+        self.visitor.scalar(ScalarForm::Atom(atom), scalar, at..next);
         Ok(next)
     }
 

@@ -5,7 +5,7 @@ use crate::layout::Nesting;
 use crate::layout::fault::{FaultKind, NameFlaw};
 use crate::layout::form::atom::{Atom, Count, Run};
 use crate::layout::scalar::Scalar;
-use crate::layout::walk::{Form, Visitor, Walked, Walker};
+use crate::layout::walk::{ScalarForm, Visitor, Walked, Walker};
 
 /// The octets that stand in a host (1), and in a path (2), without a meaning of their own.
 const IN_URI: [u8; 256] = {
@@ -51,7 +51,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
             self.fault(at..next, FaultKind::TooMany { max, have });
         }
         let scalar = if run == Run::Bytes { Scalar::Bytes(&self.octets[at..next]) } else { self.text(run, at, next) };
-        self.visitor.scalar(Form::Atom(atom), scalar, at..next);
+        self.visitor.scalar(ScalarForm::Atom(atom), scalar, at..next);
         Ok(next)
     }
 

@@ -2,4 +2,4 @@
 
 pub(in crate::layout) mod atom;
 pub(in crate::layout) mod node;
-pub(in crate::layout) mod sound;
+pub(in crate::layout) mod validate;

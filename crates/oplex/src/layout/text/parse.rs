@@ -6,7 +6,7 @@ use std::sync::Arc;
 use crate::layout::form::atom::{Atom, Count, Enumeration, Meaning, Number};
 use crate::layout::lex::{Token, tokens};
 use crate::layout::node::{Choice, Field, Nested, Node, PADDED_TO, Prefix, SLOTS, Selector};
-use crate::layout::{LayoutError, Vocabulary, sound};
+use crate::layout::{LayoutError, Vocabulary, validate};
 use crate::nearest;
 
 /// Deeper nesting than any option needs; keeps hostile text from exhausting the stack.
@@ -22,7 +22,7 @@ pub(in crate::layout) fn parse(text: &str, vocabulary: &dyn Vocabulary) -> Resul
     let mut parser = Parser { tokens, at: 0, depth: 0, vocabulary, scopes: Vec::new(), slots: 0 };
     let node = parser.layout()?;
     match parser.peek() {
-        Token::End if sound::depth(&node) > DEPTH => Err(LayoutError::new(0..text.len(), too_deep())),
+        Token::End if validate::depth(&node) > DEPTH => Err(LayoutError::new(0..text.len(), too_deep())),
         Token::End => Ok(node),
         other => {
             Err(LayoutError::new(parser.span(), format!("{} stands after the end of the layout", other.describe())))

@@ -92,9 +92,9 @@ fn pairs(f: &mut Formatter<'_>, pairs: &Pairs) -> fmt::Result {
     })
 }
 
-type Put<T> = fn(&mut Formatter<'_>, &T) -> fmt::Result;
+type WriteItem<T> = fn(&mut Formatter<'_>, &T) -> fmt::Result;
 
-fn braced<T>(f: &mut Formatter<'_>, open: &str, items: &[T], put: Put<T>) -> fmt::Result {
+fn braced<T>(f: &mut Formatter<'_>, open: &str, items: &[T], put: WriteItem<T>) -> fmt::Result {
     f.write_str(open)?;
     for (index, item) in items.iter().enumerate() {
         if index > 0 {

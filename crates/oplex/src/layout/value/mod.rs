@@ -1,13 +1,13 @@
 //! What a payload means: a tree that can be printed, written as JSON, read back and encoded.
 
+pub(in crate::layout) mod atom_error;
 pub(in crate::layout) mod duration;
 pub(in crate::layout) mod encode;
+pub(in crate::layout) mod input;
 pub(in crate::layout) mod name;
 pub(in crate::layout) mod path;
 pub(in crate::layout) mod read;
 pub(in crate::layout) mod read_atoms;
-pub(in crate::layout) mod written;
-pub(in crate::layout) mod wrong;
 
 use std::fmt::{self, Write};
 use std::net::{Ipv4Addr, Ipv6Addr};
@@ -15,15 +15,15 @@ use std::net::{Ipv4Addr, Ipv6Addr};
 use serde::ser::{Serialize, SerializeMap, SerializeSeq, Serializer};
 
 use crate::layout::form::atom::{Atom, Enumeration, Meaning};
+use crate::layout::input::Input;
 use crate::layout::scalar::{Prefix6, Route4, Scalar};
 use crate::layout::value::duration::duration_text;
-use crate::layout::walk::Form;
-use crate::layout::written::Written;
+use crate::layout::walk::ScalarForm;
 use crate::octets::hex;
 
 /// What a payload means.
 ///
-/// Its `Display` is the text that [`Written::from_text`](crate::layout::Written::from_text) reads back; its serde form is what
+/// Its `Display` is the text that [`Input::from_text`](crate::layout::Input::from_text) reads back; its serde form is what
 /// JSON shows.
 #[derive(Debug, Clone, PartialEq)]
 #[non_exhaustive]
@@ -94,17 +94,19 @@ impl SubOption {
 impl Value {
     /// The value of one thing that a walk met.
     #[must_use]
-    pub fn of(form: Form<'_>, scalar: Scalar<'_>) -> Self {
+    pub fn of(form: ScalarForm<'_>, scalar: Scalar<'_>) -> Self {
         match (form, scalar) {
-            (Form::Atom(Atom::Number(number)), Scalar::Number(raw)) => match &number.meaning {
+            (ScalarForm::Atom(Atom::Number(number)), Scalar::Number(raw)) => match &number.meaning {
                 Meaning::Plain => Self::Number(raw),
                 Meaning::Member(of) => Self::member(of, raw),
                 Meaning::Flags(of) => Self::flags(of, raw),
             },
-            (Form::Bits(field), Scalar::Number(raw)) => {
+            (ScalarForm::Bits(field), Scalar::Number(raw)) => {
                 field.of.as_ref().map_or(Self::Number(raw), |of| Self::member(of, raw))
             }
-            (Form::Atom(Atom::Run(run, _)), Scalar::Bytes(octets)) if *run != crate::layout::form::atom::Run::Bytes => {
+            (ScalarForm::Atom(Atom::Run(run, _)), Scalar::Bytes(octets))
+                if *run != crate::layout::form::atom::Run::Bytes =>
+            {
                 Self::Raw(octets.to_vec())
             }
             (_, Scalar::Empty) => Self::Empty,
@@ -118,7 +120,7 @@ impl Value {
             (_, Scalar::Mac(octets)) => Self::Mac(octets),
             (_, Scalar::Text(text)) => Self::Text(text.to_owned()),
             (_, Scalar::Bytes(octets)) => Self::Bytes(octets.to_vec()),
-            (Form::Atom(Atom::PartialName), Scalar::Name(name)) if name.is_absolute() => {
+            (ScalarForm::Atom(Atom::PartialName), Scalar::Name(name)) if name.is_absolute() => {
                 let text = name.to_string();
                 Self::Name(if text == "." { text } else { text + "." })
             }
@@ -168,7 +170,7 @@ impl fmt::Display for Value {
             // Alone, a list needs no brackets, unless its only item would be taken for the list itself.
             Self::List(items) if !matches!(&items[..], [Self::List(_)]) => join(f, items, |f, item| item.inside(f)),
             // What looks like raw octets is shown as the raw octets it is.
-            Self::Text(text) if Written::from_text(text).is_table() => Self::Raw(text.clone().into_bytes()).inside(f),
+            Self::Text(text) if Input::from_text(text).is_table() => Self::Raw(text.clone().into_bytes()).inside(f),
             Self::Text(text) => f.write_str(text),
             Self::Bytes(octets) if octets.is_empty() => Ok(()),
             other => other.inside(f),
@@ -223,9 +225,9 @@ impl Value {
     }
 }
 
-type Put<T> = fn(&mut fmt::Formatter<'_>, &T) -> fmt::Result;
+type WriteItem<T> = fn(&mut fmt::Formatter<'_>, &T) -> fmt::Result;
 
-fn join<T>(f: &mut fmt::Formatter<'_>, items: &[T], put: Put<T>) -> fmt::Result {
+fn join<T>(f: &mut fmt::Formatter<'_>, items: &[T], put: WriteItem<T>) -> fmt::Result {
     for (index, item) in items.iter().enumerate() {
         if index > 0 {
             f.write_str(", ")?;
@@ -235,7 +237,7 @@ fn join<T>(f: &mut fmt::Formatter<'_>, items: &[T], put: Put<T>) -> fmt::Result 
     Ok(())
 }
 
-fn braced<T>(f: &mut fmt::Formatter<'_>, items: &[T], put: Put<T>) -> fmt::Result {
+fn braced<T>(f: &mut fmt::Formatter<'_>, items: &[T], put: WriteItem<T>) -> fmt::Result {
     f.write_str("{ ")?;
     join(f, items, put)?;
     f.write_str(if items.is_empty() { "}" } else { " }" })

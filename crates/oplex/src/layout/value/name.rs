@@ -1,12 +1,12 @@
 //! DNS names between their dotted form and their labels.
 
 use crate::layout::fault::Topic;
-use crate::layout::value::wrong::Wrong;
+use crate::layout::value::atom_error::AtomError;
 
 /// The labels of a dotted name. `\.` and `\032` stand for odd characters (RFC 1035, section 5.1).
-pub(in crate::layout) fn labels(text: &str) -> Result<Vec<Vec<u8>>, Wrong> {
+pub(in crate::layout) fn labels(text: &str) -> Result<Vec<Vec<u8>>, AtomError> {
     if text.is_empty() {
-        return Err(Wrong::all(text, "an empty name; the root of all names is written `.`"));
+        return Err(AtomError::all(text, "an empty name; the root of all names is written `.`"));
     }
     let whole = without_final_dot(text);
     if whole.is_empty() {
@@ -23,9 +23,9 @@ pub(in crate::layout) fn labels(text: &str) -> Result<Vec<Vec<u8>>, Wrong> {
                 start = at + 1;
                 continue;
             }
-            '\\' => escaped(&mut characters).ok_or_else(|| Wrong {
+            '\\' => escaped(&mut characters).ok_or_else(|| AtomError {
                 at: at..text.len(),
-                ..Wrong::all(text, "a backslash must be followed by a character or by three digits up to 255")
+                ..AtomError::all(text, "a backslash must be followed by a character or by three digits up to 255")
             })?,
             c => c.to_string().into_bytes(),
         };
@@ -37,7 +37,7 @@ pub(in crate::layout) fn labels(text: &str) -> Result<Vec<Vec<u8>>, Wrong> {
     let length: usize = labels.iter().map(|label| label.len() + 1).sum::<usize>() + 1;
     if length > 255 {
         let message = format!("the name takes {length} octets; 255 is the most (RFC 1035, section 2.3.4)");
-        return Err(Wrong { topic: Topic::LabelLength, ..Wrong::all(text, message) });
+        return Err(AtomError { topic: Topic::LabelLength, ..AtomError::all(text, message) });
     }
     Ok(labels)
 }
@@ -57,7 +57,7 @@ fn escaped(characters: &mut std::str::CharIndices<'_>) -> Option<Vec<u8>> {
     if digits.len() == 3 { digits.parse::<u8>().ok().map(|octet| vec![octet]) } else { None }
 }
 
-fn finish(labels: &[Vec<u8>], at: std::ops::Range<usize>) -> Result<(), Wrong> {
+fn finish(labels: &[Vec<u8>], at: std::ops::Range<usize>) -> Result<(), AtomError> {
     let length = labels.last().map_or(0, Vec::len);
     let (topic, message) = match length {
         0 => (Topic::NameSyntax, "a name with nothing between two dots".to_owned()),
@@ -69,7 +69,7 @@ fn finish(labels: &[Vec<u8>], at: std::ops::Range<usize>) -> Result<(), Wrong> {
             ),
         ),
     };
-    Err(Wrong { at, topic, message, instead: None })
+    Err(AtomError { at, topic, message, instead: None })
 }
 
 /// The name's labels and the root label.

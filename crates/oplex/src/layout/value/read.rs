@@ -5,13 +5,13 @@ use std::ops::Range;
 use crate::layout::atoms;
 use crate::layout::fault::Topic;
 use crate::layout::form::atom::{Atom, Meaning, Run};
+use crate::layout::input::{self, Input, InputKind, Key, ValueError};
 use crate::layout::node::{BitField, Choice, Field, Nested, Node, Pairs, SLOTS, Slots};
 use crate::layout::read_atoms::{form, is_text_table, text_atom};
 use crate::layout::scalar::Scalar;
-use crate::layout::value::wrong::Wrong;
+use crate::layout::value::atom_error::AtomError;
 use crate::layout::value::{SubOption, Value};
-use crate::layout::walk::Form;
-use crate::layout::written::{self, Key, Misfit, Written, WrittenKind};
+use crate::layout::walk::ScalarForm;
 use crate::layout::{Layout, Nesting};
 use crate::nearest;
 use crate::octets::hex;
@@ -37,8 +37,8 @@ pub struct LeafSource {
 pub(in crate::layout) fn read(
     layout: &Layout,
     nesting: &dyn Nesting,
-    written: &Written,
-) -> Result<Reading, Vec<Misfit>> {
+    written: &Input,
+) -> Result<Reading, Vec<ValueError>> {
     let mut reader = Reader { nesting, slots: [0; SLOTS], leaves: Vec::new(), misfits: Vec::new() };
     match reader.node(layout.root(), written) {
         Some(value) if reader.misfits.is_empty() => Ok(Reading { value, leaves: reader.leaves }),
@@ -50,12 +50,17 @@ struct Reader<'n> {
     nesting: &'n dyn Nesting,
     slots: Slots,
     leaves: Vec<LeafSource>,
-    misfits: Vec<Misfit>,
+    misfits: Vec<ValueError>,
 }
 
 impl Reader<'_> {
     fn misfit<T>(&mut self, span: &Range<usize>, message: impl Into<String>) -> Option<T> {
-        self.misfits.push(Misfit { span: span.clone(), topic: Topic::Shape, message: message.into(), instead: None });
+        self.misfits.push(ValueError {
+            span: span.clone(),
+            topic: Topic::Shape,
+            message: message.into(),
+            instead: None,
+        });
         None
     }
 
@@ -66,12 +71,12 @@ impl Reader<'_> {
             [] => format!("no {what} is named `{}`", key.name),
             known => format!("no {what} is named `{}`; there are {}", key.name, known.join(", ")),
         };
-        self.misfits.push(Misfit { span: key.span.clone(), topic: Topic::Shape, message, instead });
+        self.misfits.push(ValueError { span: key.span.clone(), topic: Topic::Shape, message, instead });
     }
 
-    fn leaf(&mut self, written: &Written, value: Value) -> Option<Value> {
+    fn leaf(&mut self, written: &Input, value: Value) -> Option<Value> {
         self.leaves.push(match &written.kind {
-            WrittenKind::Text { text, start: Some(start) } if !text.is_empty() => {
+            InputKind::Text { text, start: Some(start) } if !text.is_empty() => {
                 LeafSource { span: *start..start + text.len(), exact: true }
             }
             _ => LeafSource { span: written.span.clone(), exact: false },
@@ -79,7 +84,7 @@ impl Reader<'_> {
         Some(value)
     }
 
-    fn node(&mut self, node: &Node, written: &Written) -> Option<Value> {
+    fn node(&mut self, node: &Node, written: &Input) -> Option<Value> {
         if let Some(raw) = self.raw(node, written) {
             return raw;
         }
@@ -95,16 +100,16 @@ impl Reader<'_> {
     }
 
     /// `{ hex = "…" }`, which may stand for a value of any form.
-    fn raw(&mut self, node: &Node, written: &Written) -> Option<Option<Value>> {
+    fn raw(&mut self, node: &Node, written: &Input) -> Option<Option<Value>> {
         let own_field = matches!(node, Node::Record(fields) if fields.iter().any(|field| &*field.name == "hex"));
         let inner = match &written.kind {
-            WrittenKind::Table(fields) if !own_field => match &fields[..] {
+            InputKind::Table(fields) if !own_field => match &fields[..] {
                 [(key, value)] if key.name == "hex" => value,
                 _ => return None,
             },
             _ => return None,
         };
-        let WrittenKind::Text { text, .. } = &inner.kind else {
+        let InputKind::Text { text, .. } = &inner.kind else {
             return Some(self.misfit(&inner.span, "hexadecimal octets are written in quotes: `hex = \"0a400401\"`"));
         };
         Some(match hex::parse(text) {
@@ -116,11 +121,11 @@ impl Reader<'_> {
         })
     }
 
-    fn repeat(&mut self, item: &Node, written: &Written) -> Option<Value> {
+    fn repeat(&mut self, item: &Node, written: &Input) -> Option<Value> {
         let parsed;
         let items = match &written.kind {
-            WrittenKind::List(items) => items,
-            WrittenKind::Text { text, start } => match written::list(text, *start, &written.span) {
+            InputKind::List(items) => items,
+            InputKind::Text { text, start } => match input::list(text, *start, &written.span) {
                 Ok(items) => {
                     parsed = items;
                     &parsed
@@ -137,7 +142,7 @@ impl Reader<'_> {
         values.into_iter().collect::<Option<Vec<Value>>>().map(Value::List)
     }
 
-    fn choice(&mut self, choice: &Choice, written: &Written) -> Option<Value> {
+    fn choice(&mut self, choice: &Choice, written: &Input) -> Option<Value> {
         let number = choice.by.pick(&self.slots);
         match choice.arm(number) {
             Some(node) => self.node(node, written),
@@ -147,13 +152,13 @@ impl Reader<'_> {
         }
     }
 
-    fn composite(&mut self, node: &Node, written: &Written) -> Option<Value> {
+    fn composite(&mut self, node: &Node, written: &Input) -> Option<Value> {
         let parsed;
         let written = match (&written.kind, node) {
-            (WrittenKind::Text { text, start }, Node::Pairs(pairs)) if !text.trim_start().starts_with('{') => {
+            (InputKind::Text { text, start }, Node::Pairs(pairs)) if !text.trim_start().starts_with('{') => {
                 return self.pair_text(pairs, text, *start, written);
             }
-            (WrittenKind::Text { text, start }, _) => match written::list(text, *start, &written.span) {
+            (InputKind::Text { text, start }, _) => match input::list(text, *start, &written.span) {
                 Ok(mut items) if items.len() == 1 => {
                     parsed = items.remove(0);
                     &parsed
@@ -167,17 +172,17 @@ impl Reader<'_> {
             _ => written,
         };
         match (node, &written.kind) {
-            (Node::Record(fields), WrittenKind::Table(values)) => self.record(fields, values, written),
-            (Node::Options(nested), WrittenKind::Table(values)) => self.options(nested, values),
-            (Node::Options(nested), WrittenKind::List(items)) => self.option_list(nested, items),
-            (Node::Pairs(pairs), WrittenKind::Table(values)) => self.pairs(pairs, values, written),
-            (Node::Bits(fields), WrittenKind::Table(values)) => self.bits(fields, values, written),
+            (Node::Record(fields), InputKind::Table(values)) => self.record(fields, values, written),
+            (Node::Options(nested), InputKind::Table(values)) => self.options(nested, values),
+            (Node::Options(nested), InputKind::List(items)) => self.option_list(nested, items),
+            (Node::Pairs(pairs), InputKind::Table(values)) => self.pairs(pairs, values, written),
+            (Node::Bits(fields), InputKind::Table(values)) => self.bits(fields, values, written),
             _ => self.misfit(&written.span, format!("{} cannot stand here; write {}", written.describe(), form(node))),
         }
     }
 
     /// Reports every name in `values` that is not in `known`.
-    fn unknown_names(&mut self, values: &[(Key, Written)], known: &[&str], what: &str) {
+    fn unknown_names(&mut self, values: &[(Key, Input)], known: &[&str], what: &str) {
         for (at, (key, _)) in values.iter().enumerate() {
             if !known.contains(&key.name.as_str()) {
                 self.unknown(key, what, known);
@@ -187,7 +192,7 @@ impl Reader<'_> {
         }
     }
 
-    fn record(&mut self, fields: &[Field], values: &[(Key, Written)], whole: &Written) -> Option<Value> {
+    fn record(&mut self, fields: &[Field], values: &[(Key, Input)], whole: &Input) -> Option<Value> {
         let telling = fields.iter().filter(|field| !matches!(field.node, Node::Zeros(_)));
         let known: Vec<&str> = telling.clone().map(|field| &*field.name).collect();
         self.unknown_names(values, &known, "field");
@@ -222,7 +227,7 @@ impl Reader<'_> {
         }
     }
 
-    fn options(&mut self, nested: &Nested, values: &[(Key, Written)]) -> Option<Value> {
+    fn options(&mut self, nested: &Nested, values: &[(Key, Input)]) -> Option<Value> {
         let chosen = nested.by.as_ref().map(|by| by.pick(&self.slots));
         let chapter = self.nesting.chapter(nested, chosen);
         let mut options = Vec::new();
@@ -245,10 +250,10 @@ impl Reader<'_> {
     }
 
     /// Options as a list of tables, so that one may stand twice.
-    fn option_list(&mut self, nested: &Nested, items: &[Written]) -> Option<Value> {
+    fn option_list(&mut self, nested: &Nested, items: &[Input]) -> Option<Value> {
         let mut options = Vec::new();
         for item in items {
-            let WrittenKind::Table(values) = &item.kind else {
+            let InputKind::Table(values) = &item.kind else {
                 return self.misfit(&item.span, "expected a table of options, `{ name = value }`");
             };
             if let Some(Value::Options(more)) = self.options(nested, values) {
@@ -258,7 +263,7 @@ impl Reader<'_> {
         Some(Value::Options(options))
     }
 
-    fn pairs(&mut self, pairs: &Pairs, values: &[(Key, Written)], whole: &Written) -> Option<Value> {
+    fn pairs(&mut self, pairs: &Pairs, values: &[(Key, Input)], whole: &Input) -> Option<Value> {
         let known: Vec<&str> = pairs.keys.iter().map(|key| &*key.name).collect();
         if !pairs.open {
             self.unknown_names(values, &known, "key");
@@ -290,7 +295,7 @@ impl Reader<'_> {
     }
 
     /// The text as the device will read it, taken apart to find what does not fit.
-    fn pair_text(&mut self, pairs: &Pairs, text: &str, start: Option<usize>, whole: &Written) -> Option<Value> {
+    fn pair_text(&mut self, pairs: &Pairs, text: &str, start: Option<usize>, whole: &Input) -> Option<Value> {
         let mut values = Vec::new();
         let mut at = 0;
         for pair in text.split(&*pairs.between) {
@@ -301,9 +306,9 @@ impl Reader<'_> {
             let value_at = at + key.len() + pairs.equals.len();
             values.push((
                 Key { name: key.to_owned(), span: whole.part(at..at + key.len()) },
-                Written {
+                Input {
                     span: whole.part(value_at..value_at + value.len()),
-                    kind: WrittenKind::Text { text: value.to_owned(), start: start.map(|start| start + value_at) },
+                    kind: InputKind::Text { text: value.to_owned(), start: start.map(|start| start + value_at) },
                 },
             ));
             at += pair.len() + pairs.between.len();
@@ -311,7 +316,7 @@ impl Reader<'_> {
         self.pairs(pairs, &values, whole)
     }
 
-    fn bits(&mut self, fields: &[BitField], values: &[(Key, Written)], whole: &Written) -> Option<Value> {
+    fn bits(&mut self, fields: &[BitField], values: &[(Key, Input)], whole: &Input) -> Option<Value> {
         let known: Vec<&str> = fields.iter().map(|field| &*field.name).collect();
         self.unknown_names(values, &known, "field");
         let mut record = Vec::new();
@@ -330,15 +335,15 @@ impl Reader<'_> {
         Some(Value::Record(record))
     }
 
-    fn bit_field(&mut self, field: &BitField, written: &Written) -> Option<Value> {
+    fn bit_field(&mut self, field: &BitField, written: &Input) -> Option<Value> {
         let number = match (&written.kind, &field.of) {
-            (WrittenKind::Integer(number), _) => *number as f64,
-            (WrittenKind::Float(number), _) => *number,
-            (WrittenKind::Text { text, .. }, Some(of)) => match atoms::member(of, text) {
+            (InputKind::Integer(number), _) => *number as f64,
+            (InputKind::Float(number), _) => *number,
+            (InputKind::Text { text, .. }, Some(of)) => match atoms::member(of, text) {
                 Ok(number) => number as f64,
                 Err(wrong) => return self.wrong(written, wrong),
             },
-            (WrittenKind::Text { text, .. }, None) => {
+            (InputKind::Text { text, .. }, None) => {
                 match atoms::integer(text).map(|n| n as f64).or(text.parse().ok()) {
                     Some(number) => number,
                     None => return self.misfit(&written.span, format!("`{text}` is not a number")),
@@ -359,37 +364,37 @@ impl Reader<'_> {
             None if field.signed => Scalar::Integer(number as i64),
             None => Scalar::Number(number as u64),
         };
-        self.leaf(written, Value::of(Form::Bits(field), scalar))
+        self.leaf(written, Value::of(ScalarForm::Bits(field), scalar))
     }
 
-    fn wrong<T>(&mut self, written: &Written, wrong: Wrong) -> Option<T> {
+    fn wrong<T>(&mut self, written: &Input, wrong: AtomError) -> Option<T> {
         let span = written.part(wrong.at);
-        let Wrong { topic, message, instead, .. } = wrong;
-        self.misfits.push(Misfit { span, topic, message, instead });
+        let AtomError { topic, message, instead, .. } = wrong;
+        self.misfits.push(ValueError { span, topic, message, instead });
         None
     }
 
-    fn atom(&mut self, atom: &Atom, written: &Written) -> Option<Value> {
+    fn atom(&mut self, atom: &Atom, written: &Input) -> Option<Value> {
         let value = match (&written.kind, atom) {
-            (WrittenKind::Text { text, .. }, _) => text_atom(atom, text),
-            (WrittenKind::Integer(number), Atom::Number(form)) => atoms::fit(form, *number)
-                .map(|scalar| Value::of(Form::Atom(atom), scalar))
-                .map_err(|message| Wrong { topic: Topic::Bound, ..Wrong::all("", message) }),
-            (WrittenKind::Integer(number), Atom::Seconds(_)) => atoms::seconds(&number.to_string()).map(Value::Seconds),
-            (WrittenKind::Bool(on), Atom::Bool) => Ok(Value::Bool(*on)),
-            (WrittenKind::Bool(true), Atom::Empty) => Ok(Value::Empty),
-            (WrittenKind::List(items), Atom::Number(form)) if matches!(form.meaning, Meaning::Flags(_)) => {
+            (InputKind::Text { text, .. }, _) => text_atom(atom, text),
+            (InputKind::Integer(number), Atom::Number(form)) => atoms::fit(form, *number)
+                .map(|scalar| Value::of(ScalarForm::Atom(atom), scalar))
+                .map_err(|message| AtomError { topic: Topic::Bound, ..AtomError::all("", message) }),
+            (InputKind::Integer(number), Atom::Seconds(_)) => atoms::seconds(&number.to_string()).map(Value::Seconds),
+            (InputKind::Bool(on), Atom::Bool) => Ok(Value::Bool(*on)),
+            (InputKind::Bool(true), Atom::Empty) => Ok(Value::Empty),
+            (InputKind::List(items), Atom::Number(form)) if matches!(form.meaning, Meaning::Flags(_)) => {
                 let names = items.iter().map(|item| match &item.kind {
-                    WrittenKind::Text { text, .. } => text.as_str(),
+                    InputKind::Text { text, .. } => text.as_str(),
                     _ => "?",
                 });
                 text_atom(atom, &names.collect::<Vec<_>>().join("+"))
             }
-            (WrittenKind::Table(fields), Atom::Run(Run::Bytes, _)) if is_text_table(fields) => {
-                let WrittenKind::Text { text, .. } = &fields[0].1.kind else { return None };
+            (InputKind::Table(fields), Atom::Run(Run::Bytes, _)) if is_text_table(fields) => {
+                let InputKind::Text { text, .. } = &fields[0].1.kind else { return None };
                 Ok(Value::Bytes(text.as_bytes().to_vec()))
             }
-            _ => Err(Wrong::all("", format!("{} cannot stand here; write {}", written.describe(), atom.form()))),
+            _ => Err(AtomError::all("", format!("{} cannot stand here; write {}", written.describe(), atom.form()))),
         };
         match value {
             Ok(value) => self.leaf(written, value),

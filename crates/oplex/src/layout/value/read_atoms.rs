@@ -1,21 +1,21 @@
 //! Single things from what is written, and how messages describe what should have been written.
 
 use crate::layout::form::atom::{Atom, Run};
+use crate::layout::input::{Input, InputKind, Key};
 use crate::layout::name;
 use crate::layout::node::Node;
 use crate::layout::scalar::NameRef;
 use crate::layout::value::Value;
-use crate::layout::value::wrong::Wrong;
-use crate::layout::walk::Form;
-use crate::layout::written::{Key, Written, WrittenKind};
+use crate::layout::value::atom_error::AtomError;
+use crate::layout::walk::ScalarForm;
 use crate::octets::hex;
 
 /// `{ text = "…" }`: the octets of a text, where octets are wanted.
-pub(in crate::layout) fn is_text_table(fields: &[(Key, Written)]) -> bool {
-    matches!(fields, [(key, Written { kind: WrittenKind::Text { .. }, .. })] if key.name == "text")
+pub(in crate::layout) fn is_text_table(fields: &[(Key, Input)]) -> bool {
+    matches!(fields, [(key, Input { kind: InputKind::Text { .. }, .. })] if key.name == "text")
 }
 
-pub(in crate::layout) fn text_atom(atom: &Atom, text: &str) -> Result<Value, Wrong> {
+pub(in crate::layout) fn text_atom(atom: &Atom, text: &str) -> Result<Value, AtomError> {
     match atom {
         Atom::Run(Run::Bytes, _) => {
             octets(text, "; for the characters themselves write `{ text = \"…\" }`").map(Value::Bytes)
@@ -26,7 +26,7 @@ pub(in crate::layout) fn text_atom(atom: &Atom, text: &str) -> Result<Value, Wro
             let labels = name::labels(text)?;
             Ok(Value::Name(dotted(&labels, *atom == Atom::PartialName && text.ends_with('.'))))
         }
-        _ => atom.scalar(text).map(|scalar| Value::of(Form::Atom(atom), scalar)),
+        _ => atom.scalar(text).map(|scalar| Value::of(ScalarForm::Atom(atom), scalar)),
     }
 }
 
@@ -38,10 +38,10 @@ pub(in crate::layout) fn dotted(labels: &[Vec<u8>], final_dot: bool) -> String {
     if final_dot && text != "." { text + "." } else { text }
 }
 
-pub(in crate::layout) fn octets(text: &str, instead: &str) -> Result<Vec<u8>, Wrong> {
-    hex::parse(text).map_err(|error| Wrong {
+pub(in crate::layout) fn octets(text: &str, instead: &str) -> Result<Vec<u8>, AtomError> {
+    hex::parse(text).map_err(|error| AtomError {
         at: error.span(),
-        ..Wrong::all(text, format!("octets are written in hexadecimal, like `0a:40:04:01`: {error}{instead}"))
+        ..AtomError::all(text, format!("octets are written in hexadecimal, like `0a:40:04:01`: {error}{instead}"))
     })
 }
 

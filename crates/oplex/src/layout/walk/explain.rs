@@ -5,11 +5,11 @@ use std::ops::Range;
 use crate::layout::fault::Fault;
 use crate::layout::scalar::{NameRef, Route4, Scalar};
 use crate::layout::value::Value;
-use crate::layout::walk::{Form, Frame, Shape, Visitor};
+use crate::layout::walk::{Frame, ScalarForm, Shape, Visitor};
 
 /// Some octets and what they are.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Row {
+pub struct ExplainedRow {
     /// The octets; empty for a heading.
     pub octets: Range<usize>,
     /// How deep it stands in the parts around it.
@@ -21,7 +21,7 @@ pub struct Row {
 }
 
 /// Octets that no row speaks of, because a fault kept the walk from them.
-fn unread(rows: &mut Vec<Row>, length: usize) {
+fn unread(rows: &mut Vec<ExplainedRow>, length: usize) {
     let mut at = 0;
     let mut gaps = Vec::new();
     for (index, row) in rows.iter().enumerate().filter(|(_, row)| !row.octets.is_empty()) {
@@ -34,13 +34,13 @@ fn unread(rows: &mut Vec<Row>, length: usize) {
         gaps.push((rows.len(), at..length));
     }
     for (index, octets) in gaps.into_iter().rev() {
-        rows.insert(index, Row { octets, depth: 0, label: "unread".to_owned(), meaning: String::new() });
+        rows.insert(index, ExplainedRow { octets, depth: 0, label: "unread".to_owned(), meaning: String::new() });
     }
 }
 
 #[derive(Default)]
 pub(in crate::layout) struct Explainer {
-    rows: Vec<Row>,
+    rows: Vec<ExplainedRow>,
     /// The parts that are open, each with the depth outside it and, for a list, how many items it has had.
     open: Vec<(usize, Option<usize>)>,
     depth: usize,
@@ -49,13 +49,13 @@ pub(in crate::layout) struct Explainer {
 
 impl Explainer {
     /// A row for every octet, in order.
-    pub(in crate::layout) fn rows(mut self, length: usize) -> Vec<Row> {
+    pub(in crate::layout) fn rows(mut self, length: usize) -> Vec<ExplainedRow> {
         unread(&mut self.rows, length);
         self.rows
     }
 
     fn row(&mut self, octets: Range<usize>, label: impl Into<String>, meaning: impl Into<String>) {
-        self.rows.push(Row { octets, depth: self.depth, label: label.into(), meaning: meaning.into() });
+        self.rows.push(ExplainedRow { octets, depth: self.depth, label: label.into(), meaning: meaning.into() });
     }
 
     /// The name of the next part: its field's, or its number in a list.
@@ -119,8 +119,8 @@ impl<'l, 'o> Visitor<'l, 'o> for Explainer {
         self.name = Some("value".to_owned());
     }
 
-    fn scalar(&mut self, form: Form<'l>, scalar: Scalar<'o>, octets: Range<usize>) {
-        if let Form::Bits(field) = form {
+    fn scalar(&mut self, form: ScalarForm<'l>, scalar: Scalar<'o>, octets: Range<usize>) {
+        if let ScalarForm::Bits(field) = form {
             let label = format!("{} ({} bits)", self.label(), field.width);
             // An octet that two fields share is shown with the first.
             let shown = self.rows.last().map_or(0, |row| row.octets.end).clamp(octets.start, octets.end);

@@ -3,17 +3,17 @@
 //! [`walk`] goes through a payload as its layout says and tells a [`Visitor`] what it meets, with the octets each
 //! thing takes. It allocates nothing; what readers keep is their own affair.
 
-pub(in crate::layout) mod build;
 pub(in crate::layout) mod explain;
 pub(in crate::layout) mod fault;
 pub(in crate::layout) mod pairs;
 pub(in crate::layout) mod scalar;
 pub(in crate::layout) mod typed;
+pub(in crate::layout) mod value_builder;
 mod visitor;
 
 use std::ops::Range;
 
-pub use visitor::{Form, Frame, Shape, Visitor};
+pub use visitor::{Frame, ScalarForm, Shape, Visitor};
 
 use crate::layout::fault::{Fault, FaultKind};
 use crate::layout::form::atom::{Atom, Count, Run};
@@ -247,12 +247,12 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
             self.fault(code_at.end..start, FaultKind::LengthOverruns { length, have: end - start });
         }
         match known.map(|known| known.layout.root()) {
-            None => self.visitor.scalar(Form::Unknown, Scalar::Bytes(&self.octets[start..stop]), start..stop),
+            None => self.visitor.scalar(ScalarForm::Unknown, Scalar::Bytes(&self.octets[start..stop]), start..stop),
             // By far the commonest option of all: some octets.
             Some(Node::Atom(atom @ Atom::Run(Run::Bytes, count)))
                 if count.min <= stop - start && count.max.is_none() =>
             {
-                self.visitor.scalar(Form::Atom(atom), Scalar::Bytes(&self.octets[start..stop]), start..stop);
+                self.visitor.scalar(ScalarForm::Atom(atom), Scalar::Bytes(&self.octets[start..stop]), start..stop);
             }
             Some(root) => self.payload(root, start, stop),
         }
@@ -313,7 +313,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
             }
         }
         self.visitor.field(&field.name);
-        self.visitor.scalar(Form::Bits(field), scalar, octets);
+        self.visitor.scalar(ScalarForm::Bits(field), scalar, octets);
     }
 
     /// Where `count` octets from `at` end, if they are there.

@@ -8,7 +8,7 @@ use crate::layout::fault::FaultKind;
 use crate::layout::form::atom::Run;
 use crate::layout::node::{PairKey, Pairs};
 use crate::layout::scalar::Scalar;
-use crate::layout::walk::{Form, Frame, Shape, Visitor, Walked, Walker};
+use crate::layout::walk::{Frame, ScalarForm, Shape, Visitor, Walked, Walker};
 
 impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
     pub(in crate::layout) fn pairs(&mut self, pairs: &'l Pairs, at: usize, end: usize) -> Walked {
@@ -18,7 +18,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
             Ok(text) => self.pair_list(pairs, text, at),
             Err(_) => {
                 self.odd_characters(Run::Text, octets, at);
-                self.visitor.scalar(Form::Unknown, Scalar::Bytes(octets), at..end);
+                self.visitor.scalar(ScalarForm::Unknown, Scalar::Bytes(octets), at..end);
             }
         }
         self.visitor.end(end);
@@ -55,7 +55,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
                     if !pairs.open {
                         self.fault(key_at, FaultKind::PairUnknownKey { key: key.into() });
                     }
-                    self.visitor.scalar(Form::Unknown, Scalar::Text(value), value_at);
+                    self.visitor.scalar(ScalarForm::Unknown, Scalar::Text(value), value_at);
                 }
             }
         }
@@ -72,12 +72,12 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
                 if let Some(kind) = objection(&key.atom, &scalar) {
                     self.fault(octets.clone(), kind);
                 }
-                self.visitor.scalar(Form::Atom(&key.atom), scalar, octets);
+                self.visitor.scalar(ScalarForm::Atom(&key.atom), scalar, octets);
             }
             Err(wrong) => {
                 let kind = FaultKind::PairValue { key: key.name.clone(), why: wrong.message.into() };
                 self.fault(octets.clone(), kind);
-                self.visitor.scalar(Form::Unknown, Scalar::Text(value), octets);
+                self.visitor.scalar(ScalarForm::Unknown, Scalar::Text(value), octets);
             }
         }
     }

@@ -11,7 +11,7 @@ use serde::forward_to_deserialize_any;
 use crate::layout::fault::Fault;
 use crate::layout::scalar::{Prefix6, Route4, Scalar};
 use crate::layout::value::{SubOption, Value};
-use crate::layout::walk::{Form, Visitor};
+use crate::layout::walk::{ScalarForm, Visitor};
 use crate::layout::{Layout, Nesting};
 
 /// Why octets did not become a Rust value.
@@ -105,7 +105,7 @@ struct Typed<T> {
 
 impl<'l, 'o, T: FromScalar<'o>> Visitor<'l, 'o> for Typed<T> {
     #[inline]
-    fn scalar(&mut self, _: Form<'l>, scalar: Scalar<'o>, _: Range<usize>) {
+    fn scalar(&mut self, _: ScalarForm<'l>, scalar: Scalar<'o>, _: Range<usize>) {
         match T::from_scalar(scalar) {
             Some(item) => self.items.push(item),
             None => self.other_type = true,
@@ -189,13 +189,13 @@ impl Value {
     /// The value as a Rust type that serde can make: a struct for a record, its fields named alike.
     ///
     /// ```
-    /// use oplex::layout::{Layout, Plain};
+    /// use oplex::layout::{Layout, NoCodebook};
     ///
     /// #[derive(serde::Deserialize)]
     /// struct Agents { mandatory: bool, agents: Vec<std::net::Ipv4Addr> }
     ///
     /// let layout = Layout::parse("{ mandatory: bool, agents: ipv4+ }")?;
-    /// let (value, _) = layout.decode(&Plain, &[1, 10, 64, 0, 73]);
+    /// let (value, _) = layout.decode(&NoCodebook, &[1, 10, 64, 0, 73]);
     /// let agents: Agents = value.ok_or("nothing was read")?.to()?;
     /// assert!(agents.mandatory && agents.agents.len() == 1);
     /// # Ok::<(), Box<dyn std::error::Error>>(())

@@ -33,7 +33,7 @@ pub enum Shape<'l> {
 
 /// What a single thing is: a whole atom, or a field of some bits.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub enum Form<'l> {
+pub enum ScalarForm<'l> {
     /// An atom of the layout.
     Atom(&'l Atom),
     /// A field of some bits.
@@ -72,7 +72,7 @@ pub trait Visitor<'l, 'o> {
     /// The next part is this key's, whose name stands in the octets.
     fn key(&mut self, _name: &'o str, _octets: Range<usize>) {}
     /// A single thing.
-    fn scalar(&mut self, form: Form<'l>, scalar: Scalar<'o>, octets: Range<usize>);
+    fn scalar(&mut self, form: ScalarForm<'l>, scalar: Scalar<'o>, octets: Range<usize>);
     /// Octets that hold no value of their own.
     fn frame(&mut self, _frame: Frame, _octets: Range<usize>) {}
     /// Something is wrong.

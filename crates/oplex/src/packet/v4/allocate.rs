@@ -1,6 +1,6 @@
 //! Which option goes into which field.
 
-use super::budget::{Entry, LeftOut, Why};
+use super::budget::{Entry, LeftOut, Reason};
 
 /// Octets that a payload takes when it stands in one field.
 #[inline]
@@ -50,6 +50,6 @@ fn one(entry: &mut Entry, room: &mut [usize; 3], joins: bool) {
 pub(super) fn left_out(entry: &Entry, room: [usize; 3], joins: bool) -> LeftOut {
     let (most, sum) = (room.into_iter().max().unwrap_or(0), room.iter().sum());
     let in_parts = joins || entry.length > 255 || sum < cost(entry.length);
-    let why = if in_parts { Why::NoRoomAtAll { room: sum } } else { Why::NoRoom { most } };
+    let why = if in_parts { Reason::NoRoomAtAll { room: sum } } else { Reason::NoRoom { most } };
     LeftOut { code: entry.code, length: entry.length, cost: cost(entry.length), why }
 }

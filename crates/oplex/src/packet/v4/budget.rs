@@ -100,13 +100,13 @@ pub struct LeftOut {
     /// Octets it would have taken.
     pub cost: usize,
     /// Why it did not fit.
-    pub why: Why,
+    pub why: Reason,
 }
 
 /// Why an option did not fit.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 #[non_exhaustive]
-pub enum Why {
+pub enum Reason {
     /// No field had so much room, and nothing says that the client would join its parts.
     NoRoom {
         /// The room in the field that had most.
@@ -124,7 +124,7 @@ pub enum Why {
     },
 }
 
-impl fmt::Display for Why {
+impl fmt::Display for Reason {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             Self::NoRoom { most } => {

@@ -2,7 +2,7 @@
 
 use super::allocate::{allocate, cost, left_out};
 use super::budget::{Entry, Packing};
-use super::{Budget, COOKIE, Field, FieldUse, HEADER, Header, LARGEST, LeftOut, Limit, MessageType, SMALLEST, Why};
+use super::{Budget, COOKIE, Field, FieldUse, HEADER, Header, LARGEST, LeftOut, Limit, MessageType, Reason, SMALLEST};
 use crate::codebook::Codebook;
 use crate::family::Protocol;
 use crate::packet::{ComposeError, Composer};
@@ -95,7 +95,7 @@ impl crate::packet::Draft for Draft<'_> {
         let Composer { octets, packing } = composer;
         self.check_texts()?;
         let all = packing.order(self)?;
-        let overload = packing.place(self, all);
+        let overload = packing.allocate(self, all);
         packing.write(self, overload, octets);
         Ok(Composed { octets, budget: &packing.budget })
     }
@@ -157,7 +157,7 @@ impl Packing {
     }
 
     /// Finds room for the entries, and says which header fields are needed for it.
-    fn place(&mut self, draft: &Draft<'_>, all: usize) -> u8 {
+    fn allocate(&mut self, draft: &Draft<'_>, all: usize) -> u8 {
         let Budget { limit, left_out: out, .. } = &mut self.budget;
         *limit = draft.limit;
         out.clear();
@@ -205,7 +205,7 @@ impl Packing {
             self.pack(room, joins);
             if !relay.placed {
                 let LeftOut { code, length, cost, .. } = left_out(&relay, *room, joins);
-                let why = Why::RelayInformation { room: capacity[0].saturating_sub(must) };
+                let why = Reason::RelayInformation { room: capacity[0].saturating_sub(must) };
                 self.budget.left_out.push(LeftOut { code, length, cost, why });
             }
             self.budget.entries.push(relay);

@@ -3,7 +3,7 @@
 use std::fmt;
 use std::net::Ipv4Addr;
 
-use super::steps::{Field, Part, Steps};
+use super::elements::{Field, Part, Steps};
 use super::{COOKIE, Codes, HEADER, Header, LARGEST, MessageType};
 use crate::family::Protocol;
 use crate::octets::hex;

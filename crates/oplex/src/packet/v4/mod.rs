@@ -31,18 +31,18 @@ mod compose;
 mod header;
 #[rustfmt::skip]
 mod keys;
+mod elements;
 mod message;
 mod message_type;
-mod steps;
 
 pub(super) use budget::Packing;
-pub use budget::{Budget, FieldUse, LeftOut, Limit, LimitFrom, Line, Why};
+pub use budget::{Budget, FieldUse, LeftOut, Limit, LimitFrom, Line, Reason};
 pub use compose::{Composed, Draft};
+pub use elements::{Field, Part, Step, Steps};
 pub use header::Header;
 pub use keys::*;
 pub use message::Message;
 pub use message_type::MessageType;
-pub use steps::{Field, Part, Step, Steps};
 
 /// Octets of the header in front of the options: everything up to and with `file` (RFC 2131, section 2).
 pub const HEADER: usize = 236;

@@ -9,16 +9,16 @@ use crate::layout::fault::Topic;
 
 /// A value as it was written, before a layout has said what it means.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Written {
+pub struct Input {
     /// What was written.
-    pub kind: WrittenKind,
+    pub kind: InputKind,
     /// Where, in bytes of the text it came from.
     pub span: Range<usize>,
 }
 
 /// What was written.
 #[derive(Debug, Clone, PartialEq)]
-pub enum WrittenKind {
+pub enum InputKind {
     /// Text, which a layout may read further.
     Text {
         /// The text itself.
@@ -33,9 +33,9 @@ pub enum WrittenKind {
     /// True or false.
     Bool(bool),
     /// Several values.
-    List(Vec<Written>),
+    List(Vec<Input>),
     /// Named values, in the order written.
-    Table(Vec<(Key, Written)>),
+    Table(Vec<(Key, Input)>),
 }
 
 /// A name in a table, and where it stands.
@@ -49,7 +49,7 @@ pub struct Key {
 
 /// Why something written cannot become a value, and where.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Misfit {
+pub struct ValueError {
     /// The characters it is about.
     pub span: Range<usize>,
     /// What kind of mistake it is.
@@ -60,16 +60,16 @@ pub struct Misfit {
     pub instead: Option<String>,
 }
 
-impl fmt::Display for Misfit {
+impl fmt::Display for ValueError {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str(&self.message)?;
         self.instead.iter().try_for_each(|instead| write!(f, "; did you mean `{instead}`?"))
     }
 }
 
-impl std::error::Error for Misfit {}
+impl std::error::Error for ValueError {}
 
-impl Written {
+impl Input {
     /// Text from the command line: a layout's single thing as it stands, or lists and records in this form:
     /// `10.64.0.53, 10.64.0.54` and `{ destination = 10.64.8.0, router = 10.64.4.1 }`. `{ hex = 0a400401 }` is raw octets
     /// whatever the layout is.
@@ -77,13 +77,13 @@ impl Written {
     pub fn from_text(text: &str) -> Self {
         if text.trim_start().starts_with('{')
             && let Ok(mut items) = list(text, Some(0), &(0..text.len()))
-            && let [Self { kind: WrittenKind::Table(fields), .. }] = &items[..]
-            && let [(Key { name, .. }, Self { kind: WrittenKind::Text { .. }, .. })] = &fields[..]
+            && let [Self { kind: InputKind::Table(fields), .. }] = &items[..]
+            && let [(Key { name, .. }, Self { kind: InputKind::Text { .. }, .. })] = &fields[..]
             && name == "hex"
         {
             return items.remove(0);
         }
-        Self { span: 0..text.len(), kind: WrittenKind::Text { text: text.to_owned(), start: Some(0) } }
+        Self { span: 0..text.len(), kind: InputKind::Text { text: text.to_owned(), start: Some(0) } }
     }
 
     /// Raw octets, which stand in for a value of any layout.
@@ -91,30 +91,30 @@ impl Written {
     pub fn from_octets(octets: &[u8]) -> Self {
         let hex = Self::from_text(&crate::octets::hex::plain(octets));
         let key = Key { name: "hex".to_owned(), span: 0..0 };
-        Self { span: hex.span.clone(), kind: WrittenKind::Table(vec![(key, hex)]) }
+        Self { span: hex.span.clone(), kind: InputKind::Table(vec![(key, hex)]) }
     }
 
     pub(in crate::layout) fn is_table(&self) -> bool {
-        matches!(self.kind, WrittenKind::Table(_))
+        matches!(self.kind, InputKind::Table(_))
     }
 
     /// What it is, for a message: `a list`, `the text "x"`.
     #[must_use]
     pub fn describe(&self) -> String {
         match &self.kind {
-            WrittenKind::Text { text, .. } => format!("the text {text:?}"),
-            WrittenKind::Integer(number) => format!("the number {number}"),
-            WrittenKind::Float(number) => format!("the number {number}"),
-            WrittenKind::Bool(on) => format!("`{on}`"),
-            WrittenKind::List(_) => "a list".to_owned(),
-            WrittenKind::Table(_) => "a table".to_owned(),
+            InputKind::Text { text, .. } => format!("the text {text:?}"),
+            InputKind::Integer(number) => format!("the number {number}"),
+            InputKind::Float(number) => format!("the number {number}"),
+            InputKind::Bool(on) => format!("`{on}`"),
+            InputKind::List(_) => "a list".to_owned(),
+            InputKind::Table(_) => "a table".to_owned(),
         }
     }
 
     /// The places of a part of this text, as exactly as they are known.
     pub(in crate::layout) fn part(&self, at: Range<usize>) -> Range<usize> {
         match &self.kind {
-            WrittenKind::Text { start: Some(start), .. } if at.start < at.end => start + at.start..start + at.end,
+            InputKind::Text { start: Some(start), .. } if at.start < at.end => start + at.start..start + at.end,
             _ => self.span.clone(),
         }
     }
@@ -124,7 +124,7 @@ impl Written {
 const DEPTH: usize = 48;
 
 /// Reads text as the list of items it is: `a, b, { c = d }`.
-pub(in crate::layout) fn list(text: &str, start: Option<usize>, span: &Range<usize>) -> Result<Vec<Written>, Misfit> {
+pub(in crate::layout) fn list(text: &str, start: Option<usize>, span: &Range<usize>) -> Result<Vec<Input>, ValueError> {
     let mut reader = Reader { text, at: 0, depth: 0, start, outer: span };
     let mut items = Vec::new();
     reader.blanks();
@@ -137,8 +137,8 @@ pub(in crate::layout) fn list(text: &str, start: Option<usize>, span: &Range<usi
         reader.blanks();
     }
     // `[a, b]` alone is the list itself, not a list with a list in it.
-    if let [Written { kind: WrittenKind::List(_), .. }] = &items[..]
-        && let Some(Written { kind: WrittenKind::List(inner), .. }) = items.pop()
+    if let [Input { kind: InputKind::List(_), .. }] = &items[..]
+        && let Some(Input { kind: InputKind::List(inner), .. }) = items.pop()
     {
         return Ok(inner);
     }
@@ -158,8 +158,8 @@ impl Reader<'_> {
         self.start.map_or_else(|| self.outer.clone(), |start| start + at.start..start + at.end)
     }
 
-    fn wrong(&self, at: Range<usize>, message: &str) -> Misfit {
-        Misfit { span: self.span(at), topic: Topic::Shape, message: message.to_owned(), instead: None }
+    fn wrong(&self, at: Range<usize>, message: &str) -> ValueError {
+        ValueError { span: self.span(at), topic: Topic::Shape, message: message.to_owned(), instead: None }
     }
 
     fn peek(&self) -> Option<char> {
@@ -179,7 +179,7 @@ impl Reader<'_> {
         self.at += rest.len() - rest.trim_start().len();
     }
 
-    fn item(&mut self, stops: &[char]) -> Result<Written, Misfit> {
+    fn item(&mut self, stops: &[char]) -> Result<Input, ValueError> {
         let start = self.at;
         if self.depth == DEPTH {
             let next = self.peek().map_or(0, char::len_utf8);
@@ -191,27 +191,27 @@ impl Reader<'_> {
             Some('[') => self.bracketed()?,
             Some('"') => {
                 let (text, exact) = self.quoted()?;
-                WrittenKind::Text { text, start: exact }
+                InputKind::Text { text, start: exact }
             }
             _ => {
                 let rest = &self.text[self.at..];
                 let bare = rest[..rest.find(stops).unwrap_or(rest.len())].trim_end();
                 self.at += bare.len();
-                WrittenKind::Text { text: bare.to_owned(), start: self.start.map(|at| at + start) }
+                InputKind::Text { text: bare.to_owned(), start: self.start.map(|at| at + start) }
             }
         };
         self.depth -= 1;
-        Ok(Written { kind, span: self.span(start..self.at) })
+        Ok(Input { kind, span: self.span(start..self.at) })
     }
 
-    fn bracketed(&mut self) -> Result<WrittenKind, Misfit> {
+    fn bracketed(&mut self) -> Result<InputKind, ValueError> {
         let open = self.at;
         self.eat('[');
         let mut items = Vec::new();
         loop {
             self.blanks();
             if self.eat(']') {
-                return Ok(WrittenKind::List(items));
+                return Ok(InputKind::List(items));
             }
             if self.at == self.text.len() {
                 return Err(self.wrong(open..self.at, "this `[` is never closed"));
@@ -224,14 +224,14 @@ impl Reader<'_> {
         }
     }
 
-    fn table(&mut self) -> Result<WrittenKind, Misfit> {
+    fn table(&mut self) -> Result<InputKind, ValueError> {
         let open = self.at;
         self.eat('{');
         let mut fields = Vec::new();
         loop {
             self.blanks();
             if self.eat('}') {
-                return Ok(WrittenKind::Table(fields));
+                return Ok(InputKind::Table(fields));
             }
             let start = self.at;
             if start == self.text.len() {
@@ -259,7 +259,7 @@ impl Reader<'_> {
         }
     }
 
-    fn quoted(&mut self) -> Result<(String, Option<usize>), Misfit> {
+    fn quoted(&mut self) -> Result<(String, Option<usize>), ValueError> {
         let open = self.at;
         self.eat('"');
         let mut text = String::new();
@@ -283,7 +283,7 @@ impl Reader<'_> {
 }
 
 /// From JSON and other serde formats; the places are unknown then.
-impl<'de> Deserialize<'de> for Written {
+impl<'de> Deserialize<'de> for Input {
     fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
         deserializer.deserialize_any(AnyValue).map(|kind| Self { kind, span: 0..0 })
     }
@@ -292,45 +292,45 @@ impl<'de> Deserialize<'de> for Written {
 struct AnyValue;
 
 impl<'de> Visitor<'de> for AnyValue {
-    type Value = WrittenKind;
+    type Value = InputKind;
 
     fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str("a value: text, number, true, false, list or table")
     }
 
-    fn visit_bool<E>(self, on: bool) -> Result<WrittenKind, E> {
-        Ok(WrittenKind::Bool(on))
+    fn visit_bool<E>(self, on: bool) -> Result<InputKind, E> {
+        Ok(InputKind::Bool(on))
     }
 
-    fn visit_i64<E>(self, number: i64) -> Result<WrittenKind, E> {
-        Ok(WrittenKind::Integer(number.into()))
+    fn visit_i64<E>(self, number: i64) -> Result<InputKind, E> {
+        Ok(InputKind::Integer(number.into()))
     }
 
-    fn visit_u64<E>(self, number: u64) -> Result<WrittenKind, E> {
-        Ok(WrittenKind::Integer(number.into()))
+    fn visit_u64<E>(self, number: u64) -> Result<InputKind, E> {
+        Ok(InputKind::Integer(number.into()))
     }
 
-    fn visit_f64<E>(self, number: f64) -> Result<WrittenKind, E> {
-        Ok(WrittenKind::Float(number))
+    fn visit_f64<E>(self, number: f64) -> Result<InputKind, E> {
+        Ok(InputKind::Float(number))
     }
 
-    fn visit_str<E>(self, text: &str) -> Result<WrittenKind, E> {
-        Ok(WrittenKind::Text { text: text.to_owned(), start: None })
+    fn visit_str<E>(self, text: &str) -> Result<InputKind, E> {
+        Ok(InputKind::Text { text: text.to_owned(), start: None })
     }
 
-    fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<WrittenKind, A::Error> {
+    fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<InputKind, A::Error> {
         let mut items = Vec::new();
         while let Some(item) = list.next_element()? {
             items.push(item);
         }
-        Ok(WrittenKind::List(items))
+        Ok(InputKind::List(items))
     }
 
-    fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<WrittenKind, A::Error> {
+    fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<InputKind, A::Error> {
         let mut fields = Vec::new();
         while let Some((name, value)) = map.next_entry()? {
             fields.push((Key { name, span: 0..0 }, value));
         }
-        Ok(WrittenKind::Table(fields))
+        Ok(InputKind::Table(fields))
     }
 }

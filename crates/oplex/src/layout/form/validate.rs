@@ -75,7 +75,7 @@ fn takes_the_rest(node: &Node) -> bool {
 }
 
 /// Why payloads of this layout could be read in two ways or never to an end, if they could.
-pub(in crate::layout) fn unsound(node: &Node) -> Option<String> {
+pub(in crate::layout) fn ambiguity(node: &Node) -> Option<String> {
     match node {
         Node::Atom(atom) => atom_unsound(atom),
         Node::Options(_) | Node::Pairs(_) => None,
@@ -83,7 +83,7 @@ pub(in crate::layout) fn unsound(node: &Node) -> Option<String> {
         Node::Padded(_, inner) if !ends_before_zeros(inner) => {
             Some("nobody could tell where this part ends and the zeros behind it begin".to_owned())
         }
-        Node::Padded(_, inner) => unsound(inner),
+        Node::Padded(_, inner) => ambiguity(inner),
         Node::Bits(fields) => fields.iter().find_map(|field| {
             let bound = field.bound.filter(|_| field.fraction.is_none())?;
             let max = if field.signed { 1i128 << (field.width - 1) } else { 1i128 << field.width };
@@ -102,9 +102,9 @@ pub(in crate::layout) fn unsound(node: &Node) -> Option<String> {
              give it a length in front, `len8(…)`"
                 .to_owned(),
         ),
-        Node::Repeat(inner, _) | Node::Optional(inner) | Node::Sized(_, inner) => unsound(inner),
+        Node::Repeat(inner, _) | Node::Optional(inner) | Node::Sized(_, inner) => ambiguity(inner),
         Node::Choice(choice) => {
-            choice.arms.iter().map(|(_, node)| node).chain(choice.otherwise.as_deref()).find_map(unsound)
+            choice.arms.iter().map(|(_, node)| node).chain(choice.otherwise.as_deref()).find_map(ambiguity)
         }
     }
 }
@@ -140,7 +140,7 @@ fn record_unsound(fields: &[crate::layout::node::Field]) -> Option<String> {
         if matches!(field.node, Node::Zeros(_)) {
             continue;
         }
-        if let Some(why) = unsound(&field.node) {
+        if let Some(why) = ambiguity(&field.node) {
             return Some(why);
         }
     }

@@ -2,11 +2,11 @@
 
 use std::ops::Range;
 
-use crate::layout::explain::{Explainer, Row};
+use crate::layout::explain::{ExplainedRow, Explainer};
 use crate::layout::fault::Fault;
 use crate::layout::scalar::Scalar;
 use crate::layout::value::{SubOption, Value};
-use crate::layout::walk::{Form, Frame, Shape, Visitor};
+use crate::layout::walk::{Frame, ScalarForm, Shape, Visitor};
 use crate::layout::{Layout, Nesting};
 
 pub(in crate::layout) fn faults(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> Vec<Fault> {
@@ -18,7 +18,7 @@ pub(in crate::layout) fn faults(layout: &Layout, nesting: &dyn Nesting, octets: 
 struct Faults(Vec<Fault>);
 
 impl<'l, 'o> Visitor<'l, 'o> for Faults {
-    fn scalar(&mut self, _: Form<'l>, _: Scalar<'o>, _: Range<usize>) {}
+    fn scalar(&mut self, _: ScalarForm<'l>, _: Scalar<'o>, _: Range<usize>) {}
 
     fn fault(&mut self, fault: Fault) {
         self.0.push(fault);
@@ -35,7 +35,7 @@ pub struct Decoded {
     /// The options inside, however deep, in the order of the octets.
     pub options: Vec<NestedOption>,
     /// What every octet is, where that was wanted.
-    pub rows: Vec<Row>,
+    pub rows: Vec<ExplainedRow>,
 }
 
 /// An option inside another.
@@ -95,7 +95,7 @@ impl<'l, 'o, A: Visitor<'l, 'o>, B: Visitor<'l, 'o>> Visitor<'l, 'o> for (A, B) 
         end(at: usize);
         field(name: &'l str);
         key(name: &'o str, octets: Range<usize>);
-        scalar(form: Form<'l>, scalar: Scalar<'o>, octets: Range<usize>);
+        scalar(form: ScalarForm<'l>, scalar: Scalar<'o>, octets: Range<usize>);
         frame(frame: Frame, octets: Range<usize>);
         fault(fault: Fault);
     }
@@ -119,7 +119,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Visitor<'l, 'o> for &mut V {
         (**self).key(name, octets);
     }
 
-    fn scalar(&mut self, form: Form<'l>, scalar: Scalar<'o>, octets: Range<usize>) {
+    fn scalar(&mut self, form: ScalarForm<'l>, scalar: Scalar<'o>, octets: Range<usize>) {
         (**self).scalar(form, scalar, octets);
     }
 
@@ -136,7 +136,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Visitor<'l, 'o> for &mut V {
 pub(in crate::layout) struct Nothing;
 
 impl<'l, 'o> Visitor<'l, 'o> for Nothing {
-    fn scalar(&mut self, _: Form<'l>, _: Scalar<'o>, _: Range<usize>) {}
+    fn scalar(&mut self, _: ScalarForm<'l>, _: Scalar<'o>, _: Range<usize>) {}
 
     fn fault(&mut self, _: Fault) {}
 }
@@ -177,7 +177,7 @@ impl<'l, 'o> Visitor<'l, 'o> for Finder {
         }
     }
 
-    fn scalar(&mut self, _: Form<'l>, _: Scalar<'o>, _: Range<usize>) {}
+    fn scalar(&mut self, _: ScalarForm<'l>, _: Scalar<'o>, _: Range<usize>) {}
 
     fn fault(&mut self, _: Fault) {}
 }
@@ -235,7 +235,7 @@ impl<'l, 'o> Visitor<'l, 'o> for Builder {
         self.name = Some(name.into());
     }
 
-    fn scalar(&mut self, form: Form<'l>, scalar: Scalar<'o>, _: Range<usize>) {
+    fn scalar(&mut self, form: ScalarForm<'l>, scalar: Scalar<'o>, _: Range<usize>) {
         let name = self.name.take();
         self.add(name, Value::of(form, scalar));
     }

@@ -6,7 +6,7 @@ use crate::layout::fault::Topic;
 
 /// Why a text is not what it should be.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub(in crate::layout) struct Wrong {
+pub(in crate::layout) struct AtomError {
     /// The characters it is about, within the text.
     pub(in crate::layout) at: Range<usize>,
     pub(in crate::layout) topic: Topic,
@@ -15,7 +15,7 @@ pub(in crate::layout) struct Wrong {
     pub(in crate::layout) instead: Option<String>,
 }
 
-impl Wrong {
+impl AtomError {
     pub(in crate::layout) fn all(text: &str, message: impl Into<String>) -> Self {
         Self { at: 0..text.len(), topic: Topic::Shape, message: message.into(), instead: None }
     }
