@@ -8,7 +8,7 @@ use oplex::family::Family;
 use oplex::{check, release};
 
 fuzz_target!(|text: &str| {
-    let loaded = Plan::read("plan.toml", text, &mut |_| Err("no such file".to_owned()));
+    let loaded = Plan::read("plan.toml", text, &mut |_| Err("no such file".into()));
     for finding in check::plan(&loaded) {
         let spot = finding.spot.as_ref().expect("every finding has a place");
         assert!(text.get(spot.span.clone()).is_some(), "{:?}", finding.message);

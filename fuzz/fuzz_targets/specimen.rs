@@ -11,7 +11,7 @@ use oplex::specimen::Specimen;
 
 fuzz_target!(|text: &str| {
     for protocol in Protocol::ALL {
-        let specimen = Specimen::read(protocol, "message.toml", text, &mut |_| Err("no such file".to_owned()));
+        let specimen = Specimen::read(protocol, "message.toml", text, &mut |_| Err("no such file".into()));
         assert_eq!(specimen.octets.is_none(), any_error(&specimen.findings));
         for finding in &specimen.findings {
             let spot = finding.spot.as_ref().expect("a file is written somewhere");

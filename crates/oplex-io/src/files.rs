@@ -71,7 +71,7 @@ pub fn reason(error: &std::io::Error) -> String {
 /// # Errors
 /// A plan file that cannot be read as text. A codebook that cannot is a finding of the plan.
 pub fn plan(path: &Path) -> Result<Loaded, FileError> {
-    Ok(Plan::read(&path.display().to_string(), &text(path)?, &mut |book| beside(path, book)))
+    Ok(Plan::read(&path.display().to_string(), &text(path)?, &mut |book| Ok(beside(path, book)?)))
 }
 
 /// Reads a plan as [`plan`] does, or a codebook. `watch` is sent of each file before it is read.
@@ -83,7 +83,7 @@ pub fn plan_or_codebook(path: &Path, watch: &mut dyn FnMut(&str)) -> Result<Load
     watch(&name);
     let mut fetch = |book: &str| {
         watch(book);
-        beside(path, book)
+        Ok(beside(path, book)?)
     };
     Ok(Plan::read_or_codebook(&name, &text(path)?, &mut fetch))
 }
@@ -93,7 +93,7 @@ pub fn plan_or_codebook(path: &Path, watch: &mut dyn FnMut(&str)) -> Result<Load
 /// # Errors
 /// A file that cannot be read as text.
 pub fn specimen(protocol: Protocol, path: &Path) -> Result<Specimen, FileError> {
-    Ok(Specimen::read(protocol, &path.display().to_string(), &text(path)?, &mut |book| beside(path, book)))
+    Ok(Specimen::read(protocol, &path.display().to_string(), &text(path)?, &mut |book| Ok(beside(path, book)?)))
 }
 
 fn beside(path: &Path, book: &str) -> Result<String, String> {

@@ -127,7 +127,7 @@ fn parsed(plan: &str, table: &str) -> usize {
 
 fn checked(plan: String, table: String) -> Loaded {
     let mut table = Some(table);
-    let loaded = Plan::read("plan.toml", &plan, &mut |_| table.take().ok_or_else(|| "read twice".to_owned()));
+    let loaded = Plan::read("plan.toml", &plan, &mut |_| table.take().ok_or_else(|| "read twice".into()));
     let findings = check::plan(&loaded);
     assert!(findings.is_empty(), "{:?}", findings.first());
     loaded

@@ -19,7 +19,7 @@ router = "10.64.16.1"
 "#;
 
 fn main() {
-    let loaded = Plan::read("plan.toml", PLAN, &mut |path| Err(format!("{path} is not here")));
+    let loaded = Plan::read("plan.toml", PLAN, &mut |path| Err(format!("{path} is not here").into()));
     for finding in check::plan(&loaded) {
         let place = finding.spot.as_ref().map(|spot| loaded.sources.location(spot));
         let line = place.map_or(0, |place| place.line);

@@ -28,7 +28,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
 
     let settings = codebook.find("tern:settings")?;
     let written = Input::from_text("{ SERVER = 10.64.0.70, PORT = 5061 }");
-    let payload = codebook.encode(settings, &written).map_err(|mut wrong| wrong.remove(0))?;
+    let payload = codebook.encode(settings, &written)?;
     println!("{}", hex::escaped(&payload.octets));
 
     let (value, faults) = codebook.decode(settings, b"SERVER=10.64.0.70,PORT=0");

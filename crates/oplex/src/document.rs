@@ -142,11 +142,11 @@ impl<'s> Reader<'s> {
     }
 
     /// The text under a key, read by `parse`, whose error completes "`8x` …".
-    pub(crate) fn parsed<T>(
+    pub(crate) fn parsed<T, E: Into<String>>(
         &mut self,
         table: &Table<'s>,
         key: &str,
-        parse: impl FnOnce(&str) -> Result<T, String>,
+        parse: impl FnOnce(&str) -> Result<T, E>,
     ) -> Option<(T, Spot)> {
         let (text, spot) = self.text(table, key)?;
         match parse(text) {

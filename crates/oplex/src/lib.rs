@@ -17,7 +17,7 @@
 //! assert_eq!(&*routes.layout_text, "route4+");
 //!
 //! let written = Input::from_text("10.64.8.0/21 via 10.64.4.1, default via 10.64.4.1");
-//! let payload = codebook.encode(routes, &written).map_err(|mut misfits| misfits.remove(0))?;
+//! let payload = codebook.encode(routes, &written)?;
 //! assert_eq!(payload.octets, [21, 10, 64, 8, 10, 64, 4, 1, 0, 10, 64, 4, 1]);
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
@@ -54,7 +54,7 @@
 //! [network.domes.send.v4]
 //! router = "10.64.8.1"
 //! "#;
-//! let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}")));
+//! let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into()));
 //! let findings = check::plan(&loaded);
 //! assert_eq!(findings[0].rule.name, "sent-address-leasable");
 //! assert_eq!(findings[0].message, "router 10.64.8.1 is inside a pool of domes, so it may be leased to a client");
@@ -102,7 +102,7 @@
 //! [network.mast.send.v6]
 //! ntp-server = { srv-addr = "2001:db8:64::123" }
 //! "#;
-//! let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}")));
+//! let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into()));
 //! let findings = check::plan(&loaded);
 //! assert_eq!(findings[0].rule.name, "dhcpv6-not-used");
 //!
@@ -126,6 +126,10 @@
 //!
 //! Each knows only those above it in this list: [`octets`], [`family`], [`layout`], [`finding`], [`codebook`], [`packet`],
 //! [`plan`], [`compiled`], [`answer`], [`check`], [`release`], [`specimen`].
+
+mod parse_error;
+
+pub use parse_error::ParseError;
 
 pub mod answer;
 pub mod check;

@@ -5,7 +5,7 @@
 //! use oplex::plan::Plan;
 //!
 //! let text = "[network.control-room]\nsubnet = \"10.64.4.1/23\"\n";
-//! let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("{path}: no such file")));
+//! let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("{path}: no such file").into()));
 //! let findings = check::plan(&loaded);
 //! assert!(findings.iter().any(|finding| finding.rule.name == "subnet-host-bits-set"));
 //! ```

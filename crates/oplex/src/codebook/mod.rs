@@ -8,7 +8,7 @@
 //! let router = codebook.find("v4:router")?;
 //! assert_eq!((router.code, &*router.reference), (3, "RFC 2132, section 3.5"));
 //!
-//! let payload = codebook.encode(router, &Input::from_text("10.64.4.1")).map_err(|mut wrong| wrong.remove(0))?;
+//! let payload = codebook.encode(router, &Input::from_text("10.64.4.1"))?;
 //! assert_eq!(payload.octets, [10, 64, 4, 1]);
 //! assert!(payload.faults.is_empty());
 //! # Ok::<(), Box<dyn std::error::Error>>(())
@@ -197,7 +197,7 @@ impl Codebook {
     ///
     /// # Errors
     /// Everything in it that does not fit the option's layout.
-    pub fn encode(&self, definition: &Definition, written: &Input) -> Result<Payload, Vec<crate::layout::ValueError>> {
+    pub fn encode(&self, definition: &Definition, written: &Input) -> Result<Payload, crate::layout::ValueErrors> {
         payload::encode(self, definition, written)
     }
 

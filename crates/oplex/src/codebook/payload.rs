@@ -5,7 +5,7 @@ use std::ops::Range;
 
 use super::{Carrier, Codebook, Definition};
 use crate::family::{Family, Protocol};
-use crate::layout::{EncodeError, Fault, Input, LeafSource, Topic, Value, ValueError};
+use crate::layout::{EncodeError, Fault, Input, LeafSource, Topic, Value, ValueError, ValueErrors};
 use crate::octets::put_number;
 
 /// An encoded option.
@@ -49,15 +49,12 @@ impl fmt::Display for EncodeFailure {
 
 impl std::error::Error for EncodeFailure {}
 
-pub(super) fn encode(
-    codebook: &Codebook,
-    definition: &Definition,
-    written: &Input,
-) -> Result<Payload, Vec<ValueError>> {
+pub(super) fn encode(codebook: &Codebook, definition: &Definition, written: &Input) -> Result<Payload, ValueErrors> {
     let layout = codebook.layout(definition);
     let reading = layout.read(codebook, written)?;
-    let whole =
-        |message: String| vec![ValueError { span: written.span.clone(), topic: Topic::Shape, message, instead: None }];
+    let whole = |message: String| {
+        vec![ValueError { span: written.span.clone(), topic: Topic::Shape, message, instead: None }].into()
+    };
     let encoded = layout.encode(codebook, &reading.value).map_err(|error| whole(error.to_string()))?;
     let length = encoded.octets.len();
     if definition.single && length > 255 {

@@ -3,6 +3,7 @@
 use std::fmt;
 
 use super::Address;
+use crate::ParseError;
 
 /// An address and a prefix length: an IPv4 subnet or an IPv6 prefix.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -87,6 +88,14 @@ impl<A: Address> Net<A> {
         let word = if A::NET_WORD == "subnet" { "a subnet" } else { "a prefix" };
         let length = length.parse().ok().and_then(|length| Self::new(address, length));
         length.ok_or_else(|| format!("`{text}` is not {word}: after the slash stands 0 to {}", A::BITS))
+    }
+}
+
+impl<A: Address> std::str::FromStr for Net<A> {
+    type Err = ParseError;
+
+    fn from_str(text: &str) -> Result<Self, ParseError> {
+        Ok(Self::parse(text)?)
     }
 }
 

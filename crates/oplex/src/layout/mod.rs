@@ -10,7 +10,7 @@
 //!
 //! let layout = Layout::parse("{ priority: u8, servers: ipv4+ }")?;
 //! let written = Input::from_text("{ priority = 10, servers = [10.64.0.53, 10.64.0.54] }");
-//! let value = layout.read(&NoCodebook, &written).map_err(|mut misfits| misfits.remove(0))?.value;
+//! let value = layout.read(&NoCodebook, &written)?.value;
 //! let octets = layout.encode(&NoCodebook, &value)?.octets;
 //! assert_eq!(octets, [10, 10, 64, 0, 53, 10, 64, 0, 54]);
 //! assert_eq!(layout.decode(&NoCodebook, &octets), (Some(value), vec![]));
@@ -42,7 +42,7 @@ pub use encode::{EncodeError, Encoded};
 pub use explain::ExplainedRow;
 pub use fault::{Fault, FaultKind, NameFlaw, Topic};
 pub use form::atom::{Atom, Bound, Count, Enumeration, Meaning, Names, Number, Role, Run};
-pub use input::{Input, InputKind, Key, ValueError};
+pub use input::{Input, InputKind, Key, ValueError, ValueErrors};
 pub use node::{BitField, Choice, Field, Nested, Node, PairKey, Pairs, Prefix, Selector, Slots};
 pub use path::Step;
 pub use read::{LeafSource, Reading};
@@ -169,6 +169,15 @@ impl Nesting for NoCodebook {
     }
 }
 
+/// A layout that uses no names of a codebook.
+impl std::str::FromStr for Layout {
+    type Err = LayoutError;
+
+    fn from_str(text: &str) -> Result<Self, LayoutError> {
+        Self::parse(text)
+    }
+}
+
 impl Layout {
     /// The words of the language: those for single things, and those in front of parts of parts.
     pub fn words() -> impl Iterator<Item = &'static str> {
@@ -282,7 +291,7 @@ impl Layout {
     ///
     /// # Errors
     /// Everything that does not fit the layout, each with its place.
-    pub fn read(&self, nesting: &dyn Nesting, written: &Input) -> Result<Reading, Vec<ValueError>> {
+    pub fn read(&self, nesting: &dyn Nesting, written: &Input) -> Result<Reading, ValueErrors> {
         read::read(self, nesting, written)
     }
 

@@ -1,6 +1,7 @@
 //! What a client says of itself, and in which options of either family it says so.
 
 use super::{ClientFacts, Fact};
+use crate::ParseError;
 use crate::codebook::Codebook;
 use crate::family::Family;
 use crate::layout::{Atom, Node, Run, Step, SubOption, Value, Vocabulary};
@@ -63,10 +64,10 @@ impl ClientFacts {
     ///
     /// # Errors
     /// A text that the option cannot hold, or a key that is none.
-    pub fn describe(&mut self, codebook: &Codebook, key: &str, text: &str) -> Result<(), String> {
+    pub fn describe(&mut self, codebook: &Codebook, key: &str, text: &str) -> Result<(), ParseError> {
         let fact = Fact::KEYS.into_iter().find(|(known, _)| *known == key && Self::KEYS.contains(&key));
         let Some((_, fact)) = fact else {
-            return Err(format!("unknown key `{key}` for a client{}", nearest::hint(key, Self::KEYS)));
+            return Err(format!("unknown key `{key}` for a client{}", nearest::hint(key, Self::KEYS)).into());
         };
         if matches!(fact, Fact::Duid) {
             self.duid = Some(super::fleet::duid(text)?.into_vec());
@@ -79,7 +80,7 @@ impl ClientFacts {
                 Ok(octets) => self.send(family, source.code, octets),
                 // Not every host name is a name of DNS, by which DHCPv6 alone sends it.
                 Err(_) if matches!((&fact, family), (Fact::Hostname, Family::V6)) => {}
-                Err(why) => return Err(why),
+                Err(why) => return Err(why.into()),
             }
         }
         Ok(())

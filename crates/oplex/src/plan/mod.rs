@@ -30,7 +30,7 @@ use serde::{Deserialize, Serialize};
 use crate::codebook::{Codebook, Definition, Payload};
 use crate::family::{Address, Both};
 use crate::finding::{FileId, Finding, Rule, Sources, Spot};
-use crate::layout::{Atom, Fault, Role, Scalar, ScalarForm, ValueError, Visitor};
+use crate::layout::{Atom, Fault, Role, Scalar, ScalarForm, ValueErrors, Visitor};
 
 pub(crate) use advertise::delegation;
 pub use advertise::{Advertise, Delegation};
@@ -90,6 +90,9 @@ pub struct Server {
     /// Its DUID, by which it identifies itself to clients of DHCPv6.
     pub duid: Option<Box<[u8]>>,
 }
+
+/// Gives the text of a file that a plan names, by its path as it is written there, or the reason why it cannot.
+pub type Fetch<'f> = dyn FnMut(&str) -> Result<String, Box<dyn std::error::Error>> + 'f;
 
 /// What came of reading a plan file.
 #[derive(Debug, Clone)]
@@ -174,7 +177,7 @@ pub struct Sent {
     /// Where its value stands.
     pub spot: Spot,
     /// Its octets, or why it has none.
-    pub outcome: Result<Payload, Vec<ValueError>>,
+    pub outcome: Result<Payload, ValueErrors>,
 }
 
 impl Sent {
@@ -255,13 +258,13 @@ impl Plan {
     /// Reads a plan. `fetch` gives the text of a codebook that the plan names, by its path as written there, or says
     /// why it cannot.
     #[must_use]
-    pub fn read(name: &str, text: &str, fetch: &mut dyn FnMut(&str) -> Result<String, String>) -> Loaded {
+    pub fn read(name: &str, text: &str, fetch: &mut Fetch<'_>) -> Loaded {
         read::plan(name, text, fetch)
     }
 
     /// Reads a file that is a plan or a codebook: what has a `book` is a codebook.
     #[must_use]
-    pub fn read_or_codebook(name: &str, text: &str, fetch: &mut dyn FnMut(&str) -> Result<String, String>) -> Loaded {
+    pub fn read_or_codebook(name: &str, text: &str, fetch: &mut Fetch<'_>) -> Loaded {
         read::plan_or_codebook(name, text, fetch)
     }
 

@@ -2,6 +2,7 @@
 
 use std::fmt;
 
+use crate::ParseError;
 use crate::family::{Address, ByAddress, Net, PerAddress};
 use crate::finding::Spot;
 
@@ -116,6 +117,15 @@ impl<A: Address> Pool<A> {
     #[must_use]
     pub fn size(&self) -> u128 {
         if self.is_backwards() { 0 } else { (self.last.bits() - self.first.bits()).saturating_add(1) }
+    }
+}
+
+/// `10.64.4.20-10.64.5.250`, `10.64.5.128/27` or a single address; it points into no text.
+impl<A: Address> std::str::FromStr for Pool<A> {
+    type Err = ParseError;
+
+    fn from_str(text: &str) -> Result<Self, ParseError> {
+        Ok(Self::parse(text, &Spot::NOWHERE)?)
     }
 }
 

@@ -5,7 +5,7 @@ use std::net::{Ipv4Addr, Ipv6Addr};
 use std::sync::Arc;
 
 use super::network::{Networks, Side, Subnet};
-use super::{Layer, Loaded, Network, Plan, Reservations, Server, Times, Withheld};
+use super::{Fetch, Layer, Loaded, Network, Plan, Reservations, Server, Times, Withheld};
 use crate::codebook::{Codebook, Definition};
 use crate::document::{Name, Node, Reader, Table};
 use crate::family::{Address, ByAddress, Net, Protocol};
@@ -68,7 +68,7 @@ const NETWORK: [&str; 12] = [
 /// More networks than a thread takes to start.
 const MANY: usize = 500;
 
-pub(super) fn plan(name: &str, text: &str, fetch: &mut dyn FnMut(&str) -> Result<String, String>) -> Loaded {
+pub(super) fn plan(name: &str, text: &str, fetch: &mut Fetch<'_>) -> Loaded {
     let mut sources = Sources::default();
     let file = sources.add(name, text);
     let mut reader = PlanReader::new(file, text);
@@ -80,7 +80,7 @@ fn of_table<'s>(
     mut reader: PlanReader<'s>,
     table: Option<&Table<'s>>,
     mut sources: Sources,
-    fetch: &mut dyn FnMut(&str) -> Result<String, String>,
+    fetch: &mut Fetch<'_>,
 ) -> Loaded {
     let plan = table.map(|table| {
         reader.codebooks(table, &mut sources, fetch);
@@ -91,11 +91,7 @@ fn of_table<'s>(
     Loaded { sources, plan, is_codebook: false, findings: reader.findings }
 }
 
-pub(super) fn plan_or_codebook(
-    name: &str,
-    text: &str,
-    fetch: &mut dyn FnMut(&str) -> Result<String, String>,
-) -> Loaded {
+pub(super) fn plan_or_codebook(name: &str, text: &str, fetch: &mut Fetch<'_>) -> Loaded {
     let mut sources = Sources::default();
     let file = sources.add(name, text);
     let mut reader = PlanReader::new(file, text);
@@ -131,24 +127,13 @@ impl<'s> PlanReader<'s> {
     }
 
     /// Reads the codebooks that the file names.
-    pub(crate) fn codebooks(
-        &mut self,
-        table: &Table<'s>,
-        sources: &mut Sources,
-        fetch: &mut dyn FnMut(&str) -> Result<String, String>,
-    ) {
+    pub(crate) fn codebooks(&mut self, table: &Table<'s>, sources: &mut Sources, fetch: &mut Fetch<'_>) {
         for (path, spot) in self.reader.texts(table, "codebooks") {
             self.codebook(path, spot, sources, fetch);
         }
     }
 
-    fn codebook(
-        &mut self,
-        path: &str,
-        spot: Spot,
-        sources: &mut Sources,
-        fetch: &mut dyn FnMut(&str) -> Result<String, String>,
-    ) {
+    fn codebook(&mut self, path: &str, spot: Spot, sources: &mut Sources, fetch: &mut Fetch<'_>) {
         match fetch(path) {
             Ok(text) => {
                 let file = sources.add(path, text);
@@ -166,12 +151,7 @@ impl<'s> PlanReader<'s> {
     }
 
     /// The plan, but for its file and its codebook.
-    fn plan(
-        &mut self,
-        table: &Table<'s>,
-        sources: &mut Sources,
-        fetch: &mut dyn FnMut(&str) -> Result<String, String>,
-    ) -> Plan {
+    fn plan(&mut self, table: &Table<'s>, sources: &mut Sources, fetch: &mut Fetch<'_>) -> Plan {
         self.reader.only(table, &PLAN, "a plan");
         let title = self.reader.text(table, "title").map(|(title, _)| title.to_owned());
         let everyone = self.layer(table, "everyone".to_owned());

@@ -7,6 +7,7 @@ use std::ops::Range;
 use smol_str::SmolStr;
 
 use super::Layer;
+use crate::ParseError;
 use crate::family::{Address, Family};
 use crate::finding::{FileId, Spot};
 
@@ -166,14 +167,14 @@ impl ClientKey {
 
 /// A MAC, `duid 00:03:…`, or `client` and an identifier.
 impl std::str::FromStr for ClientKey {
-    type Err = String;
+    type Err = ParseError;
 
-    fn from_str(text: &str) -> Result<Self, String> {
-        match text.split_once(' ') {
-            Some(("duid", duid)) => super::fleet::duid(duid).map(Self::Duid),
-            Some(("client", id)) => super::fleet::client_id(id).map(Self::ClientId),
-            _ => super::fleet::mac(text).map(Self::Mac),
-        }
+    fn from_str(text: &str) -> Result<Self, ParseError> {
+        Ok(match text.split_once(' ') {
+            Some(("duid", duid)) => Self::Duid(super::fleet::duid(duid)?),
+            Some(("client", id)) => Self::ClientId(super::fleet::client_id(id)?),
+            _ => Self::Mac(super::fleet::mac(text)?),
+        })
     }
 }
 

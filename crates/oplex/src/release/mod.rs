@@ -7,7 +7,7 @@
 //! use oplex::release::{Document, compare, compile};
 //!
 //! let text = "[network.desk]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.4.20-10.64.4.90\"\nsend.v4 = { router = \"10.64.4.1\" }\n";
-//! let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}")));
+//! let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into()));
 //! let plan = loaded.plan.as_ref().expect("it is TOML");
 //! let json = serde_json::to_string(&compile(plan, &loaded.sources))?;
 //!

@@ -12,7 +12,7 @@
 //! [options]
 //! dhcp-server-id = "10.64.0.67"
 //! address-time = "8h"
-//! "#, &mut |path| Err(format!("no file {path}")));
+//! "#, &mut |path| Err(format!("no file {path}").into()));
 //! assert!(specimen.findings.is_empty());
 //! let octets = specimen.octets.expect("nothing is wrong");
 //! assert_eq!(octets[240..256], [53, 1, 2, 54, 4, 10, 64, 0, 67, 51, 4, 0, 0, 112, 128, 255]);
@@ -30,7 +30,7 @@ use crate::finding::{FileId, Finding, Sources, Spot, any_error};
 use crate::nearest;
 use crate::octets::hex;
 use crate::packet::v4::Budget;
-use crate::plan::{PlanReader, Sent};
+use crate::plan::{Fetch, PlanReader, Sent};
 
 /// A message as it was written down, and what came of it.
 #[derive(Debug, Clone)]
@@ -51,12 +51,7 @@ impl Specimen {
     /// Reads a message of a protocol and writes its octets; of a router advertisement with an IPv6 header in front when the
     /// file says who sends it. `fetch` gives the text of a codebook that it names, or says why it cannot.
     #[must_use]
-    pub fn read(
-        protocol: Protocol,
-        name: &str,
-        text: &str,
-        fetch: &mut dyn FnMut(&str) -> Result<String, String>,
-    ) -> Self {
+    pub fn read(protocol: Protocol, name: &str, text: &str, fetch: &mut Fetch<'_>) -> Self {
         Self::made(name, text, fetch, |reader, table, file| match protocol {
             Protocol::V4 => v4::message(reader, table, file),
             Protocol::V6 => Some((v6::message(reader, table, file)?, None)),
@@ -67,7 +62,7 @@ impl Specimen {
     fn made(
         name: &str,
         text: &str,
-        fetch: &mut dyn FnMut(&str) -> Result<String, String>,
+        fetch: &mut Fetch<'_>,
         make: impl for<'s> FnOnce(&mut PlanReader<'s>, &Table<'s>, FileId) -> Option<(Vec<u8>, Option<Budget>)>,
     ) -> Self {
         let mut sources = Sources::default();

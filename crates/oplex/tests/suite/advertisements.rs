@@ -22,7 +22,7 @@ fn composed(header: Header, options: &[(u16, &[u8])]) -> Result<Vec<u8>, Compose
 }
 
 fn specimen(text: &str) -> Vec<u8> {
-    let specimen = Specimen::read(Protocol::Ra, "message.toml", text, &mut |_| Err("no such file".to_owned()));
+    let specimen = Specimen::read(Protocol::Ra, "message.toml", text, &mut |_| Err("no such file".into()));
     assert_eq!(specimen.findings, [], "{text}");
     specimen.octets.unwrap()
 }
@@ -239,7 +239,7 @@ fn announcements_that_cannot_be_written_down_are_refused() {
         ),
     ] {
         let (text, span) = crate::marked::unmarked(text);
-        let specimen = Specimen::read(Protocol::Ra, "message.toml", &text, &mut |_| Err("no such file".to_owned()));
+        let specimen = Specimen::read(Protocol::Ra, "message.toml", &text, &mut |_| Err("no such file".into()));
         let [finding] = &specimen.findings[..] else { panic!("{text}\n{:#?}", specimen.findings) };
         let at = finding.spot.as_ref().unwrap().span.clone();
         assert!(finding.message.starts_with(message), "{text}: {}", finding.message);
@@ -248,7 +248,7 @@ fn announcements_that_cannot_be_written_down_are_refused() {
     // Padding that is missing cannot be sent; the message says which option.
     let text =
         "options = { expanded-flags = \"80:00:00:00:00:00\", captive-portal = { hex = \"68747470733a2f2f61\" } }\n";
-    let specimen = Specimen::read(Protocol::Ra, "message.toml", text, &mut |_| Err("no such file".to_owned()));
+    let specimen = Specimen::read(Protocol::Ra, "message.toml", text, &mut |_| Err("no such file".into()));
     assert_eq!(
         specimen.findings[0].message,
         "option 37 has 11 octets with its type and length, which is no multiple of 8"

@@ -21,7 +21,7 @@ fn plan(more: &str) -> Loaded {
          [network.desk.send.v4]\nrouter = \"10.64.4.1\"\n[network.domes]\nsubnet = \"10.64.8.0/24\"\n\
          [network.domes.send.v4]\nrouter = \"10.64.8.1\"\n{more}"
     );
-    Plan::read("plan.toml", &text, &mut |path| Err(format!("no file {path}")))
+    Plan::read("plan.toml", &text, &mut |path| Err(format!("no file {path}").into()))
 }
 
 /// A client on the network of this place, described by key and text.
@@ -375,7 +375,7 @@ proptest! {
             layer("fleet.it", &fleet, &fleet_out),
             layer("fleet.it.on.desk", &place, &place_out),
         );
-        let read = |text: &str| Plan::read("plan.toml", text, &mut |_| Err(String::new()));
+        let read = |text: &str| Plan::read("plan.toml", text, &mut |_| Err(String::new().into()));
         let released = |loaded: &Loaded| oplex::release::compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
         let loaded = read(&text);
         // Input otherwise it is the same plan, and nothing changes for anybody.
@@ -450,7 +450,7 @@ proptest! {
 fn the_demo_holds_what_it_promises() {
     let read = |path: &str| std::fs::read_to_string(format!("{}/../../demo/{path}", env!("CARGO_MANIFEST_DIR")));
     let text = read("plan.toml").unwrap();
-    let loaded = Plan::read("plan.toml", &text, &mut |path| read(path).map_err(|error| error.to_string()));
+    let loaded = Plan::read("plan.toml", &text, &mut |path| Ok(read(path)?));
     assert_eq!(check::plan(&loaded), []);
     let plan = loaded.plan.unwrap();
     let answer = |network: &str, last: u8, texts: &[(&str, &str)]| {

@@ -100,7 +100,7 @@ fn every_fact_is_seen_as_the_texts_that_a_person_would_write() {
 fn what_recognises_a_fleet_reads_as_a_sentence() {
     let words = |recognised: &str| {
         let text = format!("[network.desk]\nsubnet = \"10.64.4.0/24\"\n[fleet.it]\nmatch = {recognised}\n");
-        let plan = Plan::read("plan.toml", &text, &mut |_| Err(String::new())).plan.unwrap();
+        let plan = Plan::read("plan.toml", &text, &mut |_| Err(String::new().into())).plan.unwrap();
         plan.fleets[0].recognised.to_string()
     };
     assert_eq!(words("{ vendor-class = [\"Tern *\", \"Gannet *\"] }"), "vendor-class is Tern * or Gannet *");

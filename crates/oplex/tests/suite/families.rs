@@ -73,7 +73,7 @@ impl Outline {
     /// The rules of both families that find something, with the lines they point at.
     fn verdict(&self, family: Family) -> BTreeSet<(&'static str, usize)> {
         let text = self.written(family);
-        let loaded = Plan::read("plan.toml", &text, &mut |_| Err("no such file".to_owned()));
+        let loaded = Plan::read("plan.toml", &text, &mut |_| Err("no such file".into()));
         let both = of_both();
         let found = check::plan(&loaded).into_iter().filter(|finding| both.contains(finding.rule.name));
         let place = |at: &Finding| match at.rule.name {

@@ -22,7 +22,7 @@ pub(crate) fn around(network: &str, sends: &str) -> String {
 
 /// What the rules find in a plan.
 pub(crate) fn in_plan(text: &str) -> Vec<Finding> {
-    check::plan(&Plan::read("plan.toml", text, &mut |_| Err("no such file".to_owned())))
+    check::plan(&Plan::read("plan.toml", text, &mut |_| Err("no such file".into())))
 }
 
 /// What reading a codebook finds.

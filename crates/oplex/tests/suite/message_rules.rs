@@ -10,7 +10,7 @@ use oplex::specimen::Specimen;
 use crate::marked;
 
 fn octets(text: &str) -> Vec<u8> {
-    let specimen = Specimen::read(Protocol::V4, "message.toml", text, &mut |_| Err("no such file".to_owned()));
+    let specimen = Specimen::read(Protocol::V4, "message.toml", text, &mut |_| Err("no such file".into()));
     specimen.octets.unwrap_or_else(|| panic!("{text}\n{:#?}", specimen.findings))
 }
 
@@ -172,9 +172,8 @@ fn answers_are_held_against_what_they_answer() {
 
 #[test]
 fn what_is_wrong_with_a_specimen_is_found_where_it_is_written() {
-    let found = |text: &str| {
-        Specimen::read(Protocol::V4, "message.toml", text, &mut |_| Err("no such file".to_owned())).findings
-    };
+    let found =
+        |text: &str| Specimen::read(Protocol::V4, "message.toml", text, &mut |_| Err("no such file".into())).findings;
     for (text, rule, message) in [
         ("type = «\"dicsover\"»", "value-wrong-kind", "unknown message type `dicsover`; did you mean `discover`?"),
         ("«tpye» = \"ack\"", "unknown-key", "unknown key `tpye` in a message"),

@@ -176,7 +176,7 @@ fn options_have_the_octets_of_their_figures() {
 }
 
 fn findings(text: &str) -> Vec<String> {
-    let specimen = Specimen::read(Protocol::V6, "message.toml", text, &mut |_| Err("no such file".to_owned()));
+    let specimen = Specimen::read(Protocol::V6, "message.toml", text, &mut |_| Err("no such file".into()));
     let octets = specimen.octets.unwrap_or_else(|| panic!("{text}\n{:#?}", specimen.findings));
     let found = check::message(Codebook::standard(), Message::read(&octets).unwrap());
     found
@@ -262,7 +262,7 @@ fn specimens_that_are_none_say_why() {
         ("type = \"solicit\"\noptions = { router = \"10.64.4.1\" }\n", "unknown option `router`"),
         ("type = \"solicit\"\noptions = { elapsed-time = \"soon\" }\n", "elapsed-time: `soon` is not a whole number"),
     ] {
-        let specimen = Specimen::read(Protocol::V6, "message.toml", text, &mut |_| Err("no such file".to_owned()));
+        let specimen = Specimen::read(Protocol::V6, "message.toml", text, &mut |_| Err("no such file".into()));
         assert!(specimen.octets.is_none() || message.contains("elapsed"), "{text}");
         let found: Vec<&str> = specimen.findings.iter().map(|finding| finding.message.as_str()).collect();
         assert!(found.iter().any(|found| found.starts_with(message)), "{text}\n{found:?}");

@@ -12,7 +12,7 @@ use proptest::prelude::proptest;
 fn read(text: &str) -> Loaded {
     Plan::read("plan.toml", text, &mut |path| match path {
         "tern.toml" => Ok(TERN.to_owned()),
-        _ => Err("no such file".to_owned()),
+        _ => Err("no such file".into()),
     })
 }
 

@@ -14,7 +14,7 @@ use proptest::prelude::*;
 use crate::marked;
 
 fn read(text: &str) -> Plan {
-    let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("{path}: no such file")));
+    let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("{path}: no such file").into()));
     assert_eq!(
         check::plan(&loaded).iter().filter(|one| one.rule.severity == oplex::finding::Severity::Error).count(),
         0,
@@ -439,7 +439,8 @@ fn an_excluded_prefix_has_the_octets_that_it_needs() {
              options = {{ iaprefix = {{ preferred-lifetime = \"8h\", valid-lifetime = \"12h\", prefix-length = {outer}, prefix = \"2001:db8::\", \
              options = {{ pd-exclude = {{ prefix-length = {excluded}, subnet-id = \"{subnet}\" }} }} }} }} }}\n"
         );
-        let specimen = oplex::specimen::Specimen::read(Protocol::V6, "reply.toml", &text, &mut |_| Err(String::new()));
+        let specimen =
+            oplex::specimen::Specimen::read(Protocol::V6, "reply.toml", &text, &mut |_| Err(String::new().into()));
         let octets = specimen.octets.unwrap();
         let found = check::message(Codebook::standard(), v6::Message::read(&octets).unwrap());
         assert_eq!(

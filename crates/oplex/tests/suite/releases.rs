@@ -14,7 +14,7 @@ fn plan(sends: &str, more: &str) -> Loaded {
          subnet = \"10.64.8.0/21\"\npool = [\"10.64.8.32-10.64.8.63\"]\nlease = \"2d\"\n[network.domes.send.v4]\n\
          router = \"10.64.8.1\"\n{sends}\n{more}"
     );
-    Plan::read("plan.toml", &text, &mut |path| Err(format!("no file {path}")))
+    Plan::read("plan.toml", &text, &mut |path| Err(format!("no file {path}").into()))
 }
 
 const MORE: &str = "[fleet.boot]\nmatch = { any = [{ arch = 7 }, { mac = \"02:00:5e:*\" }] }\nlease = \"1h\"\nwithhold = [\"domain-name\"]\n\
@@ -193,7 +193,7 @@ fn what_a_person_writes_otherwise_is_no_difference() {
 /// The demo's plan and the files it names.
 fn demo() -> Loaded {
     let read = |path: &str| std::fs::read_to_string(format!("{}/../../demo/{path}", env!("CARGO_MANIFEST_DIR")));
-    Plan::read("plan.toml", &read("plan.toml").unwrap(), &mut |path| read(path).map_err(|error| error.to_string()))
+    Plan::read("plan.toml", &read("plan.toml").unwrap(), &mut |path| Ok(read(path)?))
 }
 
 /// Clients of every kind that the demo's plan knows, on every network.

@@ -16,7 +16,7 @@ use oplex::specimen::Specimen;
 
 fn findings(example: Example) -> Vec<Finding> {
     match example {
-        Example::Plan(text) => check::plan(&Plan::read("plan.toml", text, &mut |_| Err("no such file".to_owned()))),
+        Example::Plan(text) => check::plan(&Plan::read("plan.toml", text, &mut |_| Err("no such file".into()))),
         Example::PlanAndCodebook(plan, book) => {
             check::plan(&Plan::read("plan.toml", plan, &mut |_| Ok(book.to_owned())))
         }
@@ -44,7 +44,7 @@ fn findings(example: Example) -> Vec<Finding> {
 }
 
 fn specimen(protocol: Protocol, text: &str) -> Vec<u8> {
-    let specimen = Specimen::read(protocol, "message.toml", text, &mut |_| Err("no such file".to_owned()));
+    let specimen = Specimen::read(protocol, "message.toml", text, &mut |_| Err("no such file".into()));
     assert_eq!(specimen.findings, [], "{text}");
     specimen.octets.unwrap()
 }

@@ -1,10 +1,10 @@
 //! The ways a person may write a value, and what is said about those that are none.
 
 use oplex::codebook::Codebook;
-use oplex::layout::{Input, InputKind, Key, Layout, ValueError};
+use oplex::layout::{Input, InputKind, Key, Layout, ValueErrors};
 use oplex::octets::hex;
 
-fn read(layout: &str, written: &Input) -> Result<String, Vec<ValueError>> {
+fn read(layout: &str, written: &Input) -> Result<String, ValueErrors> {
     let codebook = Codebook::standard();
     let layout = Layout::parse_with(layout, codebook).unwrap();
     let value = layout.read(codebook, written)?.value;

@@ -1,5 +1,6 @@
 //! Numbers, names for numbers and bits, truth and time: what they are, as text, on the wire, and in octets.
 
+use crate::ParseError;
 use crate::layout::Nesting;
 use crate::layout::encode::{EncodeError, Encoder, wrong};
 use crate::layout::fault::{FaultKind, Topic};
@@ -111,8 +112,8 @@ fn flags(of: &Enumeration, text: &str) -> Result<i128, AtomError> {
 ///
 /// # Errors
 /// What is wrong with the text, and how to write it.
-pub fn duration(text: &str) -> Result<u32, String> {
-    seconds(text).map_err(|wrong| wrong.message)
+pub fn duration(text: &str) -> Result<u32, ParseError> {
+    seconds(text).map_err(|wrong| wrong.message.into())
 }
 
 pub(in crate::layout) fn seconds(text: &str) -> Result<u32, AtomError> {

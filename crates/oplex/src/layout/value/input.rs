@@ -69,6 +69,41 @@ impl fmt::Display for ValueError {
 
 impl std::error::Error for ValueError {}
 
+/// All that is wrong with something written: one error at least, in the order in which it is written.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ValueErrors(Vec<ValueError>);
+
+impl From<Vec<ValueError>> for ValueErrors {
+    fn from(errors: Vec<ValueError>) -> Self {
+        Self(errors)
+    }
+}
+
+impl std::ops::Deref for ValueErrors {
+    type Target = [ValueError];
+
+    fn deref(&self) -> &[ValueError] {
+        &self.0
+    }
+}
+
+impl IntoIterator for ValueErrors {
+    type Item = ValueError;
+    type IntoIter = std::vec::IntoIter<ValueError>;
+
+    fn into_iter(self) -> Self::IntoIter {
+        self.0.into_iter()
+    }
+}
+
+impl fmt::Display for ValueErrors {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        self.0.iter().enumerate().try_for_each(|(at, error)| write!(f, "{}{error}", if at > 0 { "; " } else { "" }))
+    }
+}
+
+impl std::error::Error for ValueErrors {}
+
 impl Input {
     /// Text from the command line: a layout's single thing as it stands, or lists and records in this form:
     /// `10.64.0.53, 10.64.0.54` and `{ destination = 10.64.8.0, router = 10.64.4.1 }`. `{ hex = 0a400401 }` is raw octets

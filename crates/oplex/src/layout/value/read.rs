@@ -5,7 +5,7 @@ use std::ops::Range;
 use crate::layout::atoms;
 use crate::layout::fault::Topic;
 use crate::layout::form::atom::{Atom, Meaning, Run};
-use crate::layout::input::{self, Input, InputKind, Key, ValueError};
+use crate::layout::input::{self, Input, InputKind, Key, ValueError, ValueErrors};
 use crate::layout::node::{BitField, Choice, Field, Nested, Node, Pairs, SLOTS, Slots};
 use crate::layout::read_atoms::{form, is_text_table, text_atom};
 use crate::layout::scalar::Scalar;
@@ -34,15 +34,11 @@ pub struct LeafSource {
     pub exact: bool,
 }
 
-pub(in crate::layout) fn read(
-    layout: &Layout,
-    nesting: &dyn Nesting,
-    written: &Input,
-) -> Result<Reading, Vec<ValueError>> {
+pub(in crate::layout) fn read(layout: &Layout, nesting: &dyn Nesting, written: &Input) -> Result<Reading, ValueErrors> {
     let mut reader = Reader { nesting, slots: [0; SLOTS], leaves: Vec::new(), misfits: Vec::new() };
     match reader.node(layout.root(), written) {
         Some(value) if reader.misfits.is_empty() => Ok(Reading { value, leaves: reader.leaves }),
-        _ => Err(reader.misfits),
+        _ => Err(reader.misfits.into()),
     }
 }
 
