@@ -652,7 +652,7 @@ proptest! {
         let with = |flags: &[&str], more: &str| {
             let advertise = format!("advertise = {{ {} }}", flags.join(", "));
             let text = MANAGED.replace("advertise = { managed = true, name-servers = \"2001:db8:64::53\" }", &advertise) + more;
-            Plan::read("plan.toml", &text, &mut |path| Err(path.to_owned())).plan.unwrap()
+            Plan::read("plan.toml", &text, &mut |path| Err(path.into())).plan.unwrap()
         };
         let octets = |plan: &Plan| {
             let facts = client(plan, last, &[]);
@@ -688,7 +688,7 @@ proptest! {
              [fleet.own]\nmatch = {{ vendor-class = \"Tern\" }}\n[fleet.own.on.desk]\npool = [{}]\n{}",
             ranges(&pools), ranges(&excluded), ranges(&own), rows.collect::<String>()
         );
-        let plan = Plan::read("plan.toml", &text, &mut |path| Err(path.to_owned())).plan.unwrap();
+        let plan = Plan::read("plan.toml", &text, &mut |path| Err(path.into())).plan.unwrap();
         let within = |all: &[(u16, u16)], at: u16| all.iter().any(|(first, more)| (*first..=first + more).contains(&at));
         let free = |of: &[(u16, u16)], also: &[(u16, u16)]| {
             let tried = of.iter().flat_map(|(first, more)| *first..=first + more);
