@@ -83,7 +83,8 @@ pub(super) fn encode_value(
     value: &Value,
 ) -> Result<Vec<u8>, EncodeFailure> {
     let layout = codebook.layout(definition);
-    let octets = layout.encode(codebook, value).map_err(EncodeFailure::Value)?.octets;
+    let named = |error| EncodeFailure::Value(EncodeError::of(&definition.label(), error));
+    let octets = layout.encode(codebook, value).map_err(named)?.octets;
     match layout.faults(codebook, &octets).into_iter().next() {
         Some(fault) => Err(EncodeFailure::Fault(fault)),
         None => Ok(octets),

@@ -200,14 +200,23 @@ impl Maker<'_> {
     fn number(&mut self, form: &Number) -> Value {
         let bits = 8 * form.octets as u32;
         match &form.meaning {
+            Meaning::Member(of) if of.open && self.up_to(3) == 0 => {
+                let number = self.within(form.bound, 0, (1i128 << bits) - 1) as u64;
+                Value::Member(number, of.name_of(number).map(Into::into))
+            }
             Meaning::Member(of) => {
                 let (number, name) = &of.members[self.up_to(of.members.len() - 1)];
                 Value::Member(*number, Some(name.clone()))
             }
             Meaning::Flags(of) => {
                 let set: Vec<_> = of.members.iter().filter(|_| self.up_to(1) == 0).collect();
-                let bits = set.iter().fold(0, |bits, (bit, _)| bits | bit);
-                Value::Flags(bits, set.into_iter().map(|(_, name)| name.clone()).collect())
+                let named = set.iter().fold(0, |named, (bit, _)| named | bit);
+                // What has no name is shown as a number after those that have one.
+                let free = !of.members.iter().fold(0, |bits, (bit, _)| bits | bit) & (u64::MAX >> (64 - bits));
+                let unnamed = if of.open { self.random() & free } else { 0 };
+                let shown = (unnamed != 0).then(|| format!("{unnamed:#04x}").into());
+                let names = set.into_iter().map(|(_, name)| name.clone()).chain(shown);
+                Value::Flags(named | unnamed, names.collect())
             }
             Meaning::Plain if form.signed => {
                 Value::Integer(self.within(form.bound, -(1 << (bits - 1)), (1 << (bits - 1)) - 1) as i64)

@@ -51,8 +51,9 @@ fn named_numbers() {
     is("u8 of message-type", "05", "DHCPACK", "\"DHCPACK\"");
     is("u16 of architecture", "ffff", "65535", "65535");
     is("u8 flags { s = 1, e = 4 }", "05", "s+e", "[\"s\",\"e\"]");
-    is("u8 flags { s = 1, e = 4 }", "00", "none", "0");
-    is("u8 flags { s = 1, e = 4 }", "80", "0x80", "128");
+    is("u8 flags { s = 1, e = 4 }", "00", "none", "[]");
+    is("u8 flags { s = 1, e = 4 }", "80", "0x80", "[\"0x80\"]");
+    is("u8 flags ra-prefix", "c8", "on-link+autonomous+0x08", "[\"on-link\",\"autonomous\",\"0x08\"]");
 }
 
 #[test]
@@ -91,15 +92,15 @@ fn nested_options_keep_their_order_and_their_doubles() {
         "options(relay-agent)",
         "0201aa 010170",
         "{ agent-remote-id = aa, agent-circuit-id = 70 }",
-        "{\"agent-remote-id\":\"aa\",\"agent-circuit-id\":\"70\"}",
+        r#"[{"code":2,"name":"agent-remote-id","value":"aa"},{"code":1,"name":"agent-circuit-id","value":"70"}]"#,
     );
     is(
         "options(relay-agent)",
         "010170 010171",
         "{ agent-circuit-id = 70, agent-circuit-id = 71 }",
-        "[{\"agent-circuit-id\":\"70\"},{\"agent-circuit-id\":\"71\"}]",
+        r#"[{"code":1,"name":"agent-circuit-id","value":"70"},{"code":1,"name":"agent-circuit-id","value":"71"}]"#,
     );
-    is("options(relay-agent)", "c80105", "{ 200 = 05 }", "{\"200\":\"05\"}");
+    is("options(relay-agent)", "c80105", "{ 200 = 05 }", r#"[{"code":200,"value":"05"}]"#);
     let unnamed = SubOption { code: 9, name: None, value: Value::Empty };
     assert_eq!(unnamed.key(), "9");
     assert_eq!(Value::Options(vec![]).to_string(), "{ }");

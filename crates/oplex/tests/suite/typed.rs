@@ -1,11 +1,12 @@
 //! Rust types in and out.
 
+use std::collections::BTreeMap;
 use std::net::{Ipv4Addr, Ipv6Addr};
 use std::time::Duration;
 
 use oplex::codebook::{Codebook, EncodeFailure};
-use oplex::layout::{Layout, NoCodebook, Route4, SubOption, TypedError, Value};
-use serde::Deserialize;
+use oplex::layout::{Input, Layout, NoCodebook, Route4, SubOption, TypedError, Value};
+use serde::{Deserialize, Serialize};
 
 fn layout(text: &str) -> Layout {
     Layout::parse_with(text, Codebook::standard()).unwrap()
@@ -55,7 +56,7 @@ fn lists_become_vectors() {
 fn what_is_not_of_the_type_is_refused() {
     assert_eq!(layout("u16").one::<u8>(&NoCodebook, &[1, 0]), Err(TypedError::OtherType("u8")));
     assert_eq!(layout("text").one::<u8>(&NoCodebook, b"a"), Err(TypedError::OtherType("u8")));
-    assert_eq!(layout("u8+").one::<u8>(&NoCodebook, &[1, 2]), Err(TypedError::OtherCount(1)));
+    assert_eq!(layout("u8+").one::<u8>(&NoCodebook, &[1, 2]), Err(TypedError::OtherCount(2)));
     let short = layout("ipv4+").list::<Ipv4Addr>(&NoCodebook, &[10, 0]).unwrap_err();
     assert_eq!(short.to_string(), "octet 0: an IPv4 address needs 4 octets, only 2 left");
     // Everything is checked, although every octet could be read.
@@ -100,6 +101,12 @@ fn rust_values_that_have_no_octets_are_refused_with_their_path() {
     );
     let record = Value::record([("a", 1u8.into())]);
     assert_eq!(octets("{ a: u8, b: u8 }", record), Err("the field `b` is missing".to_owned()));
+    let record = Value::record([("a", 1u8.into()), ("c", 2u8.into())]);
+    assert_eq!(octets("{ a: u8, b: u8 }", record), Err("unknown field `c`".to_owned()));
+    let record = Value::record([("a", 1u8.into()), ("a", 2u8.into())]);
+    assert_eq!(octets("{ a: u8 }", record), Err("the field `a` is repeated".to_owned()));
+    assert_eq!(octets("{ a: u8, more: options(v6)* }", Value::record([("a", 1u8.into())])), Ok(vec![1]));
+    assert!(octets("seconds", Duration::from_secs(1 << 33)).is_err());
     let record = Value::record([("a", Value::record([("b", 300u16.into())]))]);
     assert_eq!(octets("{ a: { b: u8 } }", record), Err("a.b: 300 is outside 0 to 255".to_owned()));
     let list = Value::from(vec![Value::from(1u8), Value::from(999u16)]);
@@ -120,7 +127,7 @@ fn a_codebook_refuses_what_an_options_layout_forbids() {
     assert!(matches!(refused, EncodeFailure::Fault(_)));
     assert_eq!(refused.to_string(), "60 is out of range; it must be 68 or more");
     let refused = codebook.encode_value(mtu, &"big".into()).unwrap_err();
-    assert_eq!(refused.to_string(), "`big` is not a number");
+    assert_eq!(refused.to_string(), "v4:26 mtu-interface: `big` is not a number");
     assert_eq!(codebook.one::<u16>(mtu, &[5, 0xdc]), Ok(1500));
 }
 
@@ -138,7 +145,7 @@ fn records_become_structs() {
     let text = "{ priority = 1, authentication-domain = dns.example, addresses = [10.64.0.53, 10.64.0.54] }, \
                 { priority = 2, authentication-domain = other.example }";
     let dnr = codebook.find("v4:162").unwrap();
-    let octets = codebook.encode(dnr, &oplex::layout::Input::from_text(text)).unwrap().octets;
+    let octets = codebook.encode(dnr, &Input::from_text(text)).unwrap().octets;
     let servers: Vec<Server> = codebook.decode(dnr, &octets).0.unwrap().to().unwrap();
     assert_eq!(servers.len(), 2);
     assert_eq!((servers[0].priority, servers[0].domain.as_str()), (1, "dns.example"));
@@ -163,4 +170,83 @@ fn enumerations_and_nested_options_become_what_serde_makes_of_them() {
     assert_eq!((relay.agent_circuit_id, relay.link_selection), (vec![7], Ipv4Addr::new(10, 64, 4, 0)));
     assert_eq!(value("v4:157", &[1]).to::<Vec<String>>().unwrap(), ["remote"]);
     assert!(value("v4:80", &[]).to::<()>().is_ok());
+}
+
+/// An address and a prefix association, as somebody's own types.
+#[derive(Debug, PartialEq, Serialize, Deserialize)]
+struct Association {
+    iaid: u32,
+    t1: u32,
+    t2: u32,
+    options: Inside,
+}
+
+#[derive(Debug, PartialEq, Serialize, Deserialize)]
+struct Inside {
+    iaaddr: Vec<Leased>,
+}
+
+#[derive(Debug, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+struct Leased {
+    address: Ipv6Addr,
+    preferred_lifetime: u32,
+    valid_lifetime: u32,
+    options: BTreeMap<String, String>,
+}
+
+#[test]
+fn rust_types_become_octets_and_octets_become_rust_types() {
+    let codebook = Codebook::standard();
+    let leased = |last: u16| Leased {
+        address: Ipv6Addr::new(0x2001, 0xdb8, 0x64, 0x10, 0, 0, 0, last),
+        preferred_lifetime: 3600,
+        valid_lifetime: 7200,
+        options: BTreeMap::new(),
+    };
+    let there_and_back = |association: Association| {
+        let option = codebook.find("v6:ia-na").unwrap();
+        let input = Input::from_serialize(&association).unwrap();
+        let octets = codebook.encode(option, &input).unwrap().octets;
+        assert_eq!(octets.len(), 12 + 28 * association.options.iaaddr.len());
+        assert_eq!(codebook.read(option, &octets).value.unwrap().to::<Association>().unwrap(), association);
+    };
+    // One address and two are both a sequence.
+    there_and_back(Association { iaid: 7, t1: 1800, t2: 2880, options: Inside { iaaddr: vec![leased(1)] } });
+    there_and_back(Association { iaid: 7, t1: 0, t2: 0, options: Inside { iaaddr: vec![leased(1), leased(2)] } });
+}
+
+#[derive(Debug, PartialEq, Serialize, Deserialize)]
+enum Kind {
+    #[serde(rename = "h-node")]
+    Hybrid,
+    #[serde(rename = "p-node")]
+    PointToPoint,
+}
+
+#[derive(Debug, PartialEq, Serialize, Deserialize)]
+struct Mac([u8; 6]);
+
+#[test]
+fn enums_newtypes_numbers_and_octets_go_both_ways() {
+    let codebook = Codebook::standard();
+    let octets = |id: &str, input: Input| codebook.encode(codebook.find(id).unwrap(), &input).unwrap().octets;
+    let value = |id: &str, octets: &[u8]| codebook.read(codebook.find(id).unwrap(), octets).value.unwrap();
+    assert_eq!(octets("v4:46", Input::from_serialize(&Kind::PointToPoint).unwrap()), [2]);
+    assert_eq!(value("v4:46", &[8]).to::<Kind>().unwrap(), Kind::Hybrid);
+    assert_eq!(value("v4:46", &[8]).to::<u8>().unwrap(), 8);
+    assert!(value("v4:46", &[1]).to::<Kind>().unwrap_err().to_string().contains("b-node"));
+    let mac = Mac([2, 0, 0x5e, 0, 0x53, 0x11]);
+    let layout = layout("mac");
+    let written = layout.read(&NoCodebook, &Input::from_serialize(&mac).unwrap()).unwrap().value;
+    assert_eq!(layout.encode(&NoCodebook, &written).unwrap().octets, mac.0);
+    assert_eq!(
+        (written.clone().to::<Mac>().unwrap(), written.to::<String>().unwrap()),
+        (mac, "02:00:5e:00:53:11".into())
+    );
+    // A list of one is a list, and two of one name are not one.
+    let twice: Result<BTreeMap<String, String>, _> = value("v4:82", &[1, 1, 7, 1, 1, 8]).to();
+    assert!(twice.is_err());
+    let twice: BTreeMap<String, Vec<String>> = value("v4:82", &[1, 1, 7, 1, 1, 8]).to().unwrap();
+    assert_eq!(twice["agent-circuit-id"], ["07", "08"]);
 }

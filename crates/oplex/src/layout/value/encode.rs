@@ -28,6 +28,13 @@ pub struct EncodeError {
     pub message: String,
 }
 
+impl EncodeError {
+    /// The same, of this option.
+    pub(crate) fn of(option: &str, error: Self) -> Self {
+        at(option)(error)
+    }
+}
+
 impl fmt::Display for EncodeError {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         if self.path.is_empty() { f.write_str(&self.message) } else { write!(f, "{}: {}", self.path, self.message) }
@@ -63,6 +70,19 @@ pub(in crate::layout) fn at(step: impl fmt::Display) -> impl FnOnce(EncodeError)
     }
 }
 
+/// Refuses names that nothing has, and names that are repeated.
+fn only(values: &[(Box<str>, Value)], is_known: impl Fn(&str) -> bool) -> Done {
+    for (index, (name, _)) in values.iter().enumerate() {
+        if !is_known(name) {
+            return wrong(format!("unknown field `{name}`"));
+        }
+        if values[..index].iter().any(|(earlier, _)| earlier == name) {
+            return wrong(format!("the field `{name}` is repeated"));
+        }
+    }
+    Ok(())
+}
+
 impl Encoder<'_> {
     pub(in crate::layout) fn leaf(&mut self, octets: &[u8]) {
         let start = self.out.octets.len();
@@ -79,12 +99,14 @@ impl Encoder<'_> {
             (Node::Atom(atom @ Atom::Names(_)), _) => self.names(atom, value),
             (Node::Atom(atom), _) => self.atom(atom, value),
             (Node::Record(fields), Value::Record(values)) => {
+                only(values, |name| fields.iter().any(|field| *field.name == *name))?;
                 for field in fields {
                     let found = values.iter().find(|(name, _)| *name == field.name).map(|(_, value)| value);
                     let start = self.out.octets.len();
                     match (found, &field.node) {
                         (Some(value), node) => self.node(node, value).map_err(at(&field.name))?,
                         (None, Node::Optional(_) | Node::Choice(_)) => {}
+                        (None, Node::Options(nested)) if nested.count.min == 0 => {}
                         (None, Node::Zeros(count)) => self.out.octets.resize(start + count, 0),
                         (None, _) => return wrong(format!("the field `{}` is missing", field.name)),
                     }
@@ -163,6 +185,7 @@ impl Encoder<'_> {
     }
 
     fn pairs(&mut self, pairs: &Pairs, values: &[(Box<str>, Value)]) -> Done {
+        only(values, |name| pairs.open || pairs.keys.iter().any(|key| *key.name == *name))?;
         for (index, (key, value)) in values.iter().enumerate() {
             if index > 0 {
                 self.out.octets.extend_from_slice(pairs.between.as_bytes());
@@ -185,6 +208,7 @@ impl Encoder<'_> {
     }
 
     fn bits(&mut self, fields: &[BitField], values: &[(Box<str>, Value)]) -> Done {
+        only(values, |name| fields.iter().any(|field| *field.name == *name))?;
         let mut all = 0u128;
         let width: u32 = fields.iter().map(|field| field.width).sum();
         let start = self.out.octets.len();

@@ -3,16 +3,16 @@
 pub(in crate::layout) mod atom_error;
 pub(in crate::layout) mod duration;
 pub(in crate::layout) mod encode;
+pub(in crate::layout) mod from_serde;
 pub(in crate::layout) mod input;
 pub(in crate::layout) mod name;
 pub(in crate::layout) mod path;
 pub(in crate::layout) mod read;
 pub(in crate::layout) mod read_atoms;
+pub(in crate::layout) mod serde;
 
 use std::fmt::{self, Write};
 use std::net::{Ipv4Addr, Ipv6Addr};
-
-use serde::ser::{Serialize, SerializeMap, SerializeSeq, Serializer};
 
 use crate::layout::form::atom::{Atom, Enumeration, Meaning};
 use crate::layout::input::Input;
@@ -40,7 +40,7 @@ pub enum Value {
     Decimal(f64),
     /// A number out of an enumeration, with its name if it has one.
     Member(u64, Option<Box<str>>),
-    /// Bits with names; bits without a name stay in the number.
+    /// Bits, and the names of those that are set; those without a name together as hexadecimal: `0x08`.
     Flags(u64, Vec<Box<str>>),
     /// A number of seconds; [`u32::MAX`] is for ever.
     Seconds(u32),
@@ -137,7 +137,9 @@ impl Value {
 
     fn flags(of: &Enumeration, bits: u64) -> Self {
         let set = of.members.iter().filter(|(bit, _)| *bit != 0 && bits & bit == *bit);
-        Self::Flags(bits, set.map(|(_, name)| name.clone()).collect())
+        let left = set.clone().fold(bits, |left, (bit, _)| left & !bit);
+        let unnamed = (left != 0).then(|| format!("{left:#04x}").into());
+        Self::Flags(bits, set.map(|(_, name)| name.clone()).chain(unnamed).collect())
     }
 
     /// Whether it has no values inside.
@@ -189,7 +191,6 @@ impl Value {
             Self::Decimal(number) => write!(f, "{number}"),
             Self::Member(_, Some(name)) => f.write_str(name),
             Self::Flags(0, _) => f.write_str("none"),
-            Self::Flags(bits, names) if names.is_empty() => write!(f, "{bits:#x}"),
             Self::Flags(_, names) => f.write_str(&names.join("+")),
             Self::Seconds(seconds) => f.write_str(&duration_text(*seconds)),
             Self::Ipv4(address) => write!(f, "{address}"),
@@ -257,50 +258,4 @@ fn quoted(f: &mut fmt::Formatter<'_>, text: &str) -> fmt::Result {
         f.write_char(c)?;
     }
     f.write_char('"')
-}
-
-impl Serialize for Value {
-    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        match self {
-            Self::Empty => serializer.serialize_bool(true),
-            Self::Bool(on) => serializer.serialize_bool(*on),
-            Self::Number(number) | Self::Member(number, None) => serializer.serialize_u64(*number),
-            Self::Integer(number) => serializer.serialize_i64(*number),
-            Self::Decimal(number) => serializer.serialize_f64(*number),
-            Self::Flags(bits, names) if names.is_empty() => serializer.serialize_u64(*bits),
-            Self::Flags(_, names) => names.serialize(serializer),
-            Self::Seconds(seconds) => serializer.serialize_u32(*seconds),
-            Self::Text(text) => serializer.serialize_str(text),
-            Self::Name(name) => serializer.serialize_str(name),
-            Self::Bytes(octets) => serializer.serialize_str(&hex::colon(octets)),
-            Self::Raw(octets) => {
-                let mut map = serializer.serialize_map(Some(1))?;
-                map.serialize_entry("hex", &hex::plain(octets))?;
-                map.end()
-            }
-            Self::List(items) => items.serialize(serializer),
-            Self::Record(fields) => {
-                let mut map = serializer.serialize_map(Some(fields.len()))?;
-                for (name, value) in fields {
-                    map.serialize_entry(&**name, value)?;
-                }
-                map.end()
-            }
-            Self::Options(options) => serialize_options(options, serializer),
-            scalar => serializer.collect_str(scalar),
-        }
-    }
-}
-
-/// A map while every option stands once; a list of small maps otherwise, so that none is lost.
-fn serialize_options<S: Serializer>(options: &[SubOption], serializer: S) -> Result<S::Ok, S::Error> {
-    let repeated = options.iter().enumerate().any(|(at, option)| options[..at].iter().any(|o| o.code == option.code));
-    if !repeated {
-        return serializer.collect_map(options.iter().map(|option| (option.key(), &option.value)));
-    }
-    let mut list = serializer.serialize_seq(Some(options.len()))?;
-    for option in options {
-        list.serialize_element(&std::collections::BTreeMap::from([(option.key(), &option.value)]))?;
-    }
-    list.end()
 }

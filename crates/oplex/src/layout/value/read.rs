@@ -42,6 +42,32 @@ pub(in crate::layout) fn read(layout: &Layout, nesting: &dyn Nesting, written: &
     }
 }
 
+/// What JSON has for one option, `{ code = 1, name = "agent-circuit-id", value = … }`, as its code and value.
+fn option_entry(values: &[(Key, Input)]) -> Option<(Key, Input)> {
+    let at = |name: &str| values.iter().find(|(key, _)| key.name == name).map(|(_, input)| input);
+    let InputKind::Integer(code) = at("code")?.kind else { return None };
+    let named = values.iter().all(|(key, _)| matches!(&*key.name, "code" | "name" | "value"));
+    let key = Key { name: code.to_string(), span: at("code")?.span.clone() };
+    named.then_some((key, at("value")?.clone()))
+}
+
+/// Whether a list may be the value itself.
+fn takes_list(node: &Node) -> bool {
+    match node {
+        Node::Optional(inner) | Node::Sized(_, inner) | Node::Padded(_, inner) => takes_list(inner),
+        Node::Record(_) | Node::Pairs(_) | Node::Bits(_) | Node::Zeros(_) => false,
+        Node::Atom(Atom::Number(form)) => matches!(form.meaning, Meaning::Flags(_)),
+        Node::Atom(atom) => {
+            matches!(atom, Atom::Names(_) | Atom::Run(Run::Bytes, _) | Atom::Mac | Atom::Duid | Atom::Uuid)
+        }
+        Node::Repeat(..) | Node::Options(_) | Node::Choice(_) => true,
+    }
+}
+
+fn octet(input: &Input) -> Option<u8> {
+    if let InputKind::Integer(number) = input.kind { number.try_into().ok() } else { None }
+}
+
 struct Reader<'n> {
     nesting: &'n dyn Nesting,
     slots: Slots,
@@ -196,7 +222,9 @@ impl Reader<'_> {
         for field in telling {
             let found = values.iter().find(|(key, _)| *key.name == *field.name);
             let Some((_, written)) = found else {
-                if !self.may_be_absent(&field.node) {
+                if matches!(&field.node, Node::Options(nested) if nested.count.min == 0) {
+                    record.push((field.name.clone(), Value::Options(Vec::new())));
+                } else if !self.may_be_absent(&field.node) {
                     self.misfit::<()>(&whole.span, format!("the field `{}` is missing", field.name));
                 }
                 continue;
@@ -232,15 +260,22 @@ impl Reader<'_> {
                 self.unknown(key, "option here", &self.nesting.names(chapter));
                 continue;
             };
-            let outer = self.slots;
             let known = self.nesting.definition(chapter, code);
-            let value = match &known {
-                Some(known) => self.node(known.layout.root(), written),
-                None => self.atom(&Atom::Run(Run::Bytes, crate::layout::form::atom::Count::ANY), written),
+            // A list where the option holds none: several options of one code.
+            let each = match (&known, &written.kind) {
+                (Some(known), InputKind::List(items)) if !takes_list(known.layout.root()) => &items[..],
+                _ => std::slice::from_ref(written),
             };
-            self.slots = outer;
-            let name = known.map(|known| known.name.into());
-            options.extend(value.map(|value| SubOption { code, name, value }));
+            for written in each {
+                let outer = self.slots;
+                let value = match &known {
+                    Some(known) => self.node(known.layout.root(), written),
+                    None => self.atom(&Atom::Run(Run::Bytes, crate::layout::form::atom::Count::ANY), written),
+                };
+                self.slots = outer;
+                let name = known.as_ref().map(|known| known.name.into());
+                options.extend(value.map(|value| SubOption { code, name, value }));
+            }
         }
         Some(Value::Options(options))
     }
@@ -252,7 +287,10 @@ impl Reader<'_> {
             let InputKind::Table(values) = &item.kind else {
                 return self.misfit(&item.span, "expected a table of options, `{ name = value }`");
             };
-            if let Some(Value::Options(more)) = self.options(nested, values) {
+            let entry = option_entry(values);
+            if let Some(Value::Options(more)) =
+                self.options(nested, entry.as_ref().map_or(values, std::slice::from_ref))
+            {
                 options.extend(more);
             }
         }
@@ -385,6 +423,12 @@ impl Reader<'_> {
                     _ => "?",
                 });
                 text_atom(atom, &names.collect::<Vec<_>>().join("+"))
+            }
+            (InputKind::List(items), Atom::Run(Run::Bytes, _) | Atom::Mac | Atom::Duid | Atom::Uuid) => {
+                match items.iter().map(octet).collect::<Option<Vec<u8>>>() {
+                    Some(octets) => text_atom(atom, &hex::colon(&octets)),
+                    None => Err(AtomError::all("", "octets as a list are numbers from 0 to 255")),
+                }
             }
             (InputKind::Table(fields), Atom::Run(Run::Bytes, _)) if is_text_table(fields) => {
                 let InputKind::Text { text, .. } = &fields[0].1.kind else { return None };

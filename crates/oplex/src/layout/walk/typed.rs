@@ -4,13 +4,9 @@ use std::fmt;
 use std::net::{Ipv4Addr, Ipv6Addr};
 use std::ops::Range;
 
-use serde::de::value::{Error as SerdeError, MapDeserializer, SeqDeserializer};
-use serde::de::{Deserialize, Deserializer, IntoDeserializer, Visitor as SerdeVisitor};
-use serde::forward_to_deserialize_any;
-
 use crate::layout::fault::Fault;
 use crate::layout::scalar::{Prefix6, Route4, Scalar};
-use crate::layout::value::{SubOption, Value};
+use crate::layout::value::Value;
 use crate::layout::walk::{ScalarForm, Visitor};
 use crate::layout::{Layout, Nesting};
 
@@ -139,9 +135,9 @@ pub(in crate::layout) fn one<'o, T: FromScalar<'o>>(
     octets: &'o [u8],
 ) -> Result<T, TypedError> {
     let mut items = list(layout, nesting, octets)?;
-    match (items.pop(), items.len()) {
-        (Some(item), 0) => Ok(item),
-        (_, rest) => Err(TypedError::OtherCount(rest)),
+    match items.len() {
+        1 => Ok(items.remove(0)),
+        count => Err(TypedError::OtherCount(count)),
     }
 }
 
@@ -170,7 +166,12 @@ value_from! {
     &[u8] => |octets| Self::Bytes(octets.to_vec()),
     Route4 => |route| Self::Route4(route),
     Prefix6 => |prefix| Self::Prefix6(prefix),
-    std::time::Duration => |time| Self::Seconds(u32::try_from(time.as_secs()).unwrap_or(u32::MAX)),
+    std::time::Duration => |time| match u32::try_from(time.as_secs()) {
+        // The greatest number is for ever, and no duration but the longest is.
+        Ok(seconds) if seconds < u32::MAX => Self::Seconds(seconds),
+        _ if time == std::time::Duration::MAX => Self::Seconds(u32::MAX),
+        _ => Self::Number(time.as_secs()),
+    },
 }
 
 impl<T: Into<Self>> From<Vec<T>> for Value {
@@ -184,71 +185,5 @@ impl Value {
     #[must_use]
     pub fn record<const N: usize>(fields: [(&str, Self); N]) -> Self {
         Self::Record(fields.into_iter().map(|(name, value)| (name.into(), value)).collect())
-    }
-
-    /// The value as a Rust type that serde can make: a struct for a record, its fields named alike.
-    ///
-    /// ```
-    /// use oplex::layout::{Layout, NoCodebook};
-    ///
-    /// #[derive(serde::Deserialize)]
-    /// struct Agents { mandatory: bool, agents: Vec<std::net::Ipv4Addr> }
-    ///
-    /// let layout = Layout::parse("{ mandatory: bool, agents: ipv4+ }")?;
-    /// let (value, _) = layout.decode(&NoCodebook, &[1, 10, 64, 0, 73]);
-    /// let agents: Agents = value.ok_or("nothing was read")?.to()?;
-    /// assert!(agents.mandatory && agents.agents.len() == 1);
-    /// # Ok::<(), Box<dyn std::error::Error>>(())
-    /// ```
-    ///
-    /// # Errors
-    /// A type that the value does not have.
-    pub fn to<'de, T: Deserialize<'de>>(self) -> Result<T, SerdeError> {
-        T::deserialize(self)
-    }
-}
-
-impl IntoDeserializer<'_> for Value {
-    type Deserializer = Self;
-
-    fn into_deserializer(self) -> Self {
-        self
-    }
-}
-
-impl<'de> Deserializer<'de> for Value {
-    type Error = SerdeError;
-
-    fn deserialize_any<V: SerdeVisitor<'de>>(self, visitor: V) -> Result<V::Value, SerdeError> {
-        match self {
-            Self::Empty => visitor.visit_unit(),
-            Self::Bool(on) => visitor.visit_bool(on),
-            Self::Number(number) | Self::Member(number, None) => visitor.visit_u64(number),
-            Self::Integer(number) => visitor.visit_i64(number),
-            Self::Decimal(number) => visitor.visit_f64(number),
-            Self::Member(_, Some(name)) => visitor.visit_string(name.into()),
-            Self::Flags(_, names) => visitor.visit_seq(SeqDeserializer::new(names.into_iter().map(String::from))),
-            Self::Seconds(seconds) => visitor.visit_u32(seconds),
-            Self::Text(text) | Self::Name(text) => visitor.visit_string(text),
-            Self::Bytes(octets) | Self::Raw(octets) => visitor.visit_seq(SeqDeserializer::new(octets.into_iter())),
-            Self::Mac(octets) => visitor.visit_seq(SeqDeserializer::new(octets.into_iter())),
-            Self::List(items) => visitor.visit_seq(SeqDeserializer::new(items.into_iter())),
-            Self::Record(fields) => visitor
-                .visit_map(MapDeserializer::new(fields.into_iter().map(|(name, value)| (String::from(name), value)))),
-            Self::Options(options) => {
-                let entry = |option: SubOption| (option.key(), option.value);
-                visitor.visit_map(MapDeserializer::new(options.into_iter().map(entry)))
-            }
-            address => visitor.visit_string(address.to_string()),
-        }
-    }
-
-    fn deserialize_option<V: SerdeVisitor<'de>>(self, visitor: V) -> Result<V::Value, SerdeError> {
-        visitor.visit_some(self)
-    }
-
-    forward_to_deserialize_any! {
-        bool i8 i16 i32 i64 i128 u8 u16 u32 u64 u128 f32 f64 char str string bytes byte_buf unit unit_struct
-        newtype_struct seq tuple tuple_struct map struct enum identifier ignored_any
     }
 }
