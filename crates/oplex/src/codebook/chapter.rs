@@ -27,6 +27,12 @@ pub struct Chapter {
 }
 
 impl Chapter {
+    /// The options of a vendor's or a site's book.
+    pub(super) fn of_vendor(name: Text, pad_and_end: bool, enterprise: Option<u32>) -> Self {
+        let (prefix, options) = (format!("{name}:").into(), Vec::new());
+        Self { name, prefix, code_octets: 1, length_octets: 1, pad_and_end, enterprise, options, places: Vec::new() }
+    }
+
     pub(super) fn get(&self, code: u16) -> Option<&Arc<Definition>> {
         let at = usize::from(*self.places.get(usize::from(code))?);
         self.options.get(at).filter(|option| option.code == code)

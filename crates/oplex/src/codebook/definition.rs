@@ -83,6 +83,9 @@ pub enum Carrier {
 }
 
 impl Carrier {
+    /// DHCPv4's option 43, which has no enterprise number in front.
+    pub const IN_43: Self = Self::Vendor { family: Family::V4, code: 43, enterprise: None };
+
     /// The family in whose messages it travels.
     #[must_use]
     pub fn family(self) -> Family {
@@ -171,6 +174,47 @@ impl fmt::Display for Status {
 }
 
 impl Definition {
+    /// An option of a book, by its code, name and layout; servers send it, and nothing carries it yet.
+    #[must_use]
+    pub fn new(book: &str, code: u16, name: &str, layout: Layout) -> Self {
+        let name = Text::from(name.to_owned());
+        Self {
+            prefix: format!("{book}:").into(),
+            code,
+            title: name.clone(),
+            name,
+            aliases: Vec::new(),
+            words: Vec::new(),
+            summary: Text::default(),
+            layout_text: layout.to_string().into(),
+            layout: OnceLock::from(Ok(layout)),
+            single: false,
+            sent_by: Sender::Server,
+            automatic: false,
+            joined: false,
+            requestable: true,
+            no_nul: false,
+            several: false,
+            within: Cow::Borrowed(&[]),
+            same_as: None,
+            holds: Cow::Borrowed(&[]),
+            messages: Cow::Borrowed(&[]),
+            status: Status::Current,
+            replaced_by: None,
+            reference: Text::default(),
+            rfcs: Cow::Borrowed(&[]),
+            example: None,
+            carriers: Vec::new(),
+        }
+    }
+
+    /// The same, which also travels in this.
+    #[must_use]
+    pub fn carried(mut self, carrier: Carrier) -> Self {
+        self.carriers.push(carrier);
+        self
+    }
+
     /// How it is written everywhere: `v4:121`, `v4:82/1`, `tern:4`.
     #[must_use]
     pub fn id(&self) -> String {

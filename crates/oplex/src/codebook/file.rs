@@ -1,14 +1,14 @@
 //! Reading a codebook file.
 
 use std::collections::{HashMap, HashSet};
-use std::sync::{Arc, OnceLock};
+use std::sync::OnceLock;
 
 use super::definition::{Carrier, SENDERS, STATUSES};
 use super::lint::{self, CODE_REPEATED, Destination, LAYOUT_AMBIGUOUS, LAYOUT_MALFORMED, Subject};
 use super::{Chapter, Codebook, Definition, Sender, Status, Text};
 use crate::document::{Reader, Table};
 use crate::family::{Family, Protocol};
-use crate::finding::{FileId, Finding, Sources, Spot};
+use crate::finding::{FileId, Finding, Severity, Sources, Spot};
 use crate::nearest;
 
 const TOP: [&str; 9] =
@@ -41,9 +41,6 @@ const OPTION: [&str; 26] = [
     "words",
     "aliases",
 ];
-
-/// Option 43, which does not say whose it is.
-const IN_43: Carrier = Carrier::Vendor { family: Family::V4, code: 43, enterprise: None };
 
 pub(super) fn read(codebook: &mut Codebook, sources: &Sources, file: FileId) -> Vec<Finding> {
     let text = &sources.get(file).text;
@@ -118,17 +115,9 @@ impl<'s> Book<'s, '_> {
     }
 
     fn vendor_chapter(&mut self, name: &str, enterprise: Option<u32>) -> usize {
-        self.codebook.push_chapter(Chapter {
-            name: name.to_owned().into(),
-            prefix: format!("{name}:").into(),
-            code_octets: 1,
-            length_octets: 1,
-            // RFC 2132, section 8.4: within option 43, 0 pads and 255 ends.
-            pad_and_end: self.carriers.contains(&IN_43),
-            enterprise,
-            options: Vec::new(),
-            places: Vec::new(),
-        })
+        // RFC 2132, section 8.4: within option 43, 0 pads and 255 ends.
+        let pad_and_end = self.carriers.contains(&Carrier::IN_43);
+        self.codebook.push_chapter(Chapter::of_vendor(name.to_owned().into(), pad_and_end, enterprise))
     }
 
     /// `v4` and `v6` (an option of its own), `v4:82`, `v4:43`, and with the book's enterprise number `v4:124`, `v4:125` and `v6:17`.
@@ -139,7 +128,7 @@ impl<'s> Book<'s, '_> {
                 ("v4", _) => Carrier::Own(Family::V4),
                 ("v6", _) => Carrier::Own(Family::V6),
                 ("v4:82", _) => Carrier::Relay,
-                ("v4:43", _) => IN_43,
+                ("v4:43", _) => Carrier::IN_43,
                 ("v4:124", Some(_)) => Carrier::Vendor { family: Family::V4, code: 124, enterprise },
                 ("v4:125", Some(_)) => Carrier::Vendor { family: Family::V4, code: 125, enterprise },
                 ("v6:17", Some(_)) => Carrier::Vendor { family: Family::V6, code: 17, enterprise },
@@ -183,12 +172,17 @@ impl<'s> Book<'s, '_> {
         let several = codes.clone().count() > 1;
         for code in codes {
             let name = if several { format!("{name}-{code}") } else { name.to_owned() };
+            let before = self.reader.findings.len();
             self.clash(chapter, code, &name, &code_spot, &name_spot);
             let definition = self.definition(table, chapter, code, &name, layout, &carriers);
             if !self.standard {
                 self.lint(table, &definition, chapter, [&code_spot, &name_spot, &layout_spot]);
             }
-            self.insert(chapter, definition);
+            // A code that is another's must not take its place.
+            let barred = |finding: &Finding| finding.severity == Severity::Error && lint::is_about_code(finding.rule);
+            if !self.reader.findings[before..].iter().any(barred) {
+                self.changed.extend(self.codebook.insert(chapter, definition));
+            }
         }
     }
 
@@ -328,21 +322,6 @@ impl<'s> Book<'s, '_> {
             example: reader.text(table, "example").map(|(text, _)| text.to_owned().into()),
             carriers: carriers.to_vec(),
         }
-    }
-
-    fn insert(&mut self, chapter: usize, definition: Definition) {
-        let definition = Arc::new(definition);
-        let places =
-            [(Carrier::Own(Family::V4), "v4"), (Carrier::Own(Family::V6), "v6"), (Carrier::Relay, "relay-agent")];
-        for (carrier, among) in places {
-            let standard = self.codebook.chapters.iter().position(|chapter| *chapter.name == *among);
-            if let Some(standard) = standard.filter(|_| definition.carriers.contains(&carrier)) {
-                self.codebook.chapters[standard].insert(definition.clone());
-                self.changed.insert(standard);
-            }
-        }
-        self.changed.insert(chapter);
-        self.codebook.chapters[chapter].insert(definition);
     }
 }
 

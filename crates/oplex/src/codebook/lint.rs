@@ -163,6 +163,11 @@ pub(super) fn option(codebook: &Codebook, option: &Definition, place: Destinatio
     found
 }
 
+/// Whether a rule is about an option's code.
+pub(super) fn is_about_code(rule: &Rule) -> bool {
+    [&CODE_ALREADY_ASSIGNED, &CODE_REPEATED, &CODE_NOT_POSSIBLE].iter().any(|known| known.name == rule.name)
+}
+
 /// Where an option stands.
 #[derive(Debug, Clone, Copy)]
 pub(super) enum Destination<'p> {

@@ -31,7 +31,7 @@ mod search;
 mod standard;
 
 use crate::family::{Family, Protocol};
-use crate::finding::{FileId, Finding, Rule, Sources};
+use crate::finding::{FileId, Finding, Rule, Severity, Sources};
 use crate::layout::{
     ChapterRef, Decoded, DefinitionRef, Enumeration, FromScalar, Input, Layout, Nested, Nesting, TypedError, Value,
     Vocabulary,
@@ -61,7 +61,34 @@ pub struct Codebook {
     closed: Vec<ClosedMessage>,
 }
 
-/// Nobody knows an option by this name or code.
+/// What is wrong with a codebook.
+#[derive(Debug, Clone)]
+pub struct CodebookError {
+    /// The findings of severity error, one at least.
+    pub findings: Vec<Finding>,
+    /// The text that they point into.
+    pub sources: Sources,
+}
+
+/// The first of them, with its line.
+impl fmt::Display for CodebookError {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let Some(first) = self.findings.first() else { return Ok(()) };
+        if let Some(spot) = &first.spot {
+            let location = self.sources.location(spot);
+            write!(f, "{}:{}:{}: ", location.file, location.line, location.column)?;
+        }
+        f.write_str(&first.message)?;
+        match self.findings.len() - 1 {
+            0 => Ok(()),
+            more => write!(f, " (and {more} more)"),
+        }
+    }
+}
+
+impl std::error::Error for CodebookError {}
+
+/// An option that no codebook defines.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Unknown {
     /// What was requested.
@@ -89,6 +116,53 @@ impl Codebook {
     #[must_use]
     pub fn standard() -> &'static Self {
         &STANDARD
+    }
+
+    /// The standard options and those of one codebook, given as its name for messages and its text.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    ///
+    /// let book = "book = \"tern\"\ncarriers = [\"v4:43\"]\n[[option]]\ncode = 1\nname = \"ring\"\nlayout = \"u8\"\n\
+    ///             reference = \"Tern D2 manual, page 12\"\n";
+    /// let codebook = Codebook::with("tern.toml", book)?;
+    /// assert_eq!(codebook.find("tern:ring")?.code, 1);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
+    /// # Errors
+    /// What is wrong with the codebook, at severity error.
+    pub fn with(name: &str, text: &str) -> Result<Self, CodebookError> {
+        let (mut codebook, mut sources) = (Self::standard().clone(), Sources::default());
+        let file = sources.add(name, text);
+        let mut findings = codebook.add(&sources, file);
+        findings.retain(|finding| finding.severity == Severity::Error);
+        if findings.is_empty() { Ok(codebook) } else { Err(CodebookError { findings, sources }) }
+    }
+
+    /// Adds an option that is defined in Rust; one of the same code and book is replaced.
+    ///
+    /// ```
+    /// use oplex::codebook::{Carrier, Codebook, Definition};
+    /// use oplex::family::Family;
+    /// use oplex::layout::Layout;
+    ///
+    /// let mut codebook = Codebook::standard().clone();
+    /// let door = Definition::new("hill", 225, "door", Layout::parse("u8 in 1..=3")?).carried(Carrier::Own(Family::V4));
+    /// codebook.define(door);
+    /// let found = codebook.find("hill:door")?;
+    /// assert_eq!(codebook.read(found, &[2]).value.map(|value| value.to_string()).as_deref(), Some("2"));
+    /// assert_eq!(&*codebook.find("v4:225")?.name, "door");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn define(&mut self, definition: Definition) {
+        let at = self.chapters.iter().position(|chapter| chapter.prefix == definition.prefix).unwrap_or_else(|| {
+            let name = Text::from(definition.book().to_owned());
+            self.push_chapter(Chapter::of_vendor(name, definition.carriers.contains(&Carrier::IN_43), None))
+        });
+        for changed in self.insert(at, definition) {
+            self.chapters[changed].index();
+        }
     }
 
     /// Adds the definitions of a codebook file. What is wrong with the file comes back as findings; what is right is
@@ -292,6 +366,20 @@ impl Codebook {
             self.chapters.iter().filter(travels).filter(named).filter(|_| definition.is_own_of(Protocol::V4));
         let book = books.next().filter(|_| books.next().is_none())?;
         Some((&book.name, Layout::parse_with(&format!("options({})", book.name), self).ok()?))
+    }
+
+    /// Puts an option into its chapter, and where else it travels; the chapters that have it now.
+    fn insert(&mut self, chapter: usize, definition: Definition) -> Vec<usize> {
+        let definition = Arc::new(definition);
+        let places =
+            [(Carrier::Own(Family::V4), "v4"), (Carrier::Own(Family::V6), "v6"), (Carrier::Relay, "relay-agent")];
+        let carried = places.iter().filter(|(carrier, _)| definition.carriers.contains(carrier));
+        let among = carried.filter_map(|(_, name)| self.chapters.iter().position(|chapter| *chapter.name == **name));
+        let changed: Vec<usize> = among.chain([chapter]).collect();
+        for at in &changed {
+            self.chapters[*at].insert(Arc::clone(&definition));
+        }
+        changed
     }
 
     fn push_chapter(&mut self, chapter: Chapter) -> usize {

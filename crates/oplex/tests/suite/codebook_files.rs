@@ -1,9 +1,9 @@
 //! Codebook files: what is read out of them, and what is wrong with them and where.
 
-use oplex::codebook::{Carrier, Codebook, Part, Sender, Status};
+use oplex::codebook::{Carrier, Codebook, Definition, Part, Sender, Status};
 use oplex::family::{Family, Protocol};
 use oplex::finding::Sources;
-use oplex::layout::Input;
+use oplex::layout::{Input, Layout};
 use oplex::packet::AnyMessage;
 use oplex::specimen::Specimen;
 
@@ -463,4 +463,37 @@ fn a_book_says_where_its_options_may_stand() {
     is(&rules(Protocol::V6, "rebind", client), "option-missing-in-message", "error", "notes");
     let empty = rules(Protocol::V6, "solicit", &format!("{client}\"hill:ring\" = {{ domain-list = \"a.example\" }}\n"));
     is(&empty, "container-content-wrong", "error", "notes, page 3");
+}
+
+/// A code that is another's stays the other's, and the mistake comes back as an error with its place.
+#[test]
+fn a_codebook_takes_no_effect_where_it_is_wrong() {
+    let book = "book = \"hill\"\n[[option]]\ncode = 3\ncarrier = \"v4\"\nname = \"door\"\nlayout = \"u8\"\nreference = \"none\"\n\
+                [[option]]\ncode = 225\ncarrier = \"v4\"\nname = \"gate\"\nlayout = \"u8\"\nreference = \"none\"\n";
+    let error = Codebook::with("hill.toml", book).unwrap_err();
+    assert_eq!(error.to_string(), "hill.toml:3:8: code 3 is router (RFC 2132, section 3.5)");
+    let (mut codebook, mut sources) = (Codebook::standard().clone(), Sources::default());
+    let file = sources.add("hill.toml", book);
+    assert_eq!(codebook.add(&sources, file).len(), 1);
+    assert_eq!(&*codebook.find("v4:3").unwrap().name, "router");
+    assert!(codebook.find("hill:door").is_err());
+    assert_eq!(&*codebook.find("v4:225").unwrap().name, "gate");
+    let error = Codebook::with("hill.toml", "book = ").unwrap_err().to_string();
+    assert!(error.starts_with("hill.toml:1:"), "{error}");
+}
+
+/// An option that is defined in Rust is found, encoded and sent like any other.
+#[test]
+fn options_are_defined_in_rust() {
+    let mut codebook = Codebook::standard().clone();
+    let layout = Layout::parse("{ floor: u8, doors: u8+ }").unwrap();
+    codebook.define(Definition::new("hill", 1, "doors", layout.clone()).carried(Carrier::IN_43));
+    let doors = codebook.find("hill:doors").unwrap().clone();
+    let octets = codebook.encode(&doors, &Input::from_text("{ floor = 2, doors = [7, 8] }")).unwrap().octets;
+    assert_eq!((octets.as_slice(), doors.id().as_str()), (&[2, 7, 8][..], "hill:1"));
+    let (book, inside) = codebook.vendor_layout(codebook.find("v4:43").unwrap(), None).unwrap();
+    let value = inside.decode(&codebook, &[1, 3, 2, 7, 8]).0.unwrap();
+    assert_eq!((book, value.to_string().as_str()), ("hill", "{ doors = { floor = 2, doors = [7, 8] } }"));
+    codebook.define(Definition::new("hill", 1, "gates", layout));
+    assert!(codebook.find("hill:doors").is_err() && codebook.find("hill:gates").is_ok());
 }
