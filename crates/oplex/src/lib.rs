@@ -122,10 +122,21 @@
 //! cost time in proportion to their length: nesting is limited, compression pointers only ever lead backwards, and no
 //! input makes it panic. Large tables of reservations and plans of many networks are looked at by several threads.
 //!
+//! # Features
+//!
+//! `files` (on by default) reads plans, codebooks and specimens as TOML and CSV. `serde` (on by default) brings values and
+//! findings to JSON and Rust types to values and back; with both there are releases. Without either, options, layouts, the
+//! standard codebook, messages and answers remain, with three small dependencies.
+//!
 //! # The rooms
 //!
 //! Each knows only those above it in this list: [`octets`], [`family`], [`layout`], [`finding`], [`codebook`], [`packet`],
 //! [`plan`], [`compiled`], [`answer`], [`check`], [`release`], [`specimen`].
+
+#![cfg_attr(
+    not(all(feature = "files", feature = "serde")),
+    allow(dead_code, unused_imports, reason = "what only files and releases use")
+)]
 
 mod parse_error;
 
@@ -135,6 +146,7 @@ pub mod answer;
 pub mod check;
 pub mod codebook;
 pub mod compiled;
+#[cfg(feature = "files")]
 mod document;
 pub mod family;
 pub mod finding;
@@ -144,7 +156,9 @@ pub mod octets;
 pub mod packet;
 mod parallel;
 pub mod plan;
+#[cfg(all(feature = "files", feature = "serde"))]
 pub mod release;
+#[cfg(feature = "files")]
 pub mod specimen;
 
 /// The README's examples are tests.

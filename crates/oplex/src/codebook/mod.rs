@@ -21,9 +21,13 @@ mod chapter;
 mod constants;
 mod definition;
 mod facts;
+#[cfg(feature = "files")]
 mod file;
+#[cfg(feature = "files")]
 mod file_facts;
+#[cfg(feature = "files")]
 mod file_parts;
+#[cfg(feature = "files")]
 mod lint;
 mod payload;
 mod search;
@@ -45,6 +49,7 @@ pub use facts::{ClosedMessage, Condition, Content, MessageFact, MessageFactKind,
 pub use payload::{Assembled, EncodeFailure, Part, Payload, assemble, split};
 
 /// The rules that reading a codebook speaks for.
+#[cfg(feature = "files")]
 pub(crate) fn rules() -> impl Iterator<Item = &'static Rule> {
     lint::RULES.into_iter()
 }
@@ -132,6 +137,7 @@ impl Codebook {
     ///
     /// # Errors
     /// What is wrong with the codebook, at severity error.
+    #[cfg(feature = "files")]
     pub fn with(name: &str, text: &str) -> Result<Self, CodebookError> {
         let (mut codebook, mut sources) = (Self::standard().clone(), Sources::default());
         let file = sources.add(name, text);
@@ -167,6 +173,7 @@ impl Codebook {
 
     /// Adds the definitions of a codebook file. What is wrong with the file comes back as findings; what is right is
     /// added all the same.
+    #[cfg(feature = "files")]
     #[must_use]
     pub fn add(&mut self, sources: &Sources, file: FileId) -> Vec<Finding> {
         file::read(self, sources, file)

@@ -6,8 +6,6 @@ mod net;
 use std::fmt;
 use std::ops::{Index, IndexMut};
 
-use serde::{Deserialize, Serialize};
-
 pub use address::{Address, ByAddress, PerAddress};
 pub use net::Net;
 
@@ -100,7 +98,8 @@ impl fmt::Display for Protocol {
 }
 
 /// Something that exists once for each family.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Hash, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Both<T> {
     /// DHCPv4's.
     pub v4: T,

@@ -5,15 +5,13 @@ mod source;
 use std::fmt;
 use std::ops::Range;
 
-use serde::Serialize;
-
 use crate::family::Protocol;
 
 pub use source::{FileId, Location, Source, Sources, Spot};
 
 /// How much a finding matters.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
-#[serde(rename_all = "lowercase")]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize), serde(rename_all = "lowercase"))]
 pub enum Severity {
     /// Worth knowing; nothing need change.
     Note,

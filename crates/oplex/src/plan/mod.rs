@@ -5,6 +5,7 @@
 
 mod advertise;
 mod client;
+#[cfg(feature = "files")]
 mod csv_lines;
 mod expect;
 mod facts;
@@ -13,10 +14,15 @@ mod index;
 mod network;
 mod overlap;
 mod range;
+#[cfg(feature = "files")]
 mod read;
+#[cfg(feature = "files")]
 mod read_advertise;
+#[cfg(feature = "files")]
 mod read_csv;
+#[cfg(feature = "files")]
 mod read_fleets;
+#[cfg(feature = "files")]
 mod read_options;
 mod reservation;
 mod rows;
@@ -24,8 +30,6 @@ mod rows;
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
 use std::ops::Range;
 use std::sync::Arc;
-
-use serde::{Deserialize, Serialize};
 
 use crate::codebook::{Codebook, Definition, Payload};
 use crate::family::{Address, Both};
@@ -42,11 +46,15 @@ use network::Networks;
 pub use network::{Network, Side, Sides, Subnet};
 pub(crate) use range::{Disjoint, Ranges, gaps};
 pub use range::{Pool, PoolLists, Pools};
+#[cfg(feature = "files")]
 pub(crate) use read::PlanReader;
+#[cfg(feature = "files")]
 pub use read::{CODEBOOK_UNREADABLE, RESERVATIONS_UNREADABLE};
+#[cfg(feature = "files")]
 pub use read_options::{OPTION_OF_OTHER_FAMILY, UNKNOWN_OPTION};
 pub use reservation::{ClientKey, Reservation};
 
+#[cfg(feature = "files")]
 pub(crate) static RULES: [&Rule; 4] =
     [&UNKNOWN_OPTION, &OPTION_OF_OTHER_FAMILY, &CODEBOOK_UNREADABLE, &RESERVATIONS_UNREADABLE];
 
@@ -121,19 +129,20 @@ pub struct Layer {
 }
 
 /// The times that a layer sets. In seconds [`u32::MAX`] is for ever.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Times<T> {
     /// How long an address is leased, or valid.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "serde", serde(skip_serializing_if = "Option::is_none"))]
     pub lease: Option<T>,
     /// How long an IPv6 address or prefix is preferred.
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "serde", serde(skip_serializing_if = "Option::is_none"))]
     pub preferred: Option<T>,
     /// When the client starts to renew (T1).
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "serde", serde(skip_serializing_if = "Option::is_none"))]
     pub renew: Option<T>,
     /// When it starts to rebind (T2).
-    #[serde(skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "serde", serde(skip_serializing_if = "Option::is_none"))]
     pub rebind: Option<T>,
 }
 
@@ -257,12 +266,14 @@ impl Plan {
 
     /// Reads a plan. `fetch` gives the text of a codebook that the plan names, by its path as written there, or says
     /// why it cannot.
+    #[cfg(feature = "files")]
     #[must_use]
     pub fn read(name: &str, text: &str, fetch: &mut Fetch<'_>) -> Loaded {
         read::plan(name, text, fetch)
     }
 
     /// Reads a file that is a plan or a codebook: what has a `book` is a codebook.
+    #[cfg(feature = "files")]
     #[must_use]
     pub fn read_or_codebook(name: &str, text: &str, fetch: &mut Fetch<'_>) -> Loaded {
         read::plan_or_codebook(name, text, fetch)

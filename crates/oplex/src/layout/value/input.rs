@@ -3,8 +3,6 @@
 use std::fmt;
 use std::ops::Range;
 
-use serde::de::{Deserialize, Deserializer, MapAccess, SeqAccess, Visitor};
-
 use crate::layout::fault::Topic;
 
 /// A value as it was written, before a layout has said what it means.
@@ -314,58 +312,5 @@ impl Reader<'_> {
             }
         }
         Err(self.wrong(open..self.at, "this quote is never closed"))
-    }
-}
-
-/// From JSON and other serde formats; the places are unknown then.
-impl<'de> Deserialize<'de> for Input {
-    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        deserializer.deserialize_any(AnyValue).map(|kind| Self { kind, span: 0..0 })
-    }
-}
-
-struct AnyValue;
-
-impl<'de> Visitor<'de> for AnyValue {
-    type Value = InputKind;
-
-    fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str("a value: text, number, true, false, list or table")
-    }
-
-    fn visit_bool<E>(self, on: bool) -> Result<InputKind, E> {
-        Ok(InputKind::Bool(on))
-    }
-
-    fn visit_i64<E>(self, number: i64) -> Result<InputKind, E> {
-        Ok(InputKind::Integer(number.into()))
-    }
-
-    fn visit_u64<E>(self, number: u64) -> Result<InputKind, E> {
-        Ok(InputKind::Integer(number.into()))
-    }
-
-    fn visit_f64<E>(self, number: f64) -> Result<InputKind, E> {
-        Ok(InputKind::Float(number))
-    }
-
-    fn visit_str<E>(self, text: &str) -> Result<InputKind, E> {
-        Ok(InputKind::Text { text: text.to_owned(), start: None })
-    }
-
-    fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<InputKind, A::Error> {
-        let mut items = Vec::new();
-        while let Some(item) = list.next_element()? {
-            items.push(item);
-        }
-        Ok(InputKind::List(items))
-    }
-
-    fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<InputKind, A::Error> {
-        let mut fields = Vec::new();
-        while let Some((name, value)) = map.next_entry()? {
-            fields.push((Key { name, span: 0..0 }, value));
-        }
-        Ok(InputKind::Table(fields))
     }
 }

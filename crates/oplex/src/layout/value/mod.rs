@@ -3,12 +3,14 @@
 pub(in crate::layout) mod atom_error;
 pub(in crate::layout) mod duration;
 pub(in crate::layout) mod encode;
+#[cfg(feature = "serde")]
 pub(in crate::layout) mod from_serde;
 pub(in crate::layout) mod input;
 pub(in crate::layout) mod name;
 pub(in crate::layout) mod path;
 pub(in crate::layout) mod read;
 pub(in crate::layout) mod read_atoms;
+#[cfg(feature = "serde")]
 pub(in crate::layout) mod serde;
 
 use std::fmt::{self, Write};
