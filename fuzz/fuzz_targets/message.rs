@@ -39,7 +39,7 @@ fn look(octets: &[u8]) {
         let joined = option.joined_in(&mut buffer);
         assert_eq!(joined.len(), option.length());
         for at in [0, joined.len() / 2, joined.len().saturating_sub(1)] {
-            assert_eq!(joined.get(at), octets.get(option.place(at)).filter(|_| at < joined.len()));
+            assert_eq!(joined.get(at), octets.get(option.position(at)).filter(|_| at < joined.len()));
         }
         parts += option.parts().count();
     }

@@ -16,9 +16,13 @@ pub(crate) fn text(protocol: Protocol) -> String {
     for option in codebook.definitions().filter(meant) {
         let name = option.name.to_uppercase().replace('-', "_");
         let name = if name.starts_with(|c: char| c.is_ascii_digit()) { format!("OPTION_{name}") } else { name };
-        let payload = rust_type(codebook.layout(option).root());
+        let is_type = (protocol, option.code) == (Protocol::V4, 53);
+        let payload = if is_type { "MessageType" } else { rust_type(codebook.layout(option).root()) };
         let doc = format!("`{}` ({}): {}", option.id(), option.reference, option.summary);
-        keys += &format!("    #[doc = {doc:?}] {name}: {payload} = {},\n", option.code);
+        let names = option.aliases.iter().chain(&option.words).filter(|word| ***word != *option.name);
+        let aliases: Vec<String> = names.map(|word| format!("{word:?}")).collect();
+        let alias = if aliases.is_empty() { String::new() } else { format!(" #[doc(alias({}))]", aliases.join(", ")) };
+        keys += &format!("    #[doc = {doc:?}]{alias} {name}: {payload} = {},\n", option.code);
     }
     let uses = |names: &[&str]| -> Vec<String> {
         let used = |name: &&&str| [format!(": {name} ="), format!("<{name}>")].iter().any(|form| keys.contains(form));
@@ -31,9 +35,10 @@ pub(crate) fn text(protocol: Protocol) -> String {
     };
     format!(
         "//! Generated from the standard codebook: do not edit. `cargo run -p xtask -- generate` writes it anew.\n\n\
-         {}{}\n{}use crate::packet::typed::keys;\n\nkeys! {{ {protocol:?}\n{keys}}}\n",
+         {}{}\n{}{}use crate::packet::typed::keys;\n\nkeys! {{ {protocol:?}\n{keys}}}\n",
         group("std::net", &["Ipv4Addr", "Ipv6Addr"]),
         group("std::time", &["Duration"]),
+        group("super", &["MessageType"]),
         group("crate::layout", &["Route4", "Value"]),
     )
 }

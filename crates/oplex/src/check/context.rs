@@ -63,7 +63,7 @@ impl<'m> MessageContext<'m> {
         for one in nested {
             let definition = self.codebook.nested(one.chapter, one.code);
             let inside = Some(one.inside.map_or(top, |at| top + 1 + at));
-            let around = option.place(one.around.start)..option.place(one.around.end.saturating_sub(1)) + 1;
+            let around = option.position(one.around.start)..option.position(one.around.end.saturating_sub(1)) + 1;
             let octets = Cow::Owned(whole.get(one.payload).unwrap_or_default().to_vec());
             self.options.push(Occurrence {
                 code: one.code,

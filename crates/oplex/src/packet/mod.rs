@@ -33,6 +33,7 @@ use std::fmt;
 
 use crate::codebook::Codebook;
 use crate::family::Protocol;
+use crate::layout::Value;
 
 pub use any::AnyMessage;
 pub use compose::{ComposeError, Composer, Draft};
@@ -82,6 +83,62 @@ pub trait Message<'o>: Copy + fmt::Display {
         let Some(definition) = codebook.own(Self::PROTOCOL, key.code()) else { return Ok(None) };
         let octets = option.joined();
         T::from_payload(codebook, definition, &octets).map(Some).map_err(|error| GetError::new(&option, error))
+    }
+
+    /// All options of one code as Rust types, in their order: DHCPv6 and router advertisements have several of some.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    /// use oplex::packet::{Message as _, v6};
+    ///
+    /// let reply = [7, 0, 0, 7, 0, 23, 0, 16, 0x20, 1, 0xd, 0xb8, 0, 0x64, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0x53];
+    /// let message = v6::Message::read(&reply)?;
+    /// let servers: Result<Vec<_>, _> = message.get_all(Codebook::standard(), v6::DNS_SERVERS).collect();
+    /// assert_eq!(servers?[0][0].to_string(), "2001:db8:64::53");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    fn get_all<T: FromPayload>(
+        &self,
+        codebook: &Codebook,
+        key: OptionKey<T>,
+    ) -> impl Iterator<Item = Result<T, GetError>> {
+        let definition = codebook.own(Self::PROTOCOL, key.code());
+        let options = self.options().filter(move |option| option.code() == key.code());
+        options.filter_map(move |option| {
+            let read = T::from_payload(codebook, definition?, &option.joined());
+            Some(read.map_err(|error| GetError::new(&option, error)))
+        })
+    }
+
+    /// The value of the first option of this id or name, or of one inside it: `v4:3`, `v4:82/1`, `v6:3/5`. `None` where it is not in
+    /// the message, cannot be read, or no codebook knows it.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    /// use oplex::packet::{Composer, Message as _, v4};
+    ///
+    /// let mut composer = Composer::default();
+    /// let relay: &[u8] = &[1, 2, 0x70, 0x37];
+    /// let draft = v4::Draft { options: &[(82, relay)], ..v4::Draft::new(v4::MessageType::DISCOVER) };
+    /// let message = v4::Message::read(composer.compose(&draft)?.octets)?;
+    /// let circuit = message.value(Codebook::standard(), "v4:82/1").ok_or("the relay agent names its circuit")?;
+    /// assert_eq!(circuit.to_string(), "70:37");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    fn value(&self, codebook: &Codebook, path: &str) -> Option<Value> {
+        let (outer, inner) = path.split_once('/').map_or((path, None), |(outer, inner)| (outer, Some(inner)));
+        let outer = match outer.contains(':') {
+            true => codebook.find(outer).ok()?,
+            false => codebook.find(&format!("{}:{outer}", Self::PROTOCOL.name())).ok()?,
+        };
+        let option = self.option(outer.code).filter(|_| outer.is_own_of(Self::PROTOCOL))?;
+        let whole = codebook.read(outer, &option.joined()).value?;
+        let Some(inner) = inner else { return Some(whole) };
+        inner.split('/').try_fold(whole, |value, step| {
+            let nested = value.record_options();
+            let found = nested.iter().find(|one| step.parse() == Ok(one.code) || one.name.as_deref() == Some(step));
+            found.map(|one| one.value.clone())
+        })
     }
 }
 

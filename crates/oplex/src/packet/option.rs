@@ -122,7 +122,7 @@ impl<'o> MessageOption<'o> {
 
     /// Where in the message one of its octets stands; for an octet after the last, where it ends.
     #[must_use]
-    pub fn place(&self, octet: usize) -> usize {
+    pub fn position(&self, octet: usize) -> usize {
         let (mut left, mut end) = (octet, 0);
         for part in self.parts() {
             if left < part.octets.len() {
@@ -141,7 +141,7 @@ impl<'o> MessageOption<'o> {
         if octets.is_empty() || *octets == (0..self.length()) {
             return self.around();
         }
-        let place = self.place(octets.start)..self.place(octets.end - 1) + 1;
+        let place = self.position(octets.start)..self.position(octets.end - 1) + 1;
         // Octets of two parts need not stand in this order.
         if place.start < place.end { place } else { self.around() }
     }

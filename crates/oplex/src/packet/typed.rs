@@ -87,6 +87,12 @@ macro_rules! list_from_payload {
 
 list_from_payload!(u16, u32, String, Ipv4Addr, Ipv6Addr, Route4);
 
+impl FromPayload for super::v4::MessageType {
+    fn from_payload(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> Result<Self, TypedError> {
+        codebook.one(definition, octets).map(Self)
+    }
+}
+
 /// The octets themselves, which fit the layout.
 impl FromPayload for Vec<u8> {
     fn from_payload(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> Result<Self, TypedError> {
@@ -118,7 +124,7 @@ pub struct GetError {
 impl GetError {
     pub(super) fn new(option: &MessageOption<'_>, error: TypedError) -> Self {
         let octet = if let TypedError::Fault(fault) = &error { fault.octets.start } else { 0 };
-        Self { code: option.code(), at: option.place(octet), error }
+        Self { code: option.code(), at: option.position(octet), error }
     }
 }
 

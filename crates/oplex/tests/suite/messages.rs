@@ -45,8 +45,8 @@ fn parts_are_joined_in_the_order_of_the_fields() {
         [Field::Options, Field::File, Field::Sname, Field::Sname,]
     );
     // Each octet is found where it lies.
-    assert_eq!([0, 1, 2, 4, 5, 7].map(|at| octets[domain.place(at)]), *b"tarfel");
-    assert_eq!(domain.place(8), 44 + 7, "after the last octet the last part ends");
+    assert_eq!([0, 1, 2, 4, 5, 7].map(|at| octets[domain.position(at)]), *b"tarfel");
+    assert_eq!(domain.position(8), 44 + 7, "after the last octet the last part ends");
     assert_eq!((read.count(), read.overload(), domain.length(), domain.octets()), (4, 3, 8, None));
     assert_eq!(read.get(Codebook::standard(), v4::DOMAIN_NAME), Ok(Some("tarnfell".to_owned())));
 }

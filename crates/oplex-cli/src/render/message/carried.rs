@@ -21,6 +21,6 @@ impl<'o> Carried<'o> {
 
     /// Whether this is the option that it stands in.
     pub(super) fn stands_in(&self, option: &MessageOption<'_>) -> bool {
-        option.place(0) == self.at
+        option.position(0) == self.at
     }
 }

@@ -224,7 +224,7 @@ impl OptionForm {
             hex: hex::plain(&octets[inner.payload]),
             name: inner.name,
             value: inner.value,
-            at: base + option.place(inner.around.start),
+            at: base + option.position(inner.around.start),
             field: None,
             options: Vec::new(),
             message: None,

@@ -116,7 +116,7 @@ fn draw_option(
     let place = (base + option.at(), option.code(), depth);
     draw_line(out, place, name, &format!("{parts}{}", some_octets(&octets)), &meaning.text())?;
     for inner in meaning.inner.iter().take(MOST) {
-        let place = (base + option.place(inner.around.start), inner.code, depth + 1 + inner.depth);
+        let place = (base + option.position(inner.around.start), inner.code, depth + 1 + inner.depth);
         draw_line(out, place, inner.name(), &some_octets(&octets[inner.payload.clone()]), &inner.text())?;
     }
     match meaning.inner.len().saturating_sub(MOST) {

@@ -28,7 +28,7 @@ fn option_not_requestable(context: &MessageContext<'_>, findings: &mut Vec<Findi
         for (index, code) in requested(context, place).into_iter().enumerate() {
             let definition = context.codebook.own(context.protocol(), code);
             let Some(definition) = definition.filter(|definition| !definition.requestable) else { continue };
-            let at = place.option.map_or(place.around.start, |option| option.place(octets * index));
+            let at = place.option.map_or(place.around.start, |option| option.position(octets * index));
             let finding = OPTION_NOT_REQUESTABLE.finding(format!("{} is requested", context.label(code)));
             let finding = finding.advice("remove it").on(at..at + octets);
             findings.push(if definition.is_standard() { finding } else { finding.by(definition.reference.clone()) });

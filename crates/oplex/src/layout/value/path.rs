@@ -19,6 +19,17 @@ impl Value {
         fields.iter().find(|(known, _)| **known == *name).map(|(_, value)| value)
     }
 
+    /// The options that it is, or that are in one of its fields.
+    pub(crate) fn record_options(&self) -> &[super::SubOption] {
+        match self {
+            Self::Options(options) => options,
+            Self::Record(fields) => {
+                fields.iter().map(|(_, value)| value.record_options()).find(|all| !all.is_empty()).unwrap_or(&[])
+            }
+            _ => &[],
+        }
+    }
+
     /// The value of the first nested option of this code.
     #[must_use]
     pub fn option(&self, code: u16) -> Option<&Self> {
