@@ -10,6 +10,7 @@ mod host;
 mod largest;
 mod lease;
 mod play;
+mod received;
 mod sent;
 mod timers;
 mod v4;

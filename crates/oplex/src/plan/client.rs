@@ -2,6 +2,7 @@
 
 use super::ClientKey;
 use crate::family::{Both, Family};
+use crate::packet::{AnyMessage, Message as _, v4, v6};
 
 /// A client, described by what it sends.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
@@ -34,6 +35,78 @@ impl ClientFacts {
     #[must_use]
     pub fn on(network: usize) -> Self {
         Self { network, ..Self::default() }
+    }
+
+    /// The client that sent a message, as far as the message tells; the messages around it, of relay agents, are looked through.
+    /// The network is the first: [`Compiled::network_of`](crate::compiled::Compiled::network_of) finds the right one.
+    ///
+    /// ```
+    /// use oplex::packet::{AnyMessage, Composer, Message as _, v4};
+    /// use oplex::plan::ClientFacts;
+    ///
+    /// let mut composer = Composer::default();
+    /// let header = v4::Header::from_client(7, [2, 0, 0x5e, 0, 0x53, 0x11]);
+    /// let draft = v4::Draft { header, options: &[(55, &[1, 3, 6])], ..v4::Draft::new(v4::MessageType::DISCOVER) };
+    /// let message = v4::Message::read(composer.compose(&draft)?.octets)?;
+    /// let facts = ClientFacts::from_message(AnyMessage::V4(message));
+    /// assert_eq!((facts.mac, facts.wants.v4), (Some([2, 0, 0x5e, 0, 0x53, 0x11]), Some(vec![1, 3, 6])));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    #[must_use]
+    pub fn from_message(message: AnyMessage<'_>) -> Self {
+        let mut facts = Self::default();
+        match message {
+            AnyMessage::V4(message) => facts.read_v4(message),
+            AnyMessage::V6(message) => facts.read_v6(message),
+            AnyMessage::Ra(message) => {
+                // The source link-layer address (RFC 4861, section 4.6.1).
+                let own = message.option(1).map(|option| option.joined());
+                facts.mac = own.and_then(|octets| <[u8; 6]>::try_from(&*octets).ok());
+            }
+        }
+        facts
+    }
+
+    fn read_v4(&mut self, message: v4::Message<'_>) {
+        let header = message.header();
+        self.mac = (header.htype == 1).then(|| header.hardware().try_into().ok()).flatten();
+        for option in message.options() {
+            let octets = option.joined();
+            match option.code() {
+                // What one message asks of the server is no fact about the client (RFC 2131, section 4.4.1, table 5).
+                50..=54 => {}
+                55 => self.wants.v4 = Some(octets.iter().map(|code| u16::from(*code)).collect()),
+                57 => self.max_size = octets.first_chunk().map(|octets| u16::from_be_bytes(*octets)),
+                code => self.sends.v4.push((code, octets.into_owned())),
+            }
+        }
+    }
+
+    fn read_v6(&mut self, message: v6::Message<'_>) {
+        let mut around = Some(message);
+        while let Some(relay) = around.filter(|message| message.message_type().is_relays()) {
+            // The relay agent nearest to the client knows it best (RFC 8415, section 19.1.2).
+            for option in relay.options().filter(|option| option.code() != v6::RELAY_MESSAGE) {
+                self.send(Family::V6, option.code(), option.joined().into_owned());
+            }
+            around = relay.relayed().and_then(|(inner, _)| inner.ok());
+        }
+        let Some(own) = around else { return };
+        for option in own.options() {
+            let octets = option.joined();
+            match option.code() {
+                1 => self.duid = Some(octets.into_owned()),
+                // Associations, times and the server are of this message (RFC 8415, section 21).
+                2..=5 | 8 | 26 => {}
+                6 => {
+                    self.wants.v6 =
+                        Some(octets.chunks_exact(2).map(|code| u16::from_be_bytes([code[0], code[1]])).collect());
+                }
+                14 => self.rapid = true,
+                25 => self.delegation = true,
+                code => self.sends.v6.push((code, octets.into_owned())),
+            }
+        }
     }
 
     /// The octets of an option that it sends.

@@ -1,9 +1,11 @@
 //! What plans with fleets and reservations come to, and how large their answers are.
 
+use oplex::answer::{Answer, Ends};
 use oplex::check;
 use oplex::codebook::Codebook;
 use oplex::compiled::Compiled;
 use oplex::family::Family;
+use oplex::packet::AnyMessage;
 use oplex::plan::{ClientFacts, Loaded, Plan};
 use oplex::release::{Changed, Condition, Detail, Document, Sides, compare, compile};
 
@@ -209,6 +211,8 @@ fn clients(codebook: &Codebook, networks: usize) -> Vec<ClientFacts> {
     let each = |network: usize, last: u8, kind: &[(&str, &str)]| {
         let mut facts = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, last]), ..ClientFacts::on(network) };
         kind.iter().for_each(|(key, text)| facts.describe(codebook, key, text).unwrap());
+        // A server that sees a DUID alone knows the hardware address in it, and no other.
+        facts.mac = facts.mac.filter(|_| facts.duid.is_none());
         facts
     };
     let machines = (0..networks).flat_map(|network| [0x33, 0x41, 0x77].map(|last| (network, last)));
@@ -266,4 +270,39 @@ fn a_document_that_no_plan_comes_to_is_refused_with_the_place() {
         why(&|one| one.codebooks[0].text = "book =".to_owned()),
         "codebooks/tern-intercoms.toml: this is not TOML: string values must be quoted, expected literal string"
     );
+}
+
+/// A client is known from its own messages as it was described, and found on its network where a relay agent says so.
+#[test]
+fn clients_are_described_by_their_messages() {
+    let loaded = demo();
+    let plan = loaded.plan.as_ref().unwrap();
+    let compiled = Compiled::of(plan);
+    let mut relayed = 0;
+    for facts in clients(&plan.codebook, plan.networks.len()) {
+        for family in Family::ALL {
+            let Some(answer) = compiled.answer(family, &facts) else { continue };
+            let messages = compiled.exchange(&facts, &answer).unwrap().messages;
+            for sent in messages.iter().filter(|sent| sent.from_client && !matches!(sent.ends, Ends::Icmp(_))) {
+                let message = AnyMessage::read(family.protocol(), &sent.octets).unwrap();
+                let mut told = ClientFacts::from_message(message);
+                if let Some(network) = compiled.network_of(message).filter(|_| sent.name != "DHCPREQUEST") {
+                    assert_eq!(network, facts.network, "{}", sent.name);
+                    relayed += 1;
+                }
+                told.network = facts.network;
+                let again = compiled.answer(family, &told).unwrap();
+                let fleets = |answer: &Answer<'_>| {
+                    answer.fleets.iter().map(|one| one.fleet.name.to_string()).collect::<Vec<_>>()
+                };
+                assert_eq!(
+                    (fleets(&again), again.payloads),
+                    (fleets(&answer), answer.payloads.clone()),
+                    "{} {facts:?}",
+                    sent.name
+                );
+            }
+        }
+    }
+    assert!(relayed > 10, "{relayed}");
 }

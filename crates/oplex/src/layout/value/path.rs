@@ -19,6 +19,16 @@ impl Value {
         fields.iter().find(|(known, _)| **known == *name).map(|(_, value)| value)
     }
 
+    /// The IPv4 address that it is, alone or in a list of one.
+    #[must_use]
+    pub fn ipv4(&self) -> Option<std::net::Ipv4Addr> {
+        match self {
+            Self::Ipv4(address) => Some(*address),
+            Self::List(items) => items.first().filter(|_| items.len() == 1)?.ipv4(),
+            _ => None,
+        }
+    }
+
     /// The options that it is, or that are in one of its fields.
     pub(crate) fn record_options(&self) -> &[super::SubOption] {
         match self {

@@ -1,0 +1,45 @@
+//! Where a client is, as its message tells.
+
+use std::net::{Ipv4Addr, Ipv6Addr};
+
+use crate::compiled::Compiled;
+use crate::family::Address;
+use crate::packet::{AnyMessage, Message as _, v4, v6};
+
+impl Compiled<'_> {
+    /// The network that a client's message comes from, by its place among all: of DHCPv4 by the link selection (82/5), the
+    /// subnet selection (118), the relay agent (giaddr) or the address that the client has (RFC 3527, section 3; RFC 3011;
+    /// RFC 2131, section 4.3.1); of DHCPv6 by the link address of the relay agent nearest to the client (RFC 8415, section
+    /// 13.1). `None` where the message does not tell: it was not relayed then, and came from the server's own link.
+    #[must_use]
+    pub fn network_of(&self, message: AnyMessage<'_>) -> Option<usize> {
+        match message {
+            AnyMessage::V4(message) => self.holding(address_v4(message)?),
+            AnyMessage::V6(message) => self.holding(link_of(message)?),
+            AnyMessage::Ra(_) => None,
+        }
+    }
+
+    fn holding<A: Address>(&self, address: A) -> Option<usize> {
+        let holds = |subnet: &crate::plan::Subnet<A>| subnet.net.holds(address);
+        self.networks.iter().position(|network| network.sides.of::<A>().subnet.as_ref().is_some_and(holds))
+    }
+}
+
+fn address_v4(message: v4::Message<'_>) -> Option<Ipv4Addr> {
+    let codebook = crate::codebook::Codebook::standard();
+    let header = message.header();
+    let selected = message.value(codebook, "v4:82/5").or_else(|| message.value(codebook, "v4:118"));
+    let selected = selected.and_then(|value| value.ipv4());
+    selected.into_iter().chain([header.giaddr, header.ciaddr]).find(|address| !address.is_unspecified())
+}
+
+fn link_of(message: v6::Message<'_>) -> Option<Ipv6Addr> {
+    let mut around = message;
+    let mut link = None;
+    while let Some(relay) = around.relay() {
+        link = Some(relay.link).filter(|link| !link.is_unspecified()).or(link);
+        around = around.relayed()?.0.ok()?;
+    }
+    link
+}
