@@ -6,11 +6,11 @@ use oplex::codebook::{ClosedMessage, Codebook, Definition};
 use oplex::finding::Sources;
 use oplex::layout::Enumeration;
 
-/// The text of `standard.rs` for the standard codebooks, which are given as name and text.
+/// The standard codebooks, which are given as name and text, as their files have them.
 ///
 /// # Errors
 /// What is wrong with the codebooks.
-pub(crate) fn text(books: &[(&str, &str)]) -> Result<String, String> {
+pub(crate) fn read(books: &[(&str, &str)]) -> Result<Codebook, String> {
     let mut codebook = Codebook::default();
     let mut sources = Sources::default();
     for (name, text) in books {
@@ -20,6 +20,11 @@ pub(crate) fn text(books: &[(&str, &str)]) -> Result<String, String> {
             return Err(format!("{name}: {}", finding.message));
         }
     }
+    Ok(codebook)
+}
+
+/// The text of `standard.rs`.
+pub(crate) fn text(codebook: &Codebook) -> String {
     let mut text = String::from(
         "//! Generated from `codebooks/*.toml`: do not edit. `cargo run -p xtask -- generate` writes it anew.\n\n\
          use super::constants::{ChapterRow, Named, OptionRow, Tables};\nuse super::facts::Condition::{Informing, Leasing};\n\
@@ -53,7 +58,7 @@ pub(crate) fn text(books: &[(&str, &str)]) -> Result<String, String> {
     }
     text.push_str("];\n\npub(super) static TABLES: Tables =\n");
     text.push_str("    Tables { chapters: &CHAPTERS, enumerations: &ENUMERATIONS, flags: &FLAGS, closed: &CLOSED };\n");
-    Ok(text)
+    text
 }
 
 /// A list, each item as this writes it.

@@ -5,8 +5,7 @@ use oplex::family::Protocol;
 use oplex::layout::{Atom, Node, Number, Run};
 
 /// The text of a protocol's `keys.rs`: a constant for every option of the standard codebook.
-pub(crate) fn text(protocol: Protocol) -> String {
-    let codebook = Codebook::standard();
+pub(crate) fn text(codebook: &Codebook, protocol: Protocol) -> String {
     let meant = |option: &&Definition| {
         let used = matches!(option.status, Status::Current | Status::Deprecated | Status::Obsolete);
         let framing = protocol == Protocol::V4 && matches!(option.code, 0 | 255);

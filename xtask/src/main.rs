@@ -48,12 +48,13 @@ fn outdated() -> Result<Vec<(PathBuf, String)>, String> {
     let texts = BOOKS.map(|name| read(&core.join("codebooks").join(name)).map(|text| (name, text)));
     let texts = texts.into_iter().collect::<Result<Vec<_>, _>>()?;
     let books: Vec<(&str, &str)> = texts.iter().map(|(name, text)| (*name, text.as_str())).collect();
+    let codebook = books::read(&books)?;
     let mut files = vec![
-        (core.join("src/codebook/standard.rs"), books::text(&books)?),
+        (core.join("src/codebook/standard.rs"), books::text(&codebook)),
         (root.join("docs/rules.md"), rules::text()),
     ];
     let keys = |protocol: Protocol| core.join("src/packet").join(protocol.name()).join("keys.rs");
-    files.extend(Protocol::ALL.map(|protocol| (keys(protocol), keys::text(protocol))));
+    files.extend(Protocol::ALL.map(|protocol| (keys(protocol), keys::text(&codebook, protocol))));
     files.retain(|(path, text)| read(path).ok().as_deref() != Some(text));
     Ok(files)
 }

@@ -31,7 +31,7 @@
 //! let read = codebook.read(codebook.find("v4:router")?, &[10, 64, 4, 1, 10]);
 //! assert_eq!(read.value.map(|value| value.to_string()).as_deref(), Some("10.64.4.1"));
 //! assert_eq!(read.faults[0].octets, 4..5);
-//! assert_eq!(read.faults[0].kind.to_string(), "an IPv4 address needs 4 octets, only 1 left");
+//! assert_eq!(read.faults[0].kind.to_string(), "4 octets expected for an IPv4 address, 1 left");
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 //!

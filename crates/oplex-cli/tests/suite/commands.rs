@@ -261,7 +261,7 @@ oplex: this is not a layout
 
     { a: ipv5 }
          ^
-  no layout is named `ipv5`; did you mean `ipv4`?
+  unknown layout `ipv5`; did you mean `ipv4`?
 
 "#]]);
     oplex(&["decode", "v4:3"]).assert().code(2).stderr_eq(str![[r#"

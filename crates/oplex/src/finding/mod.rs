@@ -125,6 +125,7 @@ impl Rule {
             rule: self,
             severity: self.severity,
             message: message.into(),
+            option: None,
             replace: None,
             advice: None,
             spot: None,
@@ -188,6 +189,8 @@ pub struct Finding {
     pub severity: Severity,
     /// What is wrong, in the user's words.
     pub message: String,
+    /// The option it is about, `v4:121`, where it is about one.
+    pub option: Option<String>,
     /// What to write in place of the marked characters, exactly.
     pub replace: Option<String>,
     /// What to do about it, where that is no exact replacement.
@@ -200,6 +203,39 @@ pub struct Finding {
     pub rfc: String,
     /// Other places it is about, each with what stands there.
     pub related: Vec<(Spot, String)>,
+}
+
+/// `error: v4:121: … (route-host-bits-set; RFC 3442, …)`, on one line.
+impl fmt::Display for Finding {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}: ", self.severity)?;
+        if let Some(option) = &self.option {
+            write!(f, "{option}: ")?;
+        }
+        write!(f, "{} ({}", self.message, self.rule.name)?;
+        if !self.rfc.is_empty() {
+            write!(f, "; {}", self.rfc)?;
+        }
+        f.write_str(")")
+    }
+}
+
+/// The rule by its name, and no places: those need the texts they point into.
+#[cfg(feature = "serde")]
+impl serde::Serialize for Finding {
+    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        use serde::ser::SerializeStruct;
+        let mut form = serializer.serialize_struct("Finding", 8)?;
+        form.serialize_field("rule", self.rule.name)?;
+        form.serialize_field("severity", &self.severity)?;
+        form.serialize_field("message", &self.message)?;
+        form.serialize_field("option", &self.option)?;
+        form.serialize_field("replace", &self.replace)?;
+        form.serialize_field("advice", &self.advice)?;
+        form.serialize_field("octets", &self.octets.as_ref().map(|octets| [octets.start, octets.end]))?;
+        form.serialize_field("rfc", &self.rfc)?;
+        form.end()
+    }
 }
 
 impl Finding {
@@ -225,6 +261,12 @@ impl Finding {
     #[must_use]
     pub fn remedy(&self) -> Option<&str> {
         self.replace.as_deref().or(self.advice.as_deref())
+    }
+
+    /// Names the option it is about.
+    #[must_use]
+    pub fn of(self, option: impl Into<String>) -> Self {
+        Self { option: Some(option.into()), ..self }
     }
 
     /// Names another place that it is about.

@@ -17,7 +17,7 @@
 //!
 //! let short = layout.faults(&NoCodebook, &octets[..7]);
 //! assert_eq!(short[0].octets, 5..7);
-//! assert_eq!(short[0].kind.to_string(), "an IPv4 address needs 4 octets, only 2 left");
+//! assert_eq!(short[0].kind.to_string(), "4 octets expected for an IPv4 address, 2 left");
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 

@@ -231,7 +231,7 @@ fn announcements_that_cannot_be_written_down_are_refused() {
         ("options = { rdnss = «{ servers = [\"2001:db8::1\"] }» }\n", "rdnss: the field `lifetime` is missing"),
         (
             "options = { route-information = { length = 48, preference = \"«best»\", lifetime = 1, prefix = \"::\" } }\n",
-            "route-information: `best`",
+            "route-information: unknown value `best`",
         ),
         (
             "after-options = «\"0g\"»\n",

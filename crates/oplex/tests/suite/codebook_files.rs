@@ -270,16 +270,12 @@ fn codes_must_be_a_sites_to_give() {
 #[test]
 fn layouts_are_marked_at_the_very_characters() {
     let with_layout = |layout: &str| format!("code = 1\nname = \"ring\"\nlayout = {layout}\nreference = \"none\"");
-    option_refused(
-        &with_layout("\"{ a: «ip4» }\""),
-        "layout-malformed",
-        "no layout is named `ip4`; did you mean `ipv4`?",
-    );
-    option_refused(&with_layout("\"u8 of «colours»\""), "layout-malformed", "no enumeration is named `colours`");
+    option_refused(&with_layout("\"{ a: «ip4» }\""), "layout-malformed", "unknown layout `ip4`; did you mean `ipv4`?");
+    option_refused(&with_layout("\"u8 of «colours»\""), "layout-malformed", "unknown enumeration `colours`");
     option_refused(
         &with_layout("\"options(«relay»)\""),
         "layout-malformed",
-        "no chapter is named `relay`; did you mean `relay-agent`?",
+        "unknown chapter `relay`; did you mean `relay-agent`?",
     );
     option_refused(
         &with_layout("«\"{ a: text, b: u8 }\"»"),

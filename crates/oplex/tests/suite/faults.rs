@@ -25,23 +25,23 @@ fn none(layout: &str, octets: &str) {
 
 #[test]
 fn octets_that_are_missing() {
-    one("u16", "05", "0..1: a number needs 2 octets, only 1 left");
-    one("u16", "", "0..0: a number needs 2 octets, but the payload ends here");
-    one("ipv4+", "0a4000350a", "4..5: an IPv4 address needs 4 octets, only 1 left");
-    one("ipv6", "2001", "0..2: an IPv6 address needs 16 octets, only 2 left");
-    one("mac", "0200", "0..2: a hardware address needs 6 octets, only 2 left");
-    one("uuid", "00", "0..1: a UUID needs 16 octets, only 1 left");
-    one("netmask", "ff", "0..1: a mask needs 4 octets, only 1 left");
-    one("seconds", "ffff", "0..2: a number of seconds needs 4 octets, only 2 left");
-    one("bool", "", "0..0: an octet needs 1 octet, but the payload ends here");
-    one("bytes{4}", "0102", "0..2: this text needs 4 octets, only 2 left");
-    one("text", "", "0..0: this needs 1 octet, but the payload ends here");
-    one("bits { a: 12, b: 4 }", "ff", "0..1: these bits needs 2 octets, only 1 left");
-    one("route4", "", "0..0: a route needs 1 octet, but the payload ends here");
-    one("route4", "150a40", "1..3: the route's destination needs 3 octets, only 2 left");
-    one("route4", "150a40080a", "4..5: the route's router needs 4 octets, only 1 left");
-    one("prefix6", "302001", "1..3: the prefix's octets needs 6 octets, only 2 left");
-    one("len8(text)", "", "0..0: a length needs 1 octet, but the payload ends here");
+    one("u16", "05", "0..1: 2 octets expected for a number, 1 left");
+    one("u16", "", "0..0: 2 octets expected for a number, but the payload ends here");
+    one("ipv4+", "0a4000350a", "4..5: 4 octets expected for an IPv4 address, 1 left");
+    one("ipv6", "2001", "0..2: 16 octets expected for an IPv6 address, 2 left");
+    one("mac", "0200", "0..2: 6 octets expected for a hardware address, 2 left");
+    one("uuid", "00", "0..1: 16 octets expected for a UUID, 1 left");
+    one("netmask", "ff", "0..1: 4 octets expected for a mask, 1 left");
+    one("seconds", "ffff", "0..2: 4 octets expected for a number of seconds, 2 left");
+    one("bool", "", "0..0: 1 octet expected for an octet, but the payload ends here");
+    one("bytes{4}", "0102", "0..2: 4 octets expected for this text, 2 left");
+    one("text", "", "0..0: 1 octet expected for this, but the payload ends here");
+    one("bits { a: 12, b: 4 }", "ff", "0..1: 2 octets expected for these bits, 1 left");
+    one("route4", "", "0..0: 1 octet expected for a route, but the payload ends here");
+    one("route4", "150a40", "1..3: 3 octets expected for the route's destination, 2 left");
+    one("route4", "150a40080a", "4..5: 4 octets expected for the route's router, 1 left");
+    one("prefix6", "302001", "1..3: 6 octets expected for the prefix's octets, 2 left");
+    one("len8(text)", "", "0..0: 1 octet expected for a length, but the payload ends here");
 }
 
 #[test]
@@ -50,13 +50,13 @@ fn octets_that_are_too_many_or_too_few() {
     one("ipv4", "0a4000350a4000", "4..7: 3 octets left over after the last part");
     one("{ a: u8, b: u8 }", "010203", "2..3: 1 octet left over after the last part");
     one("len8(u8)", "020102", "2..3: 1 octet left over after the last part");
-    one("ipv4+", "", "0..0: at least 1 must stand here, found 0");
-    one("ipv4{2}", "0a400035", "0..4: at least 2 must stand here, found 1");
+    one("ipv4+", "", "0..0: at least 1 expected, found 0");
+    one("ipv4{2}", "0a400035", "0..4: at least 2 expected, found 1");
     one("u16{1..2}", "000100020003", "4..6: 2 octets left over after the last part");
-    one("bytes{1..2}", "010203", "0..3: at most 2 may stand here, found 3");
-    one("options(relay-agent)", "", "0..0: at least 1 must stand here, found 0");
+    one("bytes{1..2}", "010203", "0..3: at most 2 allowed, found 3");
+    one("options(relay-agent)", "", "0..0: at least 1 expected, found 0");
     one("duid", "0001", "0..2: a DUID of 2 octets; it has 3 to 130");
-    one("compressed-names", "", "0..0: at least 1 must stand here, found 0");
+    one("compressed-names", "", "0..0: at least 1 expected, found 0");
 }
 
 #[test]
@@ -69,7 +69,7 @@ fn lengths_that_lie() {
         "1..2: this length is 1, but counting its own header it must be at least 2",
     );
     one("options(relay-agent)", "010570", "1..2: this length counts 5 octets, but only 1 follow");
-    one("options(relay-agent)", "01", "1..1: an option's length needs 1 octet, but the payload ends here");
+    one("options(relay-agent)", "01", "1..1: 1 octet expected for an option's length, but the payload ends here");
     one("name", "05616200", "0..1: this length counts 5 octets, but only 3 follow");
     none("{ t: u8, v: len8+2(bytes) }", "010361");
 }
@@ -78,11 +78,11 @@ fn lengths_that_lie() {
 fn a_broken_part_with_a_length_does_not_keep_the_next_from_being_read() {
     assert_eq!(
         faults("len8(ipv4+)+", "020a40 040a400035 00"),
-        ["1..3: an IPv4 address needs 4 octets, only 2 left", "9..9: at least 1 must stand here, found 0",]
+        ["1..3: 4 octets expected for an IPv4 address, 2 left", "9..9: at least 1 expected, found 0",]
     );
     assert_eq!(
         faults("options(relay-agent)", "05020a40 0b040a400402 13020102"),
-        ["2..4: an IPv4 address needs 4 octets, only 2 left", "12..14: 2 octets left over after the last part",]
+        ["2..4: 4 octets expected for an IPv4 address, 2 left", "12..14: 2 octets left over after the last part",]
     );
 }
 
@@ -92,11 +92,11 @@ fn numbers_out_of_range_and_without_meaning() {
     one("u8 in ..=9", "0a", "0..1: 10 is out of range; it must be 9 or less");
     one("u8 in 6", "07", "0..1: 7 is out of range; it must be 6");
     one("i8 in -1..=1", "fe", "0..1: -2 is out of range; it must be -1 to 1");
-    one("u8 of { off = 0, on = 1 }", "02", "0..1: 2 has no meaning here; defined are off (0), on (1)");
-    one("u8 flags { s = 1, o = 2 }", "07", "0..1: the bits 0x4 have no meaning and must be zero");
+    one("u8 of { off = 0, on = 1 }", "02", "0..1: 2 is undefined; defined are off (0), on (1)");
+    one("u8 flags { s = 1, o = 2 }", "07", "0..1: bits 0x4 are undefined and must be zero");
     one("bool", "02", "0..1: 2 is neither 0 (off) nor 1 (on)");
-    one("bits { reserved: 6, preference: 2 }", "04", "0..1: the bits 0x1 have no meaning and must be zero");
-    one("bits { a: 4 of { x = 1 }, b: 4 }", "20", "0..1: 2 has no meaning here; defined are x (1)");
+    one("bits { reserved: 6, preference: 2 }", "04", "0..1: bits 0x1 are undefined and must be zero");
+    one("bits { a: 4 of { x = 1 }, b: 4 }", "20", "0..1: 2 is undefined; defined are x (1)");
     one("bits { latitude: s8.8 in -90..=90 }", "5a01", "0..2: 90 is out of range; it must be -90 to 90");
     none("bits { latitude: s8.8 in -90..=90 }", "5a00");
     none("bits { latitude: s8.8 in -90..=90 }", "a600");
@@ -107,7 +107,7 @@ fn numbers_out_of_range_and_without_meaning() {
 #[test]
 fn text_that_is_not_what_it_should_be() {
     one("text", "61c3a962", "1..3: a character outside ASCII; this text is NVT ASCII");
-    one("text", "610a62", "1..2: the control character 0x0a stands in the text");
+    one("text", "610a62", "1..2: control character 0x0a in the text");
     one("text", "61620000", "2..4: the text ends in NUL, which senders should not add");
     one("utf8", "61ff62", "1..2: these octets are not UTF-8");
     one("utf8", "61c3", "1..2: these octets are not UTF-8");
@@ -128,19 +128,19 @@ fn text_that_is_not_what_it_should_be() {
     one("dotted-name", "612d2e62", "0..2: a label of a name may not begin or end in a hyphen");
     one("dotted-name", "612062", "0..3: ' ' cannot stand in a host name; letters, digits and hyphens can");
     none("dotted-name", "612e622e");
-    one("dotted-name", &"61".repeat(64), "0..64: a label of 64 octets; between two dots a name may have 63 at most");
+    one("dotted-name", &"61".repeat(64), "0..64: label of 64 octets; the limit is 63");
     let long = [&"61".repeat(60), "2e"].concat().repeat(5);
-    one("dotted-name", &long, "0..305: the name takes 306 octets; 255 is the most");
+    one("dotted-name", &long, "0..305: name of 306 octets; the limit is 255");
 }
 
 #[test]
 fn masks_and_prefixes() {
-    one("netmask", "ff00ff00", "0..4: the ones of a mask must all stand to the left of its zeros");
+    one("netmask", "ff00ff00", "0..4: the one bits of a mask must be contiguous from the left");
     none("netmask", "00000000");
     none("netmask", "ffffffff");
-    one("route4", "210a4008000a400401", "0..1: a prefix length of 33; 32 is the most");
+    one("route4", "210a4008000a400401", "0..1: prefix length 33 exceeds 32");
     one("route4", "150a40090a400401", "1..4: bits are set below the prefix length 21");
-    one("prefix6", "81", "0..1: a prefix length of 129; 128 is the most");
+    one("prefix6", "81", "0..1: prefix length 129 exceeds 128");
     one("prefix6", "0981ff", "1..3: bits are set below the prefix length 9");
 }
 
@@ -148,14 +148,14 @@ fn masks_and_prefixes() {
 fn names_that_do_not_end_or_lead_astray() {
     one("name", "0161", "0..2: the name never ends: its root label (a zero octet) is missing");
     one("name", "0161c000", "2..3: a compression pointer, where names must be written out");
-    one("name", "4061", "0..1: a label of 64 octets; between two dots a name may have 63 at most");
+    one("name", "4061", "0..1: label of 64 octets; the limit is 63");
     one("name", "01610001", "3..4: 1 octet left over after the last part");
     none("partial-name", "0161");
     none("partial-name", "");
     none("name", "00");
     one("compressed-names", "0161c004", "2..4: the pointer leads to octet 4, where no earlier part of a name begins");
     one("compressed-names", "0161c000", "2..4: the pointer leads to octet 0, where no earlier part of a name begins");
-    one("compressed-names", "0161000162c0", "5..6: a compression pointer needs 2 octets, only 1 left");
+    one("compressed-names", "0161000162c0", "5..6: 2 octets expected for a compression pointer, 1 left");
     one("compressed-names", "0161000162", "3..5: the name never ends: its root label (a zero octet) is missing");
     assert_eq!(
         faults("compressed-names", "0120c001"),
@@ -174,7 +174,7 @@ fn names_that_do_not_end_or_lead_astray() {
         ]
     );
     let label = ["3f".to_owned(), "61".repeat(63)].concat();
-    one("name", &[label.repeat(4), "00".to_owned()].concat(), "0..256: the name takes 257 octets; 255 is the most");
+    one("name", &[label.repeat(4), "00".to_owned()].concat(), "0..256: name of 257 octets; the limit is 255");
 }
 
 /// A pointer to a pointer to a pointer: each leads backwards, and none may lead round.
@@ -203,7 +203,7 @@ fn key_value_text() {
     one(
         layout,
         &text("SERVER=10.64.0.70,MODE=up"),
-        "23..25: `MODE`: `up` is not one of the names that can stand here: off (0), on (1)",
+        "23..25: `MODE`: unknown value `up`; expected one of off (0), on (1)",
     );
     none("pairs(\";\" \":\") { A: text, .. }", &text("A:1;B:2"));
 }

@@ -16,15 +16,15 @@ fn layouts_print_as_text_that_parses_to_the_same() {
 #[test]
 fn errors_point_at_the_characters_and_say_what_to_write() {
     let cases = [
-        ("ip4+", 0..3, "no layout is named `ip4`; did you mean `ipv4`?"),
+        ("ip4+", 0..3, "unknown layout `ip4`; did you mean `ipv4`?"),
         ("{ a: u8, a: u8 }", 9..10, "the field `a` is already there"),
         ("u8 in 5..2", 6..10, "no number fits this range; write the smaller end first"),
         ("bits { a: 3 }", 5..13, "the fields are 3 bits together; they must fill 1 to 16 whole octets"),
-        ("{ a: u8, b: by c { 0 => u8 } }", 15..16, "no field `c` stands before this"),
-        ("ipv4+ u8", 6..8, "`u8` stands after the end of the layout"),
+        ("{ a: u8, b: by c { 0 => u8 } }", 15..16, "there is no earlier field `c`"),
+        ("ipv4+ u8", 6..8, "unexpected `u8` after the end of the layout"),
         ("len8(u8", 7..7, "expected `)`, found the end of the layout"),
-        ("u8 of colours", 6..13, "no enumeration is named `colours`"),
-        ("\u{1f441}", 0..4, "'👁' has no meaning in a layout"),
+        ("u8 of colours", 6..13, "unknown enumeration `colours`"),
+        ("\u{1f441}", 0..4, "unexpected '👁' in a layout"),
         ("pairs(\",\" \"=\") { KEY: bytes }", 22..27, "`bytes` has no form as the value of a KEY=value text"),
     ];
     for (text, span, message) in cases {

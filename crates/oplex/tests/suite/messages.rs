@@ -110,7 +110,7 @@ fn options_become_rust_types() {
     let octets = message("350103 03060a400401 0a40 ff", "", "");
     let error = Message::read(&octets).unwrap().get(Codebook::standard(), v4::ROUTER).unwrap_err();
     assert_eq!((error.code, error.at), (3, 249));
-    let said = "option 3, octet 249 of the message: an IPv4 address needs 4 octets, only 2 left";
+    let said = "option 3, octet 249 of the message: 4 octets expected for an IPv4 address, 2 left";
     assert_eq!(error.to_string(), said);
     assert!(
         Message::read(&octets).unwrap().get(Codebook::standard(), OptionKey::<bool>::new(Protocol::V4, 53)).is_err()

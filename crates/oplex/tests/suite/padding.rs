@@ -54,7 +54,7 @@ fn zeros_that_are_no_padding_are_told() {
     // What stands behind zeros is no padding.
     assert_eq!(faults("padded8(text)", "646f000000000078").len(), 1);
     assert_eq!(faults("padded8(u8)", "0100000000000001"), ["1..8: 7 octets left over after the last part"]);
-    assert_eq!(faults("padded8(name+)", "0000000000000000"), ["0..8: at least 1 must stand here, found 0"]);
+    assert_eq!(faults("padded8(name+)", "0000000000000000"), ["0..8: at least 1 expected, found 0"]);
     assert_eq!(faults("padded8(name+)", "0161016200000000"), none);
     assert_eq!(faults("padded8(name+)", "0161016205000000"), ["4..5: this length counts 5 octets, but only 3 follow"]);
 }
@@ -74,7 +74,7 @@ fn reserved_octets_hold_no_value() {
         faults(&text, "0100004501"),
         ["0..2: these octets are reserved and must be zero", "4..5: these octets are reserved and must be zero"]
     );
-    assert_eq!(faults(&text, "00"), ["0..1: what is reserved needs 2 octets, only 1 left"]);
+    assert_eq!(faults(&text, "00"), ["0..1: 2 octets expected for what is reserved, 1 left"]);
     let rows = record.explained(Codebook::standard(), &[0, 0, 0, 69, 0]).rows;
     let rows: Vec<_> = rows.iter().map(|row| (row.octets.clone(), row.label.as_str(), row.meaning.as_str())).collect();
     assert_eq!(rows, [(0..2, "reserved", ""), (2..4, "port", "69"), (4..5, "reserved", "")]);
@@ -91,7 +91,7 @@ fn heads_of_addresses_leave_their_zeros_out() {
         (
             "ipv6-head{4}",
             "2001:db8:1::",
-            Err("only the first 4 octets of `2001:db8:1::` can stand here; the others are zero"),
+            Err("`2001:db8:1::` has bits set after its first 4 octets, which must be zero"),
         ),
         ("ipv6-head{16}", "::1", Ok("00000000000000000000000000000001")),
         ("ipv6-head", "10.64.4.1", Err("`10.64.4.1` is not an IPv6 address; write it like `2001:db8:64::53`")),
@@ -99,7 +99,7 @@ fn heads_of_addresses_leave_their_zeros_out() {
         let octets = octets.map(str::to_owned).map_err(str::to_owned);
         assert_eq!(encoded(&layout(text), value), octets, "{text} {value}");
     }
-    assert_eq!(faults("ipv6-head{12}", "0064ff9b"), ["0..4: the address's octets needs 12 octets, only 4 left"]);
+    assert_eq!(faults("ipv6-head{12}", "0064ff9b"), ["0..4: 12 octets expected for the address's octets, 4 left"]);
     assert_eq!(faults("ipv6-head", "20010db800000000ff"), ["8..9: 1 octet left over after the last part"]);
     assert_eq!(faults("ipv6-head", "20010db8"), ["0..4: 4 octets left over after the last part"]);
 }
@@ -107,22 +107,22 @@ fn heads_of_addresses_leave_their_zeros_out() {
 #[test]
 fn layouts_that_could_not_be_read_back_are_refused() {
     for (text, message) in [
-        ("padded8(bytes)", "nobody could tell where this part ends and the zeros behind it begin"),
-        ("padded8(ipv6+)", "nobody could tell where this part ends and the zeros behind it begin"),
+        ("padded8(bytes)", "ambiguous: the end of this part cannot be told from the zeros after it"),
+        ("padded8(ipv6+)", "ambiguous: the end of this part cannot be told from the zeros after it"),
         // Where a list ends cannot be sent from zeros that each might be a length.
-        ("padded8({ a: len8(text)+ })", "nobody could tell where this part ends and the zeros behind it begin"),
-        ("padded8(padded8(text))", "nobody could tell where this part ends and the zeros behind it begin"),
+        ("padded8({ a: len8(text)+ })", "ambiguous: the end of this part cannot be told from the zeros after it"),
+        ("padded8(padded8(text))", "ambiguous: the end of this part cannot be told from the zeros after it"),
         ("padded8+8(text)", "8 octets before it; 7 is the most"),
         (
             "{ a: padded8(text), b: u8 }",
             "`a` takes all octets that are left, so `b` never gets any; put it last or give it a length",
         ),
-        ("zeros{2}", "zeros hold no value, so they can only be a field of a record"),
+        ("zeros{2}", "zeros hold no value, so they must be a field of a record"),
         ("{ a: zeros{0} }", "no number fits this range; write the smaller end first"),
         ("{ a: zeros{1..2} }", "write how many, 1 to 16: `zeros{2}`"),
         ("{ a: zeros{17} }", "write how many, 1 to 16: `zeros{2}`"),
         ("seconds in 5000000000..", "the range lies outside 0 to 4294967295, all that fits in these octets"),
-        ("padded16(text)", "no layout is named `padded16`; did you mean `padded8`?"),
+        ("padded16(text)", "unknown layout `padded16`; did you mean `padded8`?"),
     ] {
         assert_eq!(Layout::parse(text).map_err(|error| error.message), Err(message.to_owned()), "{text}");
     }

@@ -145,7 +145,7 @@ fn full_names() {
     let name = |flags: &str, name: &str| format!("{{ flags = {flags}, rcode1 = 0, rcode2 = 0, name = {name} }}");
     finds("v4:81", &name("s+n+e", "dome"), "error fqdn-flags-contradict: the flags n and s exclude each other");
     finds("v4:81", &name("s", "dome"), "warning fqdn-flags-contradict: the name is ASCII text, which is deprecated");
-    finds("v4:81", &name("20", "dome"), "error value-undefined: the bits 0x10 have no meaning and must be zero");
+    finds("v4:81", &name("20", "dome"), "error value-undefined: bits 0x10 are undefined and must be zero");
     passes("v4:81", &[&name("s+e", "dome.tarnfell.example."), &name("n+e", "dome")]);
 }
 
@@ -455,4 +455,24 @@ fn containers_hold_what_they_must() {
     ] {
         finds(option, &format!("{{ {inside} }}"), &format!("error container-content-wrong: {message}"));
     }
+}
+
+/// A finding says on one line, and in JSON, which option it is about and what it rests on.
+#[test]
+fn findings_are_shown_and_serialized() {
+    let codebook = Codebook::standard();
+    let routes = codebook.find("v4:121").unwrap();
+    let found = check::payload(codebook, routes, &[8, 10, 64, 4]);
+    let shown: Vec<String> = found.iter().map(ToString::to_string).collect();
+    assert_eq!(
+        shown,
+        [
+            "error: v4:121: 4 octets expected for the route's router, 2 left (value-malformed; RFC 3442, \"Classless Route Option Format\")"
+        ]
+    );
+    let json = serde_json::to_value(&found[0]).unwrap();
+    assert_eq!(
+        (&json["option"], &json["rule"], &json["octets"][0]),
+        (&"v4:121".into(), &"value-malformed".into(), &2.into())
+    );
 }

@@ -389,7 +389,7 @@ fn values_are_marked_at_the_very_characters() {
             "value-malformed",
             "ntp-servers: `10.64.0` is not an IPv4 address: it has 3 of 4 numbers",
         ),
-        ("ntp = «[]»", "value-malformed", "ntp-servers: at least 1 must stand here, found 0"),
+        ("ntp = «[]»", "value-malformed", "ntp-servers: at least 1 expected, found 0"),
         ("mtu = «70000»", "mtu-too-small", "mtu-interface: 70000 is outside 0 to 65535"),
         ("mtu = «60»", "mtu-too-small", "mtu-interface: 60 is out of range; it must be 68 or more"),
         ("mtu = \"«big»\"", "value-malformed", "mtu-interface: `big` is not a whole number"),
@@ -397,12 +397,12 @@ fn values_are_marked_at_the_very_characters() {
         (
             "forward-on-off = «2»",
             "value-malformed",
-            "forward-on-off: the number 2 cannot stand here; write `true` or `false`",
+            "forward-on-off: the number 2 is not allowed here; write `true` or `false`",
         ),
         (
             "netbios-node-type = \"«c-node»\"",
             "value-undefined",
-            "netbios-node-type: `c-node` is not one of the names that can stand here: b-node (1), p-node (2), m-node (4), h-node (8)",
+            "netbios-node-type: unknown value `c-node`; expected one of b-node (1), p-node (2), m-node (4), h-node (8)",
         ),
         (
             "root-path = \"a«\\u00e9»\"",
@@ -435,7 +435,11 @@ fn values_are_marked_at_the_very_characters() {
             "value-malformed",
             "ntp-servers: 'x' at character 5 is not a hexadecimal digit (0-9, a-f)",
         ),
-        ("ntp = { hex = «\"0a4000\"» }", "value-malformed", "ntp-servers: an IPv4 address needs 4 octets, only 3 left"),
+        (
+            "ntp = { hex = «\"0a4000\"» }",
+            "value-malformed",
+            "ntp-servers: 4 octets expected for an IPv4 address, 3 left",
+        ),
         ("ntp = «\"127.0.0.1\"»", "address-not-a-host", "127.0.0.1 is a loopback address, not the address of a host"),
         ("ntp = «[\"10.64.0.123\", \"10.64.0.123\"]»", "list-item-repeated", "duplicate 10.64.0.123 in the list"),
     ] {

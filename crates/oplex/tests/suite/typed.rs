@@ -58,10 +58,10 @@ fn what_is_not_of_the_type_is_refused() {
     assert_eq!(layout("text").one::<u8>(&NoCodebook, b"a"), Err(TypedError::OtherType("u8")));
     assert_eq!(layout("u8+").one::<u8>(&NoCodebook, &[1, 2]), Err(TypedError::OtherCount(2)));
     let short = layout("ipv4+").list::<Ipv4Addr>(&NoCodebook, &[10, 0]).unwrap_err();
-    assert_eq!(short.to_string(), "octet 0: an IPv4 address needs 4 octets, only 2 left");
+    assert_eq!(short.to_string(), "octet 0: 4 octets expected for an IPv4 address, 2 left");
     // Everything is checked, although every octet could be read.
     let netmask = layout("netmask").one::<Ipv4Addr>(&NoCodebook, &[255, 0, 255, 0]).unwrap_err();
-    assert_eq!(netmask.to_string(), "octet 0: the ones of a mask must all stand to the left of its zeros");
+    assert_eq!(netmask.to_string(), "octet 0: the one bits of a mask must be contiguous from the left");
 }
 
 #[test]
@@ -114,7 +114,7 @@ fn rust_values_that_have_no_octets_are_refused_with_their_path() {
     let unknown = Value::Options(vec![SubOption { code: 200, name: None, value: 1u8.into() }]);
     assert_eq!(
         octets("options(relay-agent)", unknown),
-        Err("200: this option is not in the codebook, so only octets can stand here".to_owned())
+        Err("200: this option is not in the codebook, so its value must be octets".to_owned())
     );
 }
 

@@ -165,7 +165,7 @@ impl Encoder<'_> {
                 let count = count.unwrap_or(needed.next_multiple_of(8));
                 if needed > count {
                     return wrong(format!(
-                        "only the first {count} octets of `{address}` can stand here; the others are zero"
+                        "`{address}` has bits set after its first {count} octets, which must be zero"
                     ));
                 }
                 self.leaf(&octets[..count]);

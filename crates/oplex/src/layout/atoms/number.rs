@@ -92,7 +92,7 @@ pub(in crate::layout) fn fit<'t>(form: &Number, number: i128) -> Result<Scalar<'
 pub(in crate::layout) fn member(of: &Enumeration, text: &str) -> Result<i128, AtomError> {
     let number = of.number_of(text).map(i128::from).or_else(|| integer(text));
     number.ok_or_else(|| {
-        let message = format!("`{text}` is not one of the names that can stand here: {}", of.listing());
+        let message = format!("unknown value `{text}`; expected one of {}", of.listing());
         let near = nearest::nearest(text, of.members.iter().map(|(_, name)| &**name));
         AtomError { topic: Topic::Meaning, instead: near.map(str::to_owned), ..AtomError::all(text, message) }
     })

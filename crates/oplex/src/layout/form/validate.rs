@@ -79,9 +79,9 @@ pub(in crate::layout) fn ambiguity(node: &Node) -> Option<String> {
     match node {
         Node::Atom(atom) => atom_unsound(atom),
         Node::Options(_) | Node::Pairs(_) => None,
-        Node::Zeros(_) => Some("zeros hold no value, so they can only be a field of a record".to_owned()),
+        Node::Zeros(_) => Some("zeros hold no value, so they must be a field of a record".to_owned()),
         Node::Padded(_, inner) if !ends_before_zeros(inner) => {
-            Some("nobody could tell where this part ends and the zeros behind it begin".to_owned())
+            Some("ambiguous: the end of this part cannot be told from the zeros after it".to_owned())
         }
         Node::Padded(_, inner) => ambiguity(inner),
         Node::Bits(fields) => fields.iter().find_map(|field| {
@@ -92,11 +92,9 @@ pub(in crate::layout) fn ambiguity(node: &Node) -> Option<String> {
         }),
         Node::Record(fields) => record_unsound(fields),
         Node::Optional(inner) if lengths(inner).0 == 0 => {
-            Some("`?` after a part that may itself be no octets: nobody could tell which was meant".to_owned())
+            Some("ambiguous: `?` after a part that may itself be empty".to_owned())
         }
-        Node::Repeat(item, _) if lengths(item).0 == 0 => {
-            Some("a repeated part that may be no octets would repeat for ever".to_owned())
-        }
+        Node::Repeat(item, _) if lengths(item).0 == 0 => Some("a repeated part may not be empty".to_owned()),
         Node::Repeat(item, count) if *count != (Count { min: 1, max: Some(1) }) && takes_the_rest(item) => Some(
             "the repeated part takes all octets that are left, so a second one never comes; \
              give it a length in front, `len8(…)`"

@@ -49,7 +49,7 @@ pub(in crate::layout) fn tokens(text: &str) -> Result<Vec<(Token<'_>, Range<usiz
         } else if let Some(sign) = SIGNS.into_iter().find(|sign| rest.starts_with(sign)) {
             (Token::Sign(sign), sign.len())
         } else {
-            return Err(LayoutError::new(at..at + c.len_utf8(), format!("{c:?} has no meaning in a layout")));
+            return Err(LayoutError::new(at..at + c.len_utf8(), format!("unexpected {c:?} in a layout")));
         };
         tokens.push((token, at..at + length));
         at += length;

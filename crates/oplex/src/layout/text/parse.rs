@@ -25,7 +25,7 @@ pub(in crate::layout) fn parse(text: &str, vocabulary: &dyn Vocabulary) -> Resul
         Token::End if validate::depth(&node) > DEPTH => Err(LayoutError::new(0..text.len(), too_deep())),
         Token::End => Ok(node),
         other => {
-            Err(LayoutError::new(parser.span(), format!("{} stands after the end of the layout", other.describe())))
+            Err(LayoutError::new(parser.span(), format!("unexpected {} after the end of the layout", other.describe())))
         }
     }
 }
@@ -275,13 +275,13 @@ impl<'t> Parser<'t> {
         let earlier: Vec<&str> = self.scopes.iter().flatten().map(|known| &*known.name).collect();
         let missing = LayoutError::new(
             span.clone(),
-            format!("no field `{name}` stands before this{}", nearest::hint(name, earlier)),
+            format!("there is no earlier field `{name}`{}", nearest::hint(name, earlier)),
         );
         let Some(known) = self.scopes.iter_mut().rev().flatten().find(|known| *known.name == *name) else {
             return Err(missing);
         };
         let Some(number) = &known.number else {
-            return Err(LayoutError::new(span, format!("`{name}` is not a number, so it cannot decide")));
+            return Err(LayoutError::new(span, format!("`{name}` is not a number, so it cannot select a form")));
         };
         let mask = match flag {
             Some(flag) => Some(
@@ -295,7 +295,7 @@ impl<'t> Parser<'t> {
             self.slots += 1;
         }
         if usize::from(self.slots) > SLOTS {
-            return Err(LayoutError::new(span, format!("at most {SLOTS} fields of a layout may decide")));
+            return Err(LayoutError::new(span, format!("at most {SLOTS} fields of a layout may select a form")));
         }
         let text = flag.map_or_else(|| name.to_owned(), |flag| format!("{name}.{flag}"));
         Ok(Selector { text: text.into(), slot, mask })
@@ -352,7 +352,7 @@ impl<'t> Parser<'t> {
         name: &str,
         known: Vec<&str>,
     ) -> LayoutError {
-        LayoutError::new(span, format!("no {what} is named `{name}`{}", nearest::hint(name, known)))
+        LayoutError::new(span, format!("unknown {what} `{name}`{}", nearest::hint(name, known)))
     }
 }
 

@@ -175,7 +175,7 @@ impl Encoder<'_> {
                         encoder.leaf(octets);
                         Ok(())
                     }
-                    (None, _) => wrong("this option is not in the codebook, so only octets can stand here"),
+                    (None, _) => wrong("this option is not in the codebook, so its value must be octets"),
                 }
             })
             .map_err(at(option.key()))?;
@@ -197,7 +197,7 @@ impl Encoder<'_> {
                 Value::Seconds(seconds) if *seconds != u32::MAX => seconds.to_string(),
                 Value::Text(text) => text.clone(),
                 value if value.is_leaf() => value.to_string(),
-                _ => return wrong(format!("{key}: only single values can stand in KEY=value text")),
+                _ => return wrong(format!("{key}: KEY=value text holds single values only")),
             };
             if let Some(sign) = [&pairs.between, &pairs.equals].into_iter().find(|sign| text.contains(&***sign)) {
                 return wrong(format!("{key}: the value holds {sign:?}, which separates the pairs of this option"));

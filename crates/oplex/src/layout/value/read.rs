@@ -199,7 +199,9 @@ impl Reader<'_> {
             (Node::Options(nested), InputKind::List(items)) => self.option_list(nested, items),
             (Node::Pairs(pairs), InputKind::Table(values)) => self.pairs(pairs, values, written),
             (Node::Bits(fields), InputKind::Table(values)) => self.bits(fields, values, written),
-            _ => self.misfit(&written.span, format!("{} cannot stand here; write {}", written.describe(), form(node))),
+            _ => {
+                self.misfit(&written.span, format!("{} is not allowed here; write {}", written.describe(), form(node)))
+            }
         }
     }
 
@@ -434,7 +436,7 @@ impl Reader<'_> {
                 let InputKind::Text { text, .. } = &fields[0].1.kind else { return None };
                 Ok(Value::Bytes(text.as_bytes().to_vec()))
             }
-            _ => Err(AtomError::all("", format!("{} cannot stand here; write {}", written.describe(), atom.form()))),
+            _ => Err(AtomError::all("", format!("{} is not allowed here; write {}", written.describe(), atom.form()))),
         };
         match value {
             Ok(value) => self.leaf(written, value),

@@ -181,10 +181,10 @@ impl fmt::Display for FaultKind {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             Self::Truncated { what, need, have: 0 } => {
-                write!(f, "{what} needs {}, but the payload ends here", octets(*need))
+                write!(f, "{} expected for {what}, but the payload ends here", octets(*need))
             }
             Self::Truncated { what, need, have } => {
-                write!(f, "{what} needs {}, only {have} left", octets(*need))
+                write!(f, "{} expected for {what}, {have} left", octets(*need))
             }
             Self::LengthOverruns { length, have } => {
                 write!(f, "this length counts {}, but only {have} follow", octets(*length))
@@ -193,8 +193,8 @@ impl fmt::Display for FaultKind {
                 write!(f, "this length is {length}, but counting its own header it must be at least {least}")
             }
             Self::Trailing { octets: count } => write!(f, "{} left over after the last part", octets(*count)),
-            Self::TooFew { min, have } => write!(f, "at least {min} must stand here, found {have}"),
-            Self::TooMany { max, have } => write!(f, "at most {max} may stand here, found {have}"),
+            Self::TooFew { min, have } => write!(f, "at least {min} expected, found {have}"),
+            Self::TooMany { max, have } => write!(f, "at most {max} allowed, found {have}"),
             Self::NoChoice { by, number } => write!(f, "no form is defined for `{by}` = {number}"),
             Self::NotPadded { have } => {
                 write!(f, "{} here; zeros must bring them to a multiple of {PADDED_TO}", octets(*have))
@@ -203,27 +203,27 @@ impl fmt::Display for FaultKind {
             Self::TooDeep => f.write_str("options are nested deeper here than can be read"),
             Self::OutOfBounds { number, bound } => write!(f, "{number} is out of range; it must be {bound}"),
             Self::NotMember { number, of } => {
-                write!(f, "{number} has no meaning here; defined are {}", of.listing())
+                write!(f, "{number} is undefined; defined are {}", of.listing())
             }
-            Self::UndefinedBits { bits } => write!(f, "the bits {bits:#x} have no meaning and must be zero"),
+            Self::UndefinedBits { bits } => write!(f, "bits {bits:#x} are undefined and must be zero"),
             Self::NotBool { octet } => write!(f, "{octet} is neither 0 (off) nor 1 (on)"),
             Self::NotAscii => f.write_str("a character outside ASCII; this text is NVT ASCII"),
-            Self::ControlCharacter { octet } => write!(f, "the control character {octet:#04x} stands in the text"),
+            Self::ControlCharacter { octet } => write!(f, "control character {octet:#04x} in the text"),
             Self::NulAtEnd => f.write_str("the text ends in NUL, which senders should not add"),
             Self::NotUtf8 => f.write_str("these octets are not UTF-8"),
             Self::NotUri => f.write_str("this is not a URI; it needs a scheme, as in https://portal.example/api"),
             Self::NotAName { why } => why.fmt(f),
-            Self::MaskNotContiguous => f.write_str("the ones of a mask must all stand to the left of its zeros"),
+            Self::MaskNotContiguous => f.write_str("the one bits of a mask must be contiguous from the left"),
             Self::LabelTooLong { length } => {
-                write!(f, "a label of {length} octets; between two dots a name may have 63 at most")
+                write!(f, "label of {length} octets; the limit is 63")
             }
-            Self::NameTooLong { length } => write!(f, "the name takes {length} octets; 255 is the most"),
+            Self::NameTooLong { length } => write!(f, "name of {length} octets; the limit is 255"),
             Self::NameNotEnded => f.write_str("the name never ends: its root label (a zero octet) is missing"),
             Self::PointerNotAllowed => f.write_str("a compression pointer, where names must be written out"),
             Self::PointerAstray { to } => {
                 write!(f, "the pointer leads to octet {to}, where no earlier part of a name begins")
             }
-            Self::PrefixTooLong { length, max } => write!(f, "a prefix length of {length}; {max} is the most"),
+            Self::PrefixTooLong { length, max } => write!(f, "prefix length {length} exceeds {max}"),
             Self::HostBits { length } => write!(f, "bits are set below the prefix length {length}"),
             Self::DuidLength { have } => write!(f, "a DUID of {}; it has 3 to 130", octets(*have)),
             Self::PairWithoutEquals => f.write_str("no value is given for this key"),

@@ -110,7 +110,7 @@ keys! { V4
     #[doc = "`v4:109` (RFC 8539, section 6.2): The softwire source address of DHCPv4 over DHCPv6."] DHCP4O6_S46_SADDR: Ipv6Addr = 109,
     #[doc = "`v4:114` (RFC 8910, section 2.1): Where the captive portal's API is."] #[doc(alias("portal", "wifi", "visitor"))] DHCP_CAPTIVE_PORTAL: String = 114,
     #[doc = "`v4:116` (RFC 2563, section 2): Whether the client may give itself a link-local address."] AUTO_CONFIG: u8 = 116,
-    #[doc = "`v4:117` (RFC 2937, \"Name Service Search Option Format\"): Order in which the client asks its name services."] NAME_SERVICE_SEARCH: Vec<u16> = 117,
+    #[doc = "`v4:117` (RFC 2937, \"Name Service Search Option Format\"): Order in which the client uses its name services."] NAME_SERVICE_SEARCH: Vec<u16> = 117,
     #[doc = "`v4:118` (RFC 3011, section 2): The subnet the client should get an address on."] SUBNET_SELECTION: Ipv4Addr = 118,
     #[doc = "`v4:119` (RFC 3397, section 2): Domains the client tries for short names, in order."] #[doc(alias("search", "dns"))] DOMAIN_SEARCH: Vec<String> = 119,
     #[doc = "`v4:120` (RFC 3361, section 3): SIP servers, as names or as addresses."] #[doc(alias("sip", "phone", "voip"))] SIP_SERVERS: Value = 120,

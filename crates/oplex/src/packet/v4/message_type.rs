@@ -47,13 +47,13 @@ impl MessageType {
     pub const INFORM: Self = Self(8);
     /// A server wants a client to renew (RFC 3203).
     pub const FORCERENEW: Self = Self(9);
-    /// A relay asks about a lease (RFC 4388).
+    /// A relay agent queries a lease (RFC 4388).
     pub const LEASEQUERY: Self = Self(10);
     /// Nobody has the address it requested about (RFC 4388).
     pub const LEASEUNASSIGNED: Self = Self(11);
     /// The server does not know (RFC 4388).
     pub const LEASEUNKNOWN: Self = Self(12);
-    /// Somebody has it (RFC 4388).
+    /// It is leased (RFC 4388).
     pub const LEASEACTIVE: Self = Self(13);
 
     /// Its name: `discover`.

@@ -58,17 +58,17 @@ macro_rules! types {
 types! {
     SOLICIT = 1, "A client looks for servers.";
     ADVERTISE = 2, "A server offers.";
-    REQUEST = 3, "A client takes an offer.";
-    CONFIRM = 4, "A client asks whether its addresses still fit the link.";
-    RENEW = 5, "A client asks its server for more time.";
-    REBIND = 6, "A client asks any server for more time.";
+    REQUEST = 3, "A client requests what a server offered.";
+    CONFIRM = 4, "A client verifies that its addresses still fit the link.";
+    RENEW = 5, "A client extends its leases at its server.";
+    REBIND = 6, "A client extends its leases at any server.";
     REPLY = 7, "A server answers.";
-    RELEASE = 8, "A client gives its addresses back.";
+    RELEASE = 8, "A client releases its addresses.";
     DECLINE = 9, "A client found that an address is in use.";
-    RECONFIGURE = 10, "A server tells a client to ask again.";
-    INFORMATION_REQUEST = 11, "A client asks for settings, and for no address.";
-    RELAY_FORWARD = 12, "A relay passes a message on to servers.";
-    RELAY_REPLY = 13, "A server has a relay pass a message on to a client.";
+    RECONFIGURE = 10, "A server makes a client renew or rebind.";
+    INFORMATION_REQUEST = 11, "A client requests settings without addresses.";
+    RELAY_FORWARD = 12, "A relay agent forwards a message to servers.";
+    RELAY_REPLY = 13, "A server has a relay agent forward a message to a client.";
     DHCPV4_QUERY = 20, "A client speaks DHCPv4 over DHCPv6.";
     DHCPV4_RESPONSE = 21, "A server speaks DHCPv4 over DHCPv6.";
 }
