@@ -163,5 +163,5 @@ pub mod specimen;
 
 /// The README's examples are tests.
 #[cfg(doctest)]
-#[doc = include_str!("../../../README.md")]
+#[doc = include_str!(concat!(env!("CARGO_MANIFEST_DIR"), "/../../README.md"))]
 struct Readme;

@@ -11,14 +11,14 @@ use crate::render::style::{DIM, STRONG, in_style};
 
 /// The demo, so that the tour needs nothing but the command itself.
 const DEMO: [(&str, &str); 8] = [
-    ("demo/plan.toml", include_str!("../../../../demo/plan.toml")),
-    ("demo/broken.toml", include_str!("../../../../demo/broken.toml")),
-    ("demo/codebooks/tern-intercoms.toml", include_str!("../../../../demo/codebooks/tern-intercoms.toml")),
-    ("demo/codebooks/gannet-radios.toml", include_str!("../../../../demo/codebooks/gannet-radios.toml")),
-    ("demo/codebooks/tarnfell-domes.toml", include_str!("../../../../demo/codebooks/tarnfell-domes.toml")),
-    ("demo/reservations.csv", include_str!("../../../../demo/reservations.csv")),
-    ("demo/messages/visitor-advertisement.toml", include_str!("../../../../demo/messages/visitor-advertisement.toml")),
-    ("demo/messages/intercom-ack.toml", include_str!("../../../../demo/messages/intercom-ack.toml")),
+    ("demo/plan.toml", include_str!("../../demo/plan.toml")),
+    ("demo/broken.toml", include_str!("../../demo/broken.toml")),
+    ("demo/codebooks/tern-intercoms.toml", include_str!("../../demo/codebooks/tern-intercoms.toml")),
+    ("demo/codebooks/gannet-radios.toml", include_str!("../../demo/codebooks/gannet-radios.toml")),
+    ("demo/codebooks/tarnfell-domes.toml", include_str!("../../demo/codebooks/tarnfell-domes.toml")),
+    ("demo/reservations.csv", include_str!("../../demo/reservations.csv")),
+    ("demo/messages/visitor-advertisement.toml", include_str!("../../demo/messages/visitor-advertisement.toml")),
+    ("demo/messages/intercom-ack.toml", include_str!("../../demo/messages/intercom-ack.toml")),
 ];
 
 /// One step: what is going on, what a person types, and the exit code it ends with.
