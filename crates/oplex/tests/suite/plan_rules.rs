@@ -324,23 +324,23 @@ fn times_must_be_in_order() {
     in_network(
         "lease = \"8h\"\nrenew = «\"7h30m\"»\nrebind = \"7h\"",
         "lease-times-out-of-order",
-        "renew time 7h30m is not below rebind time 7h on domes",
+        "renewal time 7h30m is later than rebinding time 7h on domes",
     );
     in_network(
         "lease = \"8h\"\nrebind = «\"8h\"»",
         "lease-times-out-of-order",
-        "rebind time 8h is not below lease time 8h on domes",
+        "rebinding time 8h is the same as lease 8h on domes",
     );
     // Seven eighths of eight hours are the default for rebinding.
     in_network(
         "lease = \"8h\"\nrenew = «\"7h\"»",
         "lease-times-out-of-order",
-        "renew time 7h is not below rebind time 7h on domes",
+        "renewal time 7h is the same as rebinding time 7h on domes",
     );
     in_sends(
         "renewal-time = «\"22h\"»",
         "lease-times-out-of-order",
-        "renew time 22h is not below rebind time 21h on domes",
+        "renewal time 22h is later than rebinding time 21h on domes",
     );
     silent(&around("lease = \"infinite\"\nrenew = \"30d\"\nrebind = \"60d\"", ""));
     silent(&around("lease = 3600\nrenew = 1800", ""));

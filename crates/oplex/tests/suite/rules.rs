@@ -114,3 +114,26 @@ pub(crate) fn walk(directory: &str) -> Vec<String> {
     }
     files
 }
+
+/// What a finding offers in place of the marked characters mends it when it stands there.
+#[test]
+fn exact_replacements_mend_what_they_are_about() {
+    let mut tried = 0;
+    for rule in check::catalogue() {
+        for example in rule.examples {
+            let Example::Plan(text) = *example else { continue };
+            let found = |text: &str| {
+                let loaded = Plan::read("plan.toml", text, &mut |path| Err(path.into()));
+                check::plan(&loaded)
+            };
+            let before = found(text);
+            for (finding, replace) in before.iter().filter_map(|one| Some((one, one.replace.as_ref()?))) {
+                let mut mended = text.to_owned();
+                mended.replace_range(finding.spot.as_ref().unwrap().span.clone(), replace);
+                assert!(found(&mended).len() < before.len(), "{}: {replace}\n{mended}{:?}", rule.name, found(&mended));
+                tried += 1;
+            }
+        }
+    }
+    assert!(tried > 5, "{tried}");
+}

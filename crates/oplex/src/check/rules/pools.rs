@@ -99,16 +99,24 @@ fn includes_reserved<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<F
 }
 
 fn reserved<A: Address>(pool: &Pool<A>, address: A, what: &str) -> Finding {
-    let spot = match address {
-        _ if address == pool.first => &pool.first_spot,
-        _ if address == pool.last => &pool.last_spot,
-        _ => &pool.spot,
+    let finding = POOL_INCLUDES_RESERVED_ADDRESS.finding(format!("the pool includes {address}, {what}"));
+    let ends = pool.first_spot != pool.spot;
+    let finding = match address {
+        _ if pool.first == pool.last => finding.at(pool.spot.clone()).advice("no pool of this address"),
+        _ if ends && address == pool.first => {
+            finding.at(pool.first_spot.clone()).replace(address.next().unwrap_or(address).to_string())
+        }
+        _ if ends && address == pool.last => {
+            finding.at(pool.last_spot.clone()).replace(address.previous().unwrap_or(address).to_string())
+        }
+        // A subnet as a pool includes both ends.
+        _ => {
+            let first = if address == pool.first { address.next().unwrap_or(address) } else { pool.first };
+            let last = if address == pool.last { address.previous().unwrap_or(address) } else { pool.last };
+            let fixed = Pool { first, last, ..pool.clone() };
+            finding.at(pool.spot.clone()).replace(format!("\"{fixed}\""))
+        }
     };
-    let first = if address == pool.first { address.next().unwrap_or(address) } else { pool.first };
-    let last = if address == pool.last { address.previous().unwrap_or(address) } else { pool.last };
-    let fixed = Pool { first, last, ..pool.clone() };
-    let message = format!("the pool includes {address}, {what}");
-    let finding = POOL_INCLUDES_RESERVED_ADDRESS.finding(message).at(spot.clone()).replace(format!("\"{fixed}\""));
     if A::FAMILY == Family::V6 { finding.by("RFC 4291, section 2.6.1") } else { finding }
 }
 

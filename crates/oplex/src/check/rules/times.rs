@@ -51,10 +51,18 @@ fn out_of_order(audience: &Audience<'_>, family: Family, sent: &Both<Vec<Chosen<
         let Some(spot) = earlier.spot.or(later.spot).filter(|_| !right) else { continue };
         let (name, [sooner, latter]) =
             (&audience.network().name, [earlier, later].map(|time| duration_text(time.seconds)));
-        let message = format!("{first} time {sooner} is not below {then} time {latter} on {name}");
+        let called = |key| match key {
+            "renew" => "renewal time",
+            "rebind" => "rebinding time",
+            "preferred" => "preferred lifetime",
+            _ => "lease",
+        };
+        // DHCPv4 wants them apart.
+        let relation = if sooner == latter { "is the same as" } else { "is later than" };
+        let message = format!("{} {sooner} {relation} {} {latter} on {name}", called(first), called(then));
         let mut finding = LEASE_TIMES_OUT_OF_ORDER.finding(message).at(spot.clone());
         if let Some(other) = later.spot.filter(|other| *other != spot) {
-            finding = finding.related(other.clone(), format!("the {then} time"));
+            finding = finding.related(other.clone(), format!("the {}", called(then)));
         }
         let half = duration_text(times.preferred.seconds / 2);
         findings.push(match (family, first) {
