@@ -216,7 +216,7 @@ pub(crate) struct Books {
     pub(crate) codebooks: Vec<PathBuf>,
 }
 
-/// For whom the output is.
+/// The form of the output.
 #[derive(Debug, clap::Args)]
 pub(crate) struct Form {
     /// Output format

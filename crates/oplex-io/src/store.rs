@@ -122,7 +122,7 @@ impl Store {
             let path = self.path(release.release);
             match self.write(&release, &path) {
                 Ok(()) => return Ok(release),
-                // Somebody else published at the same moment.
+                // Another publisher was quicker.
                 Err(error) if error.kind() == std::io::ErrorKind::AlreadyExists => release.release += 1,
                 Err(error) => return Err(wrong(&path, &error)),
             }

@@ -1,5 +1,5 @@
-//! Oplex is for whoever decides what the devices of a network are sent by DHCP: it defines options, encodes and decodes
-//! them, and checks a whole plan against the RFCs and against itself before anything is published.
+//! Oplex defines, encodes and decodes DHCP options, and checks a whole plan of what the devices of a network are sent against the
+//! RFCs and against itself before anything is published.
 //!
 //! # A tour
 //!
@@ -22,7 +22,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 //!
-//! **Octets are walked once**, by one piece of code that allocates nothing and tells its reader what it meets. A value,
+//! **Octets are walked once**, by one piece of code that allocates nothing and reports what it meets. A value,
 //! the faults and the explanation of every octet are three readers of that walk.
 //!
 //! ```
@@ -87,7 +87,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 //!
-//! **In IPv6 the router decides who asks.** [`packet::ra`] reads and writes its advertisements, a plan says what they say, and
+//! **In IPv6 the router decides whether hosts use DHCPv6.** [`packet::ra`] reads and writes its advertisements, a plan says what they say, and
 //! [`compiled::Compiled::answer`] what a host makes of that, with the octets in [`compiled::Compiled::exchange`].
 //!
 //! ```

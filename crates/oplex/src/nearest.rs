@@ -1,4 +1,4 @@
-//! The nearest known word to one that nobody knows.
+//! The nearest known word to an unknown one.
 
 use std::borrow::Cow;
 

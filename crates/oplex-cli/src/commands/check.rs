@@ -110,7 +110,7 @@ fn overview(out: &mut dyn Write, plan: &Plan) -> std::io::Result<()> {
     }
 }
 
-/// What it leases by DHCPv4, and to whom; says whether there was anything to write.
+/// What it leases by DHCPv4, and to which fleets; whether there was anything to write.
 fn by_dhcpv4(
     out: &mut dyn Write,
     plan: &Plan,

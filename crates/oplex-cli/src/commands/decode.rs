@@ -90,7 +90,7 @@ struct Reading<'c> {
 }
 
 impl Reading<'_> {
-    /// Whether anything is wrong at severity error. Without an option nothing tells how much a fault matters.
+    /// Whether anything is wrong at severity error. Without an option the severity of a fault is unknown.
     fn is_wrong(&self) -> bool {
         any_error(&self.found) || (self.subject.definition.is_none() && !self.read.faults.is_empty())
     }

@@ -1,4 +1,4 @@
-//! `oplex diff`: what changes for whom between two plans.
+//! `oplex diff`: what changes between two plans, and for which clients.
 
 use std::io::Write;
 use std::net::Ipv4Addr;
@@ -60,8 +60,8 @@ impl Shower<'_> {
         };
         let addresses =
             self.addresses(&changed.concerned).map(|count| format!("  {count} addresses")).unwrap_or_default();
-        let whom = in_style(AID, clean::line(&changed.concerned.to_string()));
-        writeln!(out, "\n{whom}{sides}{}", in_style(DIM, addresses))?;
+        let concerned = in_style(AID, clean::line(&changed.concerned.to_string()));
+        writeln!(out, "\n{concerned}{sides}{}", in_style(DIM, addresses))?;
         for change in &changed.changes {
             let what = self.name(change);
             let (before, after) = (self.text(change, true), self.text(change, false));
@@ -95,7 +95,7 @@ impl Shower<'_> {
         let addresses = self.addresses(&changed.concerned);
         lines::line(
             out,
-            &json!({"whom": changed.concerned.to_string(), "is": sides, "addresses": addresses, "changes": changes}),
+            &json!({"concerned": changed.concerned.to_string(), "is": sides, "addresses": addresses, "changes": changes}),
         )
     }
 
@@ -116,7 +116,7 @@ impl Shower<'_> {
         clean::line(&name).into_owned()
     }
 
-    /// What it was or is: an option's value, or its octets where no codebook tells.
+    /// What it was or is: an option's value, or its octets where no codebook defines it.
     fn text(&self, change: &Change, before: bool) -> Option<String> {
         let detail = if before { &change.before } else { &change.after }.as_ref()?;
         let codebook = if before { &self.before.codebook } else { &self.after.codebook };

@@ -44,10 +44,10 @@ fn starter(network: &str, subnet: &str) -> Result<String, Failure> {
     let (router, pool, last) = (host(1), host((size / 8).clamp(4, 50)), host(size - 2));
     let reserved = host(2);
     Ok(format!(
-        r#"# Who is told what. `oplex check` says what is wrong with it, `oplex rehearse` what one device gets.
+        r#"# What clients are sent. `oplex check` finds mistakes, `oplex rehearse` shows what one client is sent.
 
 title = "A new plan"
-lease = "12h"  # how long addresses are lent, unless a network says otherwise
+lease = "12h"  # how long addresses are leased, unless a network sets its own
 
 [send.v4]  # to everyone
 domain-server = ["{router}"]  # the DNS servers; here the router answers
@@ -57,12 +57,12 @@ domain-name = "site.example"  # what completes short names
 [network.{network}]
 subnet = "{subnet}"
 pool = ["{pool}-{last}"]
-# exclude = ["{pool}"]  # addresses of the pool that are not lent
+# exclude = ["{pool}"]  # addresses of the pool that are not leased
 
 [network.{network}.send.v4]  # to everyone on this network
 router = "{router}"
 
-# Devices of one kind are told more. `oplex lookup` finds options.
+# Devices of one kind are sent more. `oplex lookup` finds options.
 # [fleet.phones]
 # match = {{ vendor-class = "Tern *" }}
 # [fleet.phones.send.v4]

@@ -39,7 +39,7 @@ pub(super) fn run(args: &Publish, out: &mut dyn Write) -> Outcome {
                 file: store.path(release.release).display().to_string(),
             },
         )?,
-        Format::Text => announce(out, &release, previous.as_ref(), &store)?,
+        Format::Text => report(out, &release, previous.as_ref(), &store)?,
     }
     Ok(DONE)
 }
@@ -60,7 +60,7 @@ fn refuse(args: &Publish, loaded: &Loaded, found: &[oplex::finding::Finding], ou
     Ok(super::check::code(loaded, found))
 }
 
-fn announce(out: &mut dyn Write, release: &Release, previous: Option<&Release>, store: &Store) -> std::io::Result<()> {
+fn report(out: &mut dyn Write, release: &Release, previous: Option<&Release>, store: &Store) -> std::io::Result<()> {
     let title = release.content.title.as_deref().unwrap_or(&release.content.plan);
     writeln!(out, "{} of {}", in_style(GOOD, format!("Release {}", release.release)), clean::line(title))?;
     let mut facts = vec![

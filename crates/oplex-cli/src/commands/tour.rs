@@ -31,7 +31,7 @@ struct Step {
 const STEPS: [Step; 18] = [
     Step {
         story: "The domes have a router of their own now, and the control room needs a way there.\n\
-                Somebody remembers there is an option for routes. Which one?",
+                There is an option for routes. Which one?",
         typed: "oplex lookup route",
         code: 0,
     },
@@ -67,7 +67,7 @@ const STEPS: [Step; 18] = [
         code: 0,
     },
     Step {
-        story: "What will an intercom get that somebody plugs in in the control room? And why? Nothing is sent for that:\n\
+        story: "What does an intercom receive in the control room, and why? Nothing is sent for that:\n\
                 the exchange is played against the plan, octet for octet. It is the largest answer there is, and it fits.",
         typed: "oplex rehearse demo/plan.toml --network control-room --mac 02:00:5e:00:53:61 --vendor-class \"Tern D2\"",
         code: 0,

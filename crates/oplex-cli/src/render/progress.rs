@@ -22,7 +22,7 @@ struct State {
 }
 
 impl Watch {
-    /// Something begins of which nobody knows how long it takes.
+    /// Begins work of unknown length.
     pub(crate) fn now(&self, what: String) {
         self.set(State { what: super::clean::line(&what).into_owned(), ..State::default() });
     }

@@ -36,13 +36,13 @@ pub struct Played {
     pub name: String,
     /// Whether the client sends it, or a relay agent for it.
     pub from_client: bool,
-    /// What it travels in, and between whom.
+    /// What it travels in, with its source and destination.
     pub ends: Ends,
     /// Its octets.
     pub octets: Vec<u8>,
 }
 
-/// What a message travels in, and between whom.
+/// What a message travels in, with its source and destination.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Ends {
     /// ICMPv6.

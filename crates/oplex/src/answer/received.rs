@@ -1,4 +1,4 @@
-//! Where a client is, as its message tells.
+//! Which network a client is on, found from its message.
 
 use std::net::{Ipv4Addr, Ipv6Addr};
 
@@ -10,7 +10,7 @@ impl Compiled<'_> {
     /// The network that a client's message comes from, by its place among all: of DHCPv4 by the link selection (82/5), the
     /// subnet selection (118), the relay agent (giaddr) or the address that the client has (RFC 3527, section 3; RFC 3011;
     /// RFC 2131, section 4.3.1); of DHCPv6 by the link address of the relay agent nearest to the client (RFC 8415, section
-    /// 13.1). `None` where the message does not tell: it was not relayed then, and came from the server's own link.
+    /// 13.1). `None` where the message does not say: it was not relayed then, and came from the server's own link.
     #[must_use]
     pub fn network_of(&self, message: AnyMessage<'_>) -> Option<usize> {
         match message {

@@ -37,7 +37,7 @@ pub fn plan(loaded: &Loaded) -> Vec<Finding> {
     plan_with_progress(loaded, &|_, _| {})
 }
 
-/// The same, for somebody who waits: `progress` is called with how many rules have looked at the plan, and how many there are.
+/// The same with progress: `progress` is called with how many rules have looked at the plan, and how many there are.
 #[must_use]
 pub fn plan_with_progress(loaded: &Loaded, progress: &(dyn Fn(usize, usize) + Sync)) -> Vec<Finding> {
     plans::findings(loaded, progress)

@@ -109,7 +109,7 @@ pub enum Sender {
     Relay,
     /// Routers, to the hosts on their links.
     Router,
-    /// Nobody: the code has no meaning.
+    /// No one: the code has no meaning.
     Nobody,
 }
 
@@ -139,7 +139,7 @@ pub enum Status {
     Removed,
     /// Never assigned.
     Unassigned,
-    /// Held for somebody who never documented it.
+    /// Reserved for a use that was never documented.
     Tentative,
     /// Assigned, but its payload was never published.
     Undocumented,

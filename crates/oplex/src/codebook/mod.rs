@@ -182,7 +182,7 @@ impl Codebook {
     /// The option of this id or name: `v4:121`, `v4:82/1`, `tern:settings`, or `router`, which is DHCPv4's.
     ///
     /// # Errors
-    /// A name or code that nobody knows, with the nearest that is known.
+    /// An unknown name or code, with the nearest that is known.
     pub fn find(&self, query: &str) -> Result<&Arc<Definition>, Unknown> {
         let (chapter, rest) = query.split_once(':').unwrap_or(("v4", query));
         let found = self.chapter_named(chapter).and_then(|chapter| {
@@ -203,7 +203,7 @@ impl Codebook {
     #[must_use]
     #[inline]
     pub fn own(&self, protocol: Protocol, code: u16) -> Option<&Definition> {
-        // Every message asks this for every option, so no names are compared.
+        // This runs for every option of every message, so no names are compared.
         self.nested(self.own[protocol as usize].map(usize::from), code)
     }
 

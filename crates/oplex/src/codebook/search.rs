@@ -39,7 +39,7 @@ impl Codebook {
         let mut ranked: Vec<_> = ranked.collect();
         // Among equals, what is no longer to be used comes last.
         ranked.sort_by_key(|(rank, option)| (*rank, option.status != Status::Current));
-        // Somebody who names an option exactly wants that one.
+        // An exact name means that option.
         let exact = ranked.first().is_some_and(|(rank, _)| *rank == 0);
         ranked.into_iter().filter(|(rank, _)| !exact || *rank == 0).map(|(_, option)| option).collect()
     }

@@ -75,7 +75,7 @@ pub struct Network<'p> {
 pub struct Advertisement<'p> {
     /// What stands in front of the options.
     pub header: ra::Advertisement,
-    /// Between whom it goes.
+    /// Its source and destination.
     pub ends: ra::Ends,
     /// How often it is sent at least, in seconds.
     pub interval: u32,

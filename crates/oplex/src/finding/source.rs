@@ -14,7 +14,7 @@ pub struct Source {
     pub name: String,
     /// Its text.
     pub text: String,
-    /// Where its lines begin; looked for when somebody asks, as most texts are never pointed into.
+    /// Where its lines begin; found on first use, as most texts are never pointed into.
     lines: OnceLock<Vec<usize>>,
 }
 

@@ -2,7 +2,7 @@
 //!
 //! A [`Layout`] is parsed from one line of text and then does everything a payload needs: [`Layout::read`] turns what
 //! is written into a [`Value`], [`Layout::encode`] turns a value into octets, [`Layout::walk`] goes through octets
-//! and tells a [`Visitor`] what it meets, [`Layout::decode`] makes a value of them and [`Layout::faults`] says what is
+//! and reports to a [`Visitor`] what it meets, [`Layout::decode`] makes a value of them and [`Layout::faults`] says what is
 //! wrong.
 //!
 //! ```
@@ -217,7 +217,7 @@ impl Layout {
         validate::lengths(&self.root)
     }
 
-    /// Walks octets and tells `visitor` what they are, in their order. Allocates nothing.
+    /// Walks octets and reports to `visitor` what they are, in their order. Allocates nothing.
     #[inline]
     pub fn walk<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>>(
         &'l self,
@@ -295,7 +295,7 @@ impl Layout {
         read::read(self, nesting, written)
     }
 
-    /// Encodes a value. What the octets can hold is written, even where a rule forbids it: [`Layout::faults`] tells.
+    /// Encodes a value. What the octets can hold is written, even where a rule forbids it: see [`Layout::faults`].
     ///
     /// # Errors
     /// A value that has no octets under this layout.

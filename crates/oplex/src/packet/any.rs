@@ -78,7 +78,7 @@ impl<'o> AnyMessage<'o> {
         }
     }
 
-    /// The message that it carries whole for somebody else, and where that begins: what a relay agent relays.
+    /// The message inside it that a relay agent relays, and where that begins.
     #[must_use]
     pub fn relayed(&self) -> Option<(Result<Self, MessageError>, usize)> {
         let Self::V6(message) = self else { return None };

@@ -37,7 +37,7 @@ impl ClientFacts {
         Self { network, ..Self::default() }
     }
 
-    /// The client that sent a message, as far as the message tells; the messages around it, of relay agents, are looked through.
+    /// The client that sent a message, as far as the message says; the messages around it, of relay agents, are looked through.
     /// The network is the first: [`Compiled::network_of`](crate::compiled::Compiled::network_of) finds the right one.
     ///
     /// ```

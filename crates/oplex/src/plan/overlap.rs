@@ -1,4 +1,4 @@
-//! What two descriptions of clients have in common, as far as the patterns tell.
+//! What two descriptions of clients have in common, as far as the patterns show.
 
 use std::mem::discriminant;
 

@@ -152,7 +152,7 @@ impl<'s> PlanReader<'s> {
             ("prefix", InputKind::Text { text: network.address().to_string(), start: None }),
         ];
         let fields = fields.map(|(name, kind)| (name, Input { kind, span: spot.span.clone() }));
-        self.announced(3, fields.to_vec(), &spot)
+        self.advertised(3, fields.to_vec(), &spot)
     }
 
     fn announced_options(&mut self, table: &Table<'s>, interval: u32, said: &Advertisement, sends: &mut Vec<Sent>) {
@@ -163,7 +163,7 @@ impl<'s> PlanReader<'s> {
             let Some(node) = table.get(key) else { continue };
             let spot = self.reader.spot(node.span());
             let fields = vec![("lifetime", number(dns, &spot)), (field, self.reader.written(node))];
-            sends.extend(self.announced(code, fields, &spot));
+            sends.extend(self.advertised(code, fields, &spot));
         }
         if let Some(node) = table.get("portal") {
             let spot = self.reader.spot(node.span());
@@ -173,7 +173,7 @@ impl<'s> PlanReader<'s> {
         if let Some(node) = table.get("mtu") {
             let spot = self.reader.spot(node.span());
             let fields = vec![("mtu", self.reader.written(node))];
-            sends.extend(self.announced(5, fields, &spot));
+            sends.extend(self.advertised(5, fields, &spot));
         }
         if let Some((prefix, spot)) = self.reader.parsed(table, "pref64", Net::<Ipv6Addr>::parse) {
             // RFC 8781, section 4.1: three intervals, and no less than the router's lifetime; in units of 8 seconds, rounded
@@ -191,14 +191,14 @@ impl<'s> PlanReader<'s> {
                     let octets = [&scale.to_be_bytes()[..], &prefix.first().octets()[..12]].concat();
                     let text = InputKind::Text { text: crate::octets::hex::plain(&octets), start: None };
                     let hex = Input { kind: text, span: spot.span.clone() };
-                    sends.extend(self.announced(38, vec![("hex", hex)], &spot));
+                    sends.extend(self.advertised(38, vec![("hex", hex)], &spot));
                 }
             }
         }
     }
 
     /// An option of an advertisement, of these fields.
-    fn announced(&mut self, code: u8, fields: Vec<(&str, Input)>, spot: &Spot) -> Option<Sent> {
+    fn advertised(&mut self, code: u8, fields: Vec<(&str, Input)>, spot: &Spot) -> Option<Sent> {
         let key = |name: &str| Key { name: name.to_owned(), span: spot.span.clone() };
         let fields = fields.into_iter().map(|(name, written)| (key(name), written)).collect();
         self.announced_value(code, &Input { kind: InputKind::Table(fields), span: spot.span.clone() }, spot)

@@ -96,7 +96,7 @@ impl Sheet<'_> {
     /// The reservations from there on, and what is wrong with the lines: both in parts, in their order.
     fn read(&self, body: usize) -> Vec<(Vec<Reservation>, Vec<Finding>)> {
         let text = self.grid.text;
-        // A cell with quotes may go over several lines, so nobody can say where one begins without reading what is before.
+        // A cell with quotes may go over several lines, so where one begins is known only after reading what is before.
         let apart = text.len() > LARGE && count(text, b'"') == 0;
         let threads = if apart { parallel::threads() } else { 1 };
         let mut ends: Vec<usize> = (1..threads).map(|part| body + (text.len() - body) / threads * part).collect();
@@ -176,7 +176,7 @@ impl Sheet<'_> {
         let client =
             client.ok_or_else(|| nothing("this line names no client: neither `mac` nor `client-id` nor `duid`"));
         let (client, client_at) = client?;
-        // Without a network the address tells.
+        // Without a network the address determines it.
         let network = network.or_else(|| self.networks.holding(given.as_ref().map(|(address, _)| *address)?));
         let network = network.ok_or_else(|| nothing("this line names no network, and its address lies in none"))?;
         let name = name.as_ref().map(|(name, span)| (&**name, span.clone()));

@@ -213,9 +213,9 @@ impl<'s> PlanReader<'s> {
                 continue;
             };
             let Some(client) = self.client(client, &span, networks) else { continue };
-            let told = table.get("sent").and_then(|node| self.reader.table(node, "sent"));
+            let wanted = table.get("sent").and_then(|node| self.reader.table(node, "sent"));
             let mut sent = Both::<Vec<_>>::default();
-            for (key, node) in told.into_iter().flatten() {
+            for (key, node) in wanted.into_iter().flatten() {
                 let family = if key.get_ref().starts_with("v6:") { Family::V6 } else { Family::V4 };
                 self.add_option(key, node, family.protocol(), &mut sent[family]);
             }
@@ -235,7 +235,7 @@ impl<'s> PlanReader<'s> {
         expectations
     }
 
-    /// A client as somebody describes it.
+    /// A client as it is described.
     fn client(
         &mut self,
         table: &Table<'s>,

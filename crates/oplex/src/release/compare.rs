@@ -1,4 +1,4 @@
-//! What changes for whom between two releases.
+//! What changes between two releases, and for which clients.
 
 use std::collections::{BTreeMap, HashMap};
 use std::fmt;

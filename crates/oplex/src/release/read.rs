@@ -158,7 +158,7 @@ impl<'d> Reader<'d> {
         Ok(Reservation::new(self.named(&entry.network)?, client, Spot::NOWHERE).with(address, name, layer))
     }
 
-    /// The layer of a reservation, which stays as a plan has it until its client asks.
+    /// The layer of a reservation, which stays as a plan has it until it is needed.
     fn plan_layer(&self, entry: &LayerEntry) -> Result<plan::Layer, ReadError> {
         let sent = |entries: &[OptionEntry]| {
             let read = entries.iter().map(|option| self.octets(&entry.layer, option));

@@ -126,7 +126,7 @@ fn text_that_is_not_what_it_should_be() {
     one("dotted-name", "612e2e62", "1..3: a name with nothing between two dots");
     one("dotted-name", "2e61", "0..1: a name with nothing between two dots");
     one("dotted-name", "612d2e62", "0..2: a label of a name may not begin or end in a hyphen");
-    one("dotted-name", "612062", "0..3: ' ' cannot stand in a host name; letters, digits and hyphens can");
+    one("dotted-name", "612062", "0..3: ' ' is not allowed in a host name; use letters, digits and hyphens");
     none("dotted-name", "612e622e");
     one("dotted-name", &"61".repeat(64), "0..64: label of 64 octets; the limit is 63");
     let long = [&"61".repeat(60), "2e"].concat().repeat(5);
@@ -160,7 +160,7 @@ fn names_that_do_not_end_or_lead_astray() {
     assert_eq!(
         faults("compressed-names", "0120c001"),
         [
-            "1..2: ' ' cannot stand in a host name; letters, digits and hyphens can",
+            "1..2: ' ' is not allowed in a host name; use letters, digits and hyphens",
             "2..4: the pointer leads to octet 1, where no earlier part of a name begins",
         ]
     );
@@ -169,7 +169,7 @@ fn names_that_do_not_end_or_lead_astray() {
     assert_eq!(
         faults("compressed-names", "0301610000c001"),
         [
-            "1..2: '\\u{1}' cannot stand in a host name; letters, digits and hyphens can",
+            "1..2: '\\u{1}' is not allowed in a host name; use letters, digits and hyphens",
             "5..7: the pointer leads to octet 1, where no earlier part of a name begins",
         ]
     );

@@ -74,7 +74,7 @@ fn values_of_the_wrong_form_are_refused_with_their_place() {
     let cases = [
         ("ipv4+", "10.64.0.53, 10.64.0", 12..19, "`10.64.0` is not an IPv4 address: it has 3 of 4 numbers"),
         ("u16", "70000", 0..5, "70000 is outside 0 to 65535"),
-        ("{ a: u8, b: u8 }", "{ a = 1, c = 2 }", 9..10, "no field is named `c`; there are a, b"),
+        ("{ a: u8, b: u8 }", "{ a = 1, c = 2 }", 9..10, "unknown field `c`; expected one of a, b"),
         (
             "seconds",
             "soon",

@@ -65,7 +65,7 @@ fn reserved_octets_hold_no_value() {
     assert_eq!(encoded(&record, "{ port = 69 }").as_deref(), Ok("0000004500"));
     assert_eq!(
         encoded(&record, "{ port = 69, reserved = 0 }"),
-        Err("no field is named `reserved`; there are port".to_owned())
+        Err("unknown field `reserved`; expected one of port".to_owned())
     );
     assert_eq!(record.lengths(), (5, Some(5)));
     let text = record.to_string();
@@ -107,11 +107,14 @@ fn heads_of_addresses_leave_their_zeros_out() {
 #[test]
 fn layouts_that_could_not_be_read_back_are_refused() {
     for (text, message) in [
-        ("padded8(bytes)", "ambiguous: the end of this part cannot be told from the zeros after it"),
-        ("padded8(ipv6+)", "ambiguous: the end of this part cannot be told from the zeros after it"),
+        ("padded8(bytes)", "ambiguous: the end of this part is not distinguishable from the zeros after it"),
+        ("padded8(ipv6+)", "ambiguous: the end of this part is not distinguishable from the zeros after it"),
         // Where a list ends cannot be sent from zeros that each might be a length.
-        ("padded8({ a: len8(text)+ })", "ambiguous: the end of this part cannot be told from the zeros after it"),
-        ("padded8(padded8(text))", "ambiguous: the end of this part cannot be told from the zeros after it"),
+        (
+            "padded8({ a: len8(text)+ })",
+            "ambiguous: the end of this part is not distinguishable from the zeros after it",
+        ),
+        ("padded8(padded8(text))", "ambiguous: the end of this part is not distinguishable from the zeros after it"),
         ("padded8+8(text)", "8 octets before it; 7 is the most"),
         (
             "{ a: padded8(text), b: u8 }",

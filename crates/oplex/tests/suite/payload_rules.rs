@@ -278,23 +278,23 @@ fn names_and_text() {
     finds(
         "v4:15",
         "a.example b.example",
-        "error name-has-separator: ' ' cannot stand in a host name; letters, digits and hyphens can",
+        "error name-has-separator: ' ' is not allowed in a host name; use letters, digits and hyphens",
     );
     finds(
         "v4:15",
         "a.example,b.example",
-        "error name-has-separator: ',' cannot stand in a host name; letters, digits and hyphens can",
+        "error name-has-separator: ',' is not allowed in a host name; use letters, digits and hyphens",
     );
     finds(
         "v4:12",
         "dome!",
-        "error host-name-invalid: '!' cannot stand in a host name; letters, digits and hyphens can",
+        "error host-name-invalid: '!' is not allowed in a host name; use letters, digits and hyphens",
     );
     finds("v4:67", "a\u{0}", "warning text-ends-in-nul: the text ends in NUL, which senders should not add");
     finds(
         "v4:119",
         "a b.example",
-        "error name-has-separator: ' ' cannot stand in a host name; letters, digits and hyphens can",
+        "error name-has-separator: ' ' is not allowed in a host name; use letters, digits and hyphens",
     );
     passes("v4:12", &["3com-dome", "dome-3.tarnfell.example", "_dome"]);
 }

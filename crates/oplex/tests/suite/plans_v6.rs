@@ -625,7 +625,7 @@ fn layers_and_fleets_are_compared_in_dhcpv6() {
         let at = finding.spot.as_ref().unwrap().span.clone();
         assert_eq!((finding.rule.name, &text[at]), (rule, &text[span.unwrap()]), "{text}");
     }
-    let lends = "[network.desk]\nprefix = \"2001:db8:64:4::/64\"\npool = \"2001:db8:64:4::20-2001:db8:64:4::2f\"\nEXCLUDE\n\
+    let leases = "[network.desk]\nprefix = \"2001:db8:64:4::/64\"\npool = \"2001:db8:64:4::20-2001:db8:64:4::2f\"\nEXCLUDE\n\
         advertise = { managed = true, name-servers = [\"SERVER\"] }\nsend.v6 = { dns-servers = \"SERVER\" }\n";
     for (server, exclude, count) in [
         ("2001:db8:64:4::20", "", 2),
@@ -633,7 +633,7 @@ fn layers_and_fleets_are_compared_in_dhcpv6() {
         ("2001:db8:64:4::30", "", 0),
         ("2001:db8:64:3::20", "", 0),
     ] {
-        let found = marked::in_plan(&lends.replace("SERVER", server).replace("EXCLUDE", exclude));
+        let found = marked::in_plan(&leases.replace("SERVER", server).replace("EXCLUDE", exclude));
         let rules: Vec<&str> = found.iter().map(|one| one.rule.name).collect();
         assert_eq!(rules, vec!["sent-address-leasable"; count], "{server} {exclude}: {found:#?}");
     }

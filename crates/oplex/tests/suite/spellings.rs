@@ -226,7 +226,7 @@ fn records() {
     same(layout, "010a400035", &["{ a = 1, b = 10.64.0.53 }", "{ b = 10.64.0.53, a = 1 }", "{a=1,b=10.64.0.53,}"]);
     same(layout, "010a40003564", &["{ a = 1, b = 10.64.0.53, c = d }"]);
     refused(layout, "{ a = 1 }", "the field `b` is missing");
-    refused(layout, "{ a = 1, b = 10.64.0.53, d = 5 }", "no field is named `d`; there are a, b, c");
+    refused(layout, "{ a = 1, b = 10.64.0.53, d = 5 }", "unknown field `d`; expected one of a, b, c");
     refused(layout, "{ a = 1, a = 2, b = 10.64.0.53 }", "`a` is already given");
     refused(layout, "{ a, b }", "expected `{ name = value, … }`");
     refused(layout, "{ a = 1", "this `{` is never closed");
@@ -269,7 +269,7 @@ fn nested_options() {
     refused(
         layout,
         "{ agent-circiut-id = 70 }",
-        "no option here is named `agent-circiut-id`; there are agent-circuit-id, agent-remote-id, docsis-device-class, link-selection, subscriber-id, radius-attributes, authentication, vendor-specific-information, relay-agent-flags, server-identifier-override, relay-agent-identifier, access-technology-type, access-network-name, access-point-name, access-point-bssid, operator-identifier, operator-realm, relay-source-port, virtual-subnet-selection, virtual-subnet-selection-control; did you mean `agent-circuit-id`?",
+        "unknown option here `agent-circiut-id`; expected one of agent-circuit-id, agent-remote-id, docsis-device-class, link-selection, subscriber-id, radius-attributes, authentication, vendor-specific-information, relay-agent-flags, server-identifier-override, relay-agent-identifier, access-technology-type, access-network-name, access-point-name, access-point-bssid, operator-identifier, operator-realm, relay-source-port, virtual-subnet-selection, virtual-subnet-selection-control; did you mean `agent-circuit-id`?",
     );
     json(layout, "[{ \"1\": \"70\" }, { \"1\": \"71\" }]", Ok("010170010171"));
     json(layout, "[1]", Err("expected a table of options, `{ name = value }`"));
@@ -284,7 +284,7 @@ fn key_value_text() {
     refused(
         layout,
         "SERVER=10.64.0.70,PROT=5061",
-        "no key is named `PROT`; there are SERVER, PORT; did you mean `PORT`?",
+        "unknown key `PROT`; expected one of SERVER, PORT; did you mean `PORT`?",
     );
     refused(layout, "SERVER", "no value is given for this key; write `KEY=value`");
     refused(

@@ -39,7 +39,7 @@ fn frame(played: &Played, own: [u8; 6]) -> Option<Vec<u8>> {
     }
 }
 
-/// From whom to whom.
+/// Source and destination.
 pub(super) fn between(ends: Ends) -> (IpAddr, IpAddr) {
     match ends {
         Ends::Icmp(ends) => (ends.source.into(), ends.destination.into()),

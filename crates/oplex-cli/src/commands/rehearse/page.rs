@@ -59,7 +59,7 @@ impl Rehearsal<'_> {
         }
     }
 
-    /// Whether the client is without an address, something had no room, or nobody sends it what the plan has for it.
+    /// Whether the client is without an address, something had no room, or never receives what the plan has for it.
     pub(super) fn falls_short(&self) -> bool {
         let Self { answer, exchange, .. } = self;
         let alone = match &answer.host {
@@ -157,7 +157,7 @@ impl Rehearsal<'_> {
         let mut origins = 0..;
         for inner in &meaning.inner {
             let name = format!("  {}{}", "  ".repeat(inner.depth), inner.name());
-            // What carries the plan's options is said by nobody.
+            // What carries the plan's options comes from no line.
             let from = if inner.depth == 0 { origins.next().map(from).unwrap_or_default() } else { String::new() };
             row(out, &inner.code.to_string(), &name, &inner.text(), &from)?;
         }

@@ -241,8 +241,8 @@ check! { Message(auto_config_misplaced),
 
 fn auto_config_misplaced(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((_message, header)) = context.v4() else { return };
-    let lends = context.is(MessageType::OFFER.0) && !header.yiaddr.is_unspecified();
-    if let Some(octets) = context.option(116).map(|place| context.around(place)).filter(|_| lends) {
+    let leases = context.is(MessageType::OFFER.0) && !header.yiaddr.is_unspecified();
+    if let Some(octets) = context.option(116).map(|place| context.around(place)).filter(|_| leases) {
         let message = format!("{} is sent along with address {}", context.label(116), header.yiaddr);
         findings.push(AUTO_CONFIG_MISPLACED.finding(message).on(octets));
     }

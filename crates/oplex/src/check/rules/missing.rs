@@ -60,7 +60,7 @@ fn no_name_server(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut V
     findings.extend(no_name_server_by_ipv6(audience, sent));
 }
 
-/// By IPv6 the router's advertisement tells hosts, or DHCPv6 where they use it.
+/// In IPv6 name servers come from the router's advertisement, or from DHCPv6 where hosts use it.
 fn no_name_server_by_ipv6(audience: &Audience<'_>, sent: &Both<Vec<Chosen<'_>>>) -> Option<Finding> {
     let network = audience.network();
     let said = network.advertises.as_ref().filter(|_| audience.fleet.is_none() && network.sides.has(Family::V6))?;

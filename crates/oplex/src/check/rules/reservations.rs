@@ -81,7 +81,7 @@ fn address_repeated<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Fi
 check! { Plan(reservation_name_repeated),
     /// two reservations have the same name
     ///
-    /// Whoever looks up a machine by name changes the wrong one, and in DNS one name hides the other. For one machine
+    /// A look-up of a machine by name finds the wrong one, and in DNS one name hides the other. For one machine
     /// on two networks this may be intended; then it is a note.
     static RESERVATION_NAME_REPEATED = "reservation-name-repeated", Warning, Plan, "";
     v4_plan!(

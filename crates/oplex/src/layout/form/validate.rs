@@ -81,7 +81,7 @@ pub(in crate::layout) fn ambiguity(node: &Node) -> Option<String> {
         Node::Options(_) | Node::Pairs(_) => None,
         Node::Zeros(_) => Some("zeros hold no value, so they must be a field of a record".to_owned()),
         Node::Padded(_, inner) if !ends_before_zeros(inner) => {
-            Some("ambiguous: the end of this part cannot be told from the zeros after it".to_owned())
+            Some("ambiguous: the end of this part is not distinguishable from the zeros after it".to_owned())
         }
         Node::Padded(_, inner) => ambiguity(inner),
         Node::Bits(fields) => fields.iter().find_map(|field| {

@@ -90,8 +90,8 @@ impl Reader<'_> {
     fn unknown(&mut self, key: &Key, what: &str, known: &[&str]) {
         let instead = nearest::nearest(&key.name, known.iter().copied()).map(str::to_owned);
         let message = match known {
-            [] => format!("no {what} is named `{}`", key.name),
-            known => format!("no {what} is named `{}`; there are {}", key.name, known.join(", ")),
+            [] => format!("unknown {what} `{}`", key.name),
+            known => format!("unknown {what} `{}`; expected one of {}", key.name, known.join(", ")),
         };
         self.misfits.push(ValueError { span: key.span.clone(), topic: Topic::Shape, message, instead });
     }

@@ -102,7 +102,7 @@ pub enum NameFlaw {
     Character(char),
 }
 
-/// What kind of mistake a fault is, for whoever picks the rule that speaks about it.
+/// What kind of mistake a fault is, by which the rule that reports it is chosen.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 #[non_exhaustive]
 pub enum Topic {
@@ -240,7 +240,7 @@ impl fmt::Display for NameFlaw {
         match self {
             Self::EmptyLabel => f.write_str("a name with nothing between two dots"),
             Self::HyphenAtEdge => f.write_str("a label of a name may not begin or end in a hyphen"),
-            Self::Character(c) => write!(f, "{c:?} cannot stand in a host name; letters, digits and hyphens can"),
+            Self::Character(c) => write!(f, "{c:?} is not allowed in a host name; use letters, digits and hyphens"),
         }
     }
 }

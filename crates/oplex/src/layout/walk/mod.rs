@@ -1,6 +1,6 @@
 //! The one walk over octets that every reader of payloads shares.
 //!
-//! [`walk`] goes through a payload as its layout says and tells a [`Visitor`] what it meets, with the octets each
+//! [`walk`] goes through a payload as its layout says and reports to a [`Visitor`] what it meets, with the octets each
 //! thing takes. It allocates nothing; what readers keep is their own affair.
 
 pub(in crate::layout) mod explain;

@@ -101,7 +101,7 @@ impl<'l, 'o, A: Visitor<'l, 'o>, B: Visitor<'l, 'o>> Visitor<'l, 'o> for (A, B) 
     }
 }
 
-/// A reader that somebody else keeps.
+/// A borrowed reader.
 impl<'l, 'o, V: Visitor<'l, 'o>> Visitor<'l, 'o> for &mut V {
     fn begin(&mut self, shape: Shape<'l>, at: usize) {
         (**self).begin(shape, at);

@@ -1,4 +1,4 @@
-//! What a walk tells its reader.
+//! The events of a walk.
 
 use std::ops::Range;
 
@@ -61,7 +61,7 @@ pub enum Frame {
     Sign,
 }
 
-/// What a walk tells its reader, in the order of the octets.
+/// Receives the events of a walk, in the order of the octets.
 pub trait Visitor<'l, 'o> {
     /// A part with parts in it begins.
     fn begin(&mut self, _shape: Shape<'l>, _at: usize) {}

@@ -9,7 +9,7 @@ use crate::packet::{self, ComposeError, Composer};
 pub struct Draft<'d> {
     /// What stands in front of the options.
     pub header: Header,
-    /// Between whom it goes, which its checksum covers.
+    /// Its source and destination, which its checksum covers.
     pub ends: Ends,
     /// Its options, in this order: type, and what stands after the length, padded.
     pub options: &'d [(u16, &'d [u8])],

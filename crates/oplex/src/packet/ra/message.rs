@@ -14,7 +14,7 @@ pub struct Message<'o> {
     packet: Option<Packet>,
 }
 
-/// Between whom a message goes.
+/// The source and destination of a message.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Ends {
     /// Who sends it.
@@ -26,7 +26,7 @@ pub struct Ends {
 /// What the IPv6 header in front of a message says.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Packet {
-    /// Between whom it goes.
+    /// Its source and destination.
     pub ends: Ends,
     /// How many routers may still pass it on.
     pub hop_limit: u8,

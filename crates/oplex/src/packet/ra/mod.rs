@@ -63,7 +63,7 @@ pub struct Advertisement {
     pub preference: Preference,
     /// P: the router is a proxy (RFC 4389).
     pub proxy: bool,
-    /// The two bits that nobody uses.
+    /// The two unused bits.
     pub unused: u8,
     /// For how many seconds the router is a default router; 0 says it is none.
     pub router_lifetime: u16,
@@ -83,7 +83,7 @@ pub enum Preference {
     Medium,
     /// Before routers of medium preference.
     High,
-    /// The bits 10, which nobody may send, and which count as medium.
+    /// The reserved bits 10, which count as medium.
     Reserved,
 }
 

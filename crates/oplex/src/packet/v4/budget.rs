@@ -17,14 +17,14 @@ pub struct Limit {
 /// Who says how large a message may become.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum LimitFrom {
-    /// Nobody: it is the 576 octets that every host accepts (RFC 2131, section 2).
+    /// The default: the 576 octets that every host accepts (RFC 2131, section 2).
     Default,
     /// The client, by option 57.
     Client {
         /// What it said, which counts the whole datagram. Less than 576 is taken for 576.
         said: u16,
     },
-    /// Whoever sends the message, as where a link carries no more.
+    /// The sender, where a link carries no more.
     Sender,
 }
 

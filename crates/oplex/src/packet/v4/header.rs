@@ -15,7 +15,7 @@ pub struct Header {
     pub hlen: u8,
     /// How many relays passed the message on.
     pub hops: u8,
-    /// What tells one exchange from another.
+    /// The transaction ID.
     pub xid: u32,
     /// Seconds since the client began.
     pub secs: u16,

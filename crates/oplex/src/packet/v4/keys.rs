@@ -152,7 +152,7 @@ keys! { V4
     #[doc = "`v4:159` (RFC 7618, section 9): The ports that go with a shared address."] V4_PORTPARAMS: Value = 159,
     #[doc = "`v4:161` (RFC 8520, section 10): Where the device's description of its own traffic is."] MUD_URL_V4: String = 161,
     #[doc = "`v4:162` (RFC 9463, section 5.1): DNS servers that are reached encrypted."] #[doc(alias("dns", "dot", "doh", "encrypted"))] V4_DNR: Value = 162,
-    #[doc = "`v4:208` (RFC 5071, section 3.2): Told a boot loader that options 209 to 211 are for it."] #[doc(alias("boot"))] PXELINUX_MAGIC: Vec<u8> = 208,
+    #[doc = "`v4:208` (RFC 5071, section 3.2): A magic number that marks options 209 to 211 for boot loaders."] #[doc(alias("boot"))] PXELINUX_MAGIC: Vec<u8> = 208,
     #[doc = "`v4:209` (RFC 5071, section 4.2): The boot loader's configuration file."] #[doc(alias("boot", "pxe"))] CONFIGURATION_FILE: String = 209,
     #[doc = "`v4:210` (RFC 5071, section 5.2): What the boot loader puts before file names."] #[doc(alias("boot", "pxe"))] PATH_PREFIX: String = 210,
     #[doc = "`v4:211` (RFC 5071, section 6.2): Seconds after which a boot loader that found no server starts again; 0 never."] #[doc(alias("boot", "pxe"))] REBOOT_TIME: u32 = 211,

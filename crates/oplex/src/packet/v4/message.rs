@@ -141,7 +141,7 @@ impl<'o> packet::Message<'o> for Message<'o> {
     }
 }
 
-/// One line: what it is, for whom, and how large.
+/// One line: type, address, client and size.
 impl fmt::Display for Message<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let header = self.header();

@@ -49,7 +49,7 @@ impl MessageType {
     pub const FORCERENEW: Self = Self(9);
     /// A relay agent queries a lease (RFC 4388).
     pub const LEASEQUERY: Self = Self(10);
-    /// Nobody has the address it requested about (RFC 4388).
+    /// The queried address is not leased (RFC 4388).
     pub const LEASEUNASSIGNED: Self = Self(11);
     /// The server does not know (RFC 4388).
     pub const LEASEUNKNOWN: Self = Self(12);
@@ -75,7 +75,7 @@ impl MessageType {
         &NAMES
     }
 
-    /// Whether servers send it; `None` for a type nobody knows.
+    /// Whether servers send it; `None` for an unknown type.
     #[must_use]
     pub fn is_reply(self) -> Option<bool> {
         match self.0 {

@@ -20,7 +20,7 @@ pub struct Relay {
     pub hops: u8,
     /// An address on the client's link.
     pub link: Ipv6Addr,
-    /// Whom the relay had the message from, or passes it on to.
+    /// The address the message was received from, or is forwarded to.
     pub peer: Ipv6Addr,
 }
 
