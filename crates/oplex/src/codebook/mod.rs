@@ -14,12 +14,12 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
-use std::fmt;
 use std::sync::{Arc, LazyLock};
 
 mod chapter;
 mod constants;
 mod definition;
+mod error;
 mod facts;
 #[cfg(feature = "files")]
 mod file;
@@ -29,6 +29,7 @@ mod file_facts;
 mod file_parts;
 #[cfg(feature = "files")]
 mod lint;
+mod lookups;
 mod payload;
 mod search;
 #[rustfmt::skip]
@@ -36,15 +37,13 @@ mod standard;
 
 use crate::family::{Family, Protocol};
 use crate::finding::{FileId, Finding, Rule, Severity, Sources};
-use crate::layout::{
-    ChapterRef, Decoded, DefinitionRef, Enumeration, FromScalar, Input, Layout, Nested, Nesting, TypedError, Value,
-    Vocabulary,
-};
+use crate::layout::{Decoded, Enumeration, FromScalar, Input, Layout, Nesting, TypedError, Value, Vocabulary};
 use crate::nearest;
 use crate::octets::put_number;
 
 pub use chapter::Chapter;
 pub use definition::{Carrier, Definition, Sender, Status};
+pub use error::{CodebookError, Unknown};
 pub use facts::{ClosedMessage, Condition, Content, MessageFact, MessageFactKind, Text};
 pub use payload::{Assembled, EncodeFailure, Part, Payload, assemble, split};
 
@@ -65,54 +64,6 @@ pub struct Codebook {
     /// The types of messages that take only what is allowed in them.
     closed: Vec<ClosedMessage>,
 }
-
-/// What is wrong with a codebook.
-#[derive(Debug, Clone)]
-pub struct CodebookError {
-    /// The findings of severity error, one at least.
-    pub findings: Vec<Finding>,
-    /// The text that they point into.
-    pub sources: Sources,
-}
-
-/// The first of them, with its line.
-impl fmt::Display for CodebookError {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let Some(first) = self.findings.first() else { return Ok(()) };
-        if let Some(spot) = &first.spot {
-            let location = self.sources.location(spot);
-            write!(f, "{}:{}:{}: ", location.file, location.line, location.column)?;
-        }
-        f.write_str(&first.message)?;
-        match self.findings.len() - 1 {
-            0 => Ok(()),
-            more => write!(f, " (and {more} more)"),
-        }
-    }
-}
-
-impl std::error::Error for CodebookError {}
-
-/// An option that no codebook defines.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Unknown {
-    /// What was requested.
-    pub query: String,
-    /// The nearest that is known.
-    pub near: Option<String>,
-}
-
-impl fmt::Display for Unknown {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "unknown option `{}`", self.query)?;
-        match &self.near {
-            Some(near) => write!(f, "; did you mean `{near}`?"),
-            None => Ok(()),
-        }
-    }
-}
-
-impl std::error::Error for Unknown {}
 
 static STANDARD: LazyLock<Codebook> = LazyLock::new(|| constants::standard(&standard::TABLES));
 
@@ -420,64 +371,4 @@ impl Codebook {
 
 fn in_chapter<'s>(chapter: &'s Chapter, name: &str) -> Option<&'s Arc<Definition>> {
     name.parse().ok().and_then(|code| chapter.get(code)).or_else(|| chapter.named(name))
-}
-
-impl Vocabulary for Codebook {
-    fn enumeration(&self, name: &str) -> Option<Arc<Enumeration>> {
-        self.enumerations.iter().find(|at| *at.name == *name).cloned()
-    }
-
-    fn flags(&self, name: &str) -> Option<Arc<Enumeration>> {
-        self.flags.iter().find(|at| *at.name == *name).cloned()
-    }
-
-    fn chapter_header(&self, name: &str) -> Option<(usize, usize)> {
-        let index = self.chapters.iter().position(|chapter| *chapter.name == *name)?;
-        let chapter = &self.chapters[index];
-        Some((index, chapter.code_octets + chapter.length_octets))
-    }
-
-    fn names(&self) -> Vec<&str> {
-        self.enumerations.iter().chain(&self.flags).map(|at| &*at.name).collect()
-    }
-
-    fn chapters(&self) -> Vec<&str> {
-        self.chapters.iter().map(|chapter| &*chapter.name).collect()
-    }
-}
-
-impl Nesting for Codebook {
-    fn chapter(&self, nested: &Nested, chosen: Option<u64>) -> ChapterRef {
-        // Chapters are only ever added, so a layout's own codebook has it where it was. Another one may not.
-        let right = |chapter: &Chapter| *chapter.name == *nested.chapter;
-        let there = self.chapters.get(nested.index).is_some_and(right);
-        let named = if there { Some(nested.index) } else { self.chapters.iter().position(right) };
-        let (code_octets, length_octets, pad_and_end) = named.map_or((1, 1, false), |at| {
-            let chapter = &self.chapters[at];
-            (chapter.code_octets, chapter.length_octets, chapter.pad_and_end)
-        });
-        // A number in the payload picks whose options these are; how they stand is the carrier's affair.
-        let index = match chosen {
-            Some(number) => {
-                self.chapters.iter().position(|chapter| chapter.enterprise.is_some_and(|at| u64::from(at) == number))
-            }
-            None => named,
-        };
-        ChapterRef { index, code_octets, length_octets, pad_and_end }
-    }
-
-    #[inline]
-    fn definition(&self, chapter: ChapterRef, code: u16) -> Option<DefinitionRef<'_>> {
-        let option = &**self.chapters.get(chapter.index?)?.get(code)?;
-        Some(DefinitionRef { name: &option.name, layout: self.layout(option) })
-    }
-
-    fn code(&self, chapter: ChapterRef, name: &str) -> Option<u16> {
-        self.chapters[chapter.index?].named(name).map(|option| option.code)
-    }
-
-    fn names(&self, chapter: ChapterRef) -> Vec<&str> {
-        let options = chapter.index.map(|index| &self.chapters[index].options);
-        options.into_iter().flatten().map(|option| &*option.name).collect()
-    }
 }

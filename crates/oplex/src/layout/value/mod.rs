@@ -10,6 +10,7 @@ pub(in crate::layout) mod name;
 pub(in crate::layout) mod path;
 pub(in crate::layout) mod read;
 pub(in crate::layout) mod read_atoms;
+mod read_named;
 #[cfg(feature = "serde")]
 pub(in crate::layout) mod serde;
 

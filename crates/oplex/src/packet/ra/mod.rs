@@ -121,13 +121,13 @@ impl Advertisement {
     /// Octets in front of the options, the ICMPv6 header included.
     pub const OCTETS: usize = 16;
 
-    /// What its flags make hosts ask DHCPv6 for (RFC 4861, section 4.2).
+    /// What its flags make hosts request from DHCPv6 (RFC 4861, section 4.2).
     #[must_use]
     pub fn directs(&self) -> &'static str {
         match (self.managed, self.other) {
-            (true, _) => "ask DHCPv6 for addresses and everything else (Solicit)",
-            (false, true) => "ask DHCPv6 for everything but addresses (Information-request)",
-            (false, false) => "do not ask DHCPv6",
+            (true, _) => "request addresses and the rest from DHCPv6 (Solicit)",
+            (false, true) => "request everything but addresses from DHCPv6 (Information-request)",
+            (false, false) => "do not use DHCPv6",
         }
     }
 
