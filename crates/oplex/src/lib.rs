@@ -124,27 +124,42 @@
 //!
 //! # Features
 //!
-//! `files` (on by default) reads plans, codebooks and specimens as TOML and CSV. `serde` (on by default) brings values and
-//! findings to JSON and Rust types to values and back; with both there are releases. Without either, options, layouts, the
-//! standard codebook, messages and answers remain, with three small dependencies.
+//! All are on by default.
+//!
+//! | feature | what it adds |
+//! |---|---|
+//! | `std` | plans read from Rust, answers, rules, and suggestions for unknown words; without it the crate is `no_std` with `alloc` |
+//! | `files` | plans, codebooks and specimens as TOML and CSV |
+//! | `serde` | values and findings to JSON, Rust types to values and back; with `files`, releases |
+//!
+//! Without any of them octets, layouts, the standard codebook and the messages of all three protocols remain, with two
+//! small dependencies: `iri-string` and `once_cell`.
 //!
 //! # The rooms
 //!
 //! Each knows only those above it in this list: [`octets`], [`family`], [`layout`], [`finding`], [`codebook`], [`packet`],
 //! [`plan`], [`compiled`], [`answer`], [`check`], [`release`], [`specimen`].
 
+#![cfg_attr(not(feature = "std"), no_std)]
 #![cfg_attr(
     not(all(feature = "files", feature = "serde")),
-    allow(dead_code, unused_imports, reason = "what only files and releases use")
+    allow(dead_code, unused_imports, unused_macros, reason = "what only files and releases use")
 )]
 
+extern crate alloc;
+
+mod once;
 mod parse_error;
+mod prelude;
 
 pub use parse_error::ParseError;
 
+#[cfg(feature = "std")]
 pub mod answer;
+#[cfg(feature = "std")]
 pub mod check;
 pub mod codebook;
+#[cfg(feature = "std")]
 pub mod compiled;
 #[cfg(feature = "files")]
 mod document;
@@ -154,7 +169,9 @@ pub mod layout;
 pub mod nearest;
 pub mod octets;
 pub mod packet;
+#[cfg(feature = "std")]
 mod parallel;
+#[cfg(feature = "std")]
 pub mod plan;
 #[cfg(all(feature = "files", feature = "serde"))]
 pub mod release;

@@ -1,6 +1,7 @@
 //! The nearest known word to an unknown one.
 
-use std::borrow::Cow;
+use crate::prelude::*;
+use alloc::borrow::Cow;
 
 /// No name is longer.
 const LONGEST: usize = 80;
@@ -30,8 +31,15 @@ pub fn nearest<'k>(word: &str, known: impl IntoIterator<Item = &'k str>) -> Opti
     best.1
 }
 
+/// Without `std` nothing is alike: the measures are not at hand, and neither is a terminal to suggest anything on.
+#[cfg(not(feature = "std"))]
+fn score(_: &str, _: &Letters, _: &str, _: f64) -> f64 {
+    0.0
+}
+
 /// Likeness by spelling, or by one being a whole word of the other (`router` and `routers`, `gateway` and `ip-gateway`).
 /// Where it cannot be more than `least`, less may come back: most words share too few letters to look any closer.
+#[cfg(feature = "std")]
 fn score(word: &str, letters: &Letters, candidate: &str, least: f64) -> f64 {
     let part = word.len() > 2 && candidate.split('-').any(|part| part == word);
     let (near, edits) = letters.at_most(&Letters::of(candidate));

@@ -1,6 +1,7 @@
 //! The error of texts that people write.
 
-use std::fmt;
+use crate::prelude::*;
+use core::fmt;
 
 /// Why a text cannot be read: what is wrong, and how it is written.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
@@ -12,7 +13,7 @@ impl fmt::Display for ParseError {
     }
 }
 
-impl std::error::Error for ParseError {}
+impl core::error::Error for ParseError {}
 
 impl From<String> for ParseError {
     fn from(message: String) -> Self {

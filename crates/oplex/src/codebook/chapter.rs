@@ -1,6 +1,7 @@
 //! Sets of codes, and the options in them.
 
-use std::sync::Arc;
+use crate::prelude::*;
+use alloc::sync::Arc;
 
 use super::{Definition, Text};
 

@@ -3,8 +3,10 @@
 //! The constants are generated from the files in `codebooks/`, by the reader that reads users' books:
 //! `cargo run -p xtask -- generate`.
 
-use std::borrow::Cow;
-use std::sync::{Arc, OnceLock};
+use crate::once::Once;
+use crate::prelude::*;
+use alloc::borrow::Cow;
+use alloc::sync::Arc;
 
 use super::facts::{ClosedMessage, Condition, Content, MessageFact, MessageFactKind};
 use super::{Chapter, Codebook, Definition, Sender, Status, Text};
@@ -119,7 +121,7 @@ fn definition(prefix: &'static str, row: &'static OptionRow) -> Definition {
         words: texts(row.words),
         summary: Cow::Borrowed(row.summary),
         layout_text: Cow::Borrowed(row.layout),
-        layout: OnceLock::new(),
+        layout: Once::new(),
         single: is("single"),
         sent_by: row.sent_by,
         automatic: is("automatic"),

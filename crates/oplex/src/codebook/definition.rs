@@ -1,8 +1,9 @@
 //! What a codebook says about one option.
 
-use std::borrow::Cow;
-use std::fmt;
-use std::sync::OnceLock;
+use crate::once::Once;
+use crate::prelude::*;
+use alloc::borrow::Cow;
+use core::fmt;
 
 use super::facts::{Content, MessageFact, Text};
 use crate::family::{Family, Protocol};
@@ -19,7 +20,7 @@ pub struct Definition {
     pub name: Text,
     /// Its name as the registry or the vendor spells it.
     pub title: Text,
-    /// NoCodebook words that may stand for its name.
+    /// Other words that may stand for its name.
     pub aliases: Vec<Text>,
     /// Words people look for it by.
     pub words: Vec<Text>,
@@ -27,7 +28,7 @@ pub struct Definition {
     pub summary: Text,
     /// Its layout as text.
     pub layout_text: Text,
-    pub(super) layout: OnceLock<Result<Layout, LayoutError>>,
+    pub(super) layout: Once<Result<Layout, LayoutError>>,
     /// Whether it may be sent split into several options when it is long (RFC 3396), or must fit in one.
     pub single: bool,
     /// Who sends it.
@@ -187,7 +188,7 @@ impl Definition {
             words: Vec::new(),
             summary: Text::default(),
             layout_text: layout.to_string().into(),
-            layout: OnceLock::from(Ok(layout)),
+            layout: Once::from(Ok(layout)),
             single: false,
             sent_by: Sender::Server,
             automatic: false,

@@ -1,6 +1,7 @@
 //! What is wrong with a codebook, and what no codebook knows.
 
-use std::fmt;
+use crate::prelude::*;
+use core::fmt;
 
 use crate::finding::{Finding, Sources};
 
@@ -29,7 +30,7 @@ impl fmt::Display for CodebookError {
     }
 }
 
-impl std::error::Error for CodebookError {}
+impl core::error::Error for CodebookError {}
 
 /// An option that no codebook defines.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -50,4 +51,4 @@ impl fmt::Display for Unknown {
     }
 }
 
-impl std::error::Error for Unknown {}
+impl core::error::Error for Unknown {}

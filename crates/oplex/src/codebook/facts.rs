@@ -1,6 +1,6 @@
 //! What a codebook says about an option besides its payload: what it holds, and which messages may have it.
 
-use std::borrow::Cow;
+use alloc::borrow::Cow;
 
 /// Text of a codebook: the standard ones have theirs in the program, others bring it along.
 pub type Text = Cow<'static, str>;

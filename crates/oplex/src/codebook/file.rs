@@ -1,7 +1,6 @@
 //! Reading a codebook file.
 
 use std::collections::{HashMap, HashSet};
-use std::sync::OnceLock;
 
 use super::definition::{Carrier, SENDERS, STATUSES};
 use super::lint::{self, CODE_REPEATED, Destination, LAYOUT_AMBIGUOUS, LAYOUT_MALFORMED, Subject};
@@ -299,7 +298,7 @@ impl<'s> Book<'s, '_> {
             words: boxed(reader.texts(table, "words")),
             summary: reader.text(table, "summary").map_or("", |(summary, _)| summary).to_owned().into(),
             layout_text: layout.to_owned().into(),
-            layout: OnceLock::new(),
+            layout: crate::once::Once::new(),
             single: reader.flag(table, "single"),
             sent_by: word(reader, table, "sent-by", &SENDERS).unwrap_or(if carriers.contains(&Carrier::Relay) {
                 Sender::Relay

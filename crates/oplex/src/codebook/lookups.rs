@@ -1,6 +1,7 @@
 //! What layouts ask of a codebook: enumerations by name, options by chapter and code.
 
-use std::sync::Arc;
+use crate::prelude::*;
+use alloc::sync::Arc;
 
 use super::{Chapter, Codebook};
 use crate::layout::{ChapterRef, DefinitionRef, Enumeration, Nested, Nesting, Vocabulary};

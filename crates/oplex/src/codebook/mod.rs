@@ -14,7 +14,8 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
-use std::sync::{Arc, LazyLock};
+use crate::prelude::*;
+use alloc::sync::Arc;
 
 mod chapter;
 mod constants;
@@ -37,9 +38,10 @@ mod standard;
 
 use crate::family::{Family, Protocol};
 use crate::finding::{FileId, Finding, Rule, Severity, Sources};
-use crate::layout::{Decoded, Enumeration, FromScalar, Input, Layout, Nesting, TypedError, Value, Vocabulary};
+use crate::layout::{Decoded, Enumeration, FromScalar, Input, Layout, TypedError, Value};
 use crate::nearest;
 use crate::octets::put_number;
+use crate::once::Once;
 
 pub use chapter::Chapter;
 pub use definition::{Carrier, Definition, Sender, Status};
@@ -65,13 +67,13 @@ pub struct Codebook {
     closed: Vec<ClosedMessage>,
 }
 
-static STANDARD: LazyLock<Codebook> = LazyLock::new(|| constants::standard(&standard::TABLES));
+static STANDARD: Once<Codebook> = Once::new();
 
 impl Codebook {
     /// The options of the IANA registry.
     #[must_use]
     pub fn standard() -> &'static Self {
-        &STANDARD
+        STANDARD.get_or_init(|| constants::standard(&standard::TABLES))
     }
 
     /// The standard options and those of one codebook, given as its name for messages and its text.
@@ -220,9 +222,9 @@ impl Codebook {
     /// The layout of an option's payload. A layout that could not be read stands for any octets.
     #[must_use]
     pub fn layout<'c>(&'c self, definition: &'c Definition) -> &'c Layout {
-        static ANY: LazyLock<Layout> =
-            LazyLock::new(|| Layout::parse("bytes*").unwrap_or_else(|_| unreachable!("`bytes*` is a layout")));
-        definition.layout_or_error(self).as_ref().unwrap_or_else(|_| &ANY)
+        static ANY: Once<Layout> = Once::new();
+        let any = || Layout::parse("bytes*").unwrap_or_else(|_| unreachable!("`bytes*` is a layout"));
+        definition.layout_or_error(self).as_ref().unwrap_or_else(|_| ANY.get_or_init(any))
     }
 
     /// Encodes a value that is written.
@@ -358,7 +360,7 @@ impl Codebook {
         let candidates = self.definitions().filter(|one| chapter.is_none_or(|chapter| one.prefix.starts_with(chapter)));
         let names: Vec<(&Definition, &str)> = candidates
             .flat_map(|option| {
-                std::iter::once(&*option.name)
+                core::iter::once(&*option.name)
                     .chain(option.aliases.iter().map(|alias| &**alias))
                     .map(move |at| (option, at))
             })

@@ -1,7 +1,8 @@
 //! An option's octets, and the way back from each octet to where it was written.
 
-use std::fmt;
-use std::ops::Range;
+use crate::prelude::*;
+use core::fmt;
+use core::ops::Range;
 
 use super::{Carrier, Codebook, Definition};
 use crate::family::{Family, Protocol};
@@ -47,7 +48,7 @@ impl fmt::Display for EncodeFailure {
     }
 }
 
-impl std::error::Error for EncodeFailure {}
+impl core::error::Error for EncodeFailure {}
 
 pub(super) fn encode(codebook: &Codebook, definition: &Definition, written: &Input) -> Result<Payload, ValueErrors> {
     let layout = codebook.layout(definition);

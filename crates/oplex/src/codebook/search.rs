@@ -1,6 +1,7 @@
 //! Looking an option up by anything a person may know about it.
 
 use super::{Codebook, Definition, Status};
+use crate::prelude::*;
 
 /// How well an option answers a search; smaller is better.
 fn rank(option: &Definition, query: &str) -> Option<u8> {

@@ -1,9 +1,10 @@
 //! What IPv4 and IPv6 addresses have in common, so that pools, subnets and rules are written once.
 
-use std::fmt::{Debug, Display};
-use std::hash::Hash;
-use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
-use std::str::FromStr;
+use crate::prelude::*;
+use core::fmt::{Debug, Display};
+use core::hash::Hash;
+use core::net::{IpAddr, Ipv4Addr, Ipv6Addr};
+use core::str::FromStr;
 
 use super::Family;
 
@@ -69,8 +70,8 @@ pub trait Address:
 
 mod private {
     pub trait Sealed {}
-    impl Sealed for std::net::Ipv4Addr {}
-    impl Sealed for std::net::Ipv6Addr {}
+    impl Sealed for core::net::Ipv4Addr {}
+    impl Sealed for core::net::Ipv6Addr {}
 }
 
 /// What the two do alike.
@@ -166,7 +167,7 @@ where
     K::Of<Ipv4Addr>: Debug,
     K::Of<Ipv6Addr>: Debug,
 {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+    fn fmt(&self, f: &mut core::fmt::Formatter<'_>) -> core::fmt::Result {
         f.debug_struct("ByAddress").field("v4", &self.v4).field("v6", &self.v6).finish()
     }
 }

@@ -3,8 +3,8 @@
 mod address;
 mod net;
 
-use std::fmt;
-use std::ops::{Index, IndexMut};
+use core::fmt;
+use core::ops::{Index, IndexMut};
 
 pub use address::{Address, ByAddress, PerAddress};
 pub use net::Net;

@@ -1,6 +1,7 @@
 //! Subnets and prefixes: an address and how many of its bits count.
 
-use std::fmt;
+use crate::prelude::*;
+use core::fmt;
 
 use super::Address;
 use crate::ParseError;
@@ -91,7 +92,7 @@ impl<A: Address> Net<A> {
     }
 }
 
-impl<A: Address> std::str::FromStr for Net<A> {
+impl<A: Address> core::str::FromStr for Net<A> {
     type Err = ParseError;
 
     fn from_str(text: &str) -> Result<Self, ParseError> {

@@ -1,9 +1,10 @@
 //! What the rules say, and where: findings, the rules behind them, and the texts they point into.
 
+use crate::prelude::*;
 mod source;
 
-use std::fmt;
-use std::ops::Range;
+use core::fmt;
+use core::ops::Range;
 
 use crate::family::Protocol;
 

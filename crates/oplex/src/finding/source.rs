@@ -1,7 +1,8 @@
 //! The texts that findings point into.
 
-use std::ops::Range;
-use std::sync::OnceLock;
+use crate::once::Once;
+use crate::prelude::*;
+use core::ops::Range;
 
 /// One of the texts of [`Sources`].
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -15,7 +16,7 @@ pub struct Source {
     /// Its text.
     pub text: String,
     /// Where its lines begin; found on first use, as most texts are never pointed into.
-    lines: OnceLock<Vec<usize>>,
+    lines: Once<Vec<usize>>,
 }
 
 /// The texts that findings point into.
@@ -62,7 +63,7 @@ impl Sources {
     /// Adds a text.
     pub fn add(&mut self, name: impl Into<String>, text: impl Into<String>) -> FileId {
         let id = FileId(u32::try_from(self.files.len()).unwrap_or(u32::MAX));
-        self.files.push(Source { name: name.into(), text: text.into(), lines: OnceLock::new() });
+        self.files.push(Source { name: name.into(), text: text.into(), lines: Once::new() });
         id
     }
 
@@ -85,7 +86,7 @@ impl Sources {
 impl Source {
     fn line_and_column(&self, at: usize) -> (usize, usize) {
         let at = at.min(self.text.len());
-        let begin = || std::iter::once(0).chain(self.text.match_indices('\n').map(|(at, _)| at + 1)).collect();
+        let begin = || core::iter::once(0).chain(self.text.match_indices('\n').map(|(at, _)| at + 1)).collect();
         let lines: &Vec<usize> = self.lines.get_or_init(begin);
         let line = lines.partition_point(|start| *start <= at);
         let before = &self.text.as_bytes()[lines[line - 1]..at];

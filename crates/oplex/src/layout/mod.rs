@@ -21,9 +21,10 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
-use std::fmt;
-use std::ops::Range;
-use std::sync::Arc;
+use crate::prelude::*;
+use alloc::sync::Arc;
+use core::fmt;
+use core::ops::Range;
 
 mod atoms;
 mod form;
@@ -82,7 +83,7 @@ impl fmt::Display for LayoutError {
     }
 }
 
-impl std::error::Error for LayoutError {}
+impl core::error::Error for LayoutError {}
 
 /// The names that layouts may use: enumerations, sets of flags, chapters of options.
 pub trait Vocabulary {
@@ -170,7 +171,7 @@ impl Nesting for NoCodebook {
 }
 
 /// A layout that uses no names of a codebook.
-impl std::str::FromStr for Layout {
+impl core::str::FromStr for Layout {
     type Err = LayoutError;
 
     fn from_str(text: &str) -> Result<Self, LayoutError> {

@@ -8,7 +8,8 @@
 //! # Ok::<(), hex::HexError>(())
 //! ```
 
-use std::fmt::{self, Write};
+use crate::prelude::*;
+use core::fmt::{self, Write};
 
 /// Why a text is not hexadecimal, and where.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -31,7 +32,7 @@ pub enum HexErrorKind {
 impl HexError {
     /// The characters it is about, in bytes of the text.
     #[must_use]
-    pub fn span(&self) -> std::ops::Range<usize> {
+    pub fn span(&self) -> core::ops::Range<usize> {
         let length = match self.kind {
             HexErrorKind::NotADigit(c) => c.len_utf8(),
             HexErrorKind::OddDigits(digits) => digits,
@@ -55,7 +56,7 @@ impl fmt::Display for HexError {
     }
 }
 
-impl std::error::Error for HexError {}
+impl core::error::Error for HexError {}
 
 /// Reads hexadecimal text: plain, or grouped by colons, spaces, commas, dashes or dots, with or without `0x` or `\x`.
 ///

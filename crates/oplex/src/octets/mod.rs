@@ -1,5 +1,6 @@
 //! Octets as numbers and as text a person can type.
 
+use crate::prelude::*;
 pub mod hex;
 
 /// Reads up to eight octets as one unsigned number, most significant octet first.

@@ -1,6 +1,7 @@
 //! A message of a protocol that is known only when the program runs.
 
-use std::fmt;
+use crate::prelude::*;
+use core::fmt;
 
 use super::{Message, MessageError, MessageOption, ra, v4, v6};
 use crate::family::Protocol;

@@ -1,6 +1,7 @@
 //! Writing messages: what all protocols have in common.
 
-use std::fmt;
+use crate::prelude::*;
+use core::fmt;
 
 use super::v4::Field;
 use crate::family::Protocol;
@@ -121,4 +122,4 @@ impl fmt::Display for ComposeError {
     }
 }
 
-impl std::error::Error for ComposeError {}
+impl core::error::Error for ComposeError {}

@@ -1,7 +1,7 @@
 //! The walk through options that stand one after the other with their lengths in front, as DHCPv6 and router advertisements
 //! have them.
 
-use std::marker::PhantomData;
+use core::marker::PhantomData;
 
 use super::MessageOption;
 

@@ -1,6 +1,6 @@
 //! Why octets are no message.
 
-use std::fmt;
+use core::fmt;
 
 use crate::family::Protocol;
 
@@ -66,4 +66,4 @@ impl fmt::Display for MessageError {
     }
 }
 
-impl std::error::Error for MessageError {}
+impl core::error::Error for MessageError {}

@@ -19,6 +19,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+use crate::prelude::*;
 mod any;
 mod compose;
 mod elements;
@@ -29,7 +30,7 @@ mod typed;
 pub mod v4;
 pub mod v6;
 
-use std::fmt;
+use core::fmt;
 
 use crate::codebook::Codebook;
 use crate::family::Protocol;

@@ -1,7 +1,8 @@
 //! An option in a message, of whatever protocol.
 
-use std::borrow::Cow;
-use std::ops::Range;
+use crate::prelude::*;
+use alloc::borrow::Cow;
+use core::ops::Range;
 
 use super::v4::Steps;
 
@@ -81,9 +82,9 @@ impl<'o> MessageOption<'o> {
     pub fn parts(&self) -> impl Iterator<Item = OptionPart<'o>> + use<'o> {
         let (code, mut rest) = (self.code, self.rest);
         let first = OptionPart { octets: self.first, at: self.at + self.head() };
-        let more = std::iter::from_fn(move || rest.as_mut().and_then(Steps::next_part));
+        let more = core::iter::from_fn(move || rest.as_mut().and_then(Steps::next_part));
         let more = more.filter(move |part| u16::from(part.code) == code);
-        std::iter::once(first).chain(more.map(|part| OptionPart { octets: part.octets, at: part.at + 2 }))
+        core::iter::once(first).chain(more.map(|part| OptionPart { octets: part.octets, at: part.at + 2 }))
     }
 
     /// How many octets it has in all.

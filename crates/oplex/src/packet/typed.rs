@@ -1,9 +1,10 @@
 //! Options as Rust types.
 
-use std::fmt;
-use std::marker::PhantomData;
-use std::net::{Ipv4Addr, Ipv6Addr};
-use std::time::Duration;
+use crate::prelude::*;
+use core::fmt;
+use core::marker::PhantomData;
+use core::net::{Ipv4Addr, Ipv6Addr};
+use core::time::Duration;
 
 use super::MessageOption;
 use crate::codebook::{Codebook, Definition};
@@ -138,7 +139,7 @@ impl fmt::Display for GetError {
     }
 }
 
-impl std::error::Error for GetError {}
+impl core::error::Error for GetError {}
 
 /// Declares an [`OptionKey`] a line.
 macro_rules! keys {

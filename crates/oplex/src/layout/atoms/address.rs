@@ -1,6 +1,7 @@
 //! Addresses, masks, prefixes and routes: as text, on the wire, and in octets.
 
-use std::net::{Ipv4Addr, Ipv6Addr};
+use crate::prelude::*;
+use core::net::{Ipv4Addr, Ipv6Addr};
 
 use crate::family::Address;
 use crate::layout::Nesting;

@@ -5,6 +5,7 @@ use crate::layout::fault::FaultKind;
 use crate::layout::scalar::Scalar;
 use crate::layout::value::atom_error::AtomError;
 use crate::layout::walk::{Stop, Visitor, Walker};
+use crate::prelude::*;
 
 /// A six-octet hardware address in any common grouping.
 pub(super) fn mac(text: &str) -> Result<[u8; 6], AtomError> {

@@ -1,5 +1,6 @@
 //! Single things: one table of their words, and for each family of them a file that reads and writes it.
 
+use crate::prelude::*;
 mod address;
 mod identifier;
 mod names;
@@ -82,7 +83,7 @@ impl Atom {
             (Self::Number(one), Self::Number(other)) => (one.octets, one.signed) == (other.octets, other.signed),
             (Self::Run(one, _), Self::Run(other, _)) => one == other,
             (Self::Names(one), Self::Names(other)) => one == other,
-            (one, other) => std::mem::discriminant(one) == std::mem::discriminant(other),
+            (one, other) => core::mem::discriminant(one) == core::mem::discriminant(other),
         };
         WORDS.iter().find(|entry| same(&entry.atom)).unwrap_or(&WORDS[0])
     }

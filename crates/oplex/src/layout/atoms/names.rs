@@ -8,6 +8,7 @@ use crate::layout::name;
 use crate::layout::scalar::{NameRef, Scalar};
 use crate::layout::value::Value;
 use crate::layout::walk::{ScalarForm, Shape, Stop, Visitor, Walked, Walker};
+use crate::prelude::*;
 
 /// RFC 1035, section 2.3.4.
 pub(super) const LABEL: usize = 63;

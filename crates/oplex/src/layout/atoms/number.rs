@@ -11,6 +11,7 @@ use crate::layout::value::atom_error::AtomError;
 use crate::layout::walk::{ScalarForm, Stop, Visitor, Walked, Walker, signed};
 use crate::nearest;
 use crate::octets::number as number_of;
+use crate::prelude::*;
 
 /// What a number's layout has against it: out of range, or without meaning.
 #[inline]

@@ -1,6 +1,7 @@
 //! Single things, and what is written beside them.
 
-use std::sync::Arc;
+use crate::prelude::*;
+use alloc::sync::Arc;
 
 /// The least and the greatest number of octets; `None` is no limit of its own.
 pub(in crate::layout) type Lengths = (usize, Option<usize>);

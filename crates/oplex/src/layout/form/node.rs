@@ -1,6 +1,7 @@
 //! What a layout is once it is parsed: a tree of nodes.
 
-use std::sync::Arc;
+use crate::prelude::*;
+use alloc::sync::Arc;
 
 use crate::layout::form::atom::{Atom, Bound, Count, Enumeration};
 

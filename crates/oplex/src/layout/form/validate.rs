@@ -3,6 +3,7 @@
 use crate::layout::atoms::{never, unsound as atom_unsound};
 use crate::layout::form::atom::{Atom, Count, Lengths, Run};
 use crate::layout::node::{Node, padding};
+use crate::prelude::*;
 
 pub(in crate::layout) fn lengths(node: &Node) -> Lengths {
     match node {

@@ -1,6 +1,7 @@
 //! The words and signs of a layout's text, each with its place.
 
-use std::ops::Range;
+use crate::prelude::*;
+use core::ops::Range;
 
 use crate::layout::LayoutError;
 

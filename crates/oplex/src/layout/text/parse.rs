@@ -1,7 +1,8 @@
 //! From a layout's text to its tree.
 
-use std::ops::Range;
-use std::sync::Arc;
+use crate::prelude::*;
+use alloc::sync::Arc;
+use core::ops::Range;
 
 use crate::layout::form::atom::{Atom, Count, Enumeration, Meaning, Number};
 use crate::layout::lex::{Token, tokens};

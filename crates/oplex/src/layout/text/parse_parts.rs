@@ -1,6 +1,7 @@
 //! The part of the parser that reads atoms, bit fields and `KEY=value` text.
 
-use std::ops::Range;
+use crate::prelude::*;
+use core::ops::Range;
 
 use crate::layout::LayoutError;
 use crate::layout::atoms::WORDS;

@@ -1,6 +1,7 @@
 //! From a layout's tree back to its text.
 
-use std::fmt::{self, Display, Formatter, Write};
+use crate::prelude::*;
+use core::fmt::{self, Display, Formatter, Write};
 
 use crate::layout::Layout;
 use crate::layout::form::atom::{Atom, Bound, Count, Enumeration, Meaning, Number, Role};

@@ -1,6 +1,7 @@
 //! Why a text is not what it should be.
 
-use std::ops::Range;
+use crate::prelude::*;
+use core::ops::Range;
 
 use crate::layout::fault::Topic;
 

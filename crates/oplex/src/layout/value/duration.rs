@@ -1,5 +1,6 @@
 //! Durations as people read them.
 
+use crate::prelude::*;
 /// `28800` as `8h`, [`u32::MAX`] as `infinite`.
 #[must_use]
 pub fn duration_text(seconds: u32) -> String {

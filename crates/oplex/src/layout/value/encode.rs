@@ -1,11 +1,13 @@
 //! From a value to octets.
 
-use std::fmt;
-use std::ops::Range;
+use crate::prelude::*;
+use core::fmt;
+use core::ops::Range;
 
 use crate::layout::form::atom::Atom;
 use crate::layout::node::padding;
 use crate::layout::node::{BitField, Nested, Node, Pairs, Prefix, SLOTS, Slots};
+use crate::layout::scalar::nearest_integer;
 use crate::layout::value::{SubOption, Value};
 use crate::layout::{Layout, Nesting};
 use crate::octets::{number, put_number};
@@ -41,7 +43,7 @@ impl fmt::Display for EncodeError {
     }
 }
 
-impl std::error::Error for EncodeError {}
+impl core::error::Error for EncodeError {}
 
 pub(in crate::layout) fn encode(layout: &Layout, nesting: &dyn Nesting, value: &Value) -> Result<Encoded, EncodeError> {
     let mut encoder = Encoder { out: Encoded::default(), nesting, base: 0, slots: [0; SLOTS] };
@@ -235,7 +237,7 @@ impl Encoder<'_> {
 
 fn bit_field(field: &BitField, value: &Value) -> Result<u64, EncodeError> {
     let number = match (field.fraction, value) {
-        (Some(fraction), Value::Decimal(number)) => (number * (1u64 << fraction) as f64).round() as i128,
+        (Some(fraction), Value::Decimal(number)) => nearest_integer(number * (1u64 << fraction) as f64),
         (Some(fraction), Value::Integer(number)) => i128::from(*number) << fraction,
         (None, Value::Number(number) | Value::Member(number, _)) => i128::from(*number),
         (None, Value::Integer(number)) => i128::from(*number),

@@ -1,6 +1,7 @@
 //! What serde knows, as input for a layout: JSON and other formats, and Rust values of any type.
 
-use std::fmt;
+use crate::prelude::*;
+use core::fmt;
 
 use serde::de::value::Error;
 use serde::de::{Deserialize, Deserializer, MapAccess, SeqAccess, Visitor};
@@ -79,12 +80,12 @@ impl Parts {
     }
 
     fn list(mut self) -> Made {
-        let items = std::mem::take(&mut self.items);
+        let items = core::mem::take(&mut self.items);
         self.made(InputKind::List(items))
     }
 
     fn table(mut self) -> Made {
-        let fields = std::mem::take(&mut self.fields);
+        let fields = core::mem::take(&mut self.fields);
         self.made(InputKind::Table(fields))
     }
 }
@@ -256,7 +257,7 @@ impl ser::SerializeMap for Parts {
     }
 
     fn serialize_value<T: Serialize + ?Sized>(&mut self, value: &T) -> Result<(), Error> {
-        let name = std::mem::take(&mut self.key);
+        let name = core::mem::take(&mut self.key);
         self.field(&name, value)
     }
 

@@ -1,7 +1,8 @@
 //! A value as is written it: in TOML, in JSON, or as text; with the place of every part.
 
-use std::fmt;
-use std::ops::Range;
+use crate::prelude::*;
+use core::fmt;
+use core::ops::Range;
 
 use crate::layout::fault::Topic;
 
@@ -65,7 +66,7 @@ impl fmt::Display for ValueError {
     }
 }
 
-impl std::error::Error for ValueError {}
+impl core::error::Error for ValueError {}
 
 /// All that is wrong with something written: one error at least, in the order in which it is written.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -77,7 +78,7 @@ impl From<Vec<ValueError>> for ValueErrors {
     }
 }
 
-impl std::ops::Deref for ValueErrors {
+impl core::ops::Deref for ValueErrors {
     type Target = [ValueError];
 
     fn deref(&self) -> &[ValueError] {
@@ -87,7 +88,7 @@ impl std::ops::Deref for ValueErrors {
 
 impl IntoIterator for ValueErrors {
     type Item = ValueError;
-    type IntoIter = std::vec::IntoIter<ValueError>;
+    type IntoIter = vec::IntoIter<ValueError>;
 
     fn into_iter(self) -> Self::IntoIter {
         self.0.into_iter()
@@ -100,7 +101,7 @@ impl fmt::Display for ValueErrors {
     }
 }
 
-impl std::error::Error for ValueErrors {}
+impl core::error::Error for ValueErrors {}
 
 impl Input {
     /// Text from the command line: a layout's single thing as it stands, or lists and records in this form:

@@ -1,5 +1,6 @@
 //! What a payload means: a tree that can be printed, written as JSON, read back and encoded.
 
+use crate::prelude::*;
 pub(in crate::layout) mod atom_error;
 pub(in crate::layout) mod duration;
 pub(in crate::layout) mod encode;
@@ -14,8 +15,8 @@ mod read_named;
 #[cfg(feature = "serde")]
 pub(in crate::layout) mod serde;
 
-use std::fmt::{self, Write};
-use std::net::{Ipv4Addr, Ipv6Addr};
+use core::fmt::{self, Write};
+use core::net::{Ipv4Addr, Ipv6Addr};
 
 use crate::layout::form::atom::{Atom, Enumeration, Meaning};
 use crate::layout::input::Input;

@@ -2,6 +2,7 @@
 
 use crate::layout::fault::Topic;
 use crate::layout::value::atom_error::AtomError;
+use crate::prelude::*;
 
 /// The labels of a dotted name. `\.` and `\032` stand for odd characters (RFC 1035, section 5.1).
 pub(in crate::layout) fn labels(text: &str) -> Result<Vec<Vec<u8>>, AtomError> {
@@ -48,16 +49,16 @@ fn without_final_dot(text: &str) -> &str {
     if backslashes % 2 == 1 { text } else { whole }
 }
 
-fn escaped(characters: &mut std::str::CharIndices<'_>) -> Option<Vec<u8>> {
+fn escaped(characters: &mut core::str::CharIndices<'_>) -> Option<Vec<u8>> {
     let (_, first) = characters.next()?;
     if !first.is_ascii_digit() {
         return Some(first.to_string().into_bytes());
     }
-    let digits: String = std::iter::once(first).chain(characters.by_ref().take(2).map(|(_, c)| c)).collect();
+    let digits: String = core::iter::once(first).chain(characters.by_ref().take(2).map(|(_, c)| c)).collect();
     if digits.len() == 3 { digits.parse::<u8>().ok().map(|octet| vec![octet]) } else { None }
 }
 
-fn finish(labels: &[Vec<u8>], at: std::ops::Range<usize>) -> Result<(), AtomError> {
+fn finish(labels: &[Vec<u8>], at: core::ops::Range<usize>) -> Result<(), AtomError> {
     let length = labels.last().map_or(0, Vec::len);
     let (topic, message) = match length {
         0 => (Topic::NameSyntax, "a name with nothing between two dots".to_owned()),

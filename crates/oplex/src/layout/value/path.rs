@@ -1,6 +1,7 @@
 //! Ways into a value: by the name of a field, by the code of an option, by a path of both.
 
 use crate::layout::value::Value;
+use crate::prelude::*;
 
 /// One step of a path into a value. Lists are passed through: a step into a list goes into each of its items.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -21,7 +22,7 @@ impl Value {
 
     /// The IPv4 address that it is, alone or in a list of one.
     #[must_use]
-    pub fn ipv4(&self) -> Option<std::net::Ipv4Addr> {
+    pub fn ipv4(&self) -> Option<core::net::Ipv4Addr> {
         match self {
             Self::Ipv4(address) => Some(*address),
             Self::List(items) => items.first().filter(|_| items.len() == 1)?.ipv4(),

@@ -1,6 +1,7 @@
 //! From what is written to the value that a layout says it is.
 
-use std::ops::Range;
+use crate::prelude::*;
+use core::ops::Range;
 
 use crate::layout::atoms;
 use crate::layout::fault::Topic;
@@ -148,7 +149,7 @@ impl Reader<'_> {
                 }
             },
             // One value where several could stand is a list of one.
-            _ => std::slice::from_ref(written),
+            _ => core::slice::from_ref(written),
         };
         let values: Vec<Option<Value>> = items.iter().map(|written| self.node(item, written)).collect();
         values.into_iter().collect::<Option<Vec<Value>>>().map(Value::List)

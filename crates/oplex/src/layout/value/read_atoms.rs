@@ -9,6 +9,7 @@ use crate::layout::value::Value;
 use crate::layout::value::atom_error::AtomError;
 use crate::layout::walk::ScalarForm;
 use crate::octets::hex;
+use crate::prelude::*;
 
 /// `{ text = "…" }`: the octets of a text, where octets are wanted.
 pub(in crate::layout) fn is_text_table(fields: &[(Key, Input)]) -> bool {

@@ -4,9 +4,10 @@ use crate::layout::atoms;
 use crate::layout::form::atom::{Atom, Count, Run};
 use crate::layout::input::{Input, InputKind, Key};
 use crate::layout::node::{BitField, Nested, Pairs};
-use crate::layout::scalar::Scalar;
+use crate::layout::scalar::{Scalar, nearest_integer};
 use crate::layout::value::{SubOption, Value};
 use crate::layout::walk::ScalarForm;
+use crate::prelude::*;
 
 use super::read::{Reader, takes_list};
 
@@ -33,7 +34,7 @@ impl Reader<'_> {
             // A list where the option holds none: several options of one code.
             let each = match (&known, &written.kind) {
                 (Some(known), InputKind::List(items)) if !takes_list(known.layout.root()) => &items[..],
-                _ => std::slice::from_ref(written),
+                _ => core::slice::from_ref(written),
             };
             for written in each {
                 let outer = self.slots;
@@ -58,7 +59,7 @@ impl Reader<'_> {
             };
             let entry = option_entry(values);
             if let Some(Value::Options(more)) =
-                self.options(nested, entry.as_ref().map_or(values, std::slice::from_ref))
+                self.options(nested, entry.as_ref().map_or(values, core::slice::from_ref))
             {
                 options.extend(more);
             }
@@ -161,15 +162,15 @@ impl Reader<'_> {
             _ => return self.misfit(&written.span, format!("{} is not a number", written.describe())),
         };
         let unit = (1u64 << field.fraction.unwrap_or(0)) as f64;
-        let span = 2f64.powi(field.width as i32) / unit;
+        let span = (1u128 << field.width) as f64 / unit;
         let (min, past) = if field.signed { (-span / 2.0, span / 2.0) } else { (0.0, span) };
-        if number < min || number >= past || (field.fraction.is_none() && number.fract() != 0.0) {
+        if number < min || number >= past || (field.fraction.is_none() && number as i128 as f64 != number) {
             let message = format!("{number} does not fit in this field of {} bits", field.width);
             return self.misfit(&written.span, message);
         }
         let scalar = match field.fraction {
             // Rounded to what the field can hold, so that the value is the one that will be read back.
-            Some(_) => Scalar::Decimal((number * unit).round() / unit),
+            Some(_) => Scalar::Decimal(nearest_integer(number * unit) as f64 / unit),
             None if field.signed => Scalar::Integer(number as i64),
             None => Scalar::Number(number as u64),
         };

@@ -1,5 +1,6 @@
 //! Values through serde: out to JSON and to Rust types.
 
+use crate::prelude::*;
 use serde::de::value::{Error, MapDeserializer, SeqDeserializer, StringDeserializer};
 use serde::de::{Deserialize, Deserializer, IntoDeserializer, Visitor};
 use serde::forward_to_deserialize_any;

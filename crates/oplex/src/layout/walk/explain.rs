@@ -1,6 +1,7 @@
 //! A reader of the walk that explains every octet.
 
-use std::ops::Range;
+use crate::prelude::*;
+use core::ops::Range;
 
 use crate::layout::fault::Fault;
 use crate::layout::scalar::{NameRef, Route4, Scalar};

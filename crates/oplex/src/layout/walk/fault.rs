@@ -1,8 +1,9 @@
 //! What a walk can find wrong with octets.
 
-use std::fmt;
-use std::ops::Range;
-use std::sync::Arc;
+use crate::prelude::*;
+use alloc::sync::Arc;
+use core::fmt;
+use core::ops::Range;
 
 use crate::layout::form::atom::{Bound, Enumeration};
 use crate::layout::node::PADDED_TO;

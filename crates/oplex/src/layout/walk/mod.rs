@@ -11,7 +11,7 @@ pub(in crate::layout) mod typed;
 pub(in crate::layout) mod value_builder;
 mod visitor;
 
-use std::ops::Range;
+use core::ops::Range;
 
 pub use visitor::{Frame, ScalarForm, Shape, Visitor};
 
@@ -154,7 +154,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
             self.region(inner, start, end);
             return Err(Stop);
         }
-        let outer = std::mem::replace(&mut self.zeros_from, usize::MAX);
+        let outer = core::mem::replace(&mut self.zeros_from, usize::MAX);
         self.region(inner, start, stop);
         self.zeros_from = outer;
         Ok(stop)
@@ -166,7 +166,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
             self.fault(at..end, FaultKind::NotPadded { have: before + end - at });
         }
         let zeros = self.octets[at..end].iter().rev().take_while(|octet| **octet == 0).count();
-        let outer = std::mem::replace(&mut self.zeros_from, end - zeros);
+        let outer = core::mem::replace(&mut self.zeros_from, end - zeros);
         let next = self.node(inner, at, end);
         self.zeros_from = outer;
         let next = next?;

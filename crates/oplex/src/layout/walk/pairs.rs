@@ -1,6 +1,6 @@
 //! The part of the walk that reads `KEY=value` pairs.
 
-use std::ops::Range;
+use core::ops::Range;
 
 use crate::layout::Nesting;
 use crate::layout::atoms::objection;

@@ -1,7 +1,7 @@
 //! The single things a walk meets, borrowed from the octets.
 
-use std::fmt::{self, Write};
-use std::net::{Ipv4Addr, Ipv6Addr};
+use core::fmt::{self, Write};
+use core::net::{Ipv4Addr, Ipv6Addr};
 
 /// One thing read from octets, without copying them.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -100,7 +100,7 @@ impl<'o> NameRef<'o> {
     /// The labels that stand where the name does, up to a pointer or the root label.
     pub(in crate::layout) fn labels_in_place(self) -> impl Iterator<Item = &'o [u8]> {
         let mut at = self.at;
-        std::iter::from_fn(move || {
+        core::iter::from_fn(move || {
             let length = usize::from(*self.base.get(at).filter(|length| (1..64).contains(*length))?);
             let label = self.base.get(at + 1..at + 1 + length)?;
             at += 1 + length;
@@ -111,7 +111,7 @@ impl<'o> NameRef<'o> {
     /// The labels, the root label left out.
     pub fn labels(self) -> impl Iterator<Item = &'o [u8]> {
         let mut at = self.at;
-        std::iter::from_fn(move || {
+        core::iter::from_fn(move || {
             let mut length = *self.base.get(at)?;
             while length >= 0xc0 {
                 at = usize::from(length & 0x3f) << 8 | usize::from(*self.base.get(at + 1)?);
@@ -144,4 +144,9 @@ impl fmt::Display for NameRef<'_> {
         }
         if first && self.absolute { f.write_char('.') } else { Ok(()) }
     }
+}
+
+/// The nearest integer, halves away from zero: `f64::round` needs `std`.
+pub(in crate::layout) fn nearest_integer(number: f64) -> i128 {
+    (number + 0.5_f64.copysign(number)) as i128
 }

@@ -1,8 +1,9 @@
 //! Rust types in and out: values from Rust values, Rust values from octets.
 
-use std::fmt;
-use std::net::{Ipv4Addr, Ipv6Addr};
-use std::ops::Range;
+use crate::prelude::*;
+use core::fmt;
+use core::net::{Ipv4Addr, Ipv6Addr};
+use core::ops::Range;
 
 use crate::layout::fault::Fault;
 use crate::layout::scalar::{Prefix6, Route4, Scalar};
@@ -32,7 +33,7 @@ impl fmt::Display for TypedError {
     }
 }
 
-impl std::error::Error for TypedError {}
+impl core::error::Error for TypedError {}
 
 /// A Rust type that one thing on the wire can become.
 pub trait FromScalar<'o>: Sized {
@@ -83,7 +84,7 @@ impl<'o> FromScalar<'o> for String {
 }
 
 /// Seconds; [`u32::MAX`] is [`std::time::Duration::MAX`].
-impl<'o> FromScalar<'o> for std::time::Duration {
+impl<'o> FromScalar<'o> for core::time::Duration {
     fn from_scalar(scalar: Scalar<'o>) -> Option<Self> {
         match scalar {
             Scalar::Seconds(u32::MAX) => Some(Self::MAX),
@@ -124,7 +125,7 @@ pub(in crate::layout) fn list<'o, T: FromScalar<'o>>(
     layout.walk(nesting, octets, &mut typed);
     match typed.fault {
         Some(fault) => Err(TypedError::Fault(fault)),
-        None if typed.other_type => Err(TypedError::OtherType(std::any::type_name::<T>())),
+        None if typed.other_type => Err(TypedError::OtherType(core::any::type_name::<T>())),
         None => Ok(typed.items),
     }
 }
@@ -166,10 +167,10 @@ value_from! {
     &[u8] => |octets| Self::Bytes(octets.to_vec()),
     Route4 => |route| Self::Route4(route),
     Prefix6 => |prefix| Self::Prefix6(prefix),
-    std::time::Duration => |time| match u32::try_from(time.as_secs()) {
+    core::time::Duration => |time| match u32::try_from(time.as_secs()) {
         // The greatest number is for ever, and no duration but the longest is.
         Ok(seconds) if seconds < u32::MAX => Self::Seconds(seconds),
-        _ if time == std::time::Duration::MAX => Self::Seconds(u32::MAX),
+        _ if time == core::time::Duration::MAX => Self::Seconds(u32::MAX),
         _ => Self::Number(time.as_secs()),
     },
 }

@@ -1,6 +1,7 @@
 //! Readers of the walk: one keeps the faults, one builds a value.
 
-use std::ops::Range;
+use crate::prelude::*;
+use core::ops::Range;
 
 use crate::layout::explain::{ExplainedRow, Explainer};
 use crate::layout::fault::Fault;

@@ -1,6 +1,6 @@
 //! The events of a walk.
 
-use std::ops::Range;
+use core::ops::Range;
 
 use crate::layout::fault::Fault;
 use crate::layout::form::atom::Atom;

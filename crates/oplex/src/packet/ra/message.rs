@@ -1,7 +1,8 @@
 //! Messages as they lie in memory.
 
-use std::fmt;
-use std::net::Ipv6Addr;
+use crate::prelude::*;
+use core::fmt;
+use core::net::Ipv6Addr;
 
 use super::{ADVERTISEMENT, Advertisement, SOLICITATION, UNIT};
 use crate::family::Protocol;

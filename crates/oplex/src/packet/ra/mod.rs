@@ -24,7 +24,7 @@ mod compose;
 mod keys;
 mod message;
 
-use std::net::Ipv6Addr;
+use core::net::Ipv6Addr;
 
 pub use compose::{Draft, Header};
 pub use keys::*;

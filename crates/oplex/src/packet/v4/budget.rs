@@ -1,6 +1,7 @@
 //! What a message had room for.
 
-use std::fmt;
+use crate::prelude::*;
+use core::fmt;
 
 use super::{COOKIE, DATAGRAM_HEADERS, Field, HEADER, LARGEST, Message};
 use crate::packet::Message as _;

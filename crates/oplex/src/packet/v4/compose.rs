@@ -6,6 +6,7 @@ use super::{Budget, COOKIE, Field, FieldUse, HEADER, Header, LARGEST, LeftOut, L
 use crate::codebook::Codebook;
 use crate::family::Protocol;
 use crate::packet::{ComposeError, Composer};
+use crate::prelude::*;
 
 /// Everything a message is made of.
 #[derive(Debug, Clone, Copy)]
@@ -112,7 +113,7 @@ impl Packing {
             if matches!(code, 0 | 52 | 53 | 255) {
                 return Err(ComposeError::Automatic { code });
             }
-            if std::mem::replace(place, index) != NOWHERE {
+            if core::mem::replace(place, index) != NOWHERE {
                 return Err(ComposeError::Repeated { code });
             }
             if octets.len() > LARGEST {
@@ -121,7 +122,7 @@ impl Packing {
             }
         }
         // The relay's information stands last (RFC 3046, section 2.2).
-        let relay = std::mem::replace(&mut places[82], NOWHERE);
+        let relay = core::mem::replace(&mut places[82], NOWHERE);
         let entries = &mut self.budget.entries;
         entries.clear();
         let mut all = 0;
@@ -139,14 +140,14 @@ impl Packing {
         let rest = draft.options.iter().map(|(code, _)| (*code, false));
         for (code, must) in must.chain(requested).chain(rest) {
             let place = places.get_mut(usize::from(code));
-            let index = place.map_or(NOWHERE, |place| std::mem::replace(place, NOWHERE));
+            let index = place.map_or(NOWHERE, |place| core::mem::replace(place, NOWHERE));
             if index == NOWHERE {
                 continue;
             }
             let code = code as u8;
             // The mask stands before the routers when both do (RFC 2132, section 3.3).
             if code == 3 && places[1] != NOWHERE {
-                take(1, std::mem::replace(&mut places[1], NOWHERE), false);
+                take(1, core::mem::replace(&mut places[1], NOWHERE), false);
             }
             take(code, index, must);
         }
@@ -228,7 +229,7 @@ impl Packing {
             allocate(&mut self.other, &mut other_room, joins);
             if missing(&self.other) == 0 {
                 self.other.sort_unstable_by_key(|entry| entry.rank);
-                std::mem::swap(&mut self.budget.entries, &mut self.other);
+                core::mem::swap(&mut self.budget.entries, &mut self.other);
                 *room = other_room;
             }
         }

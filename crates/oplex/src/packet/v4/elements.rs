@@ -1,6 +1,6 @@
 //! The one walk through the fields that hold options.
 
-use std::ops::Range;
+use core::ops::Range;
 
 use super::{COOKIE, HEADER};
 

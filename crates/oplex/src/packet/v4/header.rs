@@ -1,6 +1,6 @@
 //! The header in front of the options.
 
-use std::net::Ipv4Addr;
+use core::net::Ipv4Addr;
 
 use super::HEADER;
 

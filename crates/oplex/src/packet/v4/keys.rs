@@ -1,7 +1,8 @@
 //! Generated from the standard codebook: do not edit. `cargo run -p xtask -- generate` writes it anew.
 
-use std::net::{Ipv4Addr, Ipv6Addr};
-use std::time::Duration;
+use crate::prelude::*;
+use core::net::{Ipv4Addr, Ipv6Addr};
+use core::time::Duration;
 
 use super::MessageType;
 use crate::layout::{Route4, Value};

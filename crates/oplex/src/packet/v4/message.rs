@@ -1,7 +1,7 @@
 //! A message, looked at where it lies.
 
-use std::fmt;
-use std::net::Ipv4Addr;
+use core::fmt;
+use core::net::Ipv4Addr;
 
 use super::elements::{Field, Part, Steps};
 use super::{COOKIE, Codes, HEADER, Header, LARGEST, MessageType};
@@ -57,7 +57,7 @@ impl<'o> Message<'o> {
     /// The options as they stand, parts of long ones each for itself.
     pub fn parts(&self) -> impl Iterator<Item = Part<'o>> + use<'o> {
         let mut steps = self.steps();
-        std::iter::from_fn(move || steps.next_part())
+        core::iter::from_fn(move || steps.next_part())
     }
 
     /// How many options it has; one that was split counts once.
@@ -118,7 +118,7 @@ impl<'o> packet::Message<'o> for Message<'o> {
     fn options(&self) -> impl Iterator<Item = MessageOption<'o>> {
         let (mut steps, mut seen, repeated) = (self.steps(), Codes::default(), self.repeated);
         let none_repeated = repeated == Codes::default();
-        std::iter::from_fn(move || {
+        core::iter::from_fn(move || {
             loop {
                 let first = steps.next_part()?;
                 let option = MessageOption::new(first.code.into(), 2, first.octets, first.at);

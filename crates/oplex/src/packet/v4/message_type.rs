@@ -1,6 +1,6 @@
 //! The types of messages.
 
-use std::fmt;
+use core::fmt;
 
 /// What a message is (option 53).
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]

@@ -1,7 +1,8 @@
 //! Generated from the standard codebook: do not edit. `cargo run -p xtask -- generate` writes it anew.
 
-use std::net::Ipv6Addr;
-use std::time::Duration;
+use crate::prelude::*;
+use core::net::Ipv6Addr;
+use core::time::Duration;
 
 use crate::layout::Value;
 use crate::packet::typed::keys;

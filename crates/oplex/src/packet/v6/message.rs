@@ -1,7 +1,7 @@
 //! Messages as they lie in memory.
 
-use std::fmt;
-use std::net::Ipv6Addr;
+use core::fmt;
+use core::net::Ipv6Addr;
 
 use super::{LARGEST, MessageType, RELAY_MESSAGE};
 use crate::family::Protocol;

@@ -1,6 +1,6 @@
 //! What a DHCPv6 message is for.
 
-use std::fmt;
+use core::fmt;
 
 /// What a DHCPv6 message is for (RFC 8415, section 7.3, and the registry).
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
