@@ -15,8 +15,7 @@ pub(crate) fn text(codebook: &Codebook, protocol: Protocol) -> String {
     for option in codebook.definitions().filter(meant) {
         let name = option.name.to_uppercase().replace('-', "_");
         let name = if name.starts_with(|c: char| c.is_ascii_digit()) { format!("OPTION_{name}") } else { name };
-        let is_type = (protocol, option.code) == (Protocol::V4, 53);
-        let payload = if is_type { "MessageType" } else { rust_type(codebook.layout(option).root()) };
+        let payload = own_type(protocol, option.code).unwrap_or_else(|| rust_type(codebook.layout(option).root()));
         let doc = format!("`{}` ({}): {}", option.id(), option.reference, option.summary);
         let names = option.aliases.iter().chain(&option.words).filter(|word| ***word != *option.name);
         let aliases: Vec<String> = names.map(|word| format!("{word:?}")).collect();
@@ -34,12 +33,31 @@ pub(crate) fn text(codebook: &Codebook, protocol: Protocol) -> String {
     };
     format!(
         "//! Generated from the standard codebook: do not edit. `cargo run -p xtask -- generate` writes it anew.\n\n\
-         {}{}\n{}{}use crate::packet::typed::keys;\n\nkeys! {{ {protocol:?}\n{keys}}}\n",
-        group("std::net", &["Ipv4Addr", "Ipv6Addr"]),
-        group("std::time", &["Duration"]),
+         use crate::prelude::*;\n{}{}\n{}{}{}use crate::packet::typed::keys;\n\nkeys! {{ {protocol:?}\n{keys}}}\n",
+        group("core::net", &["Ipv4Addr", "Ipv6Addr"]),
+        group("core::time", &["Duration"]),
         group("super", &["MessageType"]),
         group("crate::layout", &["Route4", "Value"]),
+        group("crate::packet", &OWN_TYPES),
     )
+}
+
+const OWN_TYPES: [&str; 7] =
+    ["ClientFqdn", "DelegatedPrefix", "IaNa", "IaPd", "LeasedAddress", "RelayInformation", "StatusCode"];
+
+/// The options that have a Rust type of their own.
+fn own_type(protocol: Protocol, code: u16) -> Option<&'static str> {
+    match (protocol, code) {
+        (Protocol::V4, 53) => Some("MessageType"),
+        (Protocol::V4, 82) => Some("RelayInformation"),
+        (Protocol::V4, 81) | (Protocol::V6, 39) => Some("ClientFqdn"),
+        (Protocol::V6, 3) => Some("IaNa"),
+        (Protocol::V6, 5) => Some("LeasedAddress"),
+        (Protocol::V6, 13) => Some("StatusCode"),
+        (Protocol::V6, 25) => Some("IaPd"),
+        (Protocol::V6, 26) => Some("DelegatedPrefix"),
+        _ => None,
+    }
 }
 
 /// The Rust type of what a layout holds.

@@ -141,7 +141,7 @@ fn answers(plan: &Plan, networks: usize, reservations: usize) -> usize {
         let at = call * 7919 % reservations;
         let mut facts = ClientFacts::on(at / (reservations / networks));
         let [a, b, c] = mac(at);
-        facts.mac = Some([if call % 2 == 0 { 2 } else { 6 }, 0, 0x5e, a, b, c]);
+        facts.mac = Some([if call % 2 == 0 { 2 } else { 6 }, 0, 0x5e, a, b, c].into());
         if call % 4 == 0 {
             facts.send(Family::V4, 60, b"Tern D2".to_vec());
         }

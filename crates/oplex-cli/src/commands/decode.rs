@@ -153,7 +153,7 @@ impl<'d> DecodeForm<'d> {
             serde_json::json!({ "severity": Severity::Error, "message": fault.kind.to_string(), "octets": octets })
         });
         Self {
-            option: definition.map(Definition::id),
+            option: definition.map(|definition| definition.id().to_string()),
             name: definition.map(|definition| &*definition.name),
             length: decoded.payload.len(),
             hex: hex::plain(&decoded.payload),

@@ -36,7 +36,7 @@ pub(super) fn run(args: &Encode, out: &mut dyn Write) -> Outcome {
         Format::Json => json::line(
             out,
             &EncodeForm {
-                option: definition.id(),
+                option: definition.id().to_string(),
                 name: &definition.name,
                 length: octets.len(),
                 hex: hex::plain(&octets),

@@ -47,7 +47,7 @@ pub(super) fn run(args: &Lookup, out: &mut dyn Write) -> Outcome {
 }
 
 fn count(codebook: &Codebook, format: Format, out: &mut dyn Write) -> Outcome {
-    let sub = |definition: &Definition| definition.id().contains('/');
+    let sub = |definition: &Definition| definition.id().outer().is_some();
     let options = codebook.definitions().filter(|definition| !sub(definition)).count();
     let sub_options = codebook.definitions().filter(|definition| sub(definition)).count();
     match format {
@@ -58,7 +58,7 @@ fn count(codebook: &Codebook, format: Format, out: &mut dyn Write) -> Outcome {
 }
 
 fn whole(out: &mut dyn Write, codebook: &Codebook, definition: &Definition) -> std::io::Result<()> {
-    let title = format!("{}  {}", in_style(STRONG, definition.id()), in_style(STRONG, &definition.name));
+    let title = format!("{}  {}", in_style(STRONG, definition.id().to_string()), in_style(STRONG, &definition.name));
     let title = if definition.title == definition.name {
         title
     } else {
@@ -143,9 +143,9 @@ fn stands_in(word: &str, layout: &str) -> bool {
 fn list(out: &mut dyn Write, query: &str, found: &[&Definition]) -> std::io::Result<()> {
     writeln!(out, "{} options for {}\n", found.len(), in_style(STRONG, clean::line(query)))?;
     let width = |text: fn(&Definition) -> String| found.iter().map(|one| text(one).width()).max().unwrap_or(0);
-    let (ids, names) = (width(Definition::id), width(|one| one.name.to_string()));
+    let (ids, names) = (width(|one| one.id().to_string()), width(|one| one.name.to_string()));
     for one in found {
-        let (id, name) = (format!("{:<ids$}", one.id()), format!("{:<names$}", one.name));
+        let (id, name) = (format!("{:<ids$}", one.id().to_string()), format!("{:<names$}", one.name));
         writeln!(out, "  {}  {}  {}", in_style(AID, id), in_style(STRONG, name), clean::line(&one.summary))?;
     }
     writeln!(out, "\n{}", in_style(DIM, format!("For details: oplex lookup {}", found[0].id())))
@@ -154,7 +154,7 @@ fn list(out: &mut dyn Write, query: &str, found: &[&Definition]) -> std::io::Res
 fn length(codebook: &Codebook, definition: &Definition) -> String {
     let octets = |count: usize| if count == 1 { "1 octet".to_owned() } else { format!("{count} octets") };
     let (min, max) = codebook.layout(definition).lengths();
-    let long = if !definition.id().starts_with("v4:") {
+    let long = if definition.id().book() != "v4" {
         // Only DHCPv4 has options of 255 octets, and splits longer ones.
         ""
     } else if definition.single {
@@ -223,7 +223,7 @@ impl<'d> LookupForm<'d> {
     fn new(codebook: &Codebook, definition: &'d Definition) -> Self {
         let (min_length, max_length) = codebook.layout(definition).lengths();
         Self {
-            option: definition.id(),
+            option: definition.id().to_string(),
             name: &definition.name,
             title: &definition.title,
             summary: &definition.summary,

@@ -215,7 +215,7 @@ v6:23 dns-servers is 2001:db8:64::53, 2001:db8:64::54
     assert!(text.contains("not requested, so not sent: dns-servers, domain-list, information-refresh-time"), "{text}");
     assert!(text.contains("no delegated prefix") && text.contains("Solicit") && !text.contains("Advertise "), "{text}");
     for (args, why) in [
-        (&["--duid", "00:01"][..], "oplex: `00:01` has 2 octets, and a DUID has 3 to 130"),
+        (&["--duid", "00:01"][..], "oplex: `00:01` has 2 octets; a DUID has 3 to 130"),
         (&[], "error: the following required arguments were not provided"),
         (&["--mac", "02:00:5e:00:53:41", "--v4", "--v6"], "error: the argument '--v4' cannot be used with '--v6'"),
     ] {

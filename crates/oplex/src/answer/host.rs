@@ -6,6 +6,7 @@ use std::net::Ipv6Addr;
 use super::{Assigned, NoAddress};
 use crate::compiled::Network;
 use crate::family::{Address, Net};
+use crate::octets::Mac;
 use crate::plan::{ClientFacts, Delegation};
 
 /// What a host uses DHCPv6 for, by the flags that its router advertises (RFC 4861, section 4.2).
@@ -129,13 +130,13 @@ fn nth_prefix(known: &Delegation, others: u32) -> Option<Net<Ipv6Addr>> {
 }
 
 /// The modified EUI-64 of a hardware address (RFC 4291, appendix A).
-fn interface_id(mac: [u8; 6]) -> u64 {
-    let [a, b, c, d, e, f] = mac;
+fn interface_id(mac: Mac) -> u64 {
+    let Mac([a, b, c, d, e, f]) = mac;
     u64::from_be_bytes([a ^ 2, b, c, 0xff, 0xfe, d, e, f])
 }
 
 /// The link-local address of a host with this hardware address.
-pub(super) fn link_local(mac: [u8; 6]) -> Ipv6Addr {
+pub(super) fn link_local(mac: Mac) -> Ipv6Addr {
     Ipv6Addr::from(0xfe80u128 << 112 | u128::from(interface_id(mac)))
 }
 

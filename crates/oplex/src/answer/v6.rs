@@ -9,6 +9,7 @@ use super::{Answer, Ends, Exchange, HostMode, NoAddress, Played, Room};
 use crate::compiled::Compiled;
 use crate::family::{Address, Family, Protocol};
 use crate::layout::Value;
+use crate::octets::Mac;
 use crate::packet::v6::{Draft, Header, MessageType, RELAY_MESSAGE, Relay, UNFRAGMENTED};
 use crate::packet::{ComposeError, Composer, ra};
 use crate::plan::ClientFacts;
@@ -76,7 +77,7 @@ impl Play<'_> {
     }
 
     fn transaction(&self) -> u32 {
-        let [.., a, b, c] = self.facts.own_mac().unwrap_or_default();
+        let Mac([.., a, b, c]) = self.facts.own_mac().unwrap_or_default();
         u32::from_be_bytes([0, a, b, c])
     }
 
@@ -142,7 +143,11 @@ impl Play<'_> {
     }
 
     fn identity(&self) -> Options {
-        self.facts.own_duid().map(|duid| (1, octets(Protocol::V6, 1, &Value::Bytes(duid)))).into_iter().collect()
+        self.facts
+            .own_duid()
+            .map(|duid| (1, octets(Protocol::V6, 1, &Value::Bytes(duid.to_vec()))))
+            .into_iter()
+            .collect()
     }
 
     fn server_duid(&self) -> Vec<u8> {

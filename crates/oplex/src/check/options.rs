@@ -83,7 +83,7 @@ fn of_faults(definition: &Definition, faults: &[Fault]) -> Vec<Finding> {
         // Where the option's own RFC forbids what others tolerate, it speaks.
         let forbidden = topic == Topic::Nul && definition.no_nul;
         let finding = if forbidden {
-            finding.of(definition.id()).as_severity(Severity::Error).by(definition.reference.clone())
+            finding.of(definition.id().to_string()).as_severity(Severity::Error).by(definition.reference.clone())
         } else {
             with_reference(finding, definition)
         };
@@ -114,7 +114,7 @@ fn of_value<'v>(value: &'v OptionValue<'v>) -> impl Iterator<Item = Finding> {
 
 /// A rule that speaks for every option rests on the option's own RFC.
 fn with_reference(finding: Finding, definition: &Definition) -> Finding {
-    let finding = finding.of(definition.id());
+    let finding = finding.of(definition.id().to_string());
     if finding.rfc.is_empty() { finding.by(definition.reference.clone()) } else { finding }
 }
 

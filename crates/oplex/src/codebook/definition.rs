@@ -6,6 +6,7 @@ use alloc::borrow::Cow;
 use core::fmt;
 
 use super::facts::{Content, MessageFact, Text};
+use super::id::OptionId;
 use crate::family::{Family, Protocol};
 use crate::layout::{Layout, LayoutError, Vocabulary};
 
@@ -218,8 +219,8 @@ impl Definition {
 
     /// How it is written everywhere: `v4:121`, `v4:82/1`, `tern:4`.
     #[must_use]
-    pub fn id(&self) -> String {
-        format!("{}{}", self.prefix, self.code)
+    pub fn id(&self) -> OptionId {
+        OptionId::new(self.prefix.clone(), self.code)
     }
 
     /// Whether it is the same option as another, though another edition of its book may say otherwise what it is like.

@@ -28,6 +28,7 @@ mod file;
 mod file_facts;
 #[cfg(feature = "files")]
 mod file_parts;
+mod id;
 #[cfg(feature = "files")]
 mod lint;
 mod lookups;
@@ -47,6 +48,7 @@ pub use chapter::Chapter;
 pub use definition::{Carrier, Definition, Sender, Status};
 pub use error::{CodebookError, Unknown};
 pub use facts::{ClosedMessage, Condition, Content, MessageFact, MessageFactKind, Text};
+pub use id::OptionId;
 pub use payload::{Assembled, EncodeFailure, Part, Payload, assemble, split};
 
 /// The rules that reading a codebook speaks for.
@@ -165,6 +167,13 @@ impl Codebook {
     pub fn closed(&self, protocol: Protocol, number: u8) -> Option<&str> {
         let known = self.closed.iter().find(|closed| *closed.book == *protocol.name() && closed.number == number);
         known.map(|closed| &*closed.reference)
+    }
+
+    /// The option of this id.
+    #[must_use]
+    pub fn get(&self, id: &OptionId) -> Option<&Arc<Definition>> {
+        let here = |chapter: &&Chapter| id.to_string().starts_with(&*chapter.prefix);
+        self.chapters.iter().filter(here).filter_map(|chapter| chapter.get(id.code())).find(|one| one.id() == *id)
     }
 
     /// The option that a walk met in a chapter of nested options.

@@ -10,7 +10,7 @@ fn rank(option: &Definition, query: &str) -> Option<u8> {
     let number = query.trim_start_matches("rfc").trim();
     let rfc = query.starts_with("rfc").then(|| number.parse::<u16>().ok()).flatten();
     Some(match () {
-        () if option.id() == query || option.is_called(query) => 0,
+        () if option.id().to_string() == query || option.is_called(query) => 0,
         () if query.parse() == Ok(option.code) => 1,
         () if option.book() == query && !option.is_standard() => 1,
         () if rfc.is_some_and(|rfc| option.rfcs.contains(&rfc)) => 1,
@@ -28,7 +28,7 @@ impl Codebook {
     ///
     /// ```
     /// let found = oplex::codebook::Codebook::standard().search("gateway");
-    /// assert_eq!(found[0].id(), "v4:3");
+    /// assert_eq!(found[0].id().to_string(), "v4:3");
     /// ```
     #[must_use]
     pub fn search(&self, query: &str) -> Vec<&Definition> {

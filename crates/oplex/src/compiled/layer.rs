@@ -65,7 +65,7 @@ impl<'p> SentOption<'p> {
 
     /// `v4:121`, `tern:4`.
     #[must_use]
-    pub fn id(&self) -> String {
+    pub fn id(&self) -> crate::codebook::OptionId {
         self.definition.id()
     }
 

@@ -12,7 +12,7 @@
 //! let text = "[network.desk]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.4.20-10.64.4.90\"\nsend.v4 = { router = \"10.64.4.1\" }\n";
 //! let plan = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into())).plan.expect("it is TOML");
 //! let compiled = Compiled::of(&plan);
-//! let phone = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 0x11]), ..ClientFacts::on(0) };
+//! let phone = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 0x11].into()), ..ClientFacts::on(0) };
 //! let answer = compiled.answer(Family::V4, &phone).expect("the network has a subnet");
 //! assert_eq!(answer.address.map(|assigned| assigned.address.to_string()).as_deref(), Ok("10.64.4.20"));
 //! ```

@@ -1,7 +1,11 @@
 //! Octets as numbers and as text a person can type.
 
-use crate::prelude::*;
 pub mod hex;
+mod identifiers;
+
+use crate::prelude::*;
+
+pub use identifiers::{Duid, Mac};
 
 /// Reads up to eight octets as one unsigned number, most significant octet first.
 #[inline]

@@ -26,6 +26,7 @@ mod elements;
 mod error;
 mod option;
 pub mod ra;
+mod structs;
 mod typed;
 pub mod v4;
 pub mod v6;
@@ -41,6 +42,7 @@ pub use compose::{ComposeError, Composer, Draft};
 pub use elements::{Element, Elements, Framing};
 pub use error::MessageError;
 pub use option::{MessageOption, OptionPart};
+pub use structs::{ClientFqdn, DelegatedPrefix, IaNa, IaPd, LeasedAddress, RelayInformation, StatusCode};
 pub use typed::{FromPayload, GetError, OptionKey};
 
 /// A message of any protocol, looked at where it lies. What is wrong inside does not keep the rest from being read.

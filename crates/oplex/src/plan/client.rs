@@ -2,6 +2,7 @@
 
 use super::ClientKey;
 use crate::family::{Both, Family};
+use crate::octets::{Duid, Mac};
 use crate::packet::{AnyMessage, Message as _, v4, v6};
 
 /// A client, described by what it sends.
@@ -10,9 +11,9 @@ pub struct ClientFacts {
     /// The network it is on, by its place in the plan.
     pub network: usize,
     /// Its hardware address.
-    pub mac: Option<[u8; 6]>,
+    pub mac: Option<Mac>,
     /// Its DUID; made of its hardware address by default (RFC 8415, section 11.4).
-    pub duid: Option<Vec<u8>>,
+    pub duid: Option<Duid>,
     /// The options it sends, or a relay agent for it, by code, besides those that follow from the rest.
     pub sends: Both<Vec<(u16, Vec<u8>)>>,
     /// The codes it requests; `None` is a client that sends no list, and is sent everything.
@@ -27,9 +28,6 @@ pub struct ClientFacts {
     pub delegation: bool,
 }
 
-/// Ethernet, as hardware types have it.
-const ETHERNET: [u8; 2] = [0, 1];
-
 impl ClientFacts {
     /// A client on the network of this place in the plan, of which nothing else is known.
     #[must_use]
@@ -41,6 +39,7 @@ impl ClientFacts {
     /// The network is the first: [`Compiled::network_of`](crate::compiled::Compiled::network_of) finds the right one.
     ///
     /// ```
+    /// use oplex::octets::Mac;
     /// use oplex::packet::{AnyMessage, Composer, Message as _, v4};
     /// use oplex::plan::ClientFacts;
     ///
@@ -49,7 +48,7 @@ impl ClientFacts {
     /// let draft = v4::Draft { header, options: &[(55, &[1, 3, 6])], ..v4::Draft::new(v4::MessageType::DISCOVER) };
     /// let message = v4::Message::read(composer.compose(&draft)?.octets)?;
     /// let facts = ClientFacts::from_message(AnyMessage::V4(message));
-    /// assert_eq!((facts.mac, facts.wants.v4), (Some([2, 0, 0x5e, 0, 0x53, 0x11]), Some(vec![1, 3, 6])));
+    /// assert_eq!((facts.mac, facts.wants.v4), (Some(Mac([2, 0, 0x5e, 0, 0x53, 0x11])), Some(vec![1, 3, 6])));
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     #[must_use]
@@ -61,7 +60,7 @@ impl ClientFacts {
             AnyMessage::Ra(message) => {
                 // The source link-layer address (RFC 4861, section 4.6.1).
                 let own = message.option(1).map(|option| option.joined());
-                facts.mac = own.and_then(|octets| <[u8; 6]>::try_from(&*octets).ok());
+                facts.mac = own.and_then(|octets| (&*octets).try_into().ok().map(Mac));
             }
         }
         facts
@@ -69,7 +68,7 @@ impl ClientFacts {
 
     fn read_v4(&mut self, message: v4::Message<'_>) {
         let header = message.header();
-        self.mac = (header.htype == 1).then(|| header.hardware().try_into().ok()).flatten();
+        self.mac = (header.htype == 1).then(|| header.hardware().try_into().ok().map(Mac)).flatten();
         for option in message.options() {
             let octets = option.joined();
             match option.code() {
@@ -95,7 +94,7 @@ impl ClientFacts {
         for option in own.options() {
             let octets = option.joined();
             match option.code() {
-                1 => self.duid = Some(octets.into_owned()),
+                1 => self.duid = Duid::new(&octets),
                 // Associations, times and the server are of this message (RFC 8415, section 21).
                 2..=5 | 8 | 26 => {}
                 6 => {
@@ -123,19 +122,15 @@ impl ClientFacts {
 
     /// Its DUID: the one it has, or the one that follows from its hardware address (RFC 8415, section 11.4).
     #[must_use]
-    pub fn own_duid(&self) -> Option<Vec<u8>> {
-        self.duid.clone().or_else(|| Some([&[0, 3], &ETHERNET, &self.mac?[..]].concat()))
+    pub fn own_duid(&self) -> Option<Duid> {
+        self.duid.clone().or_else(|| self.mac.map(Duid::of_mac))
     }
 
     /// Its hardware address: the one that is known, or the one that its DUID is made of (RFC 8415, sections 11.2 and
     /// 11.4).
     #[must_use]
-    pub fn own_mac(&self) -> Option<[u8; 6]> {
-        let of_duid = |duid: &[u8]| match duid {
-            [0, 1, 0, 1, _, _, _, _, mac @ ..] | [0, 3, 0, 1, mac @ ..] => mac.try_into().ok(),
-            _ => None,
-        };
-        self.mac.or_else(|| of_duid(self.duid.as_deref()?))
+    pub fn own_mac(&self) -> Option<Mac> {
+        self.mac.or_else(|| self.duid.as_ref()?.mac())
     }
 
     /// How a server may know it: by its identifier (RFC 2131, section 4.2) or its DUID first, by its hardware address where
@@ -143,7 +138,7 @@ impl ClientFacts {
     pub fn keys(&self, family: Family) -> impl Iterator<Item = ClientKey> {
         let (id, mac) = match family {
             Family::V4 => (self.sent(family, 61).map(|id| ClientKey::ClientId(id.into())), self.mac),
-            Family::V6 => (self.own_duid().map(|duid| ClientKey::Duid(duid.into())), self.own_mac()),
+            Family::V6 => (self.own_duid().map(ClientKey::Duid), self.own_mac()),
         };
         id.into_iter().chain(mac.map(ClientKey::Mac))
     }

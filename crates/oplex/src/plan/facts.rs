@@ -7,6 +7,7 @@ use crate::family::Family;
 use crate::layout::{Atom, Node, Run, Step, SubOption, Value, Vocabulary};
 use crate::nearest;
 use crate::octets::hex;
+use crate::octets::{Duid, Mac};
 
 /// Where a fact stands in what a client, or a relay agent for it, sends.
 struct Source {
@@ -70,7 +71,7 @@ impl ClientFacts {
             return Err(format!("unknown key `{key}` for a client{}", nearest::hint(key, Self::KEYS)).into());
         };
         if matches!(fact, Fact::Duid) {
-            self.duid = Some(super::fleet::duid(text)?.into_vec());
+            self.duid = Some(text.parse::<Duid>()?);
             return Ok(());
         }
         for family in Family::ALL {
@@ -118,9 +119,9 @@ impl ClientFacts {
     #[must_use]
     pub fn texts(&self, codebook: &Codebook, fact: &Fact, family: Family) -> Vec<String> {
         match (fact, family) {
-            (Fact::Mac, Family::V4) => self.mac.iter().map(|mac| hex::colon(mac)).collect(),
-            (Fact::Mac, Family::V6) => self.own_mac().iter().map(|mac| hex::colon(mac)).collect(),
-            (Fact::Duid, Family::V6) => self.own_duid().iter().map(|duid| hex::colon(duid)).collect(),
+            (Fact::Mac, Family::V4) => self.mac.iter().map(Mac::to_string).collect(),
+            (Fact::Mac, Family::V6) => self.own_mac().iter().map(Mac::to_string).collect(),
+            (Fact::Duid, Family::V6) => self.own_duid().iter().map(Duid::to_string).collect(),
             (Fact::ClientId, _) => {
                 self.sent(family, 61).filter(|_| family == Family::V4).map(spelled).unwrap_or_default()
             }

@@ -6,6 +6,7 @@ use std::sync::Arc;
 use super::{Layer, Pools};
 use crate::codebook::{Codebook, Definition};
 use crate::finding::Spot;
+use crate::octets::Mac;
 
 /// The devices of one kind.
 #[derive(Debug, Clone)]
@@ -164,7 +165,7 @@ pub enum Pattern {
     /// Text, in which `*` stands for any characters and `?` for one.
     Text(String),
     /// Hardware addresses from first to last, both included.
-    Macs([u8; 6], [u8; 6]),
+    Macs(Mac, Mac),
 }
 
 impl Pattern {
@@ -174,7 +175,7 @@ impl Pattern {
             return Ok(Self::Text(text.to_owned()));
         }
         if let Some((first, last)) = text.split_once(" - ").or_else(|| range(text)) {
-            let (first, last) = (mac(first)?, mac(last)?);
+            let (first, last) = (first.trim().parse::<Mac>()?, last.trim().parse::<Mac>()?);
             return if first <= last {
                 Ok(Self::Macs(first, last))
             } else {
@@ -188,7 +189,7 @@ impl Pattern {
                 None => Ok(Self::Text(text.to_ascii_lowercase())),
             };
         }
-        let only = mac(text)?;
+        let only: Mac = text.parse()?;
         Ok(Self::Macs(only, only))
     }
 
@@ -200,18 +201,17 @@ impl Pattern {
                 let [pattern, text] = [pattern.as_str(), text].map(|text| text.chars().collect::<Vec<_>>());
                 glob(&pattern, &text)
             }
-            Self::Macs(first, last) => mac(text).is_ok_and(|mac| *first <= mac && mac <= *last),
+            Self::Macs(first, last) => text.parse::<Mac>().is_ok_and(|mac| *first <= mac && mac <= *last),
         }
     }
 }
 
 impl fmt::Display for Pattern {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        use crate::octets::hex::colon;
         match self {
             Self::Text(text) => f.write_str(text),
-            Self::Macs(first, last) if first == last => f.write_str(&colon(first)),
-            Self::Macs(first, last) => write!(f, "{}-{}", colon(first), colon(last)),
+            Self::Macs(first, last) if first == last => write!(f, "{first}"),
+            Self::Macs(first, last) => write!(f, "{first}-{last}"),
         }
     }
 }
@@ -222,25 +222,6 @@ fn range(text: &str) -> Option<(&str, &str)> {
     (first.contains(':') && last.contains(':')).then_some((first, last))
 }
 
-/// A hardware address of six octets, in any common grouping.
-pub(super) fn mac(text: &str) -> Result<[u8; 6], String> {
-    if let Some(mac) = usual_mac(text.as_bytes()) {
-        return Ok(mac);
-    }
-    let octets = crate::octets::hex::parse(text.trim()).map_err(|error| format!("`{text}` is not a MAC: {error}"))?;
-    <[u8; 6]>::try_from(octets).map_err(|octets| format!("`{text}` has {} octets, and a MAC has 6", octets.len()))
-}
-
-/// A DUID in hexadecimal.
-pub(super) fn duid(text: &str) -> Result<Box<[u8]>, String> {
-    match crate::octets::hex::parse(text.trim()) {
-        // RFC 8415, section 11.1.
-        Ok(octets) if (3..=130).contains(&octets.len()) => Ok(octets.into()),
-        Ok(octets) => Err(format!("`{text}` has {} octets, and a DUID has 3 to 130", octets.len())),
-        Err(error) => Err(format!("`{text}` is not a DUID in hexadecimal: {error}")),
-    }
-}
-
 /// A client identifier in hexadecimal.
 pub(super) fn client_id(text: &str) -> Result<Box<[u8]>, String> {
     match crate::octets::hex::parse(text) {
@@ -248,20 +229,6 @@ pub(super) fn client_id(text: &str) -> Result<Box<[u8]>, String> {
         Ok(octets) => Ok(octets.into()),
         Err(error) => Err(format!("`{text}` is not a client identifier in hexadecimal: {error}")),
     }
-}
-
-/// A hardware address as almost everybody writes it: a table may have a million.
-fn usual_mac(text: &[u8]) -> Option<[u8; 6]> {
-    let text: &[u8; 17] = text.try_into().ok()?;
-    let mut mac = [0; 6];
-    for (octet, group) in mac.iter_mut().zip(text.chunks(3)) {
-        let digit = |at: usize| char::from(group[at]).to_digit(16);
-        if group.get(2).is_some_and(|between| *between != b':') {
-            return None;
-        }
-        *octet = (digit(0)? << 4 | digit(1)?) as u8;
-    }
-    Some(mac)
 }
 
 /// Whether the text fits the pattern, in time proportional to the product of their lengths at worst.

@@ -35,6 +35,7 @@ use crate::codebook::{Codebook, Definition, Payload};
 use crate::family::{Address, Both};
 use crate::finding::{FileId, Finding, Rule, Sources, Spot};
 use crate::layout::{Atom, Fault, Role, Scalar, ScalarForm, ValueErrors, Visitor};
+use crate::octets::Duid;
 
 pub(crate) use advertise::delegation;
 pub use advertise::{Advertise, Delegation};
@@ -96,7 +97,7 @@ pub struct Server {
     /// The address from which it answers relays by DHCPv6.
     pub v6: Option<Ipv6Addr>,
     /// Its DUID, by which it identifies itself to clients of DHCPv6.
-    pub duid: Option<Box<[u8]>>,
+    pub duid: Option<Duid>,
 }
 
 /// Gives the text of a file that a plan names, by its path as it is written there, or the reason why it cannot.

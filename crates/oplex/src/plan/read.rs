@@ -177,7 +177,7 @@ impl<'s> PlanReader<'s> {
         drop(known);
         let server = Server {
             v4: self.reader.parsed(table, "server", Ipv4Addr::parse),
-            duid: self.reader.parsed(table, "server-duid", super::fleet::duid).map(|(duid, _)| duid),
+            duid: self.reader.parsed(table, "server-duid", str::parse).map(|(duid, _)| duid),
             v6: self.reader.parsed(table, "server-v6", Ipv6Addr::parse).map(|(server, _)| server),
         };
         let allowed = self.allowed(table);

@@ -5,7 +5,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::csv_lines::{Grid, Line, count};
-use super::fleet::{client_id, duid, mac};
+use super::fleet::client_id;
 use super::rows::Rows;
 use super::{ClientKey, Layer, Networks, PlanReader, Reservation, Sent};
 use crate::codebook::{Codebook, Definition};
@@ -154,10 +154,14 @@ impl Sheet<'_> {
                     }
                     None => Err(format!("unknown network `{text}`")),
                 },
-                Column::Mac => mac(&text).map(|mac| client = Some((ClientKey::Mac(mac), span.clone()))),
+                Column::Mac => {
+                    text.parse().map_err(String::from).map(|mac| client = Some((ClientKey::Mac(mac), span.clone())))
+                }
                 // Of both, the hardware address counts only where there is no identifier (RFC 2131, section 4.2).
                 Column::ClientId => client_id(&text).map(|id| client = Some((ClientKey::ClientId(id), span.clone()))),
-                Column::Duid => duid(&text).map(|id| client = Some((ClientKey::Duid(id), span.clone()))),
+                Column::Duid => {
+                    text.parse().map_err(String::from).map(|id| client = Some((ClientKey::Duid(id), span.clone())))
+                }
                 Column::AddressV6 => Ipv6Addr::parse(&text).map(|address| given_v6 = Some((address, span.clone()))),
                 Column::Address => Ipv4Addr::parse(&text).map(|address| given = Some((address, span.clone()))),
                 Column::Name => {

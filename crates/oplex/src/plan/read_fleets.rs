@@ -2,7 +2,7 @@
 
 use std::net::{Ipv4Addr, Ipv6Addr};
 
-use super::fleet::{client_id, duid, mac};
+use super::fleet::client_id;
 use super::rows::Rows;
 use super::{ClientKey, Expect, Fact, Fleet, FleetOn, Layer, Match, Networks, Pattern, PlanReader, Reservation};
 use crate::document::{Node, Table, kind};
@@ -191,10 +191,10 @@ impl<'s> PlanReader<'s> {
     }
 
     fn client_key(&mut self, table: &Table<'s>, span: &std::ops::Range<usize>) -> Option<(ClientKey, Spot)> {
-        if let Some((mac, spot)) = self.reader.parsed(table, "mac", mac) {
+        if let Some((mac, spot)) = self.reader.parsed(table, "mac", str::parse) {
             return Some((ClientKey::Mac(mac), spot));
         }
-        if let Some((duid, spot)) = self.reader.parsed(table, "duid", duid) {
+        if let Some((duid, spot)) = self.reader.parsed(table, "duid", str::parse) {
             return Some((ClientKey::Duid(duid), spot));
         }
         let id = self.reader.parsed(table, "client-id", client_id);
@@ -248,7 +248,7 @@ impl<'s> PlanReader<'s> {
             return None;
         };
         let mut facts = super::ClientFacts::on(self.network_named(&name, &spot, networks)?);
-        if let Some((mac, _)) = self.reader.parsed(table, "mac", mac) {
+        if let Some((mac, _)) = self.reader.parsed(table, "mac", str::parse) {
             facts.mac = Some(mac);
         }
         for key in super::ClientFacts::KEYS {

@@ -10,6 +10,7 @@ use super::Layer;
 use crate::ParseError;
 use crate::family::{Address, Family};
 use crate::finding::{FileId, Spot};
+use crate::octets::{Duid, Mac};
 
 /// What a single client gets.
 #[derive(Debug, Clone)]
@@ -144,25 +145,28 @@ impl Reservation {
 #[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub enum ClientKey {
     /// By hardware address.
-    Mac([u8; 6]),
+    Mac(Mac),
     /// By the identifier it sends (61).
     ClientId(Box<[u8]>),
     /// By its DUID (RFC 8415, section 11).
-    Duid(Box<[u8]>),
+    Duid(Duid),
 }
 
 impl ClientKey {
     /// A number that is the same for the same client, and rarely for two.
     pub(super) fn short(&self) -> u64 {
         match self {
-            Self::Mac([a, b, c, d, e, f]) => u64::from_be_bytes([0, 0, *a, *b, *c, *d, *e, *f]),
-            Self::ClientId(id) | Self::Duid(id) => {
-                let mut hasher = DefaultHasher::new();
-                id.hash(&mut hasher);
-                hasher.finish()
-            }
+            Self::Mac(Mac([a, b, c, d, e, f])) => u64::from_be_bytes([0, 0, *a, *b, *c, *d, *e, *f]),
+            Self::ClientId(id) => hashed(id),
+            Self::Duid(id) => hashed(id),
         }
     }
+}
+
+fn hashed(octets: &[u8]) -> u64 {
+    let mut hasher = DefaultHasher::new();
+    octets.hash(&mut hasher);
+    hasher.finish()
 }
 
 /// A MAC, `duid 00:03:…`, or `client` and an identifier.
@@ -171,9 +175,9 @@ impl std::str::FromStr for ClientKey {
 
     fn from_str(text: &str) -> Result<Self, ParseError> {
         Ok(match text.split_once(' ') {
-            Some(("duid", duid)) => Self::Duid(super::fleet::duid(duid)?),
+            Some(("duid", duid)) => Self::Duid(duid.parse()?),
             Some(("client", id)) => Self::ClientId(super::fleet::client_id(id)?),
-            _ => Self::Mac(super::fleet::mac(text)?),
+            _ => Self::Mac(text.parse()?),
         })
     }
 }
@@ -181,8 +185,8 @@ impl std::str::FromStr for ClientKey {
 impl std::fmt::Display for ClientKey {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {
-            Self::Mac(mac) => f.write_str(&crate::octets::hex::colon(mac)),
-            Self::Duid(duid) => write!(f, "duid {}", crate::octets::hex::colon(duid)),
+            Self::Mac(mac) => write!(f, "{mac}"),
+            Self::Duid(duid) => write!(f, "duid {duid}"),
             Self::ClientId(id) => write!(f, "client {}", crate::octets::hex::colon(id)),
         }
     }

@@ -186,7 +186,7 @@ fn of_network(compiled: &Compiled<'_>, at: usize) -> Content {
 fn advertised(content: &mut Content, said: &Advertisement<'_>) {
     add_fact(content, "advertise", said.to_string());
     for option in &said.options {
-        add_option(content, option.id(), option.octets.as_deref().unwrap_or_default());
+        add_option(content, option.id().to_string(), option.octets.as_deref().unwrap_or_default());
     }
 }
 
@@ -208,7 +208,7 @@ fn of_layer(layer: &Layer<'_>) -> Content {
     }
     for option in layer.options.iter().flatten() {
         if let Some(octets) = &option.octets {
-            add_option(&mut content, option.id(), octets);
+            add_option(&mut content, option.id().to_string(), octets);
         }
     }
     content

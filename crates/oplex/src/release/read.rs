@@ -53,11 +53,11 @@ impl Document {
         let networks = self.networks.iter().enumerate().map(|(at, network)| reader.network(at, network));
         let fleets = self.fleets.iter().enumerate().map(|(at, fleet)| reader.fleet(at, fleet));
         let rows: Result<Vec<_>, _> = self.reservations.iter().map(|entry| reader.reservation(entry)).collect();
-        let duid = self.server.duid.as_deref().map(|duid| at("server", hex::parse(duid))).transpose()?;
+        let duid = self.server.duid.as_deref().map(|duid| at("server", duid.parse())).transpose()?;
         let v4 = self.server.v4.map(|address| (address, Spot::NOWHERE));
         Ok(Compiled {
             title: self.title.as_deref().map(Cow::Borrowed),
-            server: Cow::Owned(Server { v4, v6: self.server.v6, duid: duid.map(Vec::into_boxed_slice) }),
+            server: Cow::Owned(Server { v4, v6: self.server.v6, duid }),
             everyone: reader.layer(&self.everyone, LayerKind::Everyone)?,
             networks: networks.collect::<Result<_, _>>()?,
             fleets: fleets.collect::<Result<_, _>>()?,

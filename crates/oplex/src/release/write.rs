@@ -101,7 +101,7 @@ impl Writer<'_> {
             options: Both::new(|family| {
                 layer.options[family].iter().filter_map(|option| self.option(option)).collect()
             }),
-            withheld: layer.withheld.iter().map(|out| out.id()).collect(),
+            withheld: layer.withheld.iter().map(|out| out.id().to_string()).collect(),
         }
     }
 
@@ -109,7 +109,7 @@ impl Writer<'_> {
     fn option(&self, option: &SentOption<'_>) -> Option<OptionEntry> {
         let place = option.key().map(|spot| self.sources.location(spot));
         Some(OptionEntry {
-            option: option.id(),
+            option: option.id().to_string(),
             name: option.definition.name.to_string(),
             hex: hex::plain(option.octets.as_deref()?),
             from: place.map(|place| Origin { file: place.file, line: place.line }),

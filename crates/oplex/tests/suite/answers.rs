@@ -28,7 +28,7 @@ fn plan(more: &str) -> Loaded {
 fn client(network: usize, last: u8, texts: &[(&str, &str)]) -> ClientFacts {
     let codebook = oplex::codebook::Codebook::standard();
     let mut facts = ClientFacts::on(network);
-    facts.mac = Some([2, 0, 0x5e, 0, 0x53, last]);
+    facts.mac = Some([2, 0, 0x5e, 0, 0x53, last].into());
     for (key, text) in texts {
         facts.describe(codebook, key, text).unwrap();
     }
@@ -240,7 +240,7 @@ fn faults_in_reservations_are_found_at_their_cells() {
             "value-wrong-kind",
             "`10.64.8.300` is not an IPv4 address: 300 is above 255",
         ),
-        ("mac,address\n# x\n\n«02:00:5e»,10.64.8.11\n", "value-wrong-kind", "`02:00:5e` has 3 octets, and a MAC has 6"),
+        ("mac,address\n# x\n\n«02:00:5e»,10.64.8.11\n", "value-wrong-kind", "`02:00:5e` has 3 octets; a MAC has 6"),
         ("mac,name,network\n02:00:5e:00:53:11,\"a, b\",«dome»\n", "value-wrong-kind", "unknown network `dome`"),
         (
             "mac,address,name\n02:00:5e:00:53:11,10.64.8.11,x,«y»\n",

@@ -41,7 +41,7 @@ fn what_is_described_becomes_the_octets_that_a_client_sends() {
     assert_eq!(facts.sent(Family::V4, 55), None);
     // Said again, it is said instead.
     assert_eq!(described(&[("hostname", "a"), ("hostname", "b")]).unwrap().sends.v4, [(12, b"b".to_vec())]);
-    let keys: Vec<ClientKey> = ClientFacts { mac: Some([2; 6]), ..facts }.keys(Family::V4).collect();
+    let keys: Vec<ClientKey> = ClientFacts { mac: Some([2; 6].into()), ..facts }.keys(Family::V4).collect();
     assert_eq!(
         keys.iter().map(ToString::to_string).collect::<Vec<_>>(),
         ["client 01:02:00:5e:00:53:11", "02:02:02:02:02:02"]
@@ -71,7 +71,7 @@ fn every_fact_is_seen_as_the_texts_that_a_person_would_write() {
     let seen = |fact: &Fact, sends: &[(u16, &[u8])]| {
         let sends = sends.iter().map(|(code, octets)| (*code, octets.to_vec())).collect();
         let sends = Both { v4: sends, v6: Vec::new() };
-        ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 0x11]), sends, ..ClientFacts::on(0) }.texts(
+        ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 0x11].into()), sends, ..ClientFacts::on(0) }.texts(
             codebook,
             fact,
             Family::V4,

@@ -28,8 +28,13 @@ fn every_example_encodes_without_fault_and_decodes_to_itself() {
         let payload = codebook.encode(option, &Input::from_text(example));
         let payload = payload.unwrap_or_else(|wrong| panic!("{}: {wrong:?}", option.label()));
         assert_eq!(payload.faults, [], "{}", option.label());
-        let value = decoded(&option.id(), &payload.octets);
-        assert_eq!(encoded(&option.id(), &value.to_string()), payload.octets, "{}: {value}", option.label());
+        let value = decoded(&option.id().to_string(), &payload.octets);
+        assert_eq!(
+            encoded(&option.id().to_string(), &value.to_string()),
+            payload.octets,
+            "{}: {value}",
+            option.label()
+        );
     }
 }
 

@@ -119,14 +119,14 @@ fn tables_stand_one_behind_the_other() {
     let all = &plan.reservations;
     assert_eq!((all.len(), all.is_empty(), all.iter().count()), (9, false, 9));
     for at in 0..9u8 {
-        let key = ClientKey::Mac([2, 0, 0x5e, 0, 0x53, at]);
+        let key = ClientKey::Mac([2, 0, 0x5e, 0, 0x53, at].into());
         assert_eq!(*all[usize::from(at)].client(), key);
         let address = Ipv4Addr::new(10, 64, 0, at + 10);
         assert_eq!(all.of(0, &key).and_then(|row| row.address()).map(|(address, _)| address), Some(address));
         assert_eq!(all.at(address).map(|row| row.client().clone()), Some(key));
     }
     assert_eq!(plan.layers().filter(|layer| layer.name.starts_with("reservation ")).count(), 1);
-    assert!(all.of(0, &ClientKey::Mac([2, 0, 0x5e, 0, 0x53, 9])).is_none() && all.of_network(0).count() == 9);
+    assert!(all.of(0, &ClientKey::Mac([2, 0, 0x5e, 0, 0x53, 9].into())).is_none() && all.of_network(0).count() == 9);
 }
 
 /// With so many networks, what is sent on them is looked at beside the rest.
@@ -172,7 +172,7 @@ proptest! {
         assert_eq!(all.len(), rows.len());
         for network in 0..4 {
             for client in 0..16u8 {
-                for key in [ClientKey::Mac([2, 0, 0x5e, 0, 0x53, client * client]), ClientKey::ClientId([client].into())] {
+                for key in [ClientKey::Mac([2, 0, 0x5e, 0, 0x53, client * client].into()), ClientKey::ClientId([client].into())] {
                     let slow = all.iter().find(|row| row.network() == network && *row.client() == key);
                     assert_eq!(all.of(network, &key).map(|row| row.client_spot()), slow.map(|row| row.client_spot()));
                 }
@@ -222,7 +222,7 @@ fn a_rehearsal_behind_a_relay_has_the_relays_address() {
     for (router, relay) in [("10.64.4.9", [10, 64, 4, 9]), ("10.64.9.9", [10, 64, 4, 1])] {
         let loaded = read(&plan.replace("ROUTER", router), "");
         let plan = loaded.plan.unwrap();
-        let mut facts = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 0x11]), ..ClientFacts::on(0) };
+        let mut facts = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 0x11].into()), ..ClientFacts::on(0) };
         let ends = |facts: &ClientFacts| {
             let compiled = Compiled::of(&plan);
             let answer = compiled.answer(Family::V4, facts).unwrap();

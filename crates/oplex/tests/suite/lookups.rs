@@ -6,19 +6,19 @@ use oplex::nearest::nearest;
 use oplex::octets::hex;
 
 fn found(query: &str) -> Vec<String> {
-    Codebook::standard().search(query).iter().map(|option| option.id()).collect()
+    Codebook::standard().search(query).iter().map(|option| option.id().to_string()).collect()
 }
 
 #[test]
 fn options_are_found_by_id_name_and_alias() {
     let codebook = Codebook::standard();
     for query in ["v4:3", "v4:router", "router", "gateway", "v4:gateway", "3"] {
-        assert_eq!(codebook.find(query).map(|option| option.id()).as_deref(), Ok("v4:3"), "{query}");
+        assert_eq!(codebook.find(query).map(|option| option.id().to_string()).as_deref(), Ok("v4:3"), "{query}");
     }
     assert_eq!(codebook.find("v4:82/1").unwrap().spelled(), "v4:82/agent-circuit-id");
-    assert_eq!(codebook.find("v4:82/agent-remote-id").unwrap().id(), "v4:82/2");
-    assert_eq!(codebook.find("v4:relay-agent-information/2").unwrap().id(), "v4:82/2");
-    assert_eq!(codebook.find("v4:162/alpn").unwrap().id(), "v4:162/1");
+    assert_eq!(codebook.find("v4:82/agent-remote-id").unwrap().id().to_string(), "v4:82/2");
+    assert_eq!(codebook.find("v4:relay-agent-information/2").unwrap().id().to_string(), "v4:82/2");
+    assert_eq!(codebook.find("v4:162/alpn").unwrap().id().to_string(), "v4:162/1");
     assert_eq!(codebook.own(Protocol::V4, 121).unwrap().label(), "v4:121 classless-static-route");
 }
 

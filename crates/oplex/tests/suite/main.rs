@@ -32,5 +32,6 @@ mod rooms;
 mod rules;
 mod shown;
 mod spellings;
+mod structs;
 mod typed;
 mod walking;

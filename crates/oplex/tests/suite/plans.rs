@@ -34,7 +34,7 @@ fn the_narrower_layer_wins_and_what_it_withholds_is_not_told() {
     let told = Audience { compiled: &compiled, at: 0, fleet: None }.sent(Family::V4);
     let shown: Vec<String> = told
         .iter()
-        .filter(|told| told.option.id().starts_with("v4:"))
+        .filter(|told| told.option.id().book() == "v4")
         .map(|told| format!("{} {} {}", told.option.id(), told.layer.name, told.overrides.len()))
         .collect();
     assert_eq!(shown, ["v4:3 network domes 0", "v4:6 network domes 1"]);
@@ -178,7 +178,7 @@ fn plan_of(everyone: &[usize], network: &[usize], withheld: &[usize]) -> Plan {
 fn told_names(plan: &Plan) -> Vec<String> {
     let compiled = Compiled::of(plan);
     let told = Audience { compiled: &compiled, at: 0, fleet: None }.sent(Family::V4);
-    told.iter().map(|told| told.option.id()).collect()
+    told.iter().map(|told| told.option.id().to_string()).collect()
 }
 
 proptest! {

@@ -25,7 +25,7 @@ fn read(text: &str) -> Plan {
 
 /// A client of the first network with this last octet of its hardware address.
 fn client(plan: &Plan, last: u8, texts: &[(&str, &str)]) -> ClientFacts {
-    let mut facts = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, last]), ..ClientFacts::on(0) };
+    let mut facts = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, last].into()), ..ClientFacts::on(0) };
     for (key, text) in texts {
         facts.describe(&plan.codebook, key, text).unwrap();
     }
@@ -536,7 +536,7 @@ fn spreadsheets_reserve_ipv6_addresses() {
     assert_eq!(
         messages,
         [
-            "`00:01` has 2 octets, and a DUID has 3 to 130",
+            "`00:01` has 2 octets; a DUID has 3 to 130",
             "`2001:db8:64:4:13` is not an IPv6 address; write it like `2001:db8:64::53`",
         ]
     );

@@ -209,7 +209,7 @@ fn clients(codebook: &Codebook, networks: usize) -> Vec<ClientFacts> {
         &[("vendor-class", "Tern D2"), ("circuit-id", "port-7")],
     ];
     let each = |network: usize, last: u8, kind: &[(&str, &str)]| {
-        let mut facts = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, last]), ..ClientFacts::on(network) };
+        let mut facts = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, last].into()), ..ClientFacts::on(network) };
         kind.iter().for_each(|(key, text)| facts.describe(codebook, key, text).unwrap());
         // A server that sees a DUID alone knows the hardware address in it, and no other.
         facts.mac = facts.mac.filter(|_| facts.duid.is_none());

@@ -5,7 +5,6 @@ use std::net::Ipv6Addr;
 use oplex::answer::{AddressOrigin, Assigned, HostState, Recognised};
 use oplex::family::Protocol;
 use oplex::layout::{Value, duration_text};
-use oplex::octets::hex;
 
 use super::page::Rehearsal;
 use crate::render::clean;
@@ -18,12 +17,12 @@ const SERVERS: [(Protocol, u16); 2] = [(Protocol::Ra, 25), (Protocol::V6, 23)];
 impl Rehearsal<'_> {
     pub(super) fn facts(&self) -> Lines {
         let Self { answer, client, .. } = self;
-        let mac = client.own_mac().map(|mac| hex::colon(&mac));
+        let mac = client.own_mac();
         let mut lines = Vec::new();
         match &answer.host {
-            None => lines.push(("client", client.mac.map(|mac| hex::colon(&mac)).unwrap_or_default())),
+            None => lines.push(("client", client.mac.map(|mac| mac.to_string()).unwrap_or_default())),
             Some(host) => {
-                let duid = client.own_duid().map(|duid| hex::colon(&duid)).unwrap_or_default();
+                let duid = client.own_duid().map(|duid| duid.to_string()).unwrap_or_default();
                 lines.push(("client", format!("{}DUID {duid}", mac.map(|mac| format!("{mac}, ")).unwrap_or_default())));
                 lines.extend(self.router());
                 lines.push(("host", host.mode.to_string()));

@@ -104,7 +104,7 @@ impl Rehearsal<'_> {
 
     fn advertised_form(&self, option: &SentOption<'_>) -> Json {
         json!({
-            "option": option.id(),
+            "option": option.id().to_string(),
             "name": option.definition.name,
             "value": option.value(),
             "hex": option.octets.as_deref().map(hex::plain),

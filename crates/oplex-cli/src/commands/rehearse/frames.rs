@@ -16,7 +16,7 @@ pub(super) fn write<'m>(
     client: &ClientFacts,
     messages: impl Iterator<Item = &'m Played>,
 ) -> Result<(), Failure> {
-    let own = client.own_mac().unwrap_or_default();
+    let own = client.own_mac().unwrap_or_default().into();
     let Some(frames) = messages.map(|played| frame(played, own)).collect::<Option<Vec<_>>>() else {
         return because("a message is longer than a datagram");
     };

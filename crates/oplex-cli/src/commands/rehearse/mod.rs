@@ -11,7 +11,6 @@ use std::io::Write;
 use oplex::codebook::Codebook;
 use oplex::compiled::Compiled;
 use oplex::family::{Both, Family};
-use oplex::octets::hex;
 use oplex::plan::{ClientFacts, Plan};
 
 use self::page::Rehearsal;
@@ -95,8 +94,8 @@ fn client(args: &Rehearse, plan: &Plan) -> Result<ClientFacts, Failure> {
     };
     let mut client = ClientFacts::on(network);
     if let Some(text) = &args.mac {
-        let mac = hex::parse(text).ok().and_then(|octets| <[u8; 6]>::try_from(octets).ok());
-        client.mac = Some(mac.map_or_else(|| because(format!("`{text}` is not a MAC such as 02:00:5e:00:53:11")), Ok)?);
+        client.mac =
+            Some(text.parse().or_else(|_| because(format!("`{text}` is not a MAC such as 02:00:5e:00:53:11")))?);
     }
     let given = [
         ("vendor-class", &args.vendor_class),

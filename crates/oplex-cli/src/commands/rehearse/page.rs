@@ -105,7 +105,7 @@ impl Rehearsal<'_> {
         for option in self.advertised() {
             let value = option.value().map(shown).unwrap_or_default();
             let from = option.spot().map(|spot| format!("advertised, {}", self.place(spot))).unwrap_or_default();
-            row(out, &option.id(), &option.definition.name, &value, &from)?;
+            row(out, &option.id().to_string(), &option.definition.name, &value, &from)?;
         }
         for sent in self.received() {
             self.draw_sent(sent, out)?;

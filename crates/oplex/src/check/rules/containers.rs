@@ -29,7 +29,8 @@ fn container_content_wrong(one: &OptionValue<'_>) -> Option<Finding> {
         if (usize::from(content.least)..=most).contains(&count) {
             return None;
         }
-        let names: Vec<String> = content.options.iter().map(|code| named(&one.definition.id(), *code)).collect();
+        let names: Vec<String> =
+            content.options.iter().map(|code| named(&one.definition.id().to_string(), *code)).collect();
         let message = format!("it holds {count} of {}, but must hold {}", names.join(" or "), wanted(content));
         Some(CONTAINER_CONTENT_WRONG.finding(message).by(content.reference.clone()))
     })

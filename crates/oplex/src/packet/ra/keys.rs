@@ -1,7 +1,7 @@
 //! Generated from the standard codebook: do not edit. `cargo run -p xtask -- generate` writes it anew.
 
-
 use crate::prelude::*;
+
 use crate::layout::Value;
 use crate::packet::typed::keys;
 

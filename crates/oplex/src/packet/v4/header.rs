@@ -1,5 +1,6 @@
 //! The header in front of the options.
 
+use crate::octets::Mac;
 use core::net::Ipv4Addr;
 
 use super::HEADER;
@@ -37,7 +38,7 @@ impl Header {
     /// The flag by which a client requests answers by broadcast.
     pub const BROADCAST: u16 = 0x8000;
 
-    fn new(op: u8, xid: u32, mac: [u8; 6]) -> Self {
+    fn new(op: u8, xid: u32, mac: Mac) -> Self {
         let mut chaddr = [0; 16];
         chaddr[..6].copy_from_slice(&mac);
         let [ciaddr, yiaddr, siaddr, giaddr] = [Ipv4Addr::UNSPECIFIED; 4];
@@ -46,14 +47,14 @@ impl Header {
 
     /// The header of what a client on Ethernet sends.
     #[must_use]
-    pub fn from_client(xid: u32, mac: [u8; 6]) -> Self {
-        Self::new(1, xid, mac)
+    pub fn from_client(xid: u32, mac: impl Into<Mac>) -> Self {
+        Self::new(1, xid, mac.into())
     }
 
     /// The header of what a server sends to a client on Ethernet.
     #[must_use]
-    pub fn from_server(xid: u32, mac: [u8; 6]) -> Self {
-        Self::new(2, xid, mac)
+    pub fn from_server(xid: u32, mac: impl Into<Mac>) -> Self {
+        Self::new(2, xid, mac.into())
     }
 
     /// The header of an answer to this one: what a server copies is copied (RFC 2131, section 4.3.1, table 3), the

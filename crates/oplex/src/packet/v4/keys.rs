@@ -6,6 +6,7 @@ use core::time::Duration;
 
 use super::MessageType;
 use crate::layout::{Route4, Value};
+use crate::packet::{ClientFqdn, RelayInformation};
 use crate::packet::typed::keys;
 
 keys! { V4
@@ -89,8 +90,8 @@ keys! { V4
     #[doc = "`v4:78` (RFC 2610, section 3): Service Location directory agents, best first."] #[doc(alias("slp"))] DIRECTORY_AGENT: Value = 78,
     #[doc = "`v4:79` (RFC 2610, section 4): Service Location scopes, separated by commas."] #[doc(alias("slp"))] SERVICE_SCOPE: Value = 79,
     #[doc = "`v4:80` (RFC 4039, section 4): Two messages instead of four."] RAPID_COMMIT: Value = 80,
-    #[doc = "`v4:81` (RFC 4702, section 2): The client's full name, and who updates DNS."] #[doc(alias("fqdn", "dns"))] CLIENT_FQDN: Value = 81,
-    #[doc = "`v4:82` (RFC 3046, section 2.0): What a relay agent knows about where the client is attached."] #[doc(alias("relay", "port"))] RELAY_AGENT_INFORMATION: Value = 82,
+    #[doc = "`v4:81` (RFC 4702, section 2): The client's full name, and who updates DNS."] #[doc(alias("fqdn", "dns"))] CLIENT_FQDN: ClientFqdn = 81,
+    #[doc = "`v4:82` (RFC 3046, section 2.0): What a relay agent knows about where the client is attached."] #[doc(alias("relay", "port"))] RELAY_AGENT_INFORMATION: RelayInformation = 82,
     #[doc = "`v4:83` (RFC 4174, section 2): Internet storage name servers and how to use them."] #[doc(alias("storage", "iscsi"))] ISNS: Value = 83,
     #[doc = "`v4:85` (RFC 2241, section 2): NDS servers, best first."] NDS_SERVERS: Vec<Ipv4Addr> = 85,
     #[doc = "`v4:86` (RFC 2241, section 3): The NDS tree."] NDS_TREE_NAME: String = 86,

@@ -5,21 +5,22 @@ use core::net::Ipv6Addr;
 use core::time::Duration;
 
 use crate::layout::Value;
+use crate::packet::{ClientFqdn, DelegatedPrefix, IaNa, IaPd, LeasedAddress, StatusCode};
 use crate::packet::typed::keys;
 
 keys! { V6
     #[doc = "`v6:1` (RFC 8415, section 21.2): Who the client is, for ever: its DUID."] CLIENTID: Value = 1,
     #[doc = "`v6:2` (RFC 8415, section 21.3): Which server this is, for ever: its DUID."] SERVERID: Value = 2,
-    #[doc = "`v6:3` (RFC 8415, section 21.4): An identity association: addresses that are leased together."] IA_NA: Value = 3,
+    #[doc = "`v6:3` (RFC 8415, section 21.4): An identity association: addresses that are leased together."] IA_NA: IaNa = 3,
     #[doc = "`v6:4` (RFC 8415, section 21.5): An identity association of addresses that are never renewed."] IA_TA: Value = 4,
-    #[doc = "`v6:5` (RFC 8415, section 21.6): One address in an identity association, with its lifetimes."] IAADDR: Value = 5,
+    #[doc = "`v6:5` (RFC 8415, section 21.6): One address in an identity association, with its lifetimes."] IAADDR: LeasedAddress = 5,
     #[doc = "`v6:6` (RFC 8415, section 21.7): What the client requests, as codes."] ORO: Vec<u16> = 6,
     #[doc = "`v6:7` (RFC 8415, section 21.8): Which server the client should choose: the highest; 255 at once."] PREFERENCE: u8 = 7,
     #[doc = "`v6:8` (RFC 8415, section 21.9): How long the client has been trying, in hundredths of a second."] ELAPSED_TIME: u16 = 8,
     #[doc = "`v6:9` (RFC 8415, section 21.10): The message that a relay relays, whole."] RELAY_MSG: Vec<u8> = 9,
     #[doc = "`v6:11` (RFC 8415, section 21.11): Proves who sent the message, and that it is not an old one."] AUTH: Value = 11,
     #[doc = "`v6:12` (RFC 8415, section 21.12): The server's address, for clients that may send to it alone."] UNICAST: Ipv6Addr = 12,
-    #[doc = "`v6:13` (RFC 8415, section 21.13): How it went: for the message, or for what the option stands in."] STATUS_CODE: Value = 13,
+    #[doc = "`v6:13` (RFC 8415, section 21.13): How it went: for the message, or for what the option stands in."] STATUS_CODE: StatusCode = 13,
     #[doc = "`v6:14` (RFC 8415, section 21.14): The client wants, or the server gives, all in two messages instead of four."] RAPID_COMMIT: Value = 14,
     #[doc = "`v6:15` (RFC 8415, section 21.15): Classes that the client's user put it into."] USER_CLASS: Value = 15,
     #[doc = "`v6:16` (RFC 8415, section 21.16): What the client's vendor says it is."] VENDOR_CLASS: Value = 16,
@@ -31,8 +32,8 @@ keys! { V6
     #[doc = "`v6:22` (RFC 3319, section 3.2): SIP servers by address, best first."] SIP_SERVER_A: Vec<Ipv6Addr> = 22,
     #[doc = "`v6:23` (RFC 3646, section 3): DNS servers, best first."] #[doc(alias("dns", "resolver"))] DNS_SERVERS: Vec<Ipv6Addr> = 23,
     #[doc = "`v6:24` (RFC 3646, section 4): Domains that short names are searched in, in this order."] #[doc(alias("domain-search", "search"))] DOMAIN_LIST: Vec<String> = 24,
-    #[doc = "`v6:25` (RFC 8415, section 21.21): An identity association of prefixes that a router may delegate."] #[doc(alias("delegation", "pd"))] IA_PD: Value = 25,
-    #[doc = "`v6:26` (RFC 8415, section 21.22): One prefix in an identity association, with its lifetimes."] IAPREFIX: Value = 26,
+    #[doc = "`v6:25` (RFC 8415, section 21.21): An identity association of prefixes that a router may delegate."] #[doc(alias("delegation", "pd"))] IA_PD: IaPd = 25,
+    #[doc = "`v6:26` (RFC 8415, section 21.22): One prefix in an identity association, with its lifetimes."] IAPREFIX: DelegatedPrefix = 26,
     #[doc = "`v6:27` (RFC 3898, section 3): NIS servers, best first."] NIS_SERVERS: Vec<Ipv6Addr> = 27,
     #[doc = "`v6:28` (RFC 3898, section 4): NIS+ servers, best first."] NISP_SERVERS: Vec<Ipv6Addr> = 28,
     #[doc = "`v6:29` (RFC 3898, section 5): The client's NIS domain."] NIS_DOMAIN_NAME: String = 29,
@@ -44,7 +45,7 @@ keys! { V6
     #[doc = "`v6:36` (RFC 4776, section 3.2): A postal address."] GEOCONF_CIVIC: Value = 36,
     #[doc = "`v6:37` (RFC 4649, section 3): The remote end of the line that the client is on, as its relay knows it."] REMOTE_ID: Value = 37,
     #[doc = "`v6:38` (RFC 4580, section 2): The subscriber that the client belongs to, as its relay knows it."] SUBSCRIBER_ID: Vec<u8> = 38,
-    #[doc = "`v6:39` (RFC 4704, section 4): The client's full name, and who puts it into DNS."] CLIENT_FQDN: Value = 39,
+    #[doc = "`v6:39` (RFC 4704, section 4): The client's full name, and who puts it into DNS."] CLIENT_FQDN: ClientFqdn = 39,
     #[doc = "`v6:40` (RFC 5192, section 5): PANA authentication agents, best first."] PANA_AGENT: Vec<Ipv6Addr> = 40,
     #[doc = "`v6:41` (RFC 4833, section 3): The time zone as a POSIX rule."] NEW_POSIX_TIMEZONE: String = 41,
     #[doc = "`v6:42` (RFC 4833, section 3): The time zone by its name in the TZ database."] NEW_TZDB_TIMEZONE: String = 42,

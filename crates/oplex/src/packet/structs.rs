@@ -1,0 +1,350 @@
+//! Rust types of the options that most programs read and write: identity associations, relay agent information, full names.
+//!
+//! Each is read with [`Message::get`](super::Message::get) and becomes octets through [`Value`]:
+//!
+//! ```
+//! use std::time::Duration;
+//! use oplex::codebook::Codebook;
+//! use oplex::packet::{FromPayload, IaNa, LeasedAddress};
+//!
+//! let codebook = Codebook::standard();
+//! let hours = |hours: u64| Duration::from_secs(hours * 3600);
+//! let lease = LeasedAddress::new("2001:db8:64:10::20".parse()?, hours(8), hours(12));
+//! let association = IaNa { iaid: 1, t1: hours(4), t2: hours(6), addresses: vec![lease], status: None };
+//!
+//! let definition = codebook.find("v6:ia-na")?;
+//! let octets = codebook.encode_value(definition, &(&association).into())?;
+//! assert_eq!(octets.len(), 12 + 4 + 24);
+//! assert_eq!(IaNa::from_payload(codebook, definition, &octets)?, association);
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+
+use core::net::{Ipv4Addr, Ipv6Addr};
+use core::time::Duration;
+
+use super::FromPayload;
+use crate::codebook::{Codebook, Definition};
+use crate::family::Net;
+use crate::layout::{SubOption, TypedError, Value};
+use crate::prelude::*;
+
+/// A status code (RFC 8415, section 21.13).
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+pub struct StatusCode {
+    /// 0 is success; the names of the others are the codebook's enumeration `v6-status`.
+    pub code: u16,
+    /// Text for people, which may be empty.
+    pub message: String,
+}
+
+/// An identity association of addresses that are leased together, `v6:3` (RFC 8415, section 21.4).
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+pub struct IaNa {
+    /// The number that the client gave this association.
+    pub iaid: u32,
+    /// The time until the client renews with the same server. [`Duration::ZERO`] leaves it to the client,
+    /// [`Duration::MAX`] is never.
+    pub t1: Duration,
+    /// The time until the client rebinds with any server.
+    pub t2: Duration,
+    /// The addresses, in their order.
+    pub addresses: Vec<LeasedAddress>,
+    /// What went wrong with the whole association, if the server says.
+    pub status: Option<StatusCode>,
+}
+
+/// An address in an identity association, `v6:5` (RFC 8415, section 21.6).
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+pub struct LeasedAddress {
+    /// The address.
+    pub address: Ipv6Addr,
+    /// The preferred lifetime; [`Duration::MAX`] is infinity.
+    pub preferred: Duration,
+    /// The valid lifetime; 0 takes the address away.
+    pub valid: Duration,
+    /// What went wrong with this address, if the server says.
+    pub status: Option<StatusCode>,
+}
+
+/// An identity association of delegated prefixes, `v6:25` (RFC 8415, section 21.21).
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+pub struct IaPd {
+    /// The number that the requesting router gave this association.
+    pub iaid: u32,
+    /// The time until the router renews with the same server; as in [`IaNa::t1`].
+    pub t1: Duration,
+    /// The time until the router rebinds with any server.
+    pub t2: Duration,
+    /// The prefixes, in their order.
+    pub prefixes: Vec<DelegatedPrefix>,
+    /// What went wrong with the whole association, if the server says.
+    pub status: Option<StatusCode>,
+}
+
+/// A prefix in an identity association, `v6:26` (RFC 8415, section 21.22).
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+pub struct DelegatedPrefix {
+    /// The prefix.
+    pub prefix: Net<Ipv6Addr>,
+    /// The preferred lifetime; [`Duration::MAX`] is infinity.
+    pub preferred: Duration,
+    /// The valid lifetime; 0 takes the prefix away.
+    pub valid: Duration,
+    /// What went wrong with this prefix, if the server says.
+    pub status: Option<StatusCode>,
+}
+
+/// What a relay agent says of a client, `v4:82` (RFC 3046). Sub-options that are not named here are left out on reading;
+/// [`Value`] has them all.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Hash)]
+pub struct RelayInformation {
+    /// The circuit that the request came in on (section 3.1), opaque.
+    pub circuit_id: Option<Vec<u8>>,
+    /// The remote end of that circuit (section 3.2), opaque.
+    pub remote_id: Option<Vec<u8>>,
+    /// An address of the subnet to lease from (RFC 3527).
+    pub link_selection: Option<Ipv4Addr>,
+    /// The subscriber (RFC 3993).
+    pub subscriber_id: Option<String>,
+    /// The address that clients must use as the server's (RFC 5107).
+    pub server_id_override: Option<Ipv4Addr>,
+}
+
+/// A client's full name and who updates DNS: `v6:39` (RFC 4704, section 4) and `v4:81` (RFC 4702, section 2), there in
+/// the DNS encoding, as the ASCII one is deprecated.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Hash)]
+pub struct ClientFqdn {
+    /// The name. It ends in a dot when it is complete, and is a partial name without one.
+    pub name: String,
+    /// S: the server updates, or should update, the address record.
+    pub server_updates: bool,
+    /// O: the server has overridden the client's S.
+    pub overridden: bool,
+    /// N: the server makes no updates.
+    pub no_updates: bool,
+}
+
+impl LeasedAddress {
+    /// An address with its lifetimes, and no status.
+    #[must_use]
+    pub const fn new(address: Ipv6Addr, preferred: Duration, valid: Duration) -> Self {
+        Self { address, preferred, valid, status: None }
+    }
+}
+
+impl DelegatedPrefix {
+    /// A prefix with its lifetimes, and no status.
+    #[must_use]
+    pub const fn new(prefix: Net<Ipv6Addr>, preferred: Duration, valid: Duration) -> Self {
+        Self { prefix, preferred, valid, status: None }
+    }
+}
+
+/// The codes of what stands in associations.
+const IAADDR: u16 = 5;
+const STATUS: u16 = 13;
+const IAPREFIX: u16 = 26;
+
+fn time(value: &Value, field: &str) -> Option<Duration> {
+    match value.field(field)? {
+        Value::Seconds(u32::MAX) => Some(Duration::MAX),
+        Value::Seconds(seconds) => Some(Duration::from_secs((*seconds).into())),
+        _ => None,
+    }
+}
+
+/// The options in a record's field `options`, of one code.
+fn inside(value: &Value, code: u16) -> impl Iterator<Item = &Value> {
+    let lists = match value.field("options") {
+        Some(Value::List(lists)) => &lists[..],
+        Some(one) => core::slice::from_ref(one),
+        None => &[],
+    };
+    let options = lists.iter().flat_map(Value::record_options);
+    options.filter(move |option| option.code == code).map(|option| &option.value)
+}
+
+fn record<const N: usize>(fields: [(&str, Value); N]) -> Value {
+    Value::Record(fields.into_iter().map(|(name, value)| (name.into(), value)).collect())
+}
+
+fn option(code: u16, value: Value) -> SubOption {
+    SubOption { code, name: None, value }
+}
+
+fn options(items: impl Iterator<Item = SubOption>, status: Option<&StatusCode>) -> (&'static str, Value) {
+    ("options", Value::Options(items.chain(status.map(|status| option(STATUS, status.into()))).collect()))
+}
+
+impl StatusCode {
+    fn of(value: &Value) -> Option<Self> {
+        let code = value.field("status")?.number()?.try_into().ok()?;
+        let message = value.field("message").and_then(Value::text);
+        Some(Self { code, message: message.unwrap_or_default().to_owned() })
+    }
+
+    fn inside(value: &Value) -> Option<Self> {
+        inside(value, STATUS).find_map(Self::of)
+    }
+}
+
+impl From<&StatusCode> for Value {
+    fn from(status: &StatusCode) -> Self {
+        record([("status", Self::Number(status.code.into())), ("message", Self::Text(status.message.clone()))])
+    }
+}
+
+impl LeasedAddress {
+    fn of(value: &Value) -> Option<Self> {
+        let Value::Ipv6(address) = value.field("address")? else { return None };
+        let lease = Self::new(*address, time(value, "preferred-lifetime")?, time(value, "valid-lifetime")?);
+        Some(Self { status: StatusCode::inside(value), ..lease })
+    }
+}
+
+impl From<&LeasedAddress> for Value {
+    fn from(lease: &LeasedAddress) -> Self {
+        record([
+            ("address", lease.address.into()),
+            ("preferred-lifetime", lease.preferred.into()),
+            ("valid-lifetime", lease.valid.into()),
+            options(core::iter::empty(), lease.status.as_ref()),
+        ])
+    }
+}
+
+impl DelegatedPrefix {
+    fn of(value: &Value) -> Option<Self> {
+        let Value::Ipv6(address) = value.field("prefix")? else { return None };
+        let prefix = Net::new(*address, value.field("prefix-length")?.number()?.try_into().ok()?)?;
+        let lease = Self::new(prefix, time(value, "preferred-lifetime")?, time(value, "valid-lifetime")?);
+        Some(Self { status: StatusCode::inside(value), ..lease })
+    }
+}
+
+impl From<&DelegatedPrefix> for Value {
+    fn from(lease: &DelegatedPrefix) -> Self {
+        record([
+            ("preferred-lifetime", lease.preferred.into()),
+            ("valid-lifetime", lease.valid.into()),
+            ("prefix-length", Self::Number(lease.prefix.length().into())),
+            ("prefix", lease.prefix.address().into()),
+            options(core::iter::empty(), lease.status.as_ref()),
+        ])
+    }
+}
+
+/// The two associations differ in what they hold.
+macro_rules! association {
+    ($type:ident, $items:ident: $item:ident in $code:ident) => {
+        impl $type {
+            fn of(value: &Value) -> Option<Self> {
+                let $items = inside(value, $code).map($item::of).collect::<Option<_>>()?;
+                let iaid = value.field("iaid")?.number()?.try_into().ok()?;
+                let (t1, t2) = (time(value, "t1")?, time(value, "t2")?);
+                Some(Self { iaid, t1, t2, $items, status: StatusCode::inside(value) })
+            }
+        }
+
+        impl From<&$type> for Value {
+            fn from(association: &$type) -> Self {
+                let items = association.$items.iter().map(|item| option($code, item.into()));
+                record([
+                    ("iaid", Self::Number(association.iaid.into())),
+                    ("t1", association.t1.into()),
+                    ("t2", association.t2.into()),
+                    options(items, association.status.as_ref()),
+                ])
+            }
+        }
+    };
+}
+
+association!(IaNa, addresses: LeasedAddress in IAADDR);
+association!(IaPd, prefixes: DelegatedPrefix in IAPREFIX);
+
+impl RelayInformation {
+    fn of(value: &Value) -> Option<Self> {
+        let octets = |code| match value.option(code) {
+            Some(Value::Bytes(octets) | Value::Raw(octets)) => Some(octets.clone()),
+            Some(Value::List(items)) if items.is_empty() => Some(Vec::new()),
+            _ => None,
+        };
+        let address = |code| value.option(code).and_then(Value::ipv4);
+        matches!(value, Value::Options(_)).then(|| Self {
+            circuit_id: octets(1),
+            remote_id: octets(2),
+            link_selection: address(5),
+            subscriber_id: value.option(6).and_then(Value::text).map(str::to_owned),
+            server_id_override: address(11),
+        })
+    }
+}
+
+impl From<&RelayInformation> for Value {
+    fn from(relay: &RelayInformation) -> Self {
+        let bytes = |octets: &Option<Vec<u8>>| octets.clone().map(Self::Bytes);
+        let parts = [
+            (1, bytes(&relay.circuit_id)),
+            (2, bytes(&relay.remote_id)),
+            (5, relay.link_selection.map(Self::Ipv4)),
+            (6, relay.subscriber_id.clone().map(Self::Text)),
+            (11, relay.server_id_override.map(Self::Ipv4)),
+        ];
+        Self::Options(parts.into_iter().filter_map(|(code, value)| Some(option(code, value?))).collect())
+    }
+}
+
+impl ClientFqdn {
+    fn of(value: &Value) -> Option<Self> {
+        let flags = value.field("flags")?;
+        let name = value.field("name")?;
+        let name = name.items().first().unwrap_or(name).text().unwrap_or_default().to_owned();
+        let [server_updates, overridden, no_updates] = ["s", "o", "n"].map(|flag| flags.flag(flag));
+        Some(Self { name, server_updates, overridden, no_updates })
+    }
+
+    fn number(&self, no_updates: u64) -> u64 {
+        let set = |on, bit| if on { bit } else { 0 };
+        set(self.server_updates, 1) | set(self.overridden, 2) | set(self.no_updates, no_updates)
+    }
+
+    /// As `v6:39` holds it.
+    #[must_use]
+    pub fn to_v6(&self) -> Value {
+        record([("flags", Value::Number(self.number(4))), ("name", Value::Name(self.name.clone()))])
+    }
+
+    /// As `v4:81` holds it: with E set, so that the name is in the DNS encoding, and both codes 255, as servers must
+    /// send and all must ignore (RFC 4702, section 2.2).
+    #[must_use]
+    pub fn to_v4(&self) -> Value {
+        record([
+            ("flags", Value::Number(self.number(8) | 4)),
+            ("rcode1", Value::Number(255)),
+            ("rcode2", Value::Number(255)),
+            ("name", Value::Name(self.name.clone())),
+        ])
+    }
+}
+
+macro_rules! from_payload {
+    ($($type:ident: $named:literal),+ $(,)?) => {$(
+        impl FromPayload for $type {
+            fn from_payload(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> Result<Self, TypedError> {
+                let value = Value::from_payload(codebook, definition, octets)?;
+                Self::of(&value).ok_or(TypedError::OtherType($named))
+            }
+        }
+    )+};
+}
+
+from_payload! {
+    StatusCode: "a status code",
+    IaNa: "an identity association of addresses",
+    LeasedAddress: "a leased address",
+    IaPd: "an identity association of prefixes",
+    DelegatedPrefix: "a delegated prefix",
+    RelayInformation: "relay agent information",
+    ClientFqdn: "a client's name",
+}
