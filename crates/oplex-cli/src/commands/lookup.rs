@@ -103,7 +103,7 @@ fn names(node: &Node, named: &mut Vec<String>) {
     match node {
         Node::Atom(Atom::Number(number)) => match &number.meaning {
             Meaning::Member(of) | Meaning::Flags(of) => add(of),
-            Meaning::Plain => {}
+            _ => {}
         },
         Node::Bits(fields) => fields.iter().filter_map(|field| field.of.as_ref()).for_each(|of| add(of)),
         Node::Record(fields) => fields.iter().for_each(|field| names(&field.node, named)),
@@ -114,7 +114,7 @@ fn names(node: &Node, named: &mut Vec<String>) {
             let arms = choice.arms.iter().map(|(_, node)| node).chain(choice.otherwise.as_deref());
             arms.for_each(|node| names(node, named));
         }
-        Node::Atom(_) | Node::Zeros(_) | Node::Options(_) | Node::Pairs(_) => {}
+        _ => {}
     }
 }
 

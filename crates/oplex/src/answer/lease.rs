@@ -46,6 +46,7 @@ impl<'a, A: Address> From<&'a Pool<A>> for AnyPool<'a> {
 
 /// Why a client is assigned no address.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum NoAddress {
     /// It requests none: its router's flags do not say that it should.
     NotRequested,

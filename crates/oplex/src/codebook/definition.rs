@@ -68,6 +68,7 @@ pub struct Definition {
 
 /// Where an option of a vendor's or site's book travels.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Carrier {
     /// Among the own options of the family's DHCP.
     Own(Family),
@@ -100,6 +101,7 @@ impl Carrier {
 
 /// Who sends an option.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Sender {
     /// Servers, to clients.
     Server,
@@ -130,6 +132,7 @@ impl fmt::Display for Sender {
 
 /// Whether an option is still to be used.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Status {
     /// In use.
     Current,

@@ -33,6 +33,7 @@ pub struct MessageFact {
 
 /// How an option and a type of message go together.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum MessageFactKind {
     /// It may stand in a type of message that is closed to options which are not named.
     Allowed,
@@ -48,6 +49,7 @@ pub enum MessageFactKind {
 
 /// Which messages of a type are meant.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Condition {
     /// Those that give the client an address.
     Leasing,

@@ -33,6 +33,7 @@ pub struct LayerRef<'p> {
 
 /// Which of a plan's layers: networks and fleets by their places.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum LayerKind {
     /// The widest, for all.
     Everyone,

@@ -53,6 +53,7 @@ pub struct Rule {
 
 /// What a rule looks at.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum About {
     /// A plan's or codebook's file, before it is known what it says.
     File,

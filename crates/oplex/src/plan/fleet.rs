@@ -48,6 +48,7 @@ impl Fleet {
 
 /// What a client must be like.
 #[derive(Debug, Clone)]
+#[non_exhaustive]
 pub enum Match {
     /// All of these hold.
     All(Vec<Self>),
@@ -106,6 +107,7 @@ impl fmt::Display for Match {
 
 /// Something that a client sends.
 #[derive(Debug, Clone)]
+#[non_exhaustive]
 pub enum Fact {
     /// Its hardware address.
     Mac,
@@ -161,6 +163,7 @@ impl fmt::Display for Fact {
 
 /// What something that a client sends may look like.
 #[derive(Debug, Clone, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Pattern {
     /// Text, in which `*` stands for any characters and `?` for one.
     Text(String),

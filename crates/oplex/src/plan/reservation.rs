@@ -143,6 +143,7 @@ impl Reservation {
 
 /// How a server tells clients apart (RFC 2131, section 4.2).
 #[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord)]
+#[non_exhaustive]
 pub enum ClientKey {
     /// By hardware address.
     Mac(Mac),

@@ -23,6 +23,7 @@ pub struct Changed {
 
 /// A network, a fleet, or a client with a reservation.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord)]
+#[non_exhaustive]
 pub enum Concerned {
     /// The network of this name.
     Network(String),

@@ -94,6 +94,7 @@ pub struct FleetEntry {
 /// What a client must be like.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
+#[non_exhaustive]
 pub enum Condition {
     /// All of these hold.
     All(Vec<Self>),

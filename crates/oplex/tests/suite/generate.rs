@@ -76,6 +76,7 @@ impl Maker<'_> {
             Node::Bits(fields) => {
                 Value::Record(fields.iter().map(|field| (field.name.clone(), self.bits(field))).collect())
             }
+            other => unreachable!("nothing generates {other:?} yet"),
         }
     }
 
@@ -169,6 +170,7 @@ impl Maker<'_> {
                         Value::Text(format!("a b/{}", self.word(length - 4)))
                     }
                     Run::Text | Run::Utf8 => Value::Text(self.word(length)),
+                    other => unreachable!("nothing generates {other:?} yet"),
                 }
             }
             Atom::Route4 => {
@@ -188,6 +190,7 @@ impl Maker<'_> {
                 let kept = u128::MAX.unbounded_shl(u32::from(128 - length));
                 Value::Prefix6(Prefix6 { prefix: ((u128::from(self.random()) << 64) & kept).into(), length })
             }
+            other => unreachable!("nothing generates {other:?} yet"),
         }
     }
 
@@ -222,6 +225,7 @@ impl Maker<'_> {
                 Value::Integer(self.within(form.bound, -(1 << (bits - 1)), (1 << (bits - 1)) - 1) as i64)
             }
             Meaning::Plain => Value::Number(self.within(form.bound, 0, (1i128 << bits) - 1) as u64),
+            other => unreachable!("nothing generates {other:?} yet"),
         }
     }
 

@@ -8,6 +8,7 @@ pub(in crate::layout) type Lengths = (usize, Option<usize>);
 
 /// A single thing on the wire.
 #[derive(Debug, Clone, PartialEq)]
+#[non_exhaustive]
 pub enum Atom {
     /// `u8` to `u64`, `i32`.
     Number(Number),
@@ -47,6 +48,7 @@ pub enum Atom {
 
 /// Whose an address is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+#[non_exhaustive]
 pub enum Role {
     /// A host's: a server's, a router's, a client's.
     #[default]
@@ -86,6 +88,7 @@ pub struct Number {
 
 /// What the values of a number mean.
 #[derive(Debug, Clone, PartialEq)]
+#[non_exhaustive]
 pub enum Meaning {
     /// The number itself.
     Plain,
@@ -156,6 +159,7 @@ impl Bound {
 
 /// How a run of octets is read.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Run {
     /// NVT ASCII (RFC 2132, section 2).
     Text,
@@ -171,6 +175,7 @@ pub enum Run {
 
 /// How a list of DNS names is written and read.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Names {
     /// Compressed on writing and reading (RFC 3397).
     Compressed,

@@ -7,6 +7,7 @@ use crate::layout::form::atom::{Atom, Bound, Count, Enumeration};
 
 /// One part of a layout.
 #[derive(Debug, Clone, PartialEq)]
+#[non_exhaustive]
 pub enum Node {
     /// A single thing: a number, an address, a text.
     Atom(Atom),

@@ -17,6 +17,7 @@ pub struct Input {
 
 /// What was written.
 #[derive(Debug, Clone, PartialEq)]
+#[non_exhaustive]
 pub enum InputKind {
     /// Text, which a layout may read further.
     Text {

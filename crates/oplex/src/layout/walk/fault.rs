@@ -94,6 +94,7 @@ pub enum FaultKind {
 
 /// Why a text is not a host or domain name (RFC 952, RFC 1123 section 2.1).
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum NameFlaw {
     /// Two dots in a row, or a dot in front.
     EmptyLabel,

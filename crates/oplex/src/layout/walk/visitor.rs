@@ -9,6 +9,7 @@ use crate::layout::scalar::Scalar;
 
 /// A part with parts in it.
 #[derive(Debug, Clone, Copy, PartialEq)]
+#[non_exhaustive]
 pub enum Shape<'l> {
     /// Named parts.
     Record,
@@ -33,6 +34,7 @@ pub enum Shape<'l> {
 
 /// What a single thing is: a whole atom, or a field of some bits.
 #[derive(Debug, Clone, Copy, PartialEq)]
+#[non_exhaustive]
 pub enum ScalarForm<'l> {
     /// An atom of the layout.
     Atom(&'l Atom),
@@ -44,6 +46,7 @@ pub enum ScalarForm<'l> {
 
 /// Octets that hold no value of their own.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Frame {
     /// A length in front, and what it says.
     Length(usize),
