@@ -21,7 +21,7 @@ fuzz_target!(|text: &str| {
     let compiled = Compiled::of(&plan);
     for reservation in plan.reservations.iter() {
         let mut facts = ClientFacts::on(reservation.network());
-        facts.mac = Some([2, 0, 0x5e, 0, 0x53, 0x11]);
+        facts.mac = Some([2, 0, 0x5e, 0, 0x53, 0x11].into());
         assert!(compiled.answer(Family::V4, &facts).is_some());
     }
 });
