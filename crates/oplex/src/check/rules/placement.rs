@@ -48,7 +48,7 @@ fn option_not_allowed_in_message(context: &MessageContext<'_>, findings: &mut Ve
     if context.protocol() == Protocol::Ra {
         return solicitation(context, findings);
     }
-    let Some(kind) = context.kind.filter(|_| is_tabled(context)) else { return };
+    let Some(kind) = context.kind else { return };
     let closed = context.codebook.closed(context.protocol(), kind);
     for place in context.top() {
         let facts = place.definition.into_iter().flat_map(|definition| definition.in_message(kind));
