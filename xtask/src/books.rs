@@ -3,6 +3,7 @@
 use std::fmt::Write;
 
 use oplex::codebook::{ClosedMessage, Codebook, Definition};
+use oplex::family::Protocol;
 use oplex::finding::Sources;
 use oplex::layout::Enumeration;
 
@@ -28,7 +29,7 @@ pub(crate) fn text(codebook: &Codebook) -> String {
     let mut text = String::from(
         "//! Generated from `codebooks/*.toml`: do not edit. `cargo run -p xtask -- generate` writes it anew.\n\n\
          use super::constants::{ChapterRow, Named, OptionRow, Tables};\nuse super::facts::Condition::{Informing, Leasing};\n\
-         use super::facts::MessageFactKind::{Allowed, Barred, Discouraged, Required, Several};\nuse super::{Sender, Status};\n\n",
+         use super::facts::MessageFactKind::{Allowed, Barred, Discouraged, Requestable, Required, Several, Unrequestable};\nuse super::{Sender, Status};\n\n",
     );
     let _ = writeln!(text, "pub(super) static CHAPTERS: [ChapterRow; {}] = [", codebook.chapters().len());
     for chapter in codebook.chapters() {
@@ -101,6 +102,8 @@ fn flags(option: &Definition) -> Vec<&'static str> {
     let all = [
         ("single", option.single),
         ("automatic", option.automatic),
+        ("carries-v4", option.carries == Some(Protocol::V4)),
+        ("carries-v6", option.carries == Some(Protocol::V6)),
         ("joined", option.joined),
         ("several", option.several),
         ("unrequestable", !option.requestable),

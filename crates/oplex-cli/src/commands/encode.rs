@@ -28,7 +28,7 @@ pub(super) fn run(args: &Encode, out: &mut dyn Write) -> Outcome {
         Ok(payload) => payload,
         Err(misfits) => return because(explained(definition, &text, &misfits)),
     };
-    let found = check::payload(&codebook, definition, &payload.octets);
+    let found = check::payload_to_send(&codebook, definition, &payload.octets);
     let octets = if args.framed { codebook.framed(definition, &payload.octets) } else { payload.octets };
     let sources = Sources::default();
     match args.format.format {

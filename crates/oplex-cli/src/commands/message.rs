@@ -26,19 +26,20 @@ pub(super) fn decode(
     given: &[String],
     out: &mut dyn Write,
 ) -> Outcome {
-    if args.request.is_some() && protocol != Protocol::V4 {
-        return because("--request goes with messages of DHCPv4");
+    if args.request.is_some() && protocol == Protocol::Ra {
+        return because("--request goes with messages of DHCPv4 and DHCPv6");
     }
     let octets = octets(&given.join(" "), protocol)?;
     let message = AnyMessage::read(protocol, &octets).or_else(because)?;
     let mut found = check::message(codebook, message);
     let request = args.request.as_deref().map(octets_of_text).transpose()?;
-    let request = request.as_deref().map(v4::Message::read).transpose().or_else(because)?;
+    let request = request.as_deref().map(|octets| AnyMessage::read(protocol, octets)).transpose().or_else(because)?;
+    found.extend(request.into_iter().flat_map(|request| check::exchange(codebook, request, message)));
     let mut budget = None;
     if let AnyMessage::V4(reply) = message {
-        found.extend(request.into_iter().flat_map(|request| check::exchange(codebook, request, reply)));
         // What the client accepts, as far as these messages say.
-        let said = request.unwrap_or(reply).get(codebook, v4::DHCP_MAX_MSG_SIZE).ok().flatten();
+        let asked = if let Some(AnyMessage::V4(request)) = request { request } else { reply };
+        let said = asked.get(codebook, v4::DHCP_MAX_MSG_SIZE).ok().flatten();
         budget = Some(Budget::of_message(&reply, Limit::of_client(said)));
     }
     match args.format.format {
@@ -89,7 +90,7 @@ pub(super) fn encode(protocol: Protocol, args: &Encode, out: &mut dyn Write) -> 
     };
     // Octets that are cut off on purpose are no message, and there is nothing to check.
     let message = AnyMessage::read(protocol, octets).ok();
-    let found = message.map(|message| check::message(&specimen.codebook, message)).unwrap_or_default();
+    let found = message.map(|message| check::message_to_send(&specimen.codebook, message)).unwrap_or_default();
     match args.format.format {
         Format::Json => {
             json::line(out, &EncodedForm::new(octets, specimen.budget.as_ref(), &specimen.codebook, &found))?;

@@ -132,8 +132,8 @@ fn input_that_is_made_to_be_costly() {
     fails(&["check", &file(place.path(), "long.toml", long.as_bytes())], 1, "unknown option");
     let many: String = (0..3000).map(|index| format!("[network.n{index}]\nsubnet = 7\n")).collect();
     fails(&["check", &file(place.path(), "many.toml", many.as_bytes())], 1, "and 2800 more; --format json lists all");
-    let faults = oplex(&["decode", "v4:145", "-"]).stdin("02".repeat(20_000)).assert().code(1);
-    assert_eq!(String::from_utf8_lossy(&faults.get_output().stdout).matches("2 is undefined").count(), 20_000);
+    let faults = oplex(&["decode", "v4:145", "-"]).stdin("02".repeat(20_000)).assert().code(0);
+    assert_eq!(String::from_utf8_lossy(&faults.get_output().stdout).matches("  02  ").count(), 20_000);
     let large = oplex(&["decode", "v4:145", "-"]).stdin("01".repeat(65_536)).assert().code(2);
     assert!(
         String::from_utf8_lossy(&large.get_output().stderr).contains("65536 octets are more than a message can hold")
@@ -145,7 +145,7 @@ fn messages_that_are_none() {
     let place = tempfile::tempdir().unwrap();
     fails(&["decode", "v4"], 2, "octets are missing: oplex decode v4 OCTETS");
     fails(&["decode", "v4", "zz"], 2, "the octets are not hexadecimal: 'z' at character 1");
-    fails(&["decode", "v4", "00"], 2, "1 octets are no DHCPv4 message");
+    fails(&["decode", "v4", "00"], 2, "this octet is no DHCPv4 message");
     fails(&["decode", "v4", &"00".repeat(300), "--request", "00"], 2, "1 octets are no DHCPv4 message");
     fails(&["decode", "v4", &"00".repeat(300), "--request", "hello"], 2, "not hexadecimal");
     fails(&["decode", "v4:3", "0a400401", "--request", "00"], 2, "--request goes with a whole message");

@@ -294,9 +294,9 @@ fn decode_speaks_of_what_reads_well_and_is_wrong_all_the_same() {
 
 #[test]
 fn lookup_counts_what_it_knows() {
-    oplex(&["lookup", "--count"]).assert().code(0).stdout_eq("418 options, 65 sub-options\n");
+    oplex(&["lookup", "--count"]).assert().code(0).stdout_eq("418 options, 70 sub-options\n");
     oplex(&["lookup", "--count", "--format", "json"]).assert().code(0).stdout_eq(str![[r#"
-{"options":418,"sub_options":65}
+{"options":418,"sub_options":70}
 
 "#]]);
     oplex(&["lookup", "tern", "--codebook", "demo/codebooks/tern-intercoms.toml"])
@@ -363,17 +363,17 @@ fn demo_message(name: &str) -> String {
 
 #[test]
 fn a_message_is_shown_option_by_option_with_its_room() {
-    let (ack, discover) = (demo_message("intercom-ack"), demo_message("intercom-discover"));
+    let (ack, request) = (demo_message("intercom-ack"), demo_message("intercom-request"));
     let book = "demo/codebooks/tern-intercoms.toml";
-    let shown = oplex(&["decode", "v4", &ack, "--codebook", book, "--request", &discover]).assert().code(0);
+    let shown = oplex(&["decode", "v4", &ack, "--codebook", book, "--request", &request]).assert().code(0);
     shown.stdout_eq(file!["snapshots/decode-message.txt"]);
-    oplex(&["decode", "v4", "-", "--codebook", book, "--request", &discover])
+    oplex(&["decode", "v4", "-", "--codebook", book, "--request", &request])
         .stdin(hex(&ack))
         .assert()
         .code(0)
         .stdout_eq(file!["snapshots/decode-message.txt"]);
     oplex(&["decode", "v4", "-", "--format", "json"])
-        .stdin(discover)
+        .stdin(request)
         .assert()
         .code(0)
         .stdout_eq(file!["snapshots/decode-message.json"]);

@@ -88,7 +88,7 @@ fn what_is_wrong_with_a_message_of_dhcpv6_is_shown_at_its_octets() {
         (&["decode", "v6", "0c00"][..], "these 2 octets are no DHCPv6 message: its header alone has 34"),
         (&["decode", "v6"], "octets are missing: oplex decode v6 OCTETS"),
         (&["decode", "v6", "0g"], "the octets are not hexadecimal"),
-        (&["decode", "v6", "01000001", "--request", "00"], "--request goes with messages of DHCPv4"),
+        (&["decode", "v6", "01000001", "--request", "00"], "this octet is no DHCPv6 message: its header alone has 4"),
     ] {
         let run = oplex(args).assert().code(2);
         let err = String::from_utf8_lossy(&run.get_output().stderr).into_owned();
@@ -103,13 +103,13 @@ fn lookup_shows_options_of_dhcpv6() {
 v6:5  iaaddr  OPTION_IAADDR
 One address in an identity association, with its lifetimes.
 
-  layout   { address: ipv6, preferred-lifetime: seconds, valid-lifetime: seconds, options: options(v6)* }
+  layout   { address: ipv6 as any, preferred-lifetime: seconds, valid-lifetime: seconds, options: options(v6)* }
   length   24 octets or more
   sent by  clients and servers, automatically; cannot be sent from a plan
   status   current
   defined  RFC 8415, section 21.6
   stands   any number of times, in v6:3 ia-na, v6:4 ia-ta, v6:44 lq-query, v6:45 client-data
-  rules    address-not-a-host
+  rules    leased-address-invalid
   example  { address = 2001:db8:64:10::20, preferred-lifetime = 8h, valid-lifetime = 12h, options = {} }
   octets   20 01 0d b8 00 64 00 10 00 00 00 00 00 00 00 20 00 00 70 80 00 00 a8 c0
 

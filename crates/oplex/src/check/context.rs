@@ -14,6 +14,8 @@ pub(super) struct MessageContext<'m> {
     pub(super) codebook: &'m Codebook,
     /// The number of its type; `None` for BOOTP.
     pub(super) kind: Option<u8>,
+    /// The type of the message around this one, and the code of the option of that which carries it.
+    pub(super) around: Option<(Option<(Protocol, u8)>, u16)>,
     /// Its options and those inside them, in the order of their octets.
     pub(super) options: Vec<Occurrence<'m>>,
 }
@@ -49,7 +51,7 @@ impl Occurrence<'_> {
 impl<'m> MessageContext<'m> {
     /// A message whose options are to be added.
     pub(super) fn new(codebook: &'m Codebook, message: AnyMessage<'m>) -> Self {
-        Self { message, codebook, kind: message.type_number(), options: Vec::new() }
+        Self { message, codebook, kind: message.type_number(), around: None, options: Vec::new() }
     }
 
     /// Adds an option as it was read, and those inside it.
@@ -113,17 +115,6 @@ impl<'m> MessageContext<'m> {
 
     pub(super) fn has(&self, code: u16) -> bool {
         self.option(code).is_some()
-    }
-
-    /// Where an option's fields stand, from the first of these to the last, in octets of the message.
-    pub(super) fn fields(&self, place: &Occurrence<'m>, names: &[&str]) -> Range<usize> {
-        let around = self.around(place);
-        let rows = place.definition.map(|known| self.codebook.explain(known, &place.octets).rows).unwrap_or_default();
-        let mut fields = rows.iter().filter(|row| names.contains(&&*row.label)).map(|row| &row.octets);
-        let Some(first) = fields.next() else { return around };
-        let last = fields.next_back().unwrap_or(first);
-        let payload = around.end - place.octets.len().min(around.len());
-        payload + first.start..payload + last.end
     }
 
     /// What an option holds.

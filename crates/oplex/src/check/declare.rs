@@ -8,7 +8,11 @@ use crate::finding::{About, Example, Finding, Rule};
 use crate::layout::{Scalar, ScalarForm, Topic, Value};
 use crate::plan::Plan;
 
+use std::ops::Range;
+
 use super::context::MessageContext;
+use super::tree::{Inner, Tree, View};
+use crate::packet::v4::MessageType;
 
 /// A rule and how it finds.
 pub(super) struct Check {
@@ -32,7 +36,7 @@ macro_rules! check {
         static $rule:ident = $name:literal, $severity:ident, $about:ident $(($($of:tt)+))?, $rfc:expr;
         $($examples:tt)+
     ) => {
-        static $rule: $crate::check::declare::Check = $crate::check::declare::Check {
+        pub(in crate::check) static $rule: $crate::check::declare::Check = $crate::check::declare::Check {
             rule: $crate::finding::declared!(
                 [$($text)+] $name, $severity, $about $(($($of)+))?, $rfc; $($examples)+
             ),
@@ -74,6 +78,8 @@ pub(super) enum Find {
     Answer(fn(&Audience<'_>, &BothSent<'_>, &mut Vec<Finding>)),
     /// It looks at a whole message, without those that it carries.
     Message(fn(&MessageContext<'_>, &mut Vec<Finding>)),
+    /// The same, and it looks at the values of options wherever they stand.
+    MessageAndValue(fn(&MessageContext<'_>, &mut Vec<Finding>), FindInValue),
     /// It looks at a request and its reply.
     Exchange(fn(&MessageContext<'_>, &MessageContext<'_>, &mut Vec<Finding>)),
 }
@@ -82,12 +88,46 @@ pub(super) enum Find {
 pub(super) struct OptionValue<'v> {
     pub(super) definition: &'v Definition,
     pub(super) value: &'v Value,
+    pub(super) octets: &'v [u8],
+    pub(super) view: View<'v>,
+    pub(super) tree: &'v Tree<'v>,
+    /// Its place in the tree; `None` where it is the outermost.
+    pub(super) at: Option<usize>,
+    /// The option around it and its value, where there is one.
+    pub(super) outer: Option<(&'v Definition, Option<&'v Value>)>,
 }
 
 impl OptionValue<'_> {
     /// Whether it is this option, or one that is the same thing in another protocol.
     pub(super) fn is(&self, id: &str) -> bool {
         self.definition.is(id)
+    }
+
+    /// Where its fields stand, from the first of these to the last, in octets of its payload.
+    pub(super) fn fields(&self, names: &[&str]) -> Range<usize> {
+        let rows = self.view.codebook.explain(self.definition, self.octets).rows;
+        let mut fields = rows.iter().filter(|row| names.contains(&&*row.label)).map(|row| &row.octets);
+        let Some(first) = fields.next() else { return 0..self.octets.len() };
+        first.start..fields.next_back().unwrap_or(first).end
+    }
+
+    /// Where its payload begins, counted as its options are.
+    pub(super) fn start(&self) -> usize {
+        self.at.map_or(0, |at| self.tree.all[at].payload.start)
+    }
+
+    /// The options directly inside it.
+    pub(super) fn inside(&self) -> impl Iterator<Item = &Inner<'_>> {
+        self.tree.inside(self.at)
+    }
+
+    /// Whether the message that it stands in comes from a client; `None` where that is not known.
+    pub(super) fn is_from_client(&self) -> Option<bool> {
+        match self.view.message? {
+            (Protocol::V4, kind) => MessageType(kind).is_reply().map(|reply| !reply),
+            (Protocol::V6, kind) => Some(!matches!(kind, 2 | 7 | 10 | 13 | 15..=17 | 19 | 21)),
+            (Protocol::Ra, _) => None,
+        }
     }
 }
 

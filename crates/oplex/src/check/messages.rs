@@ -4,37 +4,80 @@ use super::catalogue::checks;
 use super::context::MessageContext;
 use super::declare::{Find, PlanContext};
 use super::options;
+use super::rules::frames::RELAYED_MESSAGE_MALFORMED;
+use super::tree::{Carried, View};
 use crate::codebook::Codebook;
+use crate::family::Protocol;
 use crate::finding::{About, Finding};
-use crate::packet::{AnyMessage, Message as _, ra, v4};
+use crate::packet::v6::RELAY_MESSAGE;
+use crate::packet::{AnyMessage, Message as _, ra};
+
+/// A look at octets that stand in no message.
+pub(super) fn alone(codebook: &Codebook) -> View<'_> {
+    View { codebook, message: None, depth: 0, carried: of_carried }
+}
+
+/// Messages may stand in messages, in those of relay agents and of leasequeries; nobody has more of them around each other.
+const DEEPEST: u8 = 12;
 
 /// Reads a message's options, each once. What is wrong with single options goes into `findings`.
-fn context<'m>(codebook: &'m Codebook, message: AnyMessage<'m>, findings: &mut Vec<Finding>) -> MessageContext<'m> {
+fn context<'m>(
+    codebook: &'m Codebook,
+    message: AnyMessage<'m>,
+    depth: u8,
+    findings: &mut Vec<Finding>,
+) -> MessageContext<'m> {
     let mut context = MessageContext::new(codebook, message);
+    let view = View {
+        codebook,
+        message: message.type_number().map(|kind| (message.protocol(), kind)),
+        depth,
+        carried: of_carried,
+    };
     for option in message.options() {
         let octets = option.joined();
         let definition = codebook.own(message.protocol(), option.code());
-        let read = definition.map(|definition| options::read(codebook, definition, &octets));
-        // Joined, one that is never split is of the wrong length, and another rule says why.
-        let whole = definition.is_some_and(|definition| !(option.is_split() && definition.single));
-        if let (Some(definition), Some(read)) = (definition.filter(|_| whole), &read) {
+        let read = definition.map(|definition| options::read(view, definition, &octets));
+        // Joined, one that was meant twice is of the wrong length, and another rule says why.
+        let right =
+            |octets: &[u8]| definition.is_some_and(|definition| codebook.decode(definition, octets).1.is_empty());
+        let twice = option.is_split() && definition.is_some_and(|definition| definition.single);
+        let whole = !(twice && !right(&octets) && option.parts().all(|part| right(part.octets)));
+        let decoded = read.map(|read| {
             let base = message.base();
-            findings.extend(read.findings.iter().cloned().map(|finding| {
+            findings.extend(read.found.into_iter().filter(|_| whole).map(|found| {
+                let finding = found.finding;
                 let inside = finding.octets.clone().unwrap_or(0..octets.len());
                 let octets = option.rebased(&inside);
-                let message = format!("{}: {}", definition.name, finding.message);
+                let name = definition.filter(|_| !found.inside).map(|definition| format!("{}: ", definition.name));
+                let message = format!("{}{}", name.unwrap_or_default(), finding.message);
                 Finding { message, ..finding }.on(base + octets.start..base + octets.end)
             }));
-        }
-        context.add(option, octets, read.map(|read| read.decoded).unwrap_or_default());
+            read.decoded
+        });
+        context.add(option, octets, decoded.unwrap_or_default());
     }
     context
+}
+
+/// What the rules find in a message that an option carries, however deep.
+fn of_carried(codebook: &Codebook, carried: Carried<'_>) -> Vec<Finding> {
+    let whole = 0..carried.octets.len();
+    if carried.depth > DEEPEST {
+        let message = format!("more than {DEEPEST} messages are around each other here");
+        return vec![RELAYED_MESSAGE_MALFORMED.finding(message).on(whole)];
+    }
+    match AnyMessage::read(carried.protocol, carried.octets) {
+        Ok(message) => findings_in(codebook, message, carried.depth, Some((carried.within, carried.by))),
+        Err(error) => vec![RELAYED_MESSAGE_MALFORMED.finding(error.to_string()).on(whole)],
+    }
 }
 
 /// What the rules about whole messages of its protocol find.
 fn look(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     for check in checks() {
-        if let (Find::Message(find), About::Message(protocols)) = (&check.find, check.rule.about)
+        if let (Find::Message(find) | Find::MessageAndValue(find, _), About::Message(protocols)) =
+            (&check.find, check.rule.about)
             && protocols.contains(&context.protocol())
         {
             find(context, findings);
@@ -44,12 +87,24 @@ fn look(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
 
 /// Everything the rules find in a message and in those that it carries, in the order of the octets.
 pub(super) fn findings(codebook: &Codebook, message: AnyMessage<'_>) -> Vec<Finding> {
+    findings_in(codebook, message, 0, None)
+}
+
+fn findings_in(
+    codebook: &Codebook,
+    message: AnyMessage<'_>,
+    depth: u8,
+    mut around: Option<(Option<(Protocol, u8)>, u16)>,
+) -> Vec<Finding> {
     let mut findings = Vec::new();
     let (mut message, mut base) = (message, 0);
     // Every relay header takes 38 octets, so that this ends.
     loop {
         let mut found = Vec::new();
-        look(&context(codebook, message, &mut found), &mut found);
+        let mut context = context(codebook, message, depth, &mut found);
+        context.around = around.take();
+        look(&context, &mut found);
+        around = Some((context.kind.map(|kind| (message.protocol(), kind)), RELAY_MESSAGE));
         for finding in &mut found {
             finding.octets = finding.octets.take().map(|octets| base + octets.start..base + octets.end);
         }
@@ -63,9 +118,9 @@ pub(super) fn findings(codebook: &Codebook, message: AnyMessage<'_>) -> Vec<Find
 }
 
 /// Everything the rules find in a reply when they see what it replies to.
-pub(super) fn exchange(codebook: &Codebook, request: v4::Message<'_>, reply: v4::Message<'_>) -> Vec<Finding> {
+pub(super) fn exchange(codebook: &Codebook, request: AnyMessage<'_>, reply: AnyMessage<'_>) -> Vec<Finding> {
     let mut ignored = Vec::new();
-    let [request, reply] = [request, reply].map(|one| context(codebook, one.into(), &mut ignored));
+    let [request, reply] = [request, reply].map(|one| context(codebook, one, 0, &mut ignored));
     let mut findings = Vec::new();
     for check in checks() {
         if let Find::Exchange(find) = check.find {
@@ -88,7 +143,7 @@ pub(super) fn of_advertisement(plan: &PlanContext<'_>, network: usize) -> Vec<Fi
     let (Ok(octets), Some(origin)) = (said.octets(), said.origin) else { return Vec::new() };
     let Ok(message) = ra::Message::read(&octets) else { return Vec::new() };
     let mut findings = Vec::new();
-    let message = context(&plan.plan.codebook, message.into(), &mut Vec::new());
+    let message = context(&plan.plan.codebook, message.into(), 0, &mut Vec::new());
     look(&message, &mut findings);
     let here = |finding: Finding| Finding { octets: None, ..finding }.at(origin.spot.clone());
     findings.into_iter().map(here).collect()

@@ -15,15 +15,20 @@ mod context;
 mod declare;
 mod messages;
 mod options;
+mod picked;
 mod plans;
 mod rules;
+mod tree;
 
 use crate::codebook::{Codebook, Definition};
 use crate::finding::{Finding, Rule};
-use crate::packet::{AnyMessage, v4};
-use crate::plan::Loaded;
+use crate::packet::AnyMessage;
+use crate::plan::{Loaded, Sent};
 
-pub(crate) use options::of_sent;
+/// What the rules have against a value that a plan or a specimen sends.
+pub(crate) fn of_sent(codebook: &Codebook, sent: &Sent) -> Vec<Finding> {
+    options::of_sent(messages::alone(codebook), sent)
+}
 
 /// Every rule there is, in the order of their names.
 #[must_use]
@@ -46,18 +51,39 @@ pub fn plan_with_progress(loaded: &Loaded, progress: &(dyn Fn(usize, usize) + Sy
 /// Everything the rules find in one option's octets.
 #[must_use]
 pub fn payload(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> Vec<Finding> {
-    options::read(codebook, definition, octets).findings
+    payload_to_send(codebook, definition, octets).into_iter().map(Finding::when_reading).collect()
+}
+
+/// The same for octets that are about to be sent: what receivers must bear is an error for who sends it.
+#[must_use]
+pub fn payload_to_send(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> Vec<Finding> {
+    let read = options::read(messages::alone(codebook), definition, octets);
+    read.found.into_iter().map(|found| found.finding).collect()
 }
 
 /// Everything the rules find in a message and in those that it carries, in the order of the octets, which the findings count
 /// from where the message was read.
 #[must_use]
 pub fn message<'m>(codebook: &Codebook, message: impl Into<AnyMessage<'m>>) -> Vec<Finding> {
+    message_to_send(codebook, message).into_iter().map(Finding::when_reading).collect()
+}
+
+/// The same for a message that is about to be sent: what receivers must bear is an error for who sends it.
+#[must_use]
+pub fn message_to_send<'m>(codebook: &Codebook, message: impl Into<AnyMessage<'m>>) -> Vec<Finding> {
     messages::findings(codebook, message.into())
 }
 
 /// What the rules find in a reply only when they see what it replies to; the octets are the reply's.
 #[must_use]
-pub fn exchange(codebook: &Codebook, request: v4::Message<'_>, reply: v4::Message<'_>) -> Vec<Finding> {
-    messages::exchange(codebook, request, reply)
+pub fn exchange<'m>(
+    codebook: &Codebook,
+    request: impl Into<AnyMessage<'m>>,
+    reply: impl Into<AnyMessage<'m>>,
+) -> Vec<Finding> {
+    let (request, reply) = (request.into(), reply.into());
+    if request.protocol() != reply.protocol() {
+        return Vec::new();
+    }
+    messages::exchange(codebook, request, reply).into_iter().map(Finding::when_reading).collect()
 }

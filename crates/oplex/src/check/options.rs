@@ -1,60 +1,148 @@
-//! Rules over one option: its octets are read once, and everything is found in that.
+//! Rules over options, wherever they stand: an option's octets are read once, and everything is found in that, in the
+//! option itself and in those inside it, however deep.
 
 use std::ops::Range;
-use std::sync::LazyLock;
 
-use super::catalogue::checks;
-use super::declare::{AtomSeen, Check, Find, FindInAtom, FindInValue, OptionValue};
-use crate::codebook::{Codebook, Definition};
-use crate::finding::{About, Finding, Severity, Spot};
-use crate::layout::{Decoded, Fault, Scalar, ScalarForm, Topic, ValueError, Visitor};
+use super::declare::{AtomSeen, Check, OptionValue};
+use super::picked::{by_topic, finds_in_atoms, finds_in_value};
+use super::tree::{Carried, Tree, View, overlaps};
+use crate::codebook::Definition;
+use crate::family::Protocol;
+use crate::finding::{Finding, Severity, Spot};
+use crate::layout::{Atom, Decoded, Fault, FaultKind, Run, Scalar, ScalarForm, Topic, ValueError, Visitor};
 use crate::plan::Sent;
 
 /// An option's octets, read, and everything the rules find in them.
 pub(super) struct Read {
     pub(super) decoded: Decoded,
-    pub(super) findings: Vec<Finding>,
+    pub(super) found: Vec<Found>,
+}
+
+/// What a rule finds; its octets count from the start of the outermost option's payload.
+pub(super) struct Found {
+    pub(super) finding: Finding,
+    /// Whether it is about an option inside.
+    pub(super) inside: bool,
+    /// Whether it is a fault of the layout.
+    pub(super) fault: bool,
 }
 
 /// Reads an option's octets in one walk.
-pub(super) fn read(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> Read {
-    let mut atoms = Atoms { findings: Vec::new() };
-    let decoded = codebook.layout(definition).decoded_with(codebook, octets, &mut atoms);
-    let mut findings = of_faults(definition, &decoded.faults);
-    if decoded.faults.is_empty() {
-        findings.extend(atoms.findings.into_iter().map(|finding| with_reference(finding, definition)));
-        if let Some(value) = &decoded.value {
-            findings.extend(of_value(&OptionValue { definition, value }).map(|finding| finding.on(0..octets.len())));
+pub(super) fn read(view: View<'_>, definition: &Definition, octets: &[u8]) -> Read {
+    let mut atoms = Atoms { found: Vec::new() };
+    let decoded = view.codebook.layout(definition).decoded_with(view.codebook, octets, &mut atoms);
+    let found = found(view, definition, octets, &decoded, atoms);
+    Read { decoded, found }
+}
+
+fn found(view: View<'_>, definition: &Definition, octets: &[u8], decoded: &Decoded, atoms: Atoms) -> Vec<Found> {
+    let tree = Tree::of(view.codebook, octets, decoded);
+    let mut found = Vec::new();
+    for fault in &decoded.faults {
+        let at = tree.innermost(&fault.octets);
+        let of = at.and_then(|at| tree.all[at].definition).unwrap_or(definition);
+        found.extend(of_fault(of, fault).map(|finding| Found { inside: at.is_some(), fault: true, finding }));
+    }
+    for (check, finding, octets) in atoms.found {
+        let at = tree.innermost(&octets);
+        let around = at.map_or(0..octets.len(), |at| tree.all[at].around.clone());
+        if decoded.faults.iter().any(|fault| at.is_none() || overlaps(&fault.octets, &around)) {
+            continue;
+        }
+        let of = at.and_then(|at| tree.all[at].definition).unwrap_or(definition);
+        // Each finds the first of its kind in an option.
+        let id = of.id().to_string();
+        if found.iter().any(|known: &Found| {
+            std::ptr::eq(known.finding.rule, &check.rule) && known.finding.option.as_deref() == Some(&*id)
+        }) {
+            continue;
+        }
+        let finding = with_reference(finding, of).on(octets);
+        found.push(Found { finding, inside: at.is_some(), fault: false });
+    }
+    if let Some(value) = decoded.value.as_ref().filter(|_| decoded.faults.is_empty()) {
+        let one = OptionValue { definition, value, octets, view, tree: &tree, at: None, outer: None };
+        found.extend(of_value(&one).map(|finding| Found { finding, inside: false, fault: false }));
+        found.extend(of_carried(&one));
+    }
+    for (at, inner) in tree.all.iter().enumerate() {
+        let (Some(of), Some(value)) = (inner.definition, &inner.value) else { continue };
+        let outer = inner.inside.map_or(Some((definition, decoded.value.as_ref())), |at| {
+            Some((tree.all[at].definition?, tree.all[at].value.as_deref()))
+        });
+        let octets = octets.get(inner.payload.clone()).unwrap_or_default();
+        let one = OptionValue { definition: of, value, octets, view, tree: &tree, at: Some(at), outer };
+        let rebased = |finding: Finding| {
+            let octets = finding.octets.clone().filter(|octets| !octets.is_empty());
+            let start = inner.payload.start;
+            let octets = octets.map_or(inner.around.clone(), |octets| start + octets.start..start + octets.end);
+            Found { finding: finding.on(octets), inside: true, fault: false }
+        };
+        found.extend(of_value(&one).map(rebased));
+        found.extend(of_carried(&one).into_iter().map(|found| rebased(found.finding)));
+    }
+    for one in found.iter_mut().filter(|one| one.inside) {
+        let named = one.finding.option.as_deref().and_then(|id| view.codebook.find(id).ok());
+        if let Some(named) = named {
+            one.finding.message = format!("{}: {}", named.name, one.finding.message);
         }
     }
-    Read { decoded, findings }
+    found
+}
+
+/// What is wrong with the message that an option carries.
+fn of_carried(one: &OptionValue<'_>) -> Vec<Found> {
+    let View { codebook, message, depth, carried } = one.view;
+    let Some(protocol) = one.definition.carries else { return Vec::new() };
+    // A relay's message is looked at where its own message is.
+    if one.at.is_none() && message.is_some() && one.definition.is_own_of(Protocol::V6) && one.definition.code == 9 {
+        return Vec::new();
+    }
+    let mut last = LastBytes(None);
+    codebook.layout(one.definition).walk(codebook, one.octets, &mut last);
+    let Some(place) = last.0 else { return Vec::new() };
+    let (octets, by) = (&one.octets[place.clone()], one.definition.code);
+    let findings = carried(codebook, Carried { protocol, octets, by, within: message, depth: depth + 1 });
+    let found = |finding: Finding| {
+        let octets = finding.octets.clone().unwrap_or(0..place.len());
+        let finding = finding.on(place.start + octets.start..place.start + octets.end);
+        Found { finding, inside: false, fault: false }
+    };
+    findings.into_iter().map(found).collect()
+}
+
+/// The last octets of a payload that have no form of their own.
+struct LastBytes(Option<Range<usize>>);
+
+impl<'l, 'o> Visitor<'l, 'o> for LastBytes {
+    fn scalar(&mut self, form: ScalarForm<'l>, _: Scalar<'o>, octets: Range<usize>) {
+        if matches!(form, ScalarForm::Atom(Atom::Run(Run::Bytes, _))) {
+            self.0 = Some(octets);
+        }
+    }
+
+    fn fault(&mut self, _: Fault) {}
 }
 
 /// What the rules have against a value that a plan sends, each finding at the very characters.
-pub(crate) fn of_sent(codebook: &Codebook, sent: &Sent) -> Vec<Finding> {
+pub(super) fn of_sent(view: View<'_>, sent: &Sent) -> Vec<Finding> {
     let definition = &*sent.definition;
     let payload = match &sent.outcome {
         Ok(payload) => payload,
         Err(misfits) => return of_misfits(sent, misfits),
     };
-    let at_place = |finding: Finding| match finding.octets.clone() {
-        // What is about the whole value is about all of its characters.
-        Some(octets) if octets != (0..payload.octets.len()) => finding.at(sent.spot_of(&octets)),
-        _ => Finding { octets: None, ..finding }.at(sent.spot.clone()),
-    };
-    let named = |finding: Finding| {
-        let message = format!("{}: {}", definition.name, finding.message);
+    let at_place = |Found { finding, fault, inside }: Found| {
         let octets = finding.octets.clone().unwrap_or_default();
-        Finding { message, ..finding }.at(sent.spot_of(&octets))
+        // What is about the whole value is about all of its characters.
+        let all = octets.is_empty() || octets == (0..payload.octets.len());
+        let spot = if all && !fault { sent.spot.clone() } else { sent.spot_of(&octets) };
+        let message = match fault && !inside {
+            true => format!("{}: {}", definition.name, finding.message),
+            false => finding.message.clone(),
+        };
+        Finding { message, octets: finding.octets.clone().filter(|_| !all || fault), ..finding }.at(spot)
     };
-    if !payload.faults.is_empty() {
-        return of_faults(definition, &payload.faults).into_iter().map(named).collect();
-    }
-    let mut atoms = Atoms { findings: Vec::new() };
-    codebook.layout(definition).walk(codebook, &payload.octets, &mut atoms);
-    let value = OptionValue { definition, value: &payload.value };
-    let found = atoms.findings.into_iter().map(|finding| with_reference(finding, definition));
-    found.chain(of_value(&value)).map(at_place).collect()
+    read(view, definition, &payload.octets).found.into_iter().map(at_place).collect()
 }
 
 /// Why a value has no octets.
@@ -76,40 +164,30 @@ fn of_misfits(sent: &Sent, misfits: &[ValueError]) -> Vec<Finding> {
     misfits.iter().enumerate().filter_map(finding).collect()
 }
 
-fn of_faults(definition: &Definition, faults: &[Fault]) -> Vec<Finding> {
-    let finding = |fault: &Fault| {
-        let topic = fault.kind.topic();
-        let finding = by_topic(definition, topic)?.rule.finding(fault.kind.to_string());
-        // Where the option's own RFC forbids what others tolerate, it speaks.
-        let forbidden = topic == Topic::Nul && definition.no_nul;
-        let finding = if forbidden {
-            finding.of(definition.id().to_string()).as_severity(Severity::Error).by(definition.reference.clone())
-        } else {
-            with_reference(finding, definition)
-        };
-        Some(finding.on(fault.octets.clone()))
+fn of_fault(definition: &Definition, fault: &Fault) -> Option<Finding> {
+    let topic = fault.kind.topic();
+    let finding = by_topic(definition, topic)?.rule.finding(fault.kind.to_string());
+    // Where the option's own RFC forbids what others tolerate, it speaks.
+    let finding = if topic == Topic::Nul && definition.no_nul {
+        finding.of(definition.id().to_string()).as_severity(Severity::Error).by(definition.reference.clone())
+    } else {
+        with_reference(finding, definition)
     };
-    faults.iter().filter_map(finding).collect()
+    // NVT ASCII has these control characters (RFC 854), though they have no place in most text.
+    let finding = match fault.kind {
+        FaultKind::ControlCharacter { octet: 7..=13 } => finding.as_severity(Severity::Warning),
+        _ => finding,
+    };
+    let finding = if fault.kind.is_borne() { finding.borne() } else { finding };
+    Some(finding.on(fault.octets.clone()))
 }
 
-/// The rule that speaks on a topic: one about single options before one about all.
-fn by_topic(definition: &Definition, topic: Topic) -> Option<&'static Check> {
-    let mut speaking = checks().iter().filter(|check| check.topics().contains(&topic) && check.picks(definition));
-    let first = speaking.clone().find(|check| matches!(check.rule.about, About::Options(_)));
-    first.or_else(|| speaking.next()).copied()
-}
-
-fn of_value<'v>(value: &'v OptionValue<'v>) -> impl Iterator<Item = Finding> {
-    /// The rules that look at values, picked once.
-    static FINDS: LazyLock<Vec<(&'static Check, FindInValue)>> = LazyLock::new(|| {
-        let finds = checks().iter().filter_map(|check| match check.find {
-            Find::Value(find) | Find::TopicsAndValue(_, find) => Some((*check, find)),
-            _ => None,
-        });
-        finds.collect()
-    });
-    let finds = FINDS.iter().filter(|(check, _)| check.picks(value.definition));
-    finds.filter_map(|(_, find)| find(value)).map(|finding| with_reference(finding, value.definition))
+fn of_value<'v>(one: &'v OptionValue<'v>) -> impl Iterator<Item = Finding> {
+    let found = finds_in_value(one.definition).filter_map(|find| find(one));
+    found.map(|finding| {
+        let octets = finding.octets.clone().unwrap_or(0..one.octets.len());
+        with_reference(finding, one.definition).on(octets)
+    })
 }
 
 /// A rule that speaks for every option rests on the option's own RFC.
@@ -118,25 +196,16 @@ fn with_reference(finding: Finding, definition: &Definition) -> Finding {
     if finding.rfc.is_empty() { finding.by(definition.reference.clone()) } else { finding }
 }
 
-/// Shows single things to the rules about them; each finds the first of its kind in an option.
+/// Shows single things to the rules about them.
 struct Atoms {
-    findings: Vec<Finding>,
+    found: Vec<(&'static Check, Finding, Range<usize>)>,
 }
 
 impl<'l, 'o> Visitor<'l, 'o> for Atoms {
     fn scalar(&mut self, form: ScalarForm<'l>, scalar: Scalar<'o>, octets: Range<usize>) {
-        /// The rules about single things, picked once.
-        static FINDS: LazyLock<Vec<FindInAtom>> = LazyLock::new(|| {
-            let finds = checks().iter().filter_map(|check| match check.find {
-                Find::Atom(find) => Some(find),
-                _ => None,
-            });
-            finds.collect()
-        });
-        for find in FINDS.iter() {
-            let Some(finding) = find(&AtomSeen { form, scalar }) else { continue };
-            if !self.findings.iter().any(|known| known.rule == finding.rule) {
-                self.findings.push(finding.on(octets.clone()));
+        for (check, find) in finds_in_atoms() {
+            if let Some(finding) = find(&AtomSeen { form, scalar }) {
+                self.found.push((check, finding, octets.clone()));
             }
         }
     }

@@ -69,7 +69,7 @@ impl Job {
                 let advertised = plan.networks.iter().filter_map(|network| network.advertise.as_deref());
                 let advertised = advertised.flat_map(|said| &said.sends);
                 for sent in plan.layers().flat_map(Layer::all_sends).chain(advertised).chain(expected) {
-                    findings.extend(options::of_sent(&plan.codebook, sent));
+                    findings.extend(options::of_sent(messages::alone(&plan.codebook), sent));
                 }
             }
             Self::Whole(find) => find(context, &mut findings),

@@ -3,6 +3,7 @@
 //! The constants are generated from the files in `codebooks/`, by the reader that reads users' books:
 //! `cargo run -p xtask -- generate`.
 
+use crate::family::Protocol;
 use crate::once::Once;
 use crate::prelude::*;
 use alloc::borrow::Cow;
@@ -122,9 +123,17 @@ fn definition(prefix: &'static str, row: &'static OptionRow) -> Definition {
         summary: Cow::Borrowed(row.summary),
         layout_text: Cow::Borrowed(row.layout),
         layout: Once::new(),
+        picked: Once::new(),
         single: is("single"),
         sent_by: row.sent_by,
         automatic: is("automatic"),
+        carries: Protocol::ALL.into_iter().find(|protocol| {
+            is(match protocol {
+                Protocol::V4 => "carries-v4",
+                Protocol::V6 => "carries-v6",
+                Protocol::Ra => "carries-ra",
+            })
+        }),
         joined: is("joined"),
         requestable: !is("unrequestable"),
         no_nul: is("no-nul"),

@@ -30,6 +30,9 @@ pub struct Definition {
     /// Its layout as text.
     pub layout_text: Text,
     pub(super) layout: Once<Result<Layout, LayoutError>>,
+    /// Which rules look at it, as the room of the rules counts them: found on first use.
+    #[cfg_attr(not(feature = "std"), expect(dead_code, reason = "rules need `std`"))]
+    pub(crate) picked: Once<Box<[u16]>>,
     /// Whether it may be sent split into several options when it is long (RFC 3396), or must fit in one.
     pub single: bool,
     /// Who sends it.
@@ -52,6 +55,8 @@ pub struct Definition {
     pub holds: Cow<'static, [Content]>,
     /// What is said of it in single types of messages.
     pub messages: Cow<'static, [MessageFact]>,
+    /// The protocol of the whole message that the octets at its end are.
+    pub carries: Option<Protocol>,
     /// Whether it is still to be used.
     pub status: Status,
     /// What took its place.
@@ -193,6 +198,8 @@ impl Definition {
             summary: Text::default(),
             layout_text: layout.to_string().into(),
             layout: Once::from(Ok(layout)),
+            picked: Once::new(),
+            carries: None,
             single: false,
             sent_by: Sender::Server,
             automatic: false,

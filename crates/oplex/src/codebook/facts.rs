@@ -45,6 +45,10 @@ pub enum MessageFactKind {
     Required,
     /// Several of it may stand in them.
     Several,
+    /// A client may request it in them, though not in others.
+    Requestable,
+    /// A client must not request it in them.
+    Unrequestable,
 }
 
 /// Which messages of a type are meant.
@@ -58,12 +62,14 @@ pub enum Condition {
 }
 
 /// The words of codebook files.
-pub(super) const KINDS: [(&str, MessageFactKind); 5] = [
+pub(super) const KINDS: [(&str, MessageFactKind); 7] = [
     ("allowed", MessageFactKind::Allowed),
     ("barred", MessageFactKind::Barred),
     ("discouraged", MessageFactKind::Discouraged),
     ("required", MessageFactKind::Required),
     ("several", MessageFactKind::Several),
+    ("requestable", MessageFactKind::Requestable),
+    ("unrequestable", MessageFactKind::Unrequestable),
 ];
 
 /// The words of codebook files.

@@ -12,7 +12,7 @@ use crate::nearest;
 
 const TOP: [&str; 9] =
     ["book", "title", "enterprise", "carriers", "chapter", "enumeration", "flags", "message", "option"];
-const OPTION: [&str; 26] = [
+const OPTION: [&str; 27] = [
     "code",
     "codes",
     "name",
@@ -32,6 +32,7 @@ const OPTION: [&str; 26] = [
     "within",
     "same-as",
     "holds",
+    "carries",
     "messages",
     "rfc",
     "section",
@@ -299,6 +300,8 @@ impl<'s> Book<'s, '_> {
             summary: reader.text(table, "summary").map_or("", |(summary, _)| summary).to_owned().into(),
             layout_text: layout.to_owned().into(),
             layout: crate::once::Once::new(),
+            picked: crate::once::Once::new(),
+            carries: word(reader, table, "carries", &Protocol::ALL.map(|protocol| (protocol.name(), protocol))),
             single: reader.flag(table, "single"),
             sent_by: word(reader, table, "sent-by", &SENDERS).unwrap_or(if carriers.contains(&Carrier::Relay) {
                 Sender::Relay

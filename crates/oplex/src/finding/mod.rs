@@ -134,6 +134,7 @@ impl Rule {
             octets: None,
             rfc: self.rfc.to_owned(),
             related: Vec::new(),
+            borne: false,
         }
     }
 }
@@ -205,6 +206,8 @@ pub struct Finding {
     pub rfc: String,
     /// Other places it is about, each with what stands there.
     pub related: Vec<(Spot, String)>,
+    /// Whether an RFC has receivers bear it and still use the option or message: then it is an error only for senders.
+    pub borne: bool,
 }
 
 /// `error: v4:121: … (route-host-bits-set; RFC 3442, …)`, on one line.
@@ -288,6 +291,19 @@ impl Finding {
     #[must_use]
     pub fn by(self, rfc: impl Into<String>) -> Self {
         Self { rfc: rfc.into(), ..self }
+    }
+
+    /// Receivers must bear it, so that it is an error for senders alone.
+    #[must_use]
+    pub fn borne(self) -> Self {
+        Self { borne: true, ..self }
+    }
+
+    /// As it is said of octets that somebody else sent: what receivers must bear is a warning.
+    #[must_use]
+    pub fn when_reading(self) -> Self {
+        let severity = if self.borne { self.severity.min(Severity::Warning) } else { self.severity };
+        Self { severity, ..self }
     }
 
     /// Matters this much here.

@@ -2,6 +2,8 @@
 
 use core::fmt;
 
+use crate::prelude::*;
+
 use crate::family::Protocol;
 
 /// Why octets are no message of a protocol.
@@ -49,7 +51,8 @@ impl fmt::Display for MessageError {
         match *self {
             Self::TooShort { protocol, octets, header } => {
                 let (what, rfc) = one(protocol);
-                write!(f, "these {octets} octets are no {what}: its header alone has {header} ({rfc})")
+                let octets = if octets == 1 { "this octet is".into() } else { format!("these {octets} octets are") };
+                write!(f, "{octets} no {what}: its header alone has {header} ({rfc})")
             }
             Self::TooLong { protocol, octets, most } => {
                 write!(f, "these {octets} octets are no {}: a datagram has at most {most}", one(protocol).0)

@@ -141,7 +141,7 @@ impl Maker<'_> {
             Atom::Netmask => Value::Ipv4(u32::MAX.unbounded_shl(self.up_to(32) as u32).into()),
             Atom::Ipv6(_) => Value::Ipv6((u128::from(self.random()) << 64 | u128::from(self.random())).into()),
             Atom::Mac => Value::Mac(self.octets(6, 6).try_into().unwrap()),
-            Atom::Uuid => Value::Uuid(self.octets(16, 16).try_into().unwrap()),
+            Atom::Uuid | Atom::Guid => Value::Uuid(self.octets(16, 16).try_into().unwrap()),
             Atom::Duid => Value::Bytes(self.octets(3, 20)),
             Atom::Empty => Value::Empty,
             Atom::Name => Value::Name(self.name()),

@@ -34,4 +34,5 @@ mod shown;
 mod spellings;
 mod structs;
 mod typed;
+mod vectors;
 mod walking;

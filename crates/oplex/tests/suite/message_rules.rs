@@ -297,7 +297,7 @@ fn times_names_and_proofs_go_together() {
         ["error two-host-names: v4:12 hostname is sent along with v4:81 client-fqdn"]
     );
     let boots = |lines: &str| findings(&of_type("discover", &format!("[options]\n{lines}")));
-    let all = "client-system = [7]\nclient-ndi = { hex = \"010310\" }\nuuid-guid = { hex = \"0000112233445566778899aabbccddeeff\" }\n";
+    let all = "parameter-list = [1, 3, 128, 129, 130, 131, 132, 133, 134, 135]\nclient-system = [7]\nclient-ndi = { hex = \"010310\" }\nuuid-guid = { hex = \"0000112233445566778899aabbccddeeff\" }\n";
     assert_eq!(boots(all), Vec::<String>::new());
     assert_eq!(
         boots("client-system = [7]\n"),

@@ -214,8 +214,9 @@ fn messages_of_every_exchange_are_met_with_silence() {
         assert_eq!(findings(&text), [""; 0], "{text}");
         // And the same behind a relay.
         let inner = text.replace("[options]", "[message.options]");
-        let relayed = "type = \"relay-forward\"\nlink = \"2001:db8:64:10::1\"\npeer = \"fe80::1\"\noptions = { interface-id = \"01\" }\n[message]\n";
-        assert_eq!(findings(&format!("{relayed}{inner}")), [""; 0], "{text}");
+        let way = if ["advertise", "reply"].contains(&kind) { "reply" } else { "forward" };
+        let relayed = "type = \"relay-WAY\"\nlink = \"2001:db8:64:10::1\"\npeer = \"fe80::1\"\noptions = { interface-id = \"01\" }\n[message]\n";
+        assert_eq!(findings(&format!("{}{inner}", relayed.replace("WAY", way))), [""; 0], "{text}");
     }
 }
 

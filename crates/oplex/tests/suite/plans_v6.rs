@@ -430,9 +430,9 @@ fn an_excluded_prefix_has_the_octets_that_it_needs() {
         (56, 64, "01", None),
         (56, 57, "80", None),
         (48, 64, "0001", None),
-        (48, 64, "01", Some("a prefix of 64 bits in one of 48 takes 2 octets, but 1 are present")),
-        (56, 56, "01", Some("a prefix of 56 bits cannot be excluded from one of 56")),
-        (60, 64, "0100", Some("a prefix of 64 bits in one of 60 takes 1 octet, but 2 are present")),
+        (48, 64, "01", Some("pd-exclude: a prefix of 64 bits in one of 48 takes 2 octets, but 1 are present")),
+        (56, 56, "01", Some("pd-exclude: a prefix of 56 bits cannot be excluded from one of 56")),
+        (60, 64, "0100", Some("pd-exclude: a prefix of 64 bits in one of 60 takes 1 octet, but 2 are present")),
     ] {
         let text = format!(
             "type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\nia-pd = {{ iaid = 1, t1 = \"4h\", t2 = \"6h\", \

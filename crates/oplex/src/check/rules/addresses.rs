@@ -8,7 +8,7 @@ use crate::finding::{Example, Finding};
 use crate::layout::{Atom, Prefix6, Role, Scalar, ScalarForm, Value};
 
 checks! {
-    ADDRESS_NOT_A_HOST, STATIC_ROUTE_DEFAULT, DELEGATED_PREFIX_HOST_BITS_SET, RA_PREFIX_HOST_BITS_SET,
+    ADDRESS_NOT_A_HOST, ADDRESS_NOT_A_GROUP, STATIC_ROUTE_DEFAULT, DELEGATED_PREFIX_HOST_BITS_SET, RA_PREFIX_HOST_BITS_SET,
     RA_PREFIX_LINK_LOCAL, RA_AUTONOMOUS_PREFIX_NOT_64, MULTICAST_PREFIX_INVALID, SIXRD_PREFIX_DOES_NOT_FIT
 }
 
@@ -32,7 +32,25 @@ fn address_not_a_host(atom: &AtomSeen<'_>) -> Option<Finding> {
     Some(if address.is_ipv6() { finding.by("RFC 4291, section 2") } else { finding })
 }
 
-fn not_a_host(address: IpAddr) -> Option<&'static str> {
+check! { Atom(address_not_a_group),
+    /// an address that is not multicast, where a multicast group's is required
+    ///
+    /// Nodes cannot join it, and hear nothing.
+    static ADDRESS_NOT_A_GROUP = "address-not-a-group", Error, Atoms("ipv4", "ipv6"), "RFC 4291, section 2.7";
+    Example::Payload("v6:56/2", "20010db8000000000000000000000001")
+}
+
+fn address_not_a_group(atom: &AtomSeen<'_>) -> Option<Finding> {
+    let address = match (atom.form, atom.scalar) {
+        (ScalarForm::Atom(Atom::Ipv4(Role::Group)), Scalar::Ipv4(address)) => IpAddr::from(address),
+        (ScalarForm::Atom(Atom::Ipv6(Role::Group)), Scalar::Ipv6(address)) => IpAddr::from(address),
+        _ => return None,
+    };
+    (!address.is_multicast())
+        .then(|| ADDRESS_NOT_A_GROUP.finding(format!("{address} is not the address of a multicast group")))
+}
+
+pub(super) fn not_a_host(address: IpAddr) -> Option<&'static str> {
     match address {
         _ if address.is_unspecified() => Some("the unspecified address"),
         _ if address.is_loopback() => Some("a loopback address"),
@@ -134,7 +152,7 @@ check! { Value(ra_autonomous_prefix_not_64),
 fn ra_autonomous_prefix_not_64(one: &OptionValue<'_>) -> Option<Finding> {
     let prefix = prefix(one.value, "prefix", "length")?;
     (flags(one.value) & 0x40 != 0 && prefix.length() != 64).then(|| {
-        let finding = RA_AUTONOMOUS_PREFIX_NOT_64.finding(format!("{prefix} is autonomous"));
+        let finding = RA_AUTONOMOUS_PREFIX_NOT_64.finding(format!("{prefix} is autonomous")).borne();
         finding.advice("a prefix of 64 bits, or no `autonomous`")
     })
 }
@@ -157,7 +175,7 @@ fn multicast_prefix_invalid(one: &OptionValue<'_>) -> Option<Finding> {
 
 fn not_for_multicast(name: &str, prefix: Ipv6Addr, length: u8) -> Option<&'static str> {
     // The ranges of RFC 4291, section 2.7 and RFC 4607, section 1.
-    let is_ssm = prefix.segments()[0] & 0xfff0 == 0xff30;
+    let is_ssm = prefix.segments()[0] & 0xfff0 == 0xff30 && prefix.segments()[1] == 0;
     match name {
         _ if length == 0 => None,
         "unicast-prefix" if ![32, 40, 48, 56, 64, 96].contains(&length) => {

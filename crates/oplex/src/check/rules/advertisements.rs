@@ -11,8 +11,26 @@ use crate::packet::Message as _;
 use crate::packet::ra::{HOP_LIMIT, Preference, checksum};
 
 checks! {
-    RA_HOP_LIMIT_NOT_255, RA_SOURCE_NOT_LINK_LOCAL, RA_CHECKSUM_WRONG, RA_CODE_NOT_ZERO, RA_PREFERENCE_INVALID,
+    RA_HEADER_FLAGS_RESERVED, RA_HOP_LIMIT_NOT_255, RA_SOURCE_NOT_LINK_LOCAL, RA_CHECKSUM_WRONG, RA_CODE_NOT_ZERO, RA_PREFERENCE_INVALID,
     RA_REACHABLE_TIME_TOO_LONG, RA_PREFIX_REPEATED, RA_ROUTE_TRUNCATED, RA_ADDRESSES_BY_BOTH, RA_ADDRESSES_BY_NONE
+}
+
+check! { Message(ra_header_flags_reserved),
+    /// a reserved flag in the header of an advertisement is set
+    ///
+    /// Routers must leave them zero, and hosts ignore them.
+    static RA_HEADER_FLAGS_RESERVED = "ra-header-flags-reserved", Error, Message(Ra), "RFC 4861, section 4.2";
+    ra_message("managed = true\nunused = 1\n")
+}
+
+fn ra_header_flags_reserved(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some(message) = context.ra().filter(|message| message.advertisement().is_some()) else { return };
+    // M, O, the home agent (RFC 6275), two bits of preference (RFC 4191) and the proxy (RFC 4389).
+    let reserved = message.octets().get(5).map_or(0, |flags| flags & 0x03);
+    if reserved != 0 {
+        let finding = RA_HEADER_FLAGS_RESERVED.finding(format!("reserved flags {reserved:#04x} are set")).borne();
+        findings.push(finding.on(context.at(5..6)));
+    }
 }
 
 check! { Message(ra_hop_limit_not_255),

@@ -3,20 +3,21 @@
 use std::collections::HashMap;
 
 use crate::check::context::{MessageContext, Occurrence};
-use crate::check::declare::{check, checks, v4_message, v6_message};
+use crate::check::declare::{OptionValue, check, checks, v4_message, v6_message};
+use crate::codebook::Status;
 use crate::family::Protocol;
-use crate::finding::Finding;
-use crate::layout::duration_text;
+use crate::finding::{Finding, Severity};
+use crate::layout::{Value, duration_text};
 use crate::packet::v4::MessageType;
 use crate::packet::{Message as _, v6};
 
 checks! {
     MESSAGE_TIMES_OUT_OF_ORDER, IAID_REPEATED, EXCLUDED_PREFIX_DOES_NOT_FIT, REFRESH_TIME_WITH_ADDRESSES,
     VENDOR_OPTION_REPEATED, TWO_HOST_NAMES, BOOT_OPTIONS_INCOMPLETE, AUTHENTICATION_WITHOUT_CLIENT_ID,
-    AUTO_CONFIG_MISPLACED
+    AUTO_CONFIG_MISPLACED, BULK_REPLY_WITH_OTHER_ADDRESSES, OPTION_NOT_IN_USE, MULTICAST_DOMAIN_REPEATED
 }
 
-check! { Message(message_times_out_of_order),
+check! { MessageAndValue(lease_times, times_of),
     /// T1, T2 and the lease are not in ascending order, or a preferred lifetime exceeds the valid lifetime
     ///
     /// The client loses its address before it renews it, or contacts every server at once.
@@ -27,14 +28,10 @@ check! { Message(message_times_out_of_order),
         ia-na = { iaid = 1, t1 = \"8h\", t2 = \"4h\", options = {} }\n")
 }
 
-fn message_times_out_of_order(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
-    match context.protocol() {
-        Protocol::V4 => lease_times(context, findings),
-        _ => findings.extend(context.options.iter().filter_map(|place| times_of(context, place))),
-    }
-}
-
 fn lease_times(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    if context.protocol() != Protocol::V4 {
+        return;
+    }
     let times = [58, 59, 51].into_iter().filter_map(|code| Some((code, u32::try_from(context.number(code)?).ok()?)));
     let times: Vec<(u16, u32)> = times.collect();
     for pair in times.windows(2) {
@@ -52,8 +49,12 @@ fn lease_times(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
 const WITH_TIMES: [u16; 3] = [3, 25, 138];
 const WITH_IDENTITY: [u16; 4] = [3, 4, 25, 138];
 
-fn times_of(context: &MessageContext<'_>, place: &Occurrence<'_>) -> Option<Finding> {
-    let is_one_of = |codes: &[u16]| codes.iter().any(|code| place.is(Protocol::V6, *code));
+fn times_of(one: &OptionValue<'_>) -> Option<Finding> {
+    let is_one_of = |codes: &[u16]| codes.contains(&one.definition.code) && one.definition.is_own_of(Protocol::V6);
+    // What a client says here the server must ignore (RFC 8415, sections 21.4, 21.6, 21.21 and 21.22).
+    if one.is_from_client() == Some(true) {
+        return None;
+    }
     let (names, fields, open) = if is_one_of(&WITH_TIMES) {
         (("T1", "T2"), ("t1", "t2"), true)
     } else if is_one_of(&[5, 26]) {
@@ -61,8 +62,7 @@ fn times_of(context: &MessageContext<'_>, place: &Occurrence<'_>) -> Option<Find
     } else {
         return None;
     };
-    let value = context.value(place)?;
-    let time = |field: &str| u32::try_from(value.field(field)?.number()?).ok();
+    let time = |field: &str| u32::try_from(one.value.field(field)?.number()?).ok();
     let (earlier, later) = (time(fields.0)?, time(fields.1)?);
     // Of T1 and T2, zero leaves the time to the client.
     if earlier <= later || (open && (earlier == 0 || later == 0)) {
@@ -72,7 +72,7 @@ fn times_of(context: &MessageContext<'_>, place: &Occurrence<'_>) -> Option<Find
     let message = format!("{} is {longer}, but {} is {shorter}", names.0, names.1);
     let finding = MESSAGE_TIMES_OUT_OF_ORDER.finding(message).advice(format!("{} up to {shorter}", names.0));
     let rfc = "RFC 8415, sections 21.4, 21.6, 21.21 and 21.22";
-    Some(finding.by(rfc).on(context.fields(place, &[fields.0, fields.1])))
+    Some(finding.by(rfc).on(one.fields(&[fields.0, fields.1])))
 }
 
 check! { Message(iaid_repeated),
@@ -98,35 +98,31 @@ fn iaid_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-check! { Message(excluded_prefix_does_not_fit),
+check! { Value(excluded_prefix_does_not_fit),
     /// an excluded prefix is not longer than the delegated prefix, or has too few or too many octets
     ///
     /// The router cannot determine which prefix to leave out, and uses it on its own networks.
-    static EXCLUDED_PREFIX_DOES_NOT_FIT = "excluded-prefix-does-not-fit", Error, Message(V6), "RFC 6603, section 4.2";
+    static EXCLUDED_PREFIX_DOES_NOT_FIT = "excluded-prefix-does-not-fit", Error, Options("v6:67"), "RFC 6603, section 4.2";
     v6_message("type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\
          ia-pd = { iaid = 1, t1 = \"4h\", t2 = \"6h\", options = { iaprefix = { preferred-lifetime = \"8h\", valid-lifetime = \"12h\", \
          prefix-length = 56, prefix = \"2001:db8:64:100::\", options = { pd-exclude = { prefix-length = 56, subnet-id = \"01\" } } } } }\n")
 }
 
-fn excluded_prefix_does_not_fit(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
-    for place in context.options.iter().filter(|place| place.is(Protocol::V6, 67)) {
-        let outer = place.inside.map(|at| &context.options[at]).filter(|outer| outer.is(Protocol::V6, 26));
-        let length = |place: &Occurrence<'_>| context.value(place)?.field("prefix-length")?.number();
-        let Some((outer, length)) = outer.and_then(|outer| Some((length(outer)?, length(place)?))) else {
-            continue;
-        };
-        let has = place.octets.len() - 1;
-        let needed = (length.saturating_sub(outer) as usize).div_ceil(8);
-        let message = if length <= outer {
-            format!("a prefix of {length} bits cannot be excluded from one of {outer}")
-        } else if has != needed {
-            let octets = if needed == 1 { "1 octet" } else { &format!("{needed} octets") };
-            format!("a prefix of {length} bits in one of {outer} takes {octets}, but {has} are present")
-        } else {
-            continue;
-        };
-        findings.push(EXCLUDED_PREFIX_DOES_NOT_FIT.finding(message).on(context.around(place)));
-    }
+fn excluded_prefix_does_not_fit(one: &OptionValue<'_>) -> Option<Finding> {
+    let (_, outer) = one.outer.filter(|(outer, _)| outer.is_own_of(Protocol::V6) && outer.code == 26)?;
+    let length = |value: &Value| value.field("prefix-length")?.number();
+    let (outer, length) = (length(outer?)?, length(one.value)?);
+    let has = one.octets.len() - 1;
+    let needed = (length.saturating_sub(outer) as usize).div_ceil(8);
+    let message = if length <= outer {
+        format!("a prefix of {length} bits cannot be excluded from one of {outer}")
+    } else if has != needed {
+        let octets = if needed == 1 { "1 octet" } else { &format!("{needed} octets") };
+        format!("a prefix of {length} bits in one of {outer} takes {octets}, but {has} are present")
+    } else {
+        return None;
+    };
+    Some(EXCLUDED_PREFIX_DOES_NOT_FIT.finding(message))
 }
 
 check! { Message(refresh_time_with_addresses),
@@ -200,7 +196,7 @@ check! { Message(boot_options_incomplete),
 fn boot_options_incomplete(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((message, _)) = context.v4() else { return };
     let codes = [93, 94, 97];
-    let first = codes.into_iter().find(|code| message.has(*code)).filter(|_| !context.is_reply());
+    let first = codes.into_iter().find(|code| message.has(*code));
     let missing: Vec<String> =
         codes.into_iter().filter(|code| !message.has(*code)).map(|code| context.label(code)).collect();
     if let Some(octets) =
@@ -208,6 +204,79 @@ fn boot_options_incomplete(context: &MessageContext<'_>, findings: &mut Vec<Find
     {
         let message = format!("{} {} missing", missing.join(" and "), if missing.len() == 1 { "is" } else { "are" });
         findings.push(BOOT_OPTIONS_INCOMPLETE.finding(message).on(octets));
+    }
+    // What the boot server sends besides, clients must request (RFC 4578, section 2.4).
+    let discovers = context.is(MessageType::DISCOVER.0) || context.is(MessageType::REQUEST.0);
+    if let Some(place) = context.option(93).filter(|_| discovers && codes.into_iter().all(|code| message.has(code))) {
+        let list = context.option(55);
+        let requested = list.map_or(&[][..], |list| &list.octets);
+        if let Some(code) = (128..=135).find(|code| !requested.contains(code)) {
+            let message =
+                format!("a client that boots from the network must request 128 to 135, but {code} is missing");
+            let finding = BOOT_OPTIONS_INCOMPLETE.finding(message).by("RFC 4578, section 2.4");
+            findings.push(finding.on(context.around(list.unwrap_or(place))));
+        }
+    }
+}
+
+check! { Message(bulk_reply_with_other_addresses),
+    /// a reply to a bulk lease query with the client's other addresses (92)
+    ///
+    /// Each of them has a message of its own there, and requestors would count them twice.
+    static BULK_REPLY_WITH_OTHER_ADDRESSES = "bulk-reply-with-other-addresses", Error, Message(V4), "RFC 6926, section 5";
+    v4_message("type = \"leaseactive\"\nop = 2\nciaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\ngiaddr = \"10.64.4.1\"\n[options]\n\
+        dhcp-server-id = \"10.64.0.67\"\nbase-time = 1\nassociated-ip = [\"10.64.4.21\"]\n")
+}
+
+fn bulk_reply_with_other_addresses(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    // Only a bulk reply says when it was made (152).
+    if context.v4().is_none() || !context.is(MessageType::LEASEACTIVE.0) || !context.has(152) {
+        return;
+    }
+    if let Some(place) = context.option(92) {
+        let message = format!("{} is in a reply to a bulk lease query", context.label(92));
+        findings.push(BULK_REPLY_WITH_OTHER_ADDRESSES.finding(message).on(context.around(place)));
+    }
+}
+
+check! { Message(option_not_in_use),
+    /// an option that is deprecated, withdrawn or not assigned, in a message
+    ///
+    /// Its code may mean something else to each receiver.
+    static OPTION_NOT_IN_USE = "option-not-in-use", Note, Message(V4, V6), "";
+    v4_message("type = \"inform\"\nciaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\n\"v4:84\" = \"01\"\n")
+}
+
+fn option_not_in_use(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    for place in context.top() {
+        let Some(definition) = place.definition.filter(|definition| definition.is_standard()) else { continue };
+        if matches!(definition.status, Status::Deprecated | Status::Obsolete | Status::Removed | Status::Unassigned) {
+            let message = format!("{} is {}", definition.label(), definition.status);
+            let finding = OPTION_NOT_IN_USE.finding(message).by(definition.reference.clone());
+            findings.push(finding.on(context.around(place)));
+        }
+    }
+}
+
+check! { Message(multicast_domain_repeated),
+    /// two options (104) about the same multicast domain, or two about all the others
+    ///
+    /// A node cannot say which of the two counts, and takes part in neither.
+    static MULTICAST_DOMAIN_REPEATED = "multicast-domain-repeated", Error, Message(V6), "RFC 7774, section 2.3";
+    v6_message("type = \"reply\"\noptions = [{ serverid = \"00:03:00:01:00:00:5e:00:53:01\" }, \
+        { mpl-parameters = { hex = \"8014001e01000a0a000301000a0a000a\" } }, { mpl-parameters = { hex = \"8014001e01000a0a000301000a0a000a\" } }]\n")
+}
+
+fn multicast_domain_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let mut known: HashMap<Option<&[u8]>, usize> = HashMap::new();
+    for place in context.top().filter(|place| place.is(Protocol::V6, 104)) {
+        if let Some(first) =
+            known.insert(place.octets.get(16..).filter(|domain| !domain.is_empty()), place.around.start)
+        {
+            let label = context.label(104);
+            let message = format!("{label} is about the same domain as the one at octet {first}");
+            findings.push(MULTICAST_DOMAIN_REPEATED.finding(message).on(context.around(place)));
+        }
     }
 }
 
@@ -242,6 +311,12 @@ check! { Message(auto_config_misplaced),
 fn auto_config_misplaced(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((_message, header)) = context.v4() else { return };
     let leases = context.is(MessageType::OFFER.0) && !header.yiaddr.is_unspecified();
+    let configures = context.is(MessageType::OFFER.0) && !leases && context.number(116) == Some(1);
+    if let Some(place) = context.option(116).filter(|_| configures) {
+        let message = format!("{} is 1 in an offer without an address; it must be 0", context.label(116));
+        let finding = AUTO_CONFIG_MISPLACED.finding(message).as_severity(Severity::Error);
+        findings.push(finding.on(context.around(place)));
+    }
     if let Some(octets) = context.option(116).map(|place| context.around(place)).filter(|_| leases) {
         let message = format!("{} is sent along with address {}", context.label(116), header.yiaddr);
         findings.push(AUTO_CONFIG_MISPLACED.finding(message).on(octets));

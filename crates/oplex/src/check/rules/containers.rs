@@ -22,7 +22,10 @@ check! { Value(container_content_wrong),
 }
 
 fn container_content_wrong(one: &OptionValue<'_>) -> Option<Finding> {
-    let Value::Options(inside) = one.value else { return None };
+    if one.definition.holds.is_empty() {
+        return None;
+    }
+    let inside = one.value.record_options();
     one.definition.holds.iter().find_map(|content| {
         let count = inside.iter().filter(|option| content.options.contains(&option.code)).count();
         let most = content.most.map_or(usize::MAX, usize::from);
@@ -85,6 +88,14 @@ fn relay_sub_option_alone(one: &OptionValue<'_>) -> Option<Finding> {
     if let Some(code) = network {
         let finding = RELAY_SUB_OPTION_ALONE.finding(format!("sub-option {code} without the access technology (13)"));
         return Some(finding.by("RFC 7839, section 7"));
+    }
+    if has(152) && !has(151) {
+        let finding = RELAY_SUB_OPTION_ALONE.finding("the control of a virtual subnet (152) without the subnet (151)");
+        return Some(finding.by("RFC 6607, section 3.3"));
+    }
+    if parts.iter().filter(|part| part.code == 7).count() > 1 {
+        let finding = RELAY_SUB_OPTION_ALONE.finding("two RADIUS attributes sub-options (7), where one is allowed");
+        return Some(finding.by("RFC 4014, section 4"));
     }
     // In an answer 151 stands alone, and that means it was heeded.
     (has(151) && !has(152)).then(|| {

@@ -77,7 +77,7 @@ check! { Message(message_too_short),
     /// a message of fewer than 300 octets
     ///
     /// DHCP sets no minimum length, but BOOTP does: relay agents and clients that enforce it drop shorter messages.
-    static MESSAGE_TOO_SHORT = "message-too-short", Warning, Message(V4), "RFC 1542, section 2.1";
+    static MESSAGE_TOO_SHORT = "message-too-short", Note, Message(V4), "RFC 1542, section 2.1";
     v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\nsmallest = 0\n[options]\nhostname = \"dome-3\"\n")
 }
 
@@ -209,7 +209,8 @@ fn message_type_unknown(context: &MessageContext<'_>, findings: &mut Vec<Finding
     let Some(message) = context.v6() else { return };
     if message.message_type().name().is_none() {
         let message = format!("message type {} is not defined", message.message_type().0);
-        findings.push(MESSAGE_TYPE_UNKNOWN.finding(message).on(0..1));
+        // Relay agents relay it (RFC 8415, section 19).
+        findings.push(MESSAGE_TYPE_UNKNOWN.finding(message).borne().on(0..1));
     }
 }
 

@@ -33,7 +33,7 @@ fn address(header: &Header, name: &str) -> Ipv4Addr {
 
 checks! {
     OP_WRONG, HARDWARE_ADDRESS_LENGTH_WRONG, HARDWARE_ADDRESS_PADDING_NOT_ZERO, HEADER_FLAGS_RESERVED,
-    HOP_COUNT_TOO_LARGE, HEADER_FIELD_NOT_ZERO, HEADER_ADDRESS_MISSING, HEADER_TEXT_WITHOUT_NUL, BOOT_FIELDS_DIFFER,
+    HARDWARE_ADDRESS_NOT_ZERO, HOP_COUNT_TOO_LARGE, HEADER_FIELD_NOT_ZERO, HEADER_ADDRESS_MISSING, HEADER_TEXT_WITHOUT_NUL, BOOT_FIELDS_DIFFER,
     RECONFIGURE_WITH_TRANSACTION
 }
 
@@ -104,6 +104,28 @@ fn hardware_address_padding_not_zero(context: &MessageContext<'_>, findings: &mu
     }
 }
 
+check! { Message(hardware_address_not_zero),
+    /// a hardware address in the header of a client on InfiniBand, or one whose identifier is not made of a DUID
+    ///
+    /// Its addresses have 20 octets, and the header has room for 16: the client identifier alone tells such clients apart.
+    static HARDWARE_ADDRESS_NOT_ZERO = "hardware-address-not-zero", Error, Message(V4), "RFC 4390, section 2.1";
+    v4_message("type = \"discover\"\nhtype = 32\nhlen = 0\nflags = 0x8000\n[options]\n\
+        client-id = { type = 0, id = \"00:01:02\" }\n")
+}
+
+fn hardware_address_not_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let Some((_, header)) = context.v4().filter(|(_, header)| header.htype == 32) else { return };
+    if header.chaddr != [0; 16] {
+        let finding = HARDWARE_ADDRESS_NOT_ZERO.finding("chaddr is not zero, but the hardware type is 32 (InfiniBand)");
+        findings.push(finding.on(CHADDR..CHADDR + 16));
+    }
+    let id = context.option(61).filter(|place| place.octets.first() != Some(&255));
+    if let Some(place) = id {
+        let message = format!("{} is not of type 255 (an IAID and a DUID)", context.label(61));
+        findings.push(HARDWARE_ADDRESS_NOT_ZERO.finding(message).on(context.around(place)));
+    }
+}
+
 check! { Message(header_flags_reserved),
     /// a reserved bit of the header's flags is set
     ///
@@ -155,8 +177,8 @@ fn header_field_not_zero(context: &MessageContext<'_>, findings: &mut Vec<Findin
     let Some(message_type) = message.message_type() else { return };
     let (zero, rfc): (&[&str], &str) = match message_type {
         MessageType::DISCOVER => (&["ciaddr", "yiaddr", "siaddr"], "RFC 2131, section 4.4.1, table 5"),
-        MessageType::DECLINE => (&["ciaddr", "yiaddr", "siaddr", "secs"], "RFC 2131, section 4.4.1, table 5"),
-        MessageType::RELEASE => (&["yiaddr", "siaddr", "secs"], "RFC 2131, section 4.4.1, table 5"),
+        MessageType::DECLINE => (&["ciaddr", "yiaddr", "siaddr", "secs", "flags"], "RFC 2131, section 4.4.1, table 5"),
+        MessageType::RELEASE => (&["yiaddr", "siaddr", "secs", "flags"], "RFC 2131, section 4.4.1, table 5"),
         MessageType::REQUEST | MessageType::INFORM => (&["yiaddr", "siaddr"], "RFC 2131, section 4.4.1, table 5"),
         MessageType::OFFER => (&["ciaddr", "secs", "hops"], "RFC 2131, section 4.3.1, table 3"),
         MessageType::ACK => (&["secs", "hops"], "RFC 2131, section 4.3.1, table 3"),
@@ -173,7 +195,8 @@ fn not_zero(context: &MessageContext<'_>, header: &Header, name: &str) -> Option
     let (shown, octets) = match name {
         "secs" if secs != 0 => (secs.to_string(), SECS..SECS + 2),
         "hops" if hops != 0 => (hops.to_string(), HOPS..HOPS + 1),
-        "secs" | "hops" => return None,
+        "flags" if header.flags & Header::BROADCAST != 0 => ("broadcast".to_owned(), FLAGS..FLAGS + 2),
+        "secs" | "hops" | "flags" => return None,
         _ => {
             let (_, at) = ADDRESSES.into_iter().find(|(known, _)| *known == name)?;
             let address = address(header, name);
@@ -207,6 +230,9 @@ fn header_address_missing(context: &MessageContext<'_>, findings: &mut Vec<Findi
             ("ciaddr", "RFC 2131, section 4.4.1, table 5")
         }
         Some(MessageType::LEASEQUERY) if zero("giaddr") => ("giaddr", "RFC 4388, section 6.3"),
+        Some(MessageType::LEASEACTIVE | MessageType::LEASEUNASSIGNED) if zero("ciaddr") => {
+            ("ciaddr", "RFC 4388, section 6.4.1")
+        }
         _ => return,
     };
     let at = ADDRESSES.iter().find(|(known, _)| *known == name).map_or(0, |(_, at)| *at);

@@ -5,34 +5,43 @@ mod advertisements;
 mod advertising;
 mod consistency;
 mod containers;
+mod dns_servers;
 mod exchange;
 mod expectations;
 mod families;
 mod fleets;
-mod frames;
+pub(super) mod frames;
 mod headers;
+mod hosts;
+mod identities;
 pub(super) mod layers;
+mod leasequeries;
+mod locations;
 mod missing;
 mod placement;
 mod pools;
+mod relays;
 mod requests;
 mod reservations;
 mod services;
+mod softwires;
 mod subnets;
 mod text;
 mod times;
 mod topics;
+mod uris;
 mod values;
 
 use super::declare::Check;
 
 /// All of them; nothing depends on their order.
-pub(super) static ALL: [&[&Check]; 23] = [
+pub(super) static ALL: [&[&Check]; 31] = [
     addresses::CHECKS,
     advertisements::CHECKS,
     advertising::CHECKS,
     consistency::CHECKS,
     containers::CHECKS,
+    dns_servers::CHECKS,
     exchange::CHECKS,
     expectations::CHECKS,
     families::CHECKS,
@@ -40,9 +49,15 @@ pub(super) static ALL: [&[&Check]; 23] = [
     frames::CHECKS,
     headers::CHECKS,
     layers::CHECKS,
+    hosts::CHECKS,
+    identities::CHECKS,
+    leasequeries::CHECKS,
+    locations::CHECKS,
+    softwires::CHECKS,
     missing::CHECKS,
     placement::CHECKS,
     pools::CHECKS,
+    relays::CHECKS,
     requests::CHECKS,
     reservations::CHECKS,
     services::CHECKS,
@@ -50,5 +65,6 @@ pub(super) static ALL: [&[&Check]; 23] = [
     text::CHECKS,
     times::CHECKS,
     topics::CHECKS,
+    uris::CHECKS,
     values::CHECKS,
 ];

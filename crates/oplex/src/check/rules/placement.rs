@@ -3,8 +3,8 @@
 use std::collections::HashMap;
 
 use crate::check::context::{MessageContext, Occurrence};
-use crate::check::declare::{check, checks, ra_message, v4_message, v6_message};
-use crate::codebook::{Condition, MessageFact, MessageFactKind, Status};
+use crate::check::declare::{OptionValue, check, checks, ra_message, v4_message, v6_message};
+use crate::codebook::{Codebook, Condition, Definition, MessageFact, MessageFactKind, Status};
 use crate::family::Protocol;
 use crate::finding::{Finding, Severity};
 use crate::packet::ra::SOLICITATION;
@@ -76,7 +76,8 @@ fn solicitation(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
             Some(label) if without_source => format!("{label} is present, but the packet has no source address"),
             _ => continue,
         };
-        let finding = OPTION_NOT_ALLOWED_IN_MESSAGE.finding(message).by("RFC 4861, section 4.1");
+        // Receivers must ignore it and go on (RFC 4861, section 6.1.1).
+        let finding = OPTION_NOT_ALLOWED_IN_MESSAGE.finding(message).by("RFC 4861, section 4.1").borne();
         findings.push(finding.on(context.around(place)));
     }
 }
@@ -98,7 +99,9 @@ fn option_missing_in_message(context: &MessageContext<'_>, findings: &mut Vec<Fi
     for definition in context.codebook.own_definitions(context.protocol()) {
         let mut facts = definition.in_message(kind).filter(|fact| fact.kind == MessageFactKind::Required);
         let Some(fact) = facts.find(|fact| applies(context, fact)) else { continue };
-        if !context.has(definition.code) {
+        // The data of a relay agent come without the client's message (RFC 5007, section 4.1.2.4).
+        let left_out = definition.code == 9 && context.around.is_some_and(|(_, by)| by == 47);
+        if !context.has(definition.code) && !left_out {
             let message = format!("{} is missing from {}", definition.label(), context.called());
             let finding = OPTION_MISSING_IN_MESSAGE.finding(message).by(fact.reference.clone());
             findings.push(finding.on(context.whole()));
@@ -106,7 +109,7 @@ fn option_missing_in_message(context: &MessageContext<'_>, findings: &mut Vec<Fi
     }
 }
 
-check! { Message(option_misplaced),
+check! { MessageAndValue(option_misplaced, misplaced_inside),
     /// a DHCPv6 option in a place where it has no meaning: at the top level, or in an option that may not hold it
     ///
     /// Receivers ignore it, or everything that it is in.
@@ -116,31 +119,46 @@ check! { Message(option_misplaced),
 }
 
 fn option_misplaced(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
-    for place in context.options.iter().filter(|place| place.is_own_of(Protocol::V6) && is_tabled(context)) {
-        let Some(definition) = place.definition else { continue };
-        let around = place.inside.map(|outer| &context.options[outer]);
-        // Codes inside options of vendors and of others are not these.
-        if around.is_some_and(|outer| !outer.is_own_of(Protocol::V6)) {
-            continue;
-        }
-        let around = around.map_or(0, |outer| outer.code);
-        let at_top_alone = definition.within.is_empty() && around == 0;
-        // What a relay agent has a server send to the client stands at the top there (RFC 6422, section 4).
-        if at_top_alone || definition.within.contains(&around) || around == 66 {
-            continue;
-        }
-        let top = || "the top level of a message".to_owned();
-        let stands = if around == 0 { format!("at {}", top()) } else { format!("in {}", context.label(around)) };
-        let message = format!("{} is {stands}", definition.label());
-        let places = definition.within.iter().map(|code| if *code == 0 { top() } else { context.label(*code) });
-        let places: Vec<String> = places.collect();
-        let instead = if places.is_empty() { top() } else { places.join(", ") };
-        let finding = OPTION_MISPLACED.finding(message).advice(format!("in {instead}"));
-        findings.push(finding.on(context.around(place)));
+    for place in context.top().filter(|place| place.is_own_of(Protocol::V6) && is_tabled(context)) {
+        let finding = place.definition.and_then(|definition| misplaced(context.codebook, definition, 0));
+        findings.extend(finding.map(|finding| finding.on(context.around(place))));
     }
 }
 
-check! { Message(option_repeated),
+/// An option inside another, which may not hold it.
+fn misplaced_inside(one: &OptionValue<'_>) -> Option<Finding> {
+    let (outer, _) = one.outer.filter(|_| one.at.is_some())?;
+    // Codes inside options of vendors and of others are not these.
+    let both = outer.is_own_of(Protocol::V6) && one.definition.is_own_of(Protocol::V6);
+    // Another rule says of some containers what they must not hold.
+    let code = one.definition.code;
+    if outer.holds.iter().any(|content| content.most == Some(0) && content.options.contains(&code)) {
+        return None;
+    }
+    let finding = misplaced(one.view.codebook, one.definition, outer.code).filter(|_| both)?;
+    // About the option with its code and length.
+    Some(finding.on(0..0))
+}
+
+/// What is wrong with this option in the one of this code; 0 is the top level.
+fn misplaced(codebook: &Codebook, definition: &Definition, around: u16) -> Option<Finding> {
+    let at_top_alone = definition.within.is_empty() && around == 0;
+    // What a leasequery finds about a client is everything that the client has (RFC 5007, section 4.1.2.2).
+    let at_top = definition.within.is_empty() || definition.within.contains(&0);
+    if at_top_alone || definition.within.contains(&around) || (around == 45 && at_top) {
+        return None;
+    }
+    let top = || "the top level of a message".to_owned();
+    let label = |code: u16| codebook.label(Protocol::V6, code);
+    let stands = if around == 0 { format!("at {}", top()) } else { format!("in {}", label(around)) };
+    let message = format!("{} is {stands}", definition.label());
+    let places = definition.within.iter().map(|code| if *code == 0 { top() } else { label(*code) });
+    let places: Vec<String> = places.collect();
+    let instead = if places.is_empty() { top() } else { places.join(", ") };
+    Some(OPTION_MISPLACED.finding(message).advice(format!("in {instead}")))
+}
+
+check! { MessageAndValue(option_repeated, repeated_inside),
     /// an option that may occur once occurs twice, in a message or in the option that holds it
     ///
     /// Receivers of DHCPv4 must join the two, and the result is too long; others use the first, or the last.
@@ -158,26 +176,45 @@ fn option_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-/// Of DHCPv4 an option that is a duplicate is one that was split, which those of a fixed length never are.
+/// Of DHCPv4 an option that is a duplicate is one that was split; what comes of joining it has the wrong length then.
 fn split_though_single(context: &MessageContext<'_>, place: &Occurrence<'_>) -> Option<Finding> {
     let option = place.option.filter(|option| option.is_split())?;
-    place.definition.filter(|definition| definition.single)?;
+    let definition = place.definition.filter(|definition| definition.single)?;
+    // Joined after RFC 3396 it may be right; each part alone is right where two were meant.
+    let right = |octets: &[u8]| context.codebook.decode(definition, octets).1.is_empty();
+    if right(&place.octets) || !option.parts().all(|part| right(part.octets)) {
+        return None;
+    }
     let second = option.parts().nth(1).map_or(0, |part| part.at - option.head());
     let message = format!("{} is repeated; it must not be split", context.label(place.code));
     Some(OPTION_REPEATED.finding(message).on(second..second + 2))
 }
 
+/// An option inside this one, whose book has it once, that stands in it twice.
+fn repeated_inside(one: &OptionValue<'_>) -> Option<Finding> {
+    let mut known: HashMap<u16, usize> = HashMap::new();
+    one.inside().find_map(|inner| {
+        let definition =
+            inner.definition.filter(|definition| definition.is_own_of(Protocol::V6) && !definition.several)?;
+        let first = known.insert(inner.code, inner.around.start)?;
+        let start = one.start();
+        let message = format!("{} is repeated; it first occurs at octet {}", definition.label(), first - start);
+        let finding = OPTION_REPEATED.finding(message).by("RFC 8415, section 21");
+        Some(finding.on(inner.around.start - start..inner.around.end - start))
+    })
+}
+
 fn repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
-    let mut known: HashMap<(u16, Option<usize>), usize> = HashMap::new();
-    for place in context.options.iter().filter(|place| place.is_own_of(context.protocol())) {
-        let single = |definition: &&crate::codebook::Definition| {
+    let mut known: HashMap<u16, usize> = HashMap::new();
+    for place in context.top().filter(|place| place.is_own_of(context.protocol())) {
+        let single = |definition: &&Definition| {
             let facts = context.kind.into_iter().flat_map(|kind| definition.in_message(kind));
             let here = facts.into_iter().any(|fact| fact.kind == MessageFactKind::Several);
             !definition.several && !here && definition.status != Status::Unassigned
         };
         let Some(definition) = place.definition.filter(single) else { continue };
         let start = context.around(place).start;
-        if let Some(first) = known.get(&(place.code, place.inside)) {
+        if let Some(first) = known.get(&place.code) {
             let message = format!("{} is repeated; it first occurs at octet {first}", definition.label());
             let finding = OPTION_REPEATED.finding(message).on(context.around(place));
             findings.push(match context.protocol() {
@@ -185,7 +222,7 @@ fn repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
                 _ => finding.by("RFC 8415, section 21"),
             });
         } else {
-            known.insert((place.code, place.inside), start);
+            known.insert(place.code, start);
         }
     }
 }

@@ -1,7 +1,8 @@
 //! Rules about what clients request, and how.
 
 use crate::check::context::{MessageContext, Occurrence};
-use crate::check::declare::{check, checks, v4_message, v6_message};
+use crate::check::declare::{OptionValue, check, checks, v4_message, v6_message};
+use crate::codebook::{Definition, MessageFactKind};
 use crate::family::Protocol;
 use crate::finding::Finding;
 use crate::packet::v4::MessageType;
@@ -9,7 +10,7 @@ use crate::packet::v6;
 
 checks! { OPTION_NOT_REQUESTABLE, REQUEST_LIST_INCOMPLETE, REQUEST_WITHOUT_STATE, LEASEQUERY_KEYS_WRONG }
 
-check! { Message(option_not_requestable),
+check! { MessageAndValue(option_not_requestable, not_requestable_alone),
     /// a client requests options that cannot be requested
     ///
     /// Servers send them where they belong, and some drop a message that requests them.
@@ -27,13 +28,44 @@ fn option_not_requestable(context: &MessageContext<'_>, findings: &mut Vec<Findi
     for place in context.top().filter(|place| place.code == list) {
         for (index, code) in requested(context, place).into_iter().enumerate() {
             let definition = context.codebook.own(context.protocol(), code);
-            let Some(definition) = definition.filter(|definition| !definition.requestable) else { continue };
+            let Some((definition, rfc)) = definition.and_then(|definition| barred(context, definition)) else {
+                continue;
+            };
             let at = place.option.map_or(place.around.start, |option| option.position(octets * index));
             let finding = OPTION_NOT_REQUESTABLE.finding(format!("{} is requested", context.label(code)));
             let finding = finding.advice("remove it").on(at..at + octets);
-            findings.push(if definition.is_standard() { finding } else { finding.by(definition.reference.clone()) });
+            let rfc = rfc.or_else(|| (!definition.is_standard()).then_some(&*definition.reference));
+            findings.push(match rfc {
+                Some(rfc) => finding.by(rfc),
+                None => finding,
+            });
         }
     }
+}
+
+/// The same of a list that stands in no message.
+fn not_requestable_alone(one: &OptionValue<'_>) -> Option<Finding> {
+    let (protocol, octets) = match (one.definition.code, one.definition.is_own_of(Protocol::V6)) {
+        (6, true) => (Protocol::V6, 2),
+        (55, false) if one.definition.is_own_of(Protocol::V4) => (Protocol::V4, 1),
+        _ => return None,
+    };
+    let codes = one.value.items().iter().map(|code| code.number().and_then(|code| u16::try_from(code).ok()));
+    let mut known = codes.enumerate().filter_map(|(at, code)| Some((at, one.view.codebook.own(protocol, code?)?)));
+    let (at, wrong) = known.find(|(_, known)| !known.requestable && one.view.message.is_none())?;
+    let finding = OPTION_NOT_REQUESTABLE.finding(format!("{} is requested", wrong.label())).advice("remove it");
+    Some(finding.by("RFC 8415, section 21.7").on(at * octets..(at + 1) * octets))
+}
+
+/// An option that may not be requested in this message, and what says so of this one.
+fn barred<'d>(context: &MessageContext<'_>, definition: &'d Definition) -> Option<(&'d Definition, Option<&'d str>)> {
+    let facts = || context.kind.into_iter().flat_map(|kind| definition.in_message(kind));
+    let says = |kind| facts().find(|fact| fact.kind == kind);
+    if let Some(fact) = says(MessageFactKind::Unrequestable) {
+        return Some((definition, Some(&*fact.reference)));
+    }
+    let barred = !definition.requestable && says(MessageFactKind::Requestable).is_none();
+    barred.then_some((definition, None))
 }
 
 /// The codes in an option request.

@@ -1,66 +1,13 @@
-//! Rules about text with a grammar of its own: URIs, time zones, postal addresses, names of realms and scopes.
-
-use std::net::Ipv4Addr;
+//! Rules about text with a grammar of its own: time zones, postal addresses, names of realms and scopes.
 
 use crate::check::declare::{OptionValue, check, checks};
-use crate::finding::{Example, Finding, Severity};
+use crate::finding::{Example, Finding};
 use crate::layout::Value;
 
 checks! {
-    URI_NOT_HTTPS, CAPTIVE_PORTAL_BY_ADDRESS, TIME_ZONE_MALFORMED, LOGIN_URL_MALFORMED, ISCSI_PATH_INCOMPLETE,
+    TIME_ZONE_MALFORMED, ISCSI_PATH_INCOMPLETE, NETBIOS_SCOPE_INVALID,
     SERVICE_SCOPE_NOT_ESCAPED, REALM_NOT_UPPER_CASE, COUNTRY_MALFORMED, CIVIC_ADDRESS_MALFORMED,
     CIVIC_ADDRESS_OUT_OF_ORDER, CIVIC_ADDRESS_NOT_THE_CLIENTS
-}
-
-check! { Value(uri_not_https),
-    /// a URI that must use https does not
-    ///
-    /// Devices trust what they fetch there with their configuration, and refuse any other scheme.
-    static URI_NOT_HTTPS = "uri-not-https", Error, Options("v4:143", "v4:161", "v4:114"), "";
-    Example::Payload(
-        "v4:143",
-        "001168747470733a2f2f622e6578616d706c650010687474703a2f2f622e6578616d706c65",
-    )
-}
-
-fn uri_not_https(one: &OptionValue<'_>) -> Option<Finding> {
-    let known = [
-        ("v4:143", "RFC 8572, section 8.3", Severity::Error),
-        ("v4:161", "RFC 8520, section 10", Severity::Error),
-        // RFC 8910 leaves the scheme open; the API it leads to does not.
-        ("v4:114", "RFC 8908, section 4", Severity::Warning),
-    ];
-    let (_, rfc, severity) = known.into_iter().find(|(id, ..)| one.is(id))?;
-    let mut plain = None;
-    one.value.leaves(&mut |leaf, _| {
-        if let Value::Text(uri) = leaf
-            && !uri.to_ascii_lowercase().starts_with("https:")
-            && !uri.starts_with("urn:ietf:params:capport:")
-        {
-            plain.get_or_insert(uri);
-        }
-    });
-    let finding = URI_NOT_HTTPS.finding(format!("{} does not begin with https", plain?));
-    Some(finding.as_severity(severity).by(rfc).advice("https://…"))
-}
-
-check! { Value(captive_portal_by_address),
-    /// a captive portal's URI has an address in place of a name
-    ///
-    /// Its certificate is checked against a name, so devices warn their users or refuse.
-    static CAPTIVE_PORTAL_BY_ADDRESS = "captive-portal-by-address", Warning, Options("v4:114"), "RFC 8910, section 2";
-    Example::Payload("v4:114", "68747470733a2f2f31302e36342e302e392f617069")
-}
-
-fn captive_portal_by_address(one: &OptionValue<'_>) -> Option<Finding> {
-    let Value::Text(uri) = one.value else { return None };
-    let host = uri.split("://").nth(1)?.split(['/', '?', '#']).next()?;
-    let literal = host.starts_with('[') || host.split(':').next()?.parse::<Ipv4Addr>().is_ok();
-    literal.then(|| {
-        CAPTIVE_PORTAL_BY_ADDRESS
-            .finding(format!("the host {host} is an address"))
-            .advice("the portal's name, as in its certificate")
-    })
 }
 
 check! { Value(time_zone_malformed),
@@ -74,9 +21,8 @@ check! { Value(time_zone_malformed),
 
 fn time_zone_malformed(one: &OptionValue<'_>) -> Option<Finding> {
     let Value::Text(zone) = one.value else { return None };
-    let posix = zone.chars().any(|c| c.is_ascii_digit()) && !zone.starts_with(':');
     let message = match () {
-        () if one.is("v4:100") && !posix => format!("{zone} is not a POSIX time zone"),
+        () if one.is("v4:100") && !is_posix_zone(zone) => format!("{zone} is not a POSIX time zone"),
         () if one.is("v4:101") && zone.contains([',', ' ']) => format!("{zone} is not the name of a time zone"),
         () => return None,
     };
@@ -84,25 +30,67 @@ fn time_zone_malformed(one: &OptionValue<'_>) -> Option<Finding> {
     Some(finding.advice("CET-1CEST,M3.5.0,M10.5.0/3 in pcode, Europe/Oslo in tcode"))
 }
 
-check! { Value(login_url_malformed),
-    /// option 98 holds something other than URLs separated by single spaces
-    ///
-    /// Devices try the URLs one after the other and stop at the first that is malformed.
-    static LOGIN_URL_MALFORMED = "login-url-malformed", Error, Options("v4:98"),
-        "RFC 2485, \"User Authentication Protocol Option\"";
-    Example::Payload("v4:98", "6c6f67696e2e6578616d706c65")
+/// `std offset[dst[offset][,start[/time],end[/time]]]`, as POSIX has it and RFC 4833, section 4 describes it.
+fn is_posix_zone(zone: &str) -> bool {
+    let zoned = || {
+        let rest = offset(zone_name(zone)?)?;
+        if rest.is_empty() {
+            return Some(());
+        }
+        let rest = zone_name(rest)?;
+        let rest = if rest.is_empty() || rest.starts_with(',') { rest } else { offset(rest)? };
+        if rest.is_empty() {
+            return Some(());
+        }
+        let (start, end) = rest.strip_prefix(',')?.split_once(',')?;
+        (change(start) && change(end)).then_some(())
+    };
+    zoned().is_some()
 }
 
-fn login_url_malformed(one: &OptionValue<'_>) -> Option<Finding> {
-    let Value::Text(list) = one.value else { return None };
-    let wrong = list
-        .split(' ')
-        .find(|url| !matches!(url.split_once("://"), Some(("http" | "https", rest)) if !rest.is_empty()))?;
-    Some(LOGIN_URL_MALFORMED.finding(format!("`{wrong}` is not a URL")).advice("https://…"))
+/// What follows the name of a zone: three letters or more, or letters, digits and signs in `<>`.
+fn zone_name(text: &str) -> Option<&str> {
+    if let Some(quoted) = text.strip_prefix('<') {
+        let (name, rest) = quoted.split_once('>')?;
+        let right = name.len() >= 3 && name.chars().all(|c| c.is_ascii_alphanumeric() || matches!(c, '+' | '-'));
+        return right.then_some(rest);
+    }
+    let length = text.find(|c: char| !c.is_ascii_alphabetic()).unwrap_or(text.len());
+    (length >= 3).then(|| &text[length..])
+}
+
+/// What follows `[+|-]hh[:mm[:ss]]`.
+fn offset(text: &str) -> Option<&str> {
+    let text = text.strip_prefix(['+', '-']).unwrap_or(text);
+    let length = text.find(|c: char| !c.is_ascii_digit() && c != ':').unwrap_or(text.len());
+    is_time(&text[..length], 24).then(|| &text[length..])
+}
+
+/// `hh[:mm[:ss]]`
+fn is_time(text: &str, most: u16) -> bool {
+    let parts: Vec<Option<u16>> = text.split(':').map(|part| part.parse().ok()).collect();
+    matches!(&parts[..], [Some(hours), rest @ ..] if *hours <= most && rest.len() <= 2
+        && rest.iter().all(|part| part.is_some_and(|part| part < 60)))
+}
+
+/// When the clocks change: `Jn`, `n` or `Mm.w.d`, with a time or without.
+fn change(text: &str) -> bool {
+    let (day, time) = text.split_once('/').map_or((text, None), |(day, time)| (day, Some(time)));
+    let number =
+        |text: &str, least: u16, most: u16| text.parse::<u16>().is_ok_and(|number| (least..=most).contains(&number));
+    let right = match day.strip_prefix('M') {
+        Some(rule) => {
+            let parts: Vec<&str> = rule.split('.').collect();
+            matches!(parts[..], [month, week, day] if number(month, 1, 12) && number(week, 1, 5) && number(day, 0, 6))
+        }
+        None => day.strip_prefix('J').map_or_else(|| number(day, 0, 365), |day| number(day, 1, 365)),
+    };
+    // Newer editions have hours up to a week, before and after.
+    right && time.is_none_or(|time| is_time(time.strip_prefix(['+', '-']).unwrap_or(time), 167))
 }
 
 check! { Value(iscsi_path_incomplete),
-    /// a root path that begins with iscsi: lacks some of its six parts
+    /// a root path that begins with iscsi: lacks some of its six parts, or has one that is malformed
     ///
     /// The boot loader reads the parts by position; with one missing it looks for the wrong disk, or for none.
     static ISCSI_PATH_INCOMPLETE = "iscsi-path-incomplete", Error, Options("v4:17"), "RFC 4173, section 5";
@@ -113,12 +101,42 @@ fn iscsi_path_incomplete(one: &OptionValue<'_>) -> Option<Finding> {
     let Value::Text(path) = one.value else { return None };
     let rest = path.strip_prefix("iscsi:")?;
     // An address in brackets and the target's name may hold colons of their own.
-    let after_server = rest.strip_prefix('[').map_or(rest, |rest| rest.split_once(']').map_or("", |(_, rest)| rest));
-    let target = after_server.splitn(5, ':').nth(4).unwrap_or_default();
-    target.is_empty().then(|| {
-        let finding = ISCSI_PATH_INCOMPLETE.finding("the target's name is missing");
-        finding.advice("iscsi:SERVER:PROTOCOL:PORT:LUN:TARGET; only SERVER and TARGET are required")
-    })
+    let (server, after) = match rest.strip_prefix('[') {
+        Some(rest) => rest.split_once(']').unwrap_or((rest, "")),
+        None => rest.split_once(':').map_or((rest, ""), |(server, _)| (server, &rest[server.len()..])),
+    };
+    let parts: Vec<&str> = after.splitn(5, ':').skip(1).collect();
+    let number = |at: usize, most: u32| {
+        parts.get(at).is_none_or(|part| part.is_empty() || part.parse::<u32>().is_ok_and(|number| number <= most))
+    };
+    // The LUN is up to four groups of four hexadecimal digits (section 5).
+    let lun = parts.get(2).is_none_or(|lun| {
+        lun.split('-').all(|group| group.len() <= 4 && group.bytes().all(|digit| digit.is_ascii_hexdigit()))
+            && lun.split('-').count() <= 4
+    });
+    let what = match () {
+        () if server.is_empty() => "the server's name is missing",
+        () if !number(0, 255) => "the protocol is not a number up to 255; 6 is TCP",
+        () if !number(1, 65_535) => "the port is not a number up to 65535",
+        () if !lun => "the LUN is not hexadecimal in groups of up to four digits",
+        () if parts.get(3).is_none_or(|target| target.is_empty()) => "the target's name is missing",
+        () => return None,
+    };
+    let finding = ISCSI_PATH_INCOMPLETE.finding(what);
+    Some(finding.advice("iscsi:SERVER:PROTOCOL:PORT:LUN:TARGET; only SERVER and TARGET are required"))
+}
+
+check! { Value(netbios_scope_invalid),
+    /// a NetBIOS scope with a space in it
+    ///
+    /// The scope is written as a domain name is, and becomes part of every name that the client looks up.
+    static NETBIOS_SCOPE_INVALID = "netbios-scope-invalid", Error, Options("v4:47"), "RFC 1001, section 14.1";
+    Example::Payload("v4:47", "612062")
+}
+
+fn netbios_scope_invalid(one: &OptionValue<'_>) -> Option<Finding> {
+    let Value::Text(scope) = one.value else { return None };
+    scope.contains(' ').then(|| NETBIOS_SCOPE_INVALID.finding(format!("`{scope}` has a space in it")))
 }
 
 check! { Value(service_scope_not_escaped),
@@ -155,12 +173,12 @@ check! { Value(realm_not_upper_case),
     /// a Kerberos realm with lower-case letters
     ///
     /// Realms are compared case-sensitively, and this one is defined to be in upper case.
-    static REALM_NOT_UPPER_CASE = "realm-not-upper-case", Error, Options("v4:122"), "RFC 3495, section 5.5";
-    Example::Payload("v4:122", "060a047465737403636f6d00")
+    static REALM_NOT_UPPER_CASE = "realm-not-upper-case", Error, Options("v4:122/6"), "RFC 3495, section 5.5";
+    Example::Payload("v4:122/6", "047465737403636f6d00")
 }
 
 fn realm_not_upper_case(one: &OptionValue<'_>) -> Option<Finding> {
-    let realm = one.value.option(6)?.text()?;
+    let realm = one.value.text()?;
     realm
         .chars()
         .any(|c| c.is_ascii_lowercase())

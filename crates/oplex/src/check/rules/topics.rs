@@ -66,13 +66,20 @@ check! { Topics(&[Topic::LabelLength]),
     )
 }
 
-check! { Topics(&[Topic::NameSyntax]),
+check! { TopicsAndValue(&[Topic::NameSyntax], underscore),
     /// a name with characters that are not allowed in host names
     ///
     /// Clients combine it with other names and look those up; nothing will be found.
     static HOST_NAME_INVALID = "host-name-invalid", Error, Atoms("name", "partial-name", "compressed-names", "lenient-names", "dotted-name"),
         "RFC 1123, section 2.1";
     v4_plan!("", "router = \"10.64.4.1\"\nhostname = \"dome_3!\"\n")
+}
+
+/// Names of services have underscores (RFC 8552), those of hosts do not.
+fn underscore(one: &OptionValue<'_>) -> Option<Finding> {
+    let name = one.value.text().filter(|name| one.is("v4:12") && name.contains('_'))?;
+    let finding = HOST_NAME_INVALID.finding(format!("{name} has an underscore; use letters, digits and hyphens"));
+    Some(finding.by("RFC 1035, section 2.3.1").borne())
 }
 
 check! { Topics(&[Topic::NameList]),

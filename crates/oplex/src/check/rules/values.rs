@@ -1,20 +1,21 @@
 //! Rules about numbers and lists, and about parts of an option that must go together.
 
-use crate::check::declare::{AtomSeen, OptionValue, check, checks};
+use crate::check::declare::{AtomSeen, OptionValue, check, checks, v6_message};
+use crate::family::Protocol;
 use crate::finding::{Example, Finding, Severity};
 use crate::layout::{Atom, Scalar, ScalarForm, Value};
 
 checks! {
     LIST_ITEM_REPEATED, IPV6_ONLY_WAIT_TOO_SHORT, BOOT_MAGIC_WRONG, DUID_MALFORMED, FQDN_FLAGS_CONTRADICT,
     MTU_PLATEAU_OUT_OF_ORDER, ISNS_FLAGS_CONTRADICT, NWIP_FIRST_SUB_OPTION_WRONG, REQUEST_LIST_INCONSISTENT,
-    DNR_PARAMETERS_INVALID, PSID_TOO_WIDE, AUTHENTICATION_INCONSISTENT, RA_LIFETIMES_OUT_OF_ORDER, RA_LIFETIME_ZERO
+    PSID_TOO_WIDE, QUADRANT_REPEATED, RA_FLAGS_RESERVED, RA_PADDING_TOO_LONG, AUTHENTICATION_INCONSISTENT, AUTHENTICATION_MISPLACED, RA_LIFETIMES_OUT_OF_ORDER, RA_LIFETIME_ZERO
 }
 
 check! { Value(list_item_repeated),
     /// a list holds the same item twice
     ///
     /// The duplicate costs octets and changes nothing; usually one digit should be different.
-    static LIST_ITEM_REPEATED = "list-item-repeated", Warning, AnyOption, "";
+    static LIST_ITEM_REPEATED = "list-item-repeated", Note, AnyOption, "";
     Example::Payload("v4:6", "0a4000350a400035")
 }
 
@@ -110,6 +111,10 @@ fn fqdn_flags_contradict(one: &OptionValue<'_>) -> Option<Finding> {
         let finding = FQDN_FLAGS_CONTRADICT.finding("the flags n and s exclude each other");
         return Some(if is_v4 { finding } else { finding.by("RFC 4704, section 4.1") });
     }
+    if flags.flag("o") && one.is_from_client() == Some(true) {
+        let finding = FQDN_FLAGS_CONTRADICT.finding("a client must not set the flag o");
+        return Some(if is_v4 { finding } else { finding.by("RFC 4704, section 4.1") });
+    }
     (is_v4 && !flags.flag("e")).then(|| {
         let finding = FQDN_FLAGS_CONTRADICT.finding("the name is ASCII text, which is deprecated");
         finding.as_severity(Severity::Warning).advice("the flag e, and the name in wire format")
@@ -147,14 +152,16 @@ fn isns_flags_contradict(one: &OptionValue<'_>) -> Option<Finding> {
     let flag = |name| set("security", name);
     let addresses = one.value.field("addresses").map_or(0, |addresses| addresses.items().len());
     let message = match () {
+        () if set("admin-flags", "enabled") && set("admin-flags", "heartbeat") && addresses < 2 => {
+            "with heartbeat, the first address is for the heartbeat, and a server must follow"
+        }
+        // Without the first bit the rest must be ignored (RFC 4174, section 2.4).
+        () if !flag("enabled") => return None,
         () if flag("ike-ipsec") && flag("main-mode") == flag("aggressive-mode") => {
             "with ike-ipsec, one of main-mode and aggressive-mode must be set"
         }
         () if flag("ike-ipsec") && flag("transport-mode") == flag("tunnel-mode") => {
             "with ike-ipsec, one of transport-mode and tunnel-mode must be set"
-        }
-        () if set("admin-flags", "heartbeat") && addresses < 2 => {
-            "with heartbeat, the first address is for the heartbeat, and a server must follow"
         }
         () => return None,
     };
@@ -204,32 +211,15 @@ fn request_list_inconsistent(one: &OptionValue<'_>) -> Option<Finding> {
         return Some(finding.as_severity(Severity::Error).by("RFC 8973, section 5.2.3").advice("both, or neither"));
     }
     let routes = place(121)?;
+    if place(3).is_none() {
+        let finding = REQUEST_LIST_INCONSISTENT.finding("121 is requested without 3");
+        let finding = finding.as_severity(Severity::Error).by("RFC 3442, \"DHCP Client Behavior\"");
+        return Some(finding.advice("both; a server may know only one"));
+    }
     let late = [3, 33].into_iter().filter_map(place).any(|other| other < routes);
     late.then(|| {
         let finding = REQUEST_LIST_INCONSISTENT.finding("121 is requested after 3 or 33");
         finding.as_severity(Severity::Error).by("RFC 3442, \"DHCP Client Behavior\"").advice("121 before both")
-    })
-}
-
-check! { Value(dnr_parameters_invalid),
-    /// the service parameters of an encrypted DNS server are out of order, repeated, or address hints
-    ///
-    /// Clients must discard the whole option, and fall back to unencrypted DNS.
-    static DNR_PARAMETERS_INVALID = "dnr-parameters-invalid", Error, Options("v4:162"), "RFC 9463, section 3.1.8";
-    Example::Payload("v4:162", "001500010503646e7300040a400035000400040a400035")
-}
-
-fn dnr_parameters_invalid(one: &OptionValue<'_>) -> Option<Finding> {
-    one.value.items().iter().find_map(|server| {
-        let Some(Value::Options(parameters)) = server.field("parameters") else { return None };
-        let codes: Vec<u16> = parameters.iter().map(|parameter| parameter.code).collect();
-        let message = match codes.iter().find(|code| matches!(code, 4 | 6)) {
-            Some(4) => "ipv4hint is not allowed here; the addresses come first",
-            Some(_) => "ipv6hint is not allowed here; the addresses come first",
-            None if !codes.is_sorted_by(|a, b| a < b) => "the parameters must be in ascending order without duplicates",
-            None => return None,
-        };
-        Some(DNR_PARAMETERS_INVALID.finding(message))
     })
 }
 
@@ -243,10 +233,14 @@ check! { Value(psid_too_wide),
 }
 
 fn psid_too_wide(one: &OptionValue<'_>) -> Option<Finding> {
-    let length = one.value.field("psid-len")?.number()? as u32;
+    // Without a length there is no identifier, and receivers ignore the field.
+    let length = one.value.field("psid-len")?.number().filter(|length| *length > 0)? as u32;
     let psid = one.value.field("psid")?.number()? as u16;
     (psid.unbounded_shl(length) != 0).then(|| {
-        let kept = psid & u16::MAX.unbounded_shl(16 - length);
+        // Written as a number, it is to be shifted; else its bits below are to be cleared.
+        let shifted = psid.unbounded_shl(16 - length);
+        let number = length < 16 && psid >> length == 0;
+        let kept = if number { shifted } else { psid & u16::MAX.unbounded_shl(16 - length) };
         let finding = PSID_TOO_WIDE.finding(format!("{psid:#06x} has bits set below its length {length}"));
         finding.advice(format!("{kept:#06x}"))
     })
@@ -278,6 +272,78 @@ fn authentication_inconsistent(one: &OptionValue<'_>) -> Option<Finding> {
         return None;
     };
     Some(AUTHENTICATION_INCONSISTENT.finding(message).by(rfc))
+}
+
+check! { Value(authentication_misplaced),
+    /// authentication of a kind that this type of message does not have
+    ///
+    /// The receiver cannot verify the message, or learns a key that it must not keep.
+    static AUTHENTICATION_MISPLACED = "authentication-misplaced", Error, Options("v4:90", "v6:11"), "";
+    v6_message("type = \"reply\"\n[options]\nserverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\
+        auth = { protocol = \"reconfigure-key\", algorithm = 1, rdm = 0, replay-detection = 7, information = { type = \"hmac-md5\", value = \"000102030405060708090a0b0c0d0e0f\" } }\n")
+}
+
+fn authentication_misplaced(one: &OptionValue<'_>) -> Option<Finding> {
+    let protocol = one.value.field("protocol")?.number()?;
+    let information = one.value.field("information").unwrap_or(&Value::Empty);
+    let kind = information.field("type").and_then(Value::number);
+    let (what, rfc) = match (one.view.message?, protocol, kind) {
+        ((Protocol::V6, 7), 3, Some(2)) => ("a digest (2); a Reply has a key (1)", "RFC 8415, section 20.4.1"),
+        ((Protocol::V6, 10), 3, Some(1)) => ("a key (1); a Reconfigure has a digest (2)", "RFC 8415, section 20.4.1"),
+        ((Protocol::V4, kind), 3, Some(1)) if kind != 5 => {
+            ("a nonce (1), which only a DHCPACK has", "RFC 6704, section 3.1.3")
+        }
+        ((Protocol::V4, kind), 3, Some(2)) if kind != 9 => {
+            ("a digest (2), which only a DHCPFORCERENEW has", "RFC 6704, section 3.1.3")
+        }
+        ((Protocol::V4, 3 | 7), 1, None) if information.field("secret-id").is_none() => {
+            ("no authentication information", "RFC 3118, sections 5.5.1 and 5.5.6")
+        }
+        _ => return None,
+    };
+    Some(AUTHENTICATION_MISPLACED.finding(format!("it holds {what}")).by(rfc))
+}
+
+check! { Value(quadrant_repeated),
+    /// a quadrant of link-layer addresses is preferred twice
+    ///
+    /// Each may stand once; servers ignore those after the first.
+    static QUADRANT_REPEATED = "quadrant-repeated", Error, Options("v6:140"), "RFC 8948, section 4.1";
+    Example::Payload("v6:140", "00010002")
+}
+
+fn quadrant_repeated(one: &OptionValue<'_>) -> Option<Finding> {
+    let quadrants: Vec<u64> = one.value.items().iter().filter_map(|item| item.field("quadrant")?.number()).collect();
+    let again = quadrants.iter().enumerate().find(|(at, quadrant)| quadrants[..*at].contains(quadrant));
+    again.map(|(_, quadrant)| QUADRANT_REPEATED.finding(format!("quadrant {quadrant} occurs twice")).borne())
+}
+
+check! { Value(ra_flags_reserved),
+    /// a reserved flag of an advertised prefix is set
+    ///
+    /// Routers must leave them zero, and hosts ignore them.
+    static RA_FLAGS_RESERVED = "ra-flags-reserved", Error, Options("ra:3"), "RFC 4861, section 4.6.2";
+    Example::Payload("ra:3", "40c800278d0000093a800000000020010db8006400100000000000000000")
+}
+
+fn ra_flags_reserved(one: &OptionValue<'_>) -> Option<Finding> {
+    // On link, autonomous, router address (RFC 6275), prefix per client (RFC 9762).
+    let reserved = one.value.field("flags")?.number()? & 0x0f;
+    (reserved != 0).then(|| RA_FLAGS_RESERVED.finding(format!("reserved flags {reserved:#04x} are set")).borne())
+}
+
+check! { Value(ra_padding_too_long),
+    /// an option of an advertisement with more zeros at its end than it needs
+    ///
+    /// They fill up the last eight octets; more of them are only longer.
+    static RA_PADDING_TOO_LONG = "ra-padding-too-long", Error, Options("ra:31", "ra:37"), "RFC 8106, section 5.2";
+    Example::Payload("ra:31", "000000000e10 0474617266 00 0000000000000000 00000000000000000000")
+}
+
+fn ra_padding_too_long(one: &OptionValue<'_>) -> Option<Finding> {
+    let needed = one.view.codebook.encode_value(one.definition, one.value).ok()?.len();
+    let more = one.octets.len().checked_sub(needed).filter(|more| *more > 0)?;
+    Some(RA_PADDING_TOO_LONG.finding(format!("{more} octets of zeros more than are needed")).borne())
 }
 
 check! { Value(ra_lifetimes_out_of_order),

@@ -2,6 +2,7 @@
 
 use crate::layout::Nesting;
 use crate::layout::fault::FaultKind;
+use crate::layout::form::atom::Atom;
 use crate::layout::scalar::Scalar;
 use crate::layout::value::atom_error::AtomError;
 use crate::layout::walk::{Stop, Visitor, Walker};
@@ -26,15 +27,22 @@ pub(super) fn uuid(text: &str) -> Result<[u8; 16], AtomError> {
     })
 }
 
+/// A UUID as EFI stores it, or back: the first three fields have their octets in the other order.
+pub(super) fn swapped([a, b, c, d, e, f, g, h, rest @ ..]: [u8; 16]) -> [u8; 16] {
+    let [i, j, k, l, m, n, o, p] = rest;
+    [d, c, b, a, f, e, h, g, i, j, k, l, m, n, o, p]
+}
+
 impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
     pub(super) fn mac(&mut self, at: usize, end: usize) -> Result<(usize, Scalar<'o>), Stop> {
         let next = self.need("a hardware address", 6, at, end)?;
         Ok((next, Scalar::Mac(self.array(at))))
     }
 
-    pub(super) fn uuid(&mut self, at: usize, end: usize) -> Result<(usize, Scalar<'o>), Stop> {
+    pub(super) fn uuid(&mut self, atom: &Atom, at: usize, end: usize) -> Result<(usize, Scalar<'o>), Stop> {
         let next = self.need("a UUID", 16, at, end)?;
-        Ok((next, Scalar::Uuid(self.array(at))))
+        let octets = self.array(at);
+        Ok((next, Scalar::Uuid(if *atom == Atom::Guid { swapped(octets) } else { octets })))
     }
 
     /// RFC 8415, section 11.1: a type of two octets and 1 to 128 octets more.

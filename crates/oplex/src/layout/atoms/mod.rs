@@ -40,7 +40,7 @@ const fn number(octets: usize, signed: bool) -> Atom {
 }
 
 /// All of them: what the parser knows and suggests, what the printer writes, and what the documentation shows.
-pub(super) static WORDS: [Word; 28] = [
+pub(super) static WORDS: [Word; 29] = [
     word("u8", number(1, false), (1, Some(1)), true, "a whole number"),
     word("u16", number(2, false), (2, Some(2)), true, "a whole number"),
     word("u24", number(3, false), (3, Some(3)), true, "a whole number"),
@@ -59,6 +59,7 @@ pub(super) static WORDS: [Word; 28] = [
     word("mac", Atom::Mac, (6, Some(6)), true, "a hardware address in quotes, \"02:00:5e:00:53:11\""),
     word("duid", Atom::Duid, (3, Some(130)), false, "hexadecimal digits in quotes"),
     word("uuid", Atom::Uuid, (16, Some(16)), false, "hexadecimal digits in quotes"),
+    word("guid", Atom::Guid, (16, Some(16)), false, "hexadecimal digits in quotes"),
     word("text", Atom::Run(Run::Text, Count::SOME), (1, None), true, "text in quotes"),
     word("dotted-name", Atom::Run(Run::DottedName, Count::SOME), (1, None), true, "text in quotes"),
     word("utf8", Atom::Run(Run::Utf8, Count::SOME), (1, None), true, "text in quotes"),
@@ -122,7 +123,7 @@ impl Atom {
             Self::Route4 => address::route4(text),
             Self::Prefix6 => address::prefix6(text),
             Self::Mac => identifier::mac(text).map(Scalar::Mac),
-            Self::Uuid => identifier::uuid(text).map(Scalar::Uuid),
+            Self::Uuid | Self::Guid => identifier::uuid(text).map(Scalar::Uuid),
             Self::Run(..) => Ok(Scalar::Text(text)),
             Self::Empty if matches!(text, "" | "empty" | "true") => Ok(Scalar::Empty),
             Self::Empty => Err(AtomError::all(text, "this takes no value; write `true`")),
@@ -152,7 +153,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
             Atom::Netmask => self.netmask(at, end)?,
             Atom::Ipv6(_) => self.ipv6(at, end)?,
             Atom::Mac => self.mac(at, end)?,
-            Atom::Uuid => self.uuid(at, end)?,
+            Atom::Uuid | Atom::Guid => self.uuid(atom, at, end)?,
             Atom::Duid => self.duid(at, end),
             Atom::Empty => (at, Scalar::Empty),
             Atom::Name => return self.name(ScalarForm::Atom(atom), at, end),
@@ -175,6 +176,7 @@ impl Encoder<'_> {
             (Atom::Bool, Value::Bool(on)) => self.leaf(&[u8::from(*on)]),
             (Atom::Mac, Value::Mac(octets)) => self.leaf(octets),
             (Atom::Uuid, Value::Uuid(octets)) => self.leaf(octets),
+            (Atom::Guid, Value::Uuid(octets)) => self.leaf(&identifier::swapped(*octets)),
             (Atom::Run(Run::Bytes, _) | Atom::Duid, Value::Bytes(octets)) => self.leaf(octets),
             (Atom::Run(run, _), Value::Text(text)) if *run != Run::Bytes => self.leaf(text.as_bytes()),
             (Atom::Empty, Value::Empty) => self.leaf(&[]),

@@ -127,6 +127,12 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
         let label = &self.octets[at..at + length];
         let odd = |octet: &u8| !octet.is_ascii_alphanumeric() && !matches!(octet, b'-' | b'_');
         let Some(place) = label.iter().position(odd) else { return };
+        // The networks of RFC 2317: `0/25` in a reverse zone.
+        if label.iter().filter(|octet| **octet == b'/').count() == 1
+            && label.iter().all(|octet| octet.is_ascii_digit() || *octet == b'/')
+        {
+            return;
+        }
         let why = NameFlaw::Character(char::from(label[place]));
         self.fault(at + place..at + place + 1, FaultKind::NotAName { why });
     }

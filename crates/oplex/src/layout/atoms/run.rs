@@ -36,6 +36,13 @@ fn is_plain_uri(octets: &[u8]) -> bool {
     host > 0 && (path.is_empty() || path[0] == b'/' && whole != 0)
 }
 
+/// Whether it is a URI; those of the web must have a host (RFC 9110, section 4.2.1).
+fn is_uri(text: &str) -> bool {
+    let Ok(uri) = iri_string::types::UriStr::new(text) else { return false };
+    let web = ["http", "https"].iter().any(|web| uri.scheme_str().eq_ignore_ascii_case(web));
+    !web || uri.authority_components().is_some_and(|authority| !authority.host().is_empty())
+}
+
 impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
     #[inline(never)]
     pub(in crate::layout) fn run(&mut self, run: Run, count: Count, atom: &'l Atom, at: usize, end: usize) -> Walked {
@@ -70,7 +77,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
         let Ok(text) = str::from_utf8(octets) else { return Scalar::Bytes(octets) };
         match run {
             Run::DottedName if !text.is_empty() => self.dotted_name(text, at),
-            Run::Uri if !is_plain_uri(octets) && iri_string::types::UriStr::new(text).is_err() => {
+            Run::Uri if !is_plain_uri(octets) && !is_uri(text) => {
                 self.fault(at..at + kept, FaultKind::NotUri);
             }
             _ => {}

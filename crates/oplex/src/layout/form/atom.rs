@@ -38,6 +38,8 @@ pub enum Atom {
     Duid,
     /// Sixteen octets in the order of RFC 4122.
     Uuid,
+    /// Sixteen octets whose first three fields are little-endian, as EFI has them.
+    Guid,
     /// A route with its prefix length (RFC 3442).
     Route4,
     /// A length octet and as many octets of an IPv6 prefix as it needs.

@@ -49,7 +49,7 @@ pub(super) fn takes_list(node: &Node) -> bool {
         Node::Record(_) | Node::Pairs(_) | Node::Bits(_) | Node::Zeros(_) => false,
         Node::Atom(Atom::Number(form)) => matches!(form.meaning, Meaning::Flags(_)),
         Node::Atom(atom) => {
-            matches!(atom, Atom::Names(_) | Atom::Run(Run::Bytes, _) | Atom::Mac | Atom::Duid | Atom::Uuid)
+            matches!(atom, Atom::Names(_) | Atom::Run(Run::Bytes, _) | Atom::Mac | Atom::Duid | Atom::Uuid | Atom::Guid)
         }
         Node::Repeat(..) | Node::Options(_) | Node::Choice(_) => true,
     }
@@ -237,8 +237,9 @@ impl Reader<'_> {
     fn may_be_absent(&self, node: &Node) -> bool {
         match node {
             Node::Optional(_) | Node::Atom(Atom::Empty) => true,
+            Node::Atom(Atom::Run(Run::Bytes, count)) => count.min == 0,
             Node::Choice(choice) => {
-                choice.arm(choice.by.pick(&self.slots)).is_some_and(|node| *node == Node::Atom(Atom::Empty))
+                choice.arm(choice.by.pick(&self.slots)).is_some_and(|node| self.may_be_absent(node))
             }
             _ => false,
         }
@@ -267,7 +268,7 @@ impl Reader<'_> {
                 });
                 text_atom(atom, &names.collect::<Vec<_>>().join("+"))
             }
-            (InputKind::List(items), Atom::Run(Run::Bytes, _) | Atom::Mac | Atom::Duid | Atom::Uuid) => {
+            (InputKind::List(items), Atom::Run(Run::Bytes, _) | Atom::Mac | Atom::Duid | Atom::Uuid | Atom::Guid) => {
                 match items.iter().map(octet).collect::<Option<Vec<u8>>>() {
                     Some(octets) => text_atom(atom, &hex::colon(&octets)),
                     None => Err(AtomError::all("", "octets as a list are numbers from 0 to 255")),

@@ -153,6 +153,13 @@ impl FaultKind {
         )
     }
 
+    /// Whether receivers must bear it, and use the rest: bits and octets that are reserved are for those who come later, and
+    /// they ignore them.
+    #[must_use]
+    pub fn is_borne(&self) -> bool {
+        matches!(self, Self::UndefinedBits { .. } | Self::NotZero)
+    }
+
     /// What kind of mistake this is.
     #[must_use]
     pub fn topic(&self) -> Topic {

@@ -1,0 +1,46 @@
+//! Which rules look at which option: picked once for each, as there are many rules and few of them are about one option.
+
+use std::sync::LazyLock;
+
+use super::catalogue::checks;
+use super::declare::{Check, Find, FindInAtom, FindInValue};
+use crate::codebook::Definition;
+use crate::finding::About;
+use crate::layout::Topic;
+
+/// The rules that look at values.
+static IN_VALUES: LazyLock<Vec<(&'static Check, FindInValue)>> = LazyLock::new(|| {
+    let finds = checks().iter().filter_map(|check| match check.find {
+        Find::Value(find) | Find::TopicsAndValue(_, find) | Find::MessageAndValue(_, find) => Some((*check, find)),
+        _ => None,
+    });
+    finds.collect()
+});
+
+/// Those that look at this option's value.
+pub(super) fn finds_in_value(definition: &Definition) -> impl Iterator<Item = FindInValue> {
+    let picked = definition.picked.get_or_init(|| {
+        let numbered = IN_VALUES.iter().enumerate();
+        numbered.filter(|(_, (check, _))| check.picks(definition)).map(|(at, _)| at as u16).collect()
+    });
+    picked.iter().map(|at| IN_VALUES[usize::from(*at)].1)
+}
+
+/// The rules that look at single things.
+pub(super) fn finds_in_atoms() -> impl Iterator<Item = (&'static Check, FindInAtom)> {
+    static FINDS: LazyLock<Vec<(&'static Check, FindInAtom)>> = LazyLock::new(|| {
+        let finds = checks().iter().filter_map(|check| match check.find {
+            Find::Atom(find) => Some((*check, find)),
+            _ => None,
+        });
+        finds.collect()
+    });
+    FINDS.iter().copied()
+}
+
+/// The rule that speaks on a topic: one about single options before one about all.
+pub(super) fn by_topic(definition: &Definition, topic: Topic) -> Option<&'static Check> {
+    let mut speaking = checks().iter().filter(|check| check.topics().contains(&topic) && check.picks(definition));
+    let first = speaking.clone().find(|check| matches!(check.rule.about, About::Options(_)));
+    first.or_else(|| speaking.next()).copied()
+}
