@@ -75,7 +75,8 @@ pub(crate) struct Encode {
 #[derive(Debug, clap::Args)]
 pub(crate) struct Decode {
     /// The option (v4:121, v4:router, tern:settings), or v4, v6 or ra for a whole message, and its octets in hexadecimal, in any
-    /// common grouping, or - to read them from standard input, where a message may also come as it is
+    /// common grouping, or - to read them from standard input, where a message may also come as it is, and several lines are
+    /// several messages
     #[arg(required = true, value_name = "OPTION OCTETS")]
     pub(crate) given: Vec<String>,
     /// The request that the message replies to, in hexadecimal

@@ -1,6 +1,7 @@
 //! `oplex decode`: octets as a value, and what each octet is.
 
 use std::io::Write;
+use std::sync::Arc;
 
 use oplex::check;
 use oplex::codebook::{Codebook, Definition};
@@ -10,7 +11,7 @@ use oplex::layout::{Decoded, Layout, Value};
 use oplex::octets::hex;
 use serde::Serialize;
 
-use super::{argument, codebook, message, option};
+use super::{argument, codebook, message, no_such};
 use crate::args::{Decode, Format};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
 use crate::render::json::{self, FindingForm};
@@ -39,7 +40,7 @@ pub(super) fn run(args: &Decode, out: &mut dyn Write) -> Outcome {
         return because(format!("{} octets are more than a message can hold ({LARGEST})", payload.len()));
     }
     let read = subject.layout.explained(&codebook, &payload);
-    let found = subject.definition.map(|definition| check::payload(&codebook, definition, &payload));
+    let found = subject.definition.as_ref().map(|definition| check::payload(&codebook, definition, &payload));
     let decoded = Reading { subject, payload, read, found: found.unwrap_or_default() };
     match args.format.format {
         Format::Json => json::line(out, &DecodeForm::new(&decoded))?,
@@ -49,15 +50,15 @@ pub(super) fn run(args: &Decode, out: &mut dyn Write) -> Outcome {
 }
 
 /// What the octets are read as.
-struct Subject<'c> {
+struct Subject {
     /// How it is called: an option's id and name, or the layout.
     label: String,
     /// The option, unless a layout was given, or a vendor's codebook says more than the option does.
-    definition: Option<&'c Definition>,
+    definition: Option<Arc<Definition>>,
     layout: Layout,
 }
 
-fn subject<'a, 'c>(args: &'a Decode, codebook: &'c Codebook) -> Result<(Subject<'c>, &'a [String]), Failure> {
+fn subject<'a>(args: &'a Decode, codebook: &Codebook) -> Result<(Subject, &'a [String]), Failure> {
     if let Some(text) = &args.layout {
         let layout = Layout::parse_with(text, codebook).or_else(|error| {
             because(format!(
@@ -71,25 +72,25 @@ fn subject<'a, 'c>(args: &'a Decode, codebook: &'c Codebook) -> Result<(Subject<
     let Some((query, rest)) = args.given.split_first().filter(|(_, rest)| !rest.is_empty()) else {
         return because("octets are missing: oplex decode OPTION OCTETS");
     };
-    let definition = option(codebook, query)?;
+    let definition = codebook.find_or_undefined(query).or_else(|unknown| no_such(&unknown))?;
     // Option 43 does not say whose it is; a codebook that was named does.
-    if let Some((book, layout)) = codebook.vendor_layout(definition, None) {
+    if let Some((book, layout)) = codebook.vendor_layout(&definition, None) {
         let label = format!("{}, as {book} reads it", definition.label());
         return Ok((Subject { label, definition: None, layout }, rest));
     }
-    let layout = codebook.layout(definition).clone();
+    let layout = codebook.layout(&definition).clone();
     Ok((Subject { label: definition.label(), definition: Some(definition), layout }, rest))
 }
 
-struct Reading<'c> {
-    subject: Subject<'c>,
+struct Reading {
+    subject: Subject,
     payload: Vec<u8>,
     read: Decoded,
     /// What the rules say; they need an option.
     found: Vec<Finding>,
 }
 
-impl Reading<'_> {
+impl Reading {
     /// Whether anything is wrong at severity error. Without an option the severity of a fault is unknown.
     fn is_wrong(&self) -> bool {
         any_error(&self.found) || (self.subject.definition.is_none() && !self.read.faults.is_empty())
@@ -110,10 +111,11 @@ impl Reading<'_> {
             findings::draw_all(out, &self.found, &Sources::default())?;
         }
         if self.is_wrong() {
-            let reference = self.subject.definition.map_or("", |definition| &definition.reference);
+            let reference = self.subject.definition.as_deref().map_or("", |definition| &definition.reference);
             let layout = self
                 .subject
                 .definition
+                .as_deref()
                 .map_or_else(|| self.subject.layout.to_string(), |at| at.layout_text.to_string());
             writeln!(out, "{}", format!("\nexpected {layout}  {}", in_style(DIM, reference)).trim_end())?;
         }
@@ -143,8 +145,8 @@ struct DecodeForm<'d> {
 }
 
 impl<'d> DecodeForm<'d> {
-    fn new(decoded: &'d Reading<'_>) -> Self {
-        let definition = decoded.subject.definition;
+    fn new(decoded: &'d Reading) -> Self {
+        let definition = decoded.subject.definition.as_deref();
         let sources = Sources::default();
         let findings = decoded.found.iter().map(|finding| serde_json::json!(FindingForm::new(finding, &sources)));
         // Without an option no rule speaks, and the faults stand for themselves.

@@ -1,6 +1,7 @@
 //! `oplex lookup`: what an option is.
 
 use std::io::Write;
+use std::sync::Arc;
 
 use oplex::check;
 use oplex::codebook::{Codebook, Definition, Status};
@@ -23,10 +24,12 @@ pub(super) fn run(args: &Lookup, out: &mut dyn Write) -> Outcome {
         return count(&codebook, args.format.format, out);
     }
     let query = args.query.join(" ");
+    let undefined = undefined(&codebook, &query);
     let found = match codebook.find(&query) {
         Ok(definition) => vec![&**definition],
         Err(_) => codebook.search(&query),
     };
+    let found = if found.is_empty() { undefined.iter().map(|one| &**one).collect() } else { found };
     if found.is_empty() {
         let near = codebook.find(&query).err().and_then(|unknown| unknown.near);
         let near = near.map_or_else(String::new, |near| format!("; the nearest is {near}"));
@@ -44,6 +47,13 @@ pub(super) fn run(args: &Lookup, out: &mut dyn Write) -> Outcome {
         },
     }
     Ok(DONE)
+}
+
+/// What there is to say of a code that no codebook defines, given as `v6:65000` or `65000`.
+fn undefined(codebook: &Codebook, query: &str) -> Option<Arc<Definition>> {
+    let ids = Protocol::ALL.into_iter().map(|protocol| format!("{}:{query}", protocol.name()));
+    let mut ids = std::iter::once(query.to_owned()).chain(ids.filter(|_| query.parse::<u16>().is_ok()));
+    ids.find_map(|id| codebook.find_or_undefined(&id).ok())
 }
 
 fn count(codebook: &Codebook, format: Format, out: &mut dyn Write) -> Outcome {
@@ -173,13 +183,16 @@ fn length(codebook: &Codebook, definition: &Definition) -> String {
 }
 
 fn sent_by(definition: &Definition) -> String {
+    if definition.status == Status::Undefined {
+        return "not known".to_owned();
+    }
     let who = definition.sent_by.to_string();
     if definition.automatic { format!("{who}, automatically; cannot be sent from a plan") } else { who }
 }
 
 /// Where an option of DHCPv6 may stand, and how often.
 fn stands(codebook: &Codebook, definition: &Definition) -> Option<String> {
-    if !definition.is_own_of(Protocol::V6) || definition.status == Status::Unassigned {
+    if !definition.is_own_of(Protocol::V6) || matches!(definition.status, Status::Unassigned | Status::Undefined) {
         return None;
     }
     let place = |code: &u16| match (code, codebook.own(Protocol::V6, *code)) {

@@ -12,12 +12,14 @@ use oplex::packet::v4::{self, Budget, Limit};
 use oplex::packet::{AnyMessage, Message as _};
 use serde::Serialize;
 
-use super::{put, standard_input};
+use super::input::{self, Input, octets_of_text};
+use super::put;
 use crate::args::{Decode, Encode, Format};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
 use crate::render::json::{self, FindingForm};
 use crate::render::message::{self, MessageForm};
-use crate::render::{budget, findings};
+use crate::render::style::{AID, STRONG, in_style};
+use crate::render::{budget, clean, findings};
 
 pub(super) fn decode(
     protocol: Protocol,
@@ -29,55 +31,91 @@ pub(super) fn decode(
     if args.request.is_some() && protocol == Protocol::Ra {
         return because("--request goes with messages of DHCPv4 and DHCPv6");
     }
-    let octets = octets(&given.join(" "), protocol)?;
-    let message = AnyMessage::read(protocol, &octets).or_else(because)?;
-    let mut found = check::message(codebook, message);
     let request = args.request.as_deref().map(octets_of_text).transpose()?;
-    let request = request.as_deref().map(|octets| AnyMessage::read(protocol, octets)).transpose().or_else(because)?;
-    found.extend(request.into_iter().flat_map(|request| check::exchange(codebook, request, message)));
-    let mut budget = None;
-    if let AnyMessage::V4(reply) = message {
-        // What the client accepts, as far as these messages say.
-        let asked = if let Some(AnyMessage::V4(request)) = request { request } else { reply };
-        let said = asked.get(codebook, v4::DHCP_MAX_MSG_SIZE).ok().flatten();
-        budget = Some(Budget::of_message(&reply, Limit::of_client(said)));
-    }
-    match args.format.format {
-        Format::Json => json::line(out, &MessageForm::new(codebook, &message, budget.as_ref(), &found))?,
-        Format::Text => message::draw(out, codebook, (&message, &octets), budget.as_ref(), &found)?,
-    }
-    Ok(if any_error(&found) { ERRORS } else { DONE })
-}
-
-/// Whether a message of the protocol may begin with this octet, and no text does.
-fn begins(protocol: Protocol, first: u8) -> bool {
-    let message = match protocol {
-        Protocol::V4 => matches!(first, 1 | 2),
-        Protocol::V6 => first < 32,
-        Protocol::Ra => matches!(first, 133 | 134 | 0x60),
-    };
-    message && !first.is_ascii_whitespace()
-}
-
-/// The octets that were given, or standard input for `-`: there they may be hexadecimal, or themselves, which a first octet
-/// that no text begins with tells.
-fn octets(given: &str, protocol: Protocol) -> Result<Vec<u8>, Failure> {
-    if given != "-" {
-        return if given.is_empty() {
-            because(format!("octets are missing: oplex decode {} OCTETS", protocol.name()))
-        } else {
-            octets_of_text(given)
-        };
-    }
-    let input = standard_input()?;
-    match str::from_utf8(&input) {
-        Ok(text) if !input.first().is_some_and(|first| begins(protocol, *first)) => octets_of_text(text),
-        _ => Ok(input),
+    let reader = Reader { protocol, codebook, format: args.format.format, request: request.as_deref() };
+    match input::messages(&given.join(" "), protocol)? {
+        Input::One(octets) => reader.one(&octets, None, out),
+        Input::Lines(_) if request.is_some() => because("--request goes with one message, and these are several lines"),
+        Input::Lines(lines) => reader.lines(&lines, out),
     }
 }
 
-fn octets_of_text(text: &str) -> Result<Vec<u8>, Failure> {
-    hex::parse(text).or_else(|error| because(format!("the octets are not hexadecimal: {error}")))
+/// Reads messages and shows them.
+struct Reader<'r> {
+    protocol: Protocol,
+    codebook: &'r Codebook,
+    format: Format,
+    request: Option<&'r [u8]>,
+}
+
+impl Reader<'_> {
+    /// One message; `frame` counts the line it stood in, where there are several.
+    fn one(&self, octets: &[u8], frame: Option<usize>, out: &mut dyn Write) -> Outcome {
+        let (protocol, codebook) = (self.protocol, self.codebook);
+        let message = read(protocol, octets)?;
+        let mut found = check::message(codebook, message);
+        let request = self.request.map(|octets| read(protocol, octets)).transpose()?;
+        found.extend(request.into_iter().flat_map(|request| check::exchange(codebook, request, message)));
+        let mut budget = None;
+        if let AnyMessage::V4(reply) = message {
+            // What the client accepts, as far as these messages say.
+            let asked = if let Some(AnyMessage::V4(request)) = request { request } else { reply };
+            let said = asked.get(codebook, v4::DHCP_MAX_MSG_SIZE).ok().flatten();
+            budget = Some(Budget::of_message(&reply, Limit::of_client(said)));
+        }
+        match self.format {
+            Format::Json => json::line(out, &MessageForm::new(codebook, &message, budget.as_ref(), &found).frame(frame))?,
+            Format::Text => message::draw(out, codebook, (&message, octets), budget.as_ref(), &found)?,
+        }
+        Ok(if any_error(&found) { ERRORS } else { DONE })
+    }
+
+    /// A message in each line. What a line that is none says goes where its message would stand.
+    fn lines(&self, lines: &[input::Line], out: &mut dyn Write) -> Outcome {
+        let (mut drawn, mut wrong, mut none) = (Vec::new(), 0, 0);
+        for line in lines {
+            let frame = line.frame;
+            if self.format == Format::Text {
+                writeln!(drawn, "\n{}", in_style(AID, format!("frame {frame}")))?;
+            }
+            let octets = line.octets.as_ref().map_err(Clone::clone).or_else(because);
+            match octets.and_then(|octets| self.one(octets, Some(frame), &mut drawn)) {
+                Ok(code) => wrong += usize::from(code == ERRORS),
+                Err(Failure::Because(why)) => {
+                    none += 1;
+                    match self.format {
+                        Format::Json => json::line(&mut drawn, &serde_json::json!({ "frame": frame, "error": why }))?,
+                        Format::Text => writeln!(drawn, "{}", clean::line(&why))?,
+                    }
+                }
+                Err(other) => return Err(other),
+            }
+        }
+        if self.format == Format::Text {
+            writeln!(out, "{}", in_style(STRONG, tally(lines.len() - none, wrong, none)))?;
+        }
+        out.write_all(&drawn)?;
+        Ok(if wrong + none == 0 { DONE } else { ERRORS })
+    }
+}
+
+/// How many messages there are, and how many of them are wrong.
+fn tally(messages: usize, wrong: usize, none: usize) -> String {
+    let many = |count: usize, what: &str| format!("{count} {what}{}", if count == 1 { "" } else { "s" });
+    let wrong = if wrong == 0 { "none with errors".to_owned() } else { format!("{wrong} with errors") };
+    let none = if none == 0 { String::new() } else { format!("; {} of the input {} no message", many(none, "line"), if none == 1 { "is" } else { "are" }) };
+    format!("{}, {wrong}{none}", many(messages, "message"))
+}
+
+/// The octets as a message of the protocol. Those that are plainly one of another are said to be that.
+fn read(protocol: Protocol, octets: &[u8]) -> Result<AnyMessage<'_>, Failure> {
+    match AnyMessage::plainly(octets) {
+        Some(other) if other != protocol => {
+            let (what, name) = (input::message_of(other), other.name());
+            because(format!("these octets are {what}; to read it: oplex decode {name} OCTETS"))
+        }
+        _ => AnyMessage::read(protocol, octets).or_else(because),
+    }
 }
 
 pub(super) fn encode(protocol: Protocol, args: &Encode, out: &mut dyn Write) -> Outcome {

@@ -3,7 +3,7 @@
 use std::io::{Read, Write};
 use std::path::Path;
 
-use oplex::codebook::{Codebook, Definition};
+use oplex::codebook::{Codebook, Definition, Unknown};
 use oplex::finding::{Sources, any_error};
 use oplex::octets::hex;
 
@@ -15,6 +15,7 @@ mod check;
 mod decode;
 mod diff;
 mod encode;
+mod input;
 mod lookup;
 mod message;
 mod new;
@@ -59,8 +60,12 @@ fn codebook(books: &Books) -> Result<Codebook, Failure> {
 fn option<'c>(codebook: &'c Codebook, query: &str) -> Result<&'c Definition, Failure> {
     match codebook.find(query) {
         Ok(definition) => Ok(definition),
-        Err(unknown) => because(format!("{unknown}\nTo search: oplex lookup {}", words(query))),
+        Err(unknown) => no_such(&unknown),
     }
+}
+
+fn no_such<T>(unknown: &Unknown) -> Result<T, Failure> {
+    because(format!("{unknown}\nTo search: oplex lookup {}", words(&unknown.query)))
 }
 
 /// The last part of an id, for a search.

@@ -146,7 +146,7 @@ fn messages_that_are_none() {
     fails(&["decode", "v4"], 2, "octets are missing: oplex decode v4 OCTETS");
     fails(&["decode", "v4", "zz"], 2, "the octets are not hexadecimal: 'z' at character 1");
     fails(&["decode", "v4", "00"], 2, "this octet is no DHCPv4 message");
-    fails(&["decode", "v4", &"00".repeat(300), "--request", "00"], 2, "1 octets are no DHCPv4 message");
+    fails(&["decode", "v4", &"00".repeat(300), "--request", "00"], 2, "this octet is no DHCPv4 message");
     fails(&["decode", "v4", &"00".repeat(300), "--request", "hello"], 2, "not hexadecimal");
     fails(&["decode", "v4:3", "0a400401", "--request", "00"], 2, "--request goes with a whole message");
     fails(&["decode", "v4", &"ff".repeat(300)], 1, "cookie-missing");

@@ -292,6 +292,36 @@ fn decode_speaks_of_what_reads_well_and_is_wrong_all_the_same() {
         .stdout_eq(file!["snapshots/decode-bits.txt"]);
 }
 
+/// Codes that no codebook defines are shown as octets, with who assigns them.
+#[test]
+fn what_no_codebook_defines_is_shown_all_the_same() {
+    for (option, says) in [
+        ("v6:65000", "no codebook defines it; IANA assigns such codes to options of DHCPv6"),
+        ("ra:14", "no codebook defines it; IANA assigns such types to options of Neighbor Discovery"),
+        ("v4:230", "code 230 is for the site to define, and no codebook here does"),
+        ("v4:84", "code 84 is removed; once the relay agent option in a draft"),
+        ("v4:82/77", "no codebook defines it; the RFCs about v4:82 assign such codes"),
+        ("v4:43/9", "no codebook defines it; the vendor does"),
+    ] {
+        let shown = oplex(&["decode", option, "0a0b0c0d0e0f"]).assert().code(0).get_output().stdout.clone();
+        let shown = String::from_utf8(shown).unwrap();
+        assert!(shown.starts_with("0a:0b:0c:0d:0e:0f\n") && shown.contains(&format!("note {says}")), "{shown}");
+    }
+    oplex(&["decode", "ra:256", "00"]).assert().code(2);
+    oplex(&["decode", "v4:82/300", "00"]).assert().code(2);
+    oplex(&["lookup", "65000"]).assert().code(0).stdout_eq(str![[r#"
+v6:65000  undefined-65000
+No codebook defines it; IANA assigns such codes to options of DHCPv6.
+
+  layout   bytes*
+  length   0 octets or more
+  sent by  not known
+  status   not in any codebook
+  defined  RFC 8415, section 24
+
+"#]]);
+}
+
 #[test]
 fn lookup_counts_what_it_knows() {
     oplex(&["lookup", "--count"]).assert().code(0).stdout_eq("418 options, 70 sub-options\n");

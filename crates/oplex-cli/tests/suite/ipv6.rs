@@ -78,6 +78,31 @@ fn messages_of_dhcpv6_are_written_and_read() {
         .stdout_eq(file!["snapshots/decode-v6-reply.txt"]);
 }
 
+/// Lines of standard input are messages each, unless only together they are one; those of another protocol are said to be.
+#[test]
+fn lines_are_messages() {
+    let [reply, ack] = [("v6", "visitor-reply"), ("v4", "intercom-ack")].map(|(protocol, name)| {
+        let run = oplex(&["encode", protocol, &format!("demo/messages/{name}.toml")]).assert().code(0);
+        String::from_utf8(run.get_output().stdout.clone()).unwrap()
+    });
+    let lines = format!("010000010008 00020000\n\n{reply}{ack}zz\n");
+    oplex(&["decode", "v6", "-"]).stdin(&lines).assert().code(1).stdout_eq(file!["snapshots/decode-lines.txt"]);
+    let json = oplex(&["decode", "v6", "-", "--format", "json"]).stdin(&lines).assert().code(1);
+    let json = String::from_utf8(json.get_output().stdout.clone()).unwrap();
+    let frames: Vec<serde_json::Value> = json.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+    let found: Vec<_> = frames.iter().map(|one| (one["frame"].as_u64().unwrap(), one.get("error").is_some())).collect();
+    assert_eq!(found, [(1, false), (3, false), (4, true), (5, true)]);
+    let folded = reply.trim().as_bytes().chunks(60).map(|part| [part, b"\n"].concat()).collect::<Vec<_>>().concat();
+    let whole = oplex(&["decode", "v6", "-"]).stdin(folded).assert().code(0);
+    assert!(whole.get_output().stdout.starts_with(b"Reply 0x006477"));
+    oplex(&["decode", "v6", "-", "--request", reply.trim()]).stdin(&lines).assert().code(2);
+    let other = oplex(&["decode", "ra", ack.trim()]).assert().code(2);
+    assert_eq!(
+        String::from_utf8_lossy(&other.get_output().stderr),
+        "oplex: these octets are a DHCPv4 message; to read it: oplex decode v4 OCTETS\n"
+    );
+}
+
 #[test]
 fn what_is_wrong_with_a_message_of_dhcpv6_is_shown_at_its_octets() {
     oplex(&["decode", "v6", "01000001", "0008 0002 0000", "0003 0010 00000001"])

@@ -14,7 +14,7 @@ use crate::packet::{AnyMessage, Message as _, ra};
 
 /// A look at octets that stand in no message.
 pub(super) fn alone(codebook: &Codebook) -> View<'_> {
-    View { codebook, message: None, depth: 0, carried: of_carried }
+    View { codebook, message: None, received: false, depth: 0, carried: of_carried }
 }
 
 /// Messages may stand in messages, in those of relay agents and of leasequeries; nobody has more of them around each other.
@@ -31,6 +31,7 @@ fn context<'m>(
     let view = View {
         codebook,
         message: message.type_number().map(|kind| (message.protocol(), kind)),
+        received: false,
         depth,
         carried: of_carried,
     };

@@ -20,6 +20,7 @@ mod plans;
 mod rules;
 mod tree;
 
+use self::tree::View;
 use crate::codebook::{Codebook, Definition};
 use crate::finding::{Finding, Rule};
 use crate::packet::AnyMessage;
@@ -51,7 +52,9 @@ pub fn plan_with_progress(loaded: &Loaded, progress: &(dyn Fn(usize, usize) + Sy
 /// Everything the rules find in one option's octets.
 #[must_use]
 pub fn payload(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> Vec<Finding> {
-    payload_to_send(codebook, definition, octets).into_iter().map(Finding::when_reading).collect()
+    let view = View { received: true, ..messages::alone(codebook) };
+    let read = options::read(view, definition, octets);
+    read.found.into_iter().map(|found| found.finding.when_reading()).collect()
 }
 
 /// The same for octets that are about to be sent: what receivers must bear is an error for who sends it.

@@ -92,7 +92,7 @@ fn found(view: View<'_>, definition: &Definition, octets: &[u8], decoded: &Decod
 
 /// What is wrong with the message that an option carries.
 fn of_carried(one: &OptionValue<'_>) -> Vec<Found> {
-    let View { codebook, message, depth, carried } = one.view;
+    let View { codebook, message, depth, carried, .. } = one.view;
     let Some(protocol) = one.definition.carries else { return Vec::new() };
     // A relay's message is looked at where its own message is.
     if one.at.is_none() && message.is_some() && one.definition.is_own_of(Protocol::V6) && one.definition.code == 9 {

@@ -153,6 +153,8 @@ pub enum Status {
     Tentative,
     /// Assigned, but its payload was never published.
     Undocumented,
+    /// Not in any codebook: it may be assigned all the same.
+    Undefined,
 }
 
 /// The words of a status, as codebook files and messages write them.
@@ -179,7 +181,7 @@ pub(super) const SENDERS: [(&str, Sender); 6] = [
 impl fmt::Display for Status {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let word = STATUSES.iter().find(|(_, status)| status == self).map(|(word, _)| *word);
-        f.write_str(word.unwrap_or_default())
+        f.write_str(word.unwrap_or("not in any codebook"))
     }
 }
 

@@ -36,6 +36,7 @@ mod payload;
 mod search;
 #[rustfmt::skip]
 mod standard;
+mod undefined;
 
 use crate::family::{Family, Protocol};
 use crate::finding::{FileId, Finding, Rule, Severity, Sources};

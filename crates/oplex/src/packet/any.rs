@@ -3,7 +3,7 @@
 use crate::prelude::*;
 use core::fmt;
 
-use super::{Message, MessageError, MessageOption, ra, v4, v6};
+use super::{Element, Message, MessageError, MessageOption, ra, v4, v6};
 use crate::family::Protocol;
 
 /// A message of one of the protocols.
@@ -39,6 +39,36 @@ impl<'o> AnyMessage<'o> {
             Protocol::V6 => Self::V6(Message::read(octets)?),
             Protocol::Ra => Self::Ra(Message::read(octets)?),
         })
+    }
+
+    /// The protocol whose message these octets plainly are: DHCPv4 by its magic cookie, the others by their type and by
+    /// options that end where the octets do.
+    ///
+    /// ```
+    /// use oplex::family::Protocol;
+    /// use oplex::packet::AnyMessage;
+    ///
+    /// // A Solicit that says how long the client has tried.
+    /// let octets = [1, 0, 0, 7, 0, 8, 0, 2, 0, 0];
+    /// assert_eq!(AnyMessage::plainly(&octets), Some(Protocol::V6));
+    /// assert_eq!(AnyMessage::plainly(&octets[..9]), None);
+    /// ```
+    #[must_use]
+    pub fn plainly(octets: &[u8]) -> Option<Protocol> {
+        let is_whole = |protocol: &Protocol| match AnyMessage::read(*protocol, octets) {
+            Ok(AnyMessage::V4(message)) => message.has_cookie() && matches!(octets.first(), Some(1 | 2)),
+            Ok(AnyMessage::V6(message)) => {
+                let mut elements = message.elements().peekable();
+                (1..=36).contains(&message.message_type().0)
+                    && elements.peek().is_some()
+                    && elements.all(|element| matches!(element, Element::Option { .. }))
+            }
+            Ok(AnyMessage::Ra(message)) => {
+                message.code() == 0 && message.elements().all(|element| matches!(element, Element::Option { .. }))
+            }
+            Err(_) => false,
+        };
+        Protocol::ALL.into_iter().find(is_whole)
     }
 
     /// The protocol.

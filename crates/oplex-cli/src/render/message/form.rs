@@ -18,6 +18,9 @@ use super::carried::Carried;
 
 #[derive(Serialize)]
 pub(crate) struct MessageForm<'m> {
+    /// The line that it stood in, where there are several.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    frame: Option<usize>,
     family: &'static str,
     #[serde(flatten)]
     body: BodyForm,
@@ -115,6 +118,10 @@ struct OptionForm {
 }
 
 impl<'m> MessageForm<'m> {
+    pub(crate) fn frame(self, frame: Option<usize>) -> Self {
+        Self { frame, ..self }
+    }
+
     pub(crate) fn new(
         codebook: &Codebook,
         message: &AnyMessage<'_>,
@@ -123,6 +130,7 @@ impl<'m> MessageForm<'m> {
     ) -> Self {
         let sources = Sources::default();
         Self {
+            frame: None,
             family: message.protocol().name(),
             body: BodyForm::new(codebook, message, message.base(), 0),
             budget: budget.map(|budget| BudgetForm::new(budget, codebook)),

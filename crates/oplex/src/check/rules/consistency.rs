@@ -4,7 +4,6 @@ use std::collections::HashMap;
 
 use crate::check::context::{MessageContext, Occurrence};
 use crate::check::declare::{OptionValue, check, checks, v4_message, v6_message};
-use crate::codebook::Status;
 use crate::family::Protocol;
 use crate::finding::{Finding, Severity};
 use crate::layout::{Value, duration_text};
@@ -14,7 +13,7 @@ use crate::packet::{Message as _, v6};
 checks! {
     MESSAGE_TIMES_OUT_OF_ORDER, IAID_REPEATED, EXCLUDED_PREFIX_DOES_NOT_FIT, REFRESH_TIME_WITH_ADDRESSES,
     VENDOR_OPTION_REPEATED, TWO_HOST_NAMES, BOOT_OPTIONS_INCOMPLETE, AUTHENTICATION_WITHOUT_CLIENT_ID,
-    AUTO_CONFIG_MISPLACED, BULK_REPLY_WITH_OTHER_ADDRESSES, OPTION_NOT_IN_USE, MULTICAST_DOMAIN_REPEATED
+    AUTO_CONFIG_MISPLACED, BULK_REPLY_WITH_OTHER_ADDRESSES, MULTICAST_DOMAIN_REPEATED
 }
 
 check! { MessageAndValue(lease_times, times_of),
@@ -236,25 +235,6 @@ fn bulk_reply_with_other_addresses(context: &MessageContext<'_>, findings: &mut 
     if let Some(place) = context.option(92) {
         let message = format!("{} is in a reply to a bulk lease query", context.label(92));
         findings.push(BULK_REPLY_WITH_OTHER_ADDRESSES.finding(message).on(context.around(place)));
-    }
-}
-
-check! { Message(option_not_in_use),
-    /// an option that is deprecated, withdrawn or not assigned, in a message
-    ///
-    /// Its code may mean something else to each receiver.
-    static OPTION_NOT_IN_USE = "option-not-in-use", Note, Message(V4, V6), "";
-    v4_message("type = \"inform\"\nciaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\n\"v4:84\" = \"01\"\n")
-}
-
-fn option_not_in_use(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
-    for place in context.top() {
-        let Some(definition) = place.definition.filter(|definition| definition.is_standard()) else { continue };
-        if matches!(definition.status, Status::Deprecated | Status::Obsolete | Status::Removed | Status::Unassigned) {
-            let message = format!("{} is {}", definition.label(), definition.status);
-            let finding = OPTION_NOT_IN_USE.finding(message).by(definition.reference.clone());
-            findings.push(finding.on(context.around(place)));
-        }
     }
 }
 

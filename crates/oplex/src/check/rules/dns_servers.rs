@@ -4,7 +4,7 @@ use crate::check::declare::{OptionValue, check, checks};
 use crate::finding::{Example, Finding};
 use crate::layout::{SubOption, Value};
 
-checks! { DNR_PARAMETERS_INVALID, DNR_ALIAS_MODE, DOH_PATH_INVALID, NAME_IS_ROOT, VALUE_UNASSIGNED }
+checks! { DNR_PARAMETERS_INVALID, DNR_ALIAS_MODE, DOH_PATH_INVALID, NAME_IS_ROOT }
 
 /// All lists of service parameters in a value.
 fn parameters(value: &Value) -> Vec<&[SubOption]> {
@@ -113,24 +113,4 @@ fn name_is_root(one: &OptionValue<'_>) -> Option<Finding> {
     let mut root = false;
     one.value.leaves(&mut |leaf, _| root |= matches!(leaf, Value::Name(name) if name == "."));
     root.then(|| NAME_IS_ROOT.finding("the name is the root alone").borne())
-}
-
-check! { Value(value_unassigned),
-    /// a number that has no name in its registry
-    ///
-    /// It may be newer than this codebook, or a typing error.
-    static VALUE_UNASSIGNED = "value-unassigned", Note, AnyOption, "";
-    Example::Payload("v4:145", "02")
-}
-
-fn value_unassigned(one: &OptionValue<'_>) -> Option<Finding> {
-    let mut unnamed = None;
-    one.value.leaves(&mut |leaf, name| {
-        if let Value::Member(number, None) = leaf {
-            unnamed.get_or_insert((*number, name));
-        }
-    });
-    let (number, name) = unnamed?;
-    let name = name.map(|name| format!("{name} ")).unwrap_or_default();
-    Some(VALUE_UNASSIGNED.finding(format!("{name}{number} is not assigned")))
 }

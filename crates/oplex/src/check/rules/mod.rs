@@ -20,6 +20,7 @@ mod locations;
 mod missing;
 mod placement;
 mod pools;
+mod registry;
 mod relays;
 mod requests;
 mod reservations;
@@ -35,7 +36,7 @@ mod values;
 use super::declare::Check;
 
 /// All of them; nothing depends on their order.
-pub(super) static ALL: [&[&Check]; 31] = [
+pub(super) static ALL: [&[&Check]; 32] = [
     addresses::CHECKS,
     advertisements::CHECKS,
     advertising::CHECKS,
@@ -57,6 +58,7 @@ pub(super) static ALL: [&[&Check]; 31] = [
     missing::CHECKS,
     placement::CHECKS,
     pools::CHECKS,
+    registry::CHECKS,
     relays::CHECKS,
     requests::CHECKS,
     reservations::CHECKS,

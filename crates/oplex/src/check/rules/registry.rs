@@ -1,0 +1,96 @@
+//! Rules about codes and numbers that are not assigned, or no longer.
+
+use crate::check::context::MessageContext;
+use crate::check::declare::{OptionValue, check, checks, v4_message};
+use crate::check::tree::View;
+use crate::codebook::Status;
+use crate::family::Protocol;
+use crate::finding::{Example, Finding};
+use crate::layout::Value;
+
+checks! { OPTION_NOT_IN_USE, OPTION_UNDEFINED, VALUE_UNASSIGNED }
+
+check! { Message(option_not_in_use),
+    /// an option that is deprecated, withdrawn or not assigned, in a message
+    ///
+    /// Its code may mean something else to each receiver.
+    static OPTION_NOT_IN_USE = "option-not-in-use", Note, Message(V4, V6), "";
+    v4_message("type = \"inform\"\nciaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\n\"v4:84\" = \"01\"\n")
+}
+
+fn option_not_in_use(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    for place in context.top() {
+        let Some(definition) = place.definition else {
+            let (label, protocol) = (context.label(place.code), context.protocol().name());
+            let undefined = context.codebook.find_or_undefined(&format!("{protocol}:{}", place.code));
+            let reference = undefined.map(|undefined| undefined.reference.to_string()).unwrap_or_default();
+            let finding = OPTION_UNDEFINED.finding(format!("{label} is not defined in any codebook")).by(reference);
+            findings.push(finding.on(context.around(place)));
+            continue;
+        };
+        if !definition.is_standard() {
+            continue;
+        }
+        if matches!(definition.status, Status::Deprecated | Status::Obsolete | Status::Removed | Status::Unassigned) {
+            let message = format!("{} is {}", definition.label(), definition.status);
+            let finding = OPTION_NOT_IN_USE.finding(message).by(definition.reference.clone());
+            findings.push(finding.on(context.around(place)));
+        }
+    }
+}
+
+check! { Value(option_undefined),
+    /// no codebook says what is in an option
+    ///
+    /// Its octets are shown as they are. A vendor's or a site's codebook can say what they mean.
+    static OPTION_UNDEFINED = "option-undefined", Note, AnyOption, "";
+    Example::Payload("v4:230", "0102")
+}
+
+fn option_undefined(one: &OptionValue<'_>) -> Option<Finding> {
+    let View { received, message, .. } = one.view;
+    let alone = received && message.is_none() && one.at.is_none() && one.definition.is_standard();
+    let definition = alone.then_some(one.definition)?;
+    let book = "a codebook that defines it: --codebook FILE";
+    Some(match definition.status {
+        Status::Unassigned | Status::Removed => {
+            OPTION_UNDEFINED.finding(format!("code {} is {}; {}", definition.code, definition.status, lower(&definition.summary)))
+        }
+        Status::Undefined => OPTION_UNDEFINED.finding(lower(&definition.summary)),
+        Status::Tentative | Status::Undocumented => {
+            OPTION_UNDEFINED.finding(format!("code {} is {}; its octets were never described in an RFC", definition.code, definition.status))
+        }
+        // Codes for private use (RFC 3942, section 4).
+        _ if definition.is_own_of(Protocol::V4) && (224..=254).contains(&definition.code) => {
+            OPTION_UNDEFINED.finding(format!("code {} is for the site to define, and no codebook here does", definition.code)).advice(book)
+        }
+        _ => return None,
+    })
+}
+
+/// A summary, for the end of a sentence.
+fn lower(summary: &str) -> String {
+    let summary = summary.trim_end_matches('.');
+    let mut chars = summary.chars();
+    chars.next().map(|first| first.to_lowercase().chain(chars).collect()).unwrap_or_default()
+}
+
+check! { Value(value_unassigned),
+    /// a number that has no name in its registry
+    ///
+    /// It may be newer than this codebook, or a typing error.
+    static VALUE_UNASSIGNED = "value-unassigned", Note, AnyOption, "";
+    Example::Payload("v4:145", "02")
+}
+
+fn value_unassigned(one: &OptionValue<'_>) -> Option<Finding> {
+    let mut unnamed = None;
+    one.value.leaves(&mut |leaf, name| {
+        if let Value::Member(number, None) = leaf {
+            unnamed.get_or_insert((*number, name));
+        }
+    });
+    let (number, name) = unnamed?;
+    let name = name.map(|name| format!("{name} ")).unwrap_or_default();
+    Some(VALUE_UNASSIGNED.finding(format!("{name}{number} is not assigned")))
+}
