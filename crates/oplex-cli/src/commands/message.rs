@@ -64,7 +64,9 @@ impl Reader<'_> {
             budget = Some(Budget::of_message(&reply, Limit::of_client(said)));
         }
         match self.format {
-            Format::Json => json::line(out, &MessageForm::new(codebook, &message, budget.as_ref(), &found).frame(frame))?,
+            Format::Json => {
+                json::line(out, &MessageForm::new(codebook, &message, budget.as_ref(), &found).frame(frame))?
+            }
             Format::Text => message::draw(out, codebook, (&message, octets), budget.as_ref(), &found)?,
         }
         Ok(if any_error(&found) { ERRORS } else { DONE })
@@ -103,7 +105,11 @@ impl Reader<'_> {
 fn tally(messages: usize, wrong: usize, none: usize) -> String {
     let many = |count: usize, what: &str| format!("{count} {what}{}", if count == 1 { "" } else { "s" });
     let wrong = if wrong == 0 { "none with errors".to_owned() } else { format!("{wrong} with errors") };
-    let none = if none == 0 { String::new() } else { format!("; {} of the input {} no message", many(none, "line"), if none == 1 { "is" } else { "are" }) };
+    let none = if none == 0 {
+        String::new()
+    } else {
+        format!("; {} of the input {} no message", many(none, "line"), if none == 1 { "is" } else { "are" })
+    };
     format!("{}, {wrong}{none}", many(messages, "message"))
 }
 

@@ -9,7 +9,7 @@ use super::tree::{Carried, View};
 use crate::codebook::Codebook;
 use crate::family::Protocol;
 use crate::finding::{About, Finding};
-use crate::packet::v6::RELAY_MESSAGE;
+use crate::packet::v6::{RELAY_DATA, RELAY_MESSAGE};
 use crate::packet::{AnyMessage, Message as _, ra};
 
 /// A look at octets that stand in no message.
@@ -105,7 +105,9 @@ fn findings_in(
         let mut context = context(codebook, message, depth, &mut found);
         context.around = around.take();
         look(&context, &mut found);
-        around = Some((context.kind.map(|kind| (message.protocol(), kind)), RELAY_MESSAGE));
+        // What stands in the data of a relay agent stands there however many relay agents there were.
+        let by = context.around.map(|(_, by)| by).filter(|by| *by == RELAY_DATA).unwrap_or(RELAY_MESSAGE);
+        around = Some((context.kind.map(|kind| (message.protocol(), kind)), by));
         for finding in &mut found {
             finding.octets = finding.octets.take().map(|octets| base + octets.start..base + octets.end);
         }

@@ -53,7 +53,9 @@ impl Codebook {
         let (who, reference) = match (id.outer(), Protocol::named(id.book())?) {
             (None, Protocol::V4) => ("IANA assigns such codes to options of DHCPv4.", "RFC 2939, section 3"),
             (None, Protocol::V6) => ("IANA assigns such codes to options of DHCPv6.", "RFC 8415, section 24"),
-            (None, Protocol::Ra) => ("IANA assigns such types to options of Neighbor Discovery.", "RFC 4861, section 9"),
+            (None, Protocol::Ra) => {
+                ("IANA assigns such types to options of Neighbor Discovery.", "RFC 4861, section 9")
+            }
             (Some(outer), _) => {
                 let outer = self.get(&outer)?;
                 let text = match outer.id().to_string().as_str() {

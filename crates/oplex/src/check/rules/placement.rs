@@ -8,6 +8,7 @@ use crate::codebook::{Codebook, Condition, Definition, MessageFact, MessageFactK
 use crate::family::Protocol;
 use crate::finding::{Finding, Severity};
 use crate::packet::ra::SOLICITATION;
+use crate::packet::v6::RELAY_DATA;
 use crate::packet::{Message as _, v4};
 
 /// Whether a fact is about this message.
@@ -100,7 +101,7 @@ fn option_missing_in_message(context: &MessageContext<'_>, findings: &mut Vec<Fi
         let mut facts = definition.in_message(kind).filter(|fact| fact.kind == MessageFactKind::Required);
         let Some(fact) = facts.find(|fact| applies(context, fact)) else { continue };
         // The data of a relay agent come without the client's message (RFC 5007, section 4.1.2.4).
-        let left_out = definition.code == 9 && context.around.is_some_and(|(_, by)| by == 47);
+        let left_out = definition.code == 9 && context.around.is_some_and(|(_, by)| by == RELAY_DATA);
         if !context.has(definition.code) && !left_out {
             let message = format!("{} is missing from {}", definition.label(), context.called());
             let finding = OPTION_MISSING_IN_MESSAGE.finding(message).by(fact.reference.clone());

@@ -53,17 +53,21 @@ fn option_undefined(one: &OptionValue<'_>) -> Option<Finding> {
     let definition = alone.then_some(one.definition)?;
     let book = "a codebook that defines it: --codebook FILE";
     Some(match definition.status {
-        Status::Unassigned | Status::Removed => {
-            OPTION_UNDEFINED.finding(format!("code {} is {}; {}", definition.code, definition.status, lower(&definition.summary)))
-        }
+        Status::Unassigned | Status::Removed => OPTION_UNDEFINED.finding(format!(
+            "code {} is {}; {}",
+            definition.code,
+            definition.status,
+            lower(&definition.summary)
+        )),
         Status::Undefined => OPTION_UNDEFINED.finding(lower(&definition.summary)),
-        Status::Tentative | Status::Undocumented => {
-            OPTION_UNDEFINED.finding(format!("code {} is {}; its octets were never described in an RFC", definition.code, definition.status))
-        }
+        Status::Tentative | Status::Undocumented => OPTION_UNDEFINED.finding(format!(
+            "code {} is {}; its octets were never described in an RFC",
+            definition.code, definition.status
+        )),
         // Codes for private use (RFC 3942, section 4).
-        _ if definition.is_own_of(Protocol::V4) && (224..=254).contains(&definition.code) => {
-            OPTION_UNDEFINED.finding(format!("code {} is for the site to define, and no codebook here does", definition.code)).advice(book)
-        }
+        _ if definition.is_own_of(Protocol::V4) && (224..=254).contains(&definition.code) => OPTION_UNDEFINED
+            .finding(format!("code {} is for the site to define, and no codebook here does", definition.code))
+            .advice(book),
         _ => return None,
     })
 }

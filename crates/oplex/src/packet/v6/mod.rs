@@ -40,5 +40,9 @@ pub const UNFRAGMENTED: usize = 1232;
 /// The option that holds the message a relay relays (RFC 8415, section 21.10).
 pub const RELAY_MESSAGE: u16 = 9;
 
+/// The option of a leasequery reply that holds what a relay agent relayed, without the client's message (RFC 5007, section
+/// 4.1.2.4).
+pub const RELAY_DATA: u16 = 47;
+
 /// As many relays may pass a message on (`HOP_COUNT_LIMIT`; RFC 8415, section 7.6).
 pub const MOST_HOPS: u8 = 8;
