@@ -44,7 +44,7 @@ pub(super) fn run(args: &Decode, out: &mut dyn Write) -> Outcome {
     let decoded = Reading { subject, payload, read, found: found.unwrap_or_default() };
     match args.format.format {
         Format::Json => json::line(out, &DecodeForm::new(&decoded))?,
-        Format::Text => decoded.draw(out)?,
+        Format::Text => decoded.draw(&codebook, out)?,
     }
     Ok(if decoded.is_wrong() { ERRORS } else { DONE })
 }
@@ -96,12 +96,17 @@ impl Reading {
         any_error(&self.found) || (self.subject.definition.is_none() && !self.read.faults.is_empty())
     }
 
-    fn draw(&self, out: &mut dyn Write) -> std::io::Result<()> {
+    fn draw(&self, codebook: &Codebook, out: &mut dyn Write) -> std::io::Result<()> {
         let shown = self.read.value.as_ref().map(Value::to_string).filter(|shown| !shown.is_empty());
         let so_far = if self.is_wrong() && shown.is_some() { "  (as far as it can be read)" } else { "" };
         let nothing = || if self.is_wrong() { "nothing could be read" } else { "no octets" }.to_owned();
         let shown = shown.unwrap_or_else(nothing);
-        writeln!(out, "{}{}", in_style(STRONG, clean::line(&shown)), in_style(DIM, so_far))?;
+        // What a single number comes to; those of a list stand in the rows.
+        let single = self.read.value.as_ref().filter(|value| !matches!(value, Value::List(_)));
+        let spelled = single.and_then(|value| self.subject.layout.spelled(codebook, value));
+        let aside = spelled.as_deref().and_then(|spelled| spelled.strip_prefix(&*shown)).unwrap_or_default();
+        let aside = format!("{aside}{so_far}");
+        writeln!(out, "{}{}", in_style(STRONG, clean::line(&shown)), in_style(DIM, aside))?;
         let count = self.payload.len();
         let count = if count == 1 { "1 octet".to_owned() } else { format!("{count} octets") };
         writeln!(out, "{}, {count}, {}\n", clean::line(&self.subject.label), self.verdict())?;

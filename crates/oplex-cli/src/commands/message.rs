@@ -65,7 +65,7 @@ impl Reader<'_> {
         }
         match self.format {
             Format::Json => {
-                json::line(out, &MessageForm::new(codebook, &message, budget.as_ref(), &found).frame(frame))?
+                json::line(out, &MessageForm::new(codebook, &message, budget.as_ref(), &found).frame(frame))?;
             }
             Format::Text => message::draw(out, codebook, (&message, octets), budget.as_ref(), &found)?,
         }

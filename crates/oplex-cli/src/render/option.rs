@@ -9,6 +9,9 @@ use oplex::octets::hex;
 /// Octets of an option that are shown beside its value; `oplex decode v4:CODE` shows all.
 const SHOWN: usize = 8;
 
+/// Characters of a line of names beside codes.
+const WIDE: usize = 64;
+
 /// Characters of a value that anybody reads; programs get all of them.
 const LONGEST: usize = 400;
 
@@ -17,6 +20,8 @@ const LONGEST: usize = 400;
 pub(crate) struct Meaning {
     /// Its value, as far as it can be read.
     pub(crate) value: Option<Value>,
+    /// The same with names beside codes and times beside counts, where it is of such.
+    spelled: Option<String>,
     /// The options inside it, however deep, in the order of their octets.
     pub(crate) inner: Vec<Inner>,
 }
@@ -36,7 +41,9 @@ impl Meaning {
     /// Reads an option. Option 43 does not say whose it is; a codebook that was named does, or `book`.
     pub(crate) fn of(codebook: &Codebook, definition: &Definition, octets: &[u8], book: Option<&str>) -> Self {
         let vendors = codebook.vendor_layout(definition, book).map(|(_, layout)| layout);
-        let read = vendors.as_ref().unwrap_or_else(|| codebook.layout(definition)).decoded(codebook, octets);
+        let layout = vendors.as_ref().unwrap_or_else(|| codebook.layout(definition));
+        let read = layout.decoded(codebook, octets);
+        let spelled = read.value.as_ref().and_then(|value| layout.spelled(codebook, value));
         let mut values = Vec::new();
         if let Some(value) = &read.value {
             inner_values(value, &mut values);
@@ -54,12 +61,31 @@ impl Meaning {
                 value: values.next().flatten(),
             });
         }
-        Self { value: read.value, inner }
+        Self { value: read.value, spelled, inner }
     }
 
     /// The value as text, without the options inside it, which have lines of their own.
     pub(crate) fn text(&self) -> String {
-        self.value.as_ref().and_then(own_text).unwrap_or_default()
+        let spelled = self.spelled.as_deref().map(shortened);
+        spelled.or_else(|| self.value.as_ref().and_then(own_text)).unwrap_or_default()
+    }
+}
+
+impl Meaning {
+    /// The same in lines, where it is a list of names beside codes that is longer than one.
+    pub(crate) fn lines(&self) -> Vec<String> {
+        let text = self.text();
+        let Some(spelled) = self.spelled.as_ref().filter(|spelled| spelled.len() > WIDE && **spelled == text) else {
+            return vec![text];
+        };
+        let mut lines = vec![String::new()];
+        for part in spelled.split_inclusive(", ") {
+            match lines.last_mut() {
+                Some(line) if line.is_empty() || line.len() + part.trim_end().len() <= WIDE => line.push_str(part),
+                _ => lines.push(part.to_owned()),
+            }
+        }
+        lines
     }
 }
 
@@ -70,7 +96,7 @@ impl Inner {
     }
 
     pub(crate) fn name(&self) -> &str {
-        self.name.as_deref().unwrap_or("unknown")
+        self.name.as_deref().unwrap_or("undefined")
     }
 }
 
@@ -117,13 +143,14 @@ pub(crate) fn shown(value: &Value) -> String {
         Value::Bytes(octets) if octets.len() > 1 && octets.iter().all(|octet| (b' '..=b'~').contains(octet)) => {
             format!("{:?}", String::from_utf8_lossy(octets))
         }
-        value => {
-            let text = value.to_string();
-            match text.char_indices().nth(LONGEST) {
-                Some((end, _)) => format!("{} … ({} characters)", &text[..end], text.chars().count()),
-                None => text,
-            }
-        }
+        value => shortened(&value.to_string()),
+    }
+}
+
+fn shortened(text: &str) -> String {
+    match text.char_indices().nth(LONGEST) {
+        Some((end, _)) => format!("{} … ({} characters)", &text[..end], text.chars().count()),
+        None => text.to_owned(),
     }
 }
 

@@ -162,6 +162,7 @@ impl Maker<'_> {
             Atom::Run(run, count) => {
                 let length = count.min + self.up_to(count.max.map_or(12, |max| (max - count.min).min(12)));
                 match run {
+                    Run::Bytes if self.up_to(2) == 0 => Value::Bytes(self.word(length).into_bytes()),
                     Run::Bytes => Value::Bytes(self.octets(length, length)),
                     Run::Uri => Value::Text(format!("https://{}/{}", self.name(), self.word(length))),
                     Run::DottedName => Value::Text(self.name()),
@@ -221,10 +222,12 @@ impl Maker<'_> {
                 let names = set.into_iter().map(|(_, name)| name.clone()).chain(shown);
                 Value::Flags(named | unnamed, names.collect())
             }
-            Meaning::Plain if form.signed => {
+            Meaning::Plain | Meaning::Unit(_) if form.signed => {
                 Value::Integer(self.within(form.bound, -(1 << (bits - 1)), (1 << (bits - 1)) - 1) as i64)
             }
-            Meaning::Plain => Value::Number(self.within(form.bound, 0, (1i128 << bits) - 1) as u64),
+            Meaning::Plain | Meaning::Unit(_) | Meaning::Code(_) => {
+                Value::Number(self.within(form.bound, 0, (1i128 << bits) - 1) as u64)
+            }
             other => unreachable!("nothing generates {other:?} yet"),
         }
     }

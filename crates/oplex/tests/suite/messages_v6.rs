@@ -261,7 +261,10 @@ fn specimens_that_are_none_say_why() {
         ("type = \"solicit\"\ntransaction = 16777216\n", "`transaction` is 16777216, outside 0 to 16777215"),
         ("type = \"relay-reply\"\nlink = \"2001\"\n", "`2001` is not an IPv6 address; write it like `2001:db8:64::53`"),
         ("type = \"solicit\"\noptions = { router = \"10.64.4.1\" }\n", "unknown option `router`"),
-        ("type = \"solicit\"\noptions = { elapsed-time = \"soon\" }\n", "elapsed-time: `soon` is not a whole number"),
+        (
+            "type = \"solicit\"\noptions = { elapsed-time = \"soon\" }\n",
+            "elapsed-time: `soon` is neither a number nor a duration",
+        ),
     ] {
         let specimen = Specimen::read(Protocol::V6, "message.toml", text, &mut |_| Err("no such file".into()));
         assert!(specimen.octets.is_none() || message.contains("elapsed"), "{text}");

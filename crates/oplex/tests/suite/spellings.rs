@@ -73,7 +73,7 @@ fn durations() {
     refused(
         "seconds",
         "99999999999999999999d",
-        "`99999999999999999999d` is not a duration; write seconds (`28800`) or a duration such as `8h`, `1d12h`, `infinite`",
+        "8639999999999999999913600 seconds are more than 4294967294, the most that fits; write `infinite`",
     );
     json("seconds", "28800", Ok("00007080"));
     json("seconds", "\"8h\"", Ok("00007080"));

@@ -120,6 +120,27 @@ fn valid_payloads_survive_their_values() {
     }
 }
 
+/// What a person or program is shown of a payload, written back, is the payload; reserved bits and unassigned numbers
+/// included.
+#[test]
+fn payloads_survive_json_and_text() {
+    let codebook = Codebook::standard();
+    let mut lost = Vec::new();
+    for case in cases().filter(|case| matches!(case.verdict, "valid" | "tolerated") && !is_otherwise(case)) {
+        let Some(definition) = definition(case.subject) else { continue };
+        let layout = codebook.layout(definition);
+        let Some(value) = codebook.decode(definition, &case.octets).0 else { continue };
+        let json: Input = serde_json::from_str(&serde_json::to_string(&value).unwrap()).unwrap();
+        for written in [json, Input::from_text(&value.to_string())] {
+            let again = layout.read(codebook, &written).map(|read| read.value);
+            if again.as_ref().ok() != Some(&value) {
+                lost.push(format!("{} {} {value}: {again:?}", case.subject, hex::plain(&case.octets)));
+            }
+        }
+    }
+    assert!(lost.is_empty(), "{} lost: {lost:#?}", lost.len());
+}
+
 #[test]
 fn nothing_invalid_is_published() {
     let mut count = 0;

@@ -112,12 +112,12 @@ fn draw_option(
     let meaning = definition.filter(|_| !carries).map(|known| Meaning::of(codebook, known, &octets, None));
     let meaning = meaning.unwrap_or_default();
     let parts = if option.is_split() { format!("{} parts, ", option.parts().count()) } else { String::new() };
-    let name = definition.map_or_else(|| unknown(protocol), |known| &known.name);
+    let name = definition.map_or("undefined", |known| &known.name);
     let place = (base + option.at(), option.code(), depth);
-    draw_line(out, place, name, &format!("{parts}{}", some_octets(&octets)), &meaning.text())?;
+    draw_line(out, place, name, &format!("{parts}{}", some_octets(&octets)), &meaning.lines())?;
     for inner in meaning.inner.iter().take(MOST) {
         let place = (base + option.position(inner.around.start), inner.code, depth + 1 + inner.depth);
-        draw_line(out, place, inner.name(), &some_octets(&octets[inner.payload.clone()]), &inner.text())?;
+        draw_line(out, place, inner.name(), &some_octets(&octets[inner.payload.clone()]), &[inner.text()])?;
     }
     match meaning.inner.len().saturating_sub(MOST) {
         0 => Ok(()),
@@ -127,20 +127,17 @@ fn draw_option(
     }
 }
 
-/// What an option without a definition is called: the books of DHCP have all that are assigned.
-fn unknown(protocol: Protocol) -> &'static str {
-    if protocol == Protocol::Ra { "unknown" } else { "unassigned" }
-}
-
 fn draw_line(
     out: &mut dyn Write,
     (at, code, depth): (usize, u16, usize),
     name: &str,
     octets: &str,
-    value: &str,
+    values: &[String],
 ) -> io::Result<()> {
     let name = format!("{}{}", "  ".repeat(depth), clean::line(name));
     let at = in_style(DIM, format!("{at:>5}"));
-    let line = format!("{at}  {code:>4}  {name:<28}  {octets:<26}  {}", clean::line(value));
-    writeln!(out, "{}", line.trim_end())
+    let (first, others) = values.split_first().map_or(("", &[][..]), |(first, others)| (first, others));
+    let line = format!("{at}  {code:>4}  {name:<28}  {octets:<26}  {}", clean::line(first));
+    writeln!(out, "{}", line.trim_end())?;
+    others.iter().try_for_each(|value| writeln!(out, "{:71}{}", "", clean::line(value).trim_end()))
 }

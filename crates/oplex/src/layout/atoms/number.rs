@@ -8,6 +8,7 @@ use crate::layout::form::atom::{Atom, Bound, Enumeration, Meaning, Number};
 use crate::layout::scalar::Scalar;
 use crate::layout::value::Value;
 use crate::layout::value::atom_error::AtomError;
+use crate::layout::value::duration::parts;
 use crate::layout::walk::{ScalarForm, Stop, Visitor, Walked, Walker, signed};
 use crate::nearest;
 use crate::octets::number as number_of;
@@ -21,7 +22,7 @@ pub(in crate::layout) fn objection(atom: &Atom, scalar: &Scalar<'_>) -> Option<F
         return (!bound.holds(number)).then_some(FaultKind::OutOfBounds { number, bound: *bound });
     }
     let Atom::Number(form) = atom else { return None };
-    if form.meaning == Meaning::Plain && form.bound.is_none() {
+    if !form.meaning.is_of_names() && form.bound.is_none() {
         return None;
     }
     let (raw, number) = match scalar {
@@ -72,7 +73,10 @@ pub(super) fn number<'t>(form: &Number, text: &str) -> Result<Scalar<'t>, AtomEr
     let number = match &form.meaning {
         Meaning::Member(of) => member(of, text)?,
         Meaning::Flags(of) => flags(of, text)?,
-        Meaning::Plain => {
+        Meaning::Unit(unit) if integer(text).is_none() => {
+            unit.count(text).map_err(|message| AtomError::all(text, message))?
+        }
+        Meaning::Plain | Meaning::Unit(_) | Meaning::Code(_) => {
             integer(text).ok_or_else(|| AtomError::all(text, format!("`{text}` is not a whole number")))?
         }
     };
@@ -123,28 +127,9 @@ pub(in crate::layout) fn seconds(text: &str) -> Result<u32, AtomError> {
     if text == "infinite" {
         return Ok(u32::MAX);
     }
-    let mut total = 0u64;
-    let mut rest = text;
-    while !rest.is_empty() {
-        let digits = rest.find(|c: char| !c.is_ascii_digit()).unwrap_or(rest.len());
-        let number: u64 = rest[..digits].parse().map_err(|_| wrong())?;
-        rest = rest[digits..].trim_start();
-        let unit = rest.find(|c: char| !c.is_ascii_alphabetic()).unwrap_or(rest.len());
-        let factor = match &rest[..unit] {
-            "" if unit == rest.len() => 1,
-            "s" | "sec" | "second" | "seconds" => 1,
-            "m" | "min" | "minute" | "minutes" => 60,
-            "h" | "hour" | "hours" => 3600,
-            "d" | "day" | "days" => 86_400,
-            "w" | "week" | "weeks" => 604_800,
-            _ => return Err(wrong()),
-        };
-        rest = rest[unit..].trim_start();
-        total = number.checked_mul(factor).and_then(|part| total.checked_add(part)).ok_or_else(wrong)?;
-    }
-    if text.is_empty() {
-        return Err(wrong());
-    }
+    let plain = text.parse::<u128>().ok().filter(|_| text.bytes().all(|octet| octet.is_ascii_digit()));
+    let whole = || parts(text).filter(|total| total.is_multiple_of(1000)).map(|total| total / 1000);
+    let total = plain.or_else(whole).ok_or_else(wrong)?;
     // The largest number is "for ever" (RFC 2131, section 3.3), whichever way it is written.
     u32::try_from(total).map_err(|_| {
         let most = u32::MAX - 1;
@@ -182,7 +167,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
         let signed = if form.signed { signed(raw, 8 * form.octets as u32) } else { 0 };
         let scalar = if form.signed { Scalar::Integer(signed) } else { Scalar::Number(raw) };
         // To ask takes longer than to read the number, so only those are asked that may object.
-        let may_object = form.bound.is_some() || form.meaning != Meaning::Plain;
+        let may_object = form.bound.is_some() || form.meaning.is_of_names();
         if may_object && let Some(kind) = objection(atom, &scalar) {
             self.fault(at..next, kind);
         }
@@ -239,7 +224,7 @@ fn number_octets(form: &Number, value: &Value) -> Result<u64, EncodeError> {
             Meaning::Member(of) | Meaning::Flags(of) => {
                 (of.number_of(name).unwrap_or_default().into(), of.number_of(name).is_some())
             }
-            Meaning::Plain => (0, false),
+            _ => (0, false),
         },
         Value::Flags(number, _) => (i128::from(*number), matches!(form.meaning, Meaning::Flags(_))),
         _ => (0, false),

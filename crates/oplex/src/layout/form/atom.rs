@@ -1,5 +1,6 @@
 //! Single things, and what is written beside them.
 
+use crate::layout::form::unit::Unit;
 use crate::prelude::*;
 use alloc::sync::Arc;
 
@@ -98,6 +99,17 @@ pub enum Meaning {
     Member(Arc<Enumeration>),
     /// A set of named bits: `u8 flags fqdn`.
     Flags(Arc<Enumeration>),
+    /// A time, counted in a unit: `u16 unit centiseconds`.
+    Unit(Unit),
+    /// The code of an option of this chapter: `u8 code v4`.
+    Code(Box<str>),
+}
+
+impl Meaning {
+    /// Whether the values have names, which some values may lack.
+    pub(in crate::layout) fn is_of_names(&self) -> bool {
+        matches!(self, Self::Member(_) | Self::Flags(_))
+    }
 }
 
 /// A named set of named numbers, or of named bits.

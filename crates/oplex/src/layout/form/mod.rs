@@ -2,4 +2,5 @@
 
 pub(in crate::layout) mod atom;
 pub(in crate::layout) mod node;
+pub(in crate::layout) mod unit;
 pub(in crate::layout) mod validate;

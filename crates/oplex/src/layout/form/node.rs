@@ -4,6 +4,7 @@ use crate::prelude::*;
 use alloc::sync::Arc;
 
 use crate::layout::form::atom::{Atom, Bound, Count, Enumeration};
+use crate::layout::form::unit::Unit;
 
 /// One part of a layout.
 #[derive(Debug, Clone, PartialEq)]
@@ -67,6 +68,13 @@ pub struct Nested {
     pub count: Count,
     /// The earlier field whose number picks the chapter (an enterprise number).
     pub by: Option<Selector>,
+}
+
+impl Nested {
+    /// All options of a chapter, for who only looks at their names.
+    pub(in crate::layout) fn all_of(chapter: &str) -> Self {
+        Self { chapter: chapter.into(), index: usize::MAX, header: 0, count: Count::ANY, by: None }
+    }
 }
 
 /// An earlier field that decides something later.
@@ -158,6 +166,8 @@ pub struct BitField {
     pub of: Option<Arc<Enumeration>>,
     /// The numbers it may hold.
     pub bound: Option<Bound>,
+    /// The unit of time that it counts.
+    pub unit: Option<Unit>,
 }
 
 impl BitField {

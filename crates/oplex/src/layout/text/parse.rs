@@ -42,7 +42,7 @@ pub(in crate::layout) struct Parser<'t> {
     pub(in crate::layout) tokens: Vec<(Token<'t>, Range<usize>)>,
     pub(in crate::layout) at: usize,
     depth: usize,
-    vocabulary: &'t dyn Vocabulary,
+    pub(in crate::layout) vocabulary: &'t dyn Vocabulary,
     scopes: Vec<Vec<Known>>,
     slots: u8,
 }

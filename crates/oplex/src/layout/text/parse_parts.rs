@@ -6,6 +6,7 @@ use core::ops::Range;
 use crate::layout::LayoutError;
 use crate::layout::atoms::WORDS;
 use crate::layout::form::atom::{Atom, Bound, Meaning, Number, Role};
+use crate::layout::form::unit::Unit;
 use crate::layout::lex::Token;
 use crate::layout::node::{BitField, Node, PairKey, Pairs};
 use crate::layout::parse::{FORMS, Parsed, Parser};
@@ -105,8 +106,9 @@ impl Parser<'_> {
             return Err(LayoutError::new(span, format!("a field of {width} bits; 1 to 64 are possible")));
         }
         let of = if self.eat_word("of") { Some(self.enumeration(false)?) } else { None };
+        let unit = if self.eat_word("unit") { Some(self.unit()?) } else { None };
         let bound = if self.eat_word("in") { Some(self.bound()?) } else { None };
-        Ok(BitField { name, width, fraction, signed, of, bound })
+        Ok(BitField { name, width, fraction, signed, of, bound, unit })
     }
 
     pub(in crate::layout) fn atom(&mut self, word: &str, span: Range<usize>) -> Parsed<Atom> {
@@ -130,6 +132,10 @@ impl Parser<'_> {
             number.meaning = Meaning::Member(self.enumeration(false)?);
         } else if self.eat_word("flags") {
             number.meaning = Meaning::Flags(self.enumeration(true)?);
+        } else if self.eat_word("unit") {
+            number.meaning = Meaning::Unit(self.unit()?);
+        } else if self.eat_word("code") {
+            number.meaning = Meaning::Code(self.chapter_name()?);
         }
         if let Meaning::Member(named) | Meaning::Flags(named) = &number.meaning {
             let largest = named.members.iter().map(|(value, _)| *value).max().unwrap_or(0);
@@ -141,6 +147,23 @@ impl Parser<'_> {
             number.bound = Some(self.bound()?);
         }
         Ok(number)
+    }
+
+    fn unit(&mut self) -> Parsed<Unit> {
+        let span = self.span();
+        let words = Unit::ALL.map(|(word, ..)| word);
+        let word = self.word("a unit of time")?;
+        let found = Unit::ALL.iter().find(|(known, ..)| *known == word).map(|(_, unit, _)| *unit);
+        found.ok_or_else(|| self.unknown(span, "unit", word, words.to_vec()))
+    }
+
+    fn chapter_name(&mut self) -> Parsed<Box<str>> {
+        let span = self.span();
+        let word = self.word("a chapter of options, such as `v4`")?;
+        match self.vocabulary.chapter_header(word) {
+            Some(_) => Ok(word.into()),
+            None => Err(self.unknown(span, "chapter", word, self.vocabulary.chapters())),
+        }
     }
 
     fn bound(&mut self) -> Parsed<Bound> {

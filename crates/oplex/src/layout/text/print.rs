@@ -152,6 +152,8 @@ fn details(f: &mut Formatter<'_>, number: &Number) -> fmt::Result {
         Meaning::Plain => {}
         Meaning::Member(of) => named(f, " of ", of)?,
         Meaning::Flags(of) => named(f, " flags ", of)?,
+        Meaning::Unit(unit) => write!(f, " unit {}", unit.word())?,
+        Meaning::Code(chapter) => write!(f, " code {chapter}")?,
     }
     bound(f, number.bound)
 }
@@ -189,6 +191,9 @@ fn bit_field(f: &mut Formatter<'_>, field: &BitField) -> fmt::Result {
     }
     if let Some(of) = &field.of {
         named(f, " of ", of)?;
+    }
+    if let Some(unit) = field.unit {
+        write!(f, " unit {}", unit.word())?;
     }
     bound(f, field.bound)
 }

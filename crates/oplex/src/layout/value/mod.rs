@@ -101,7 +101,7 @@ impl Value {
     pub fn of(form: ScalarForm<'_>, scalar: Scalar<'_>) -> Self {
         match (form, scalar) {
             (ScalarForm::Atom(Atom::Number(number)), Scalar::Number(raw)) => match &number.meaning {
-                Meaning::Plain => Self::Number(raw),
+                Meaning::Plain | Meaning::Unit(_) | Meaning::Code(_) => Self::Number(raw),
                 Meaning::Member(of) => Self::member(of, raw),
                 Meaning::Flags(of) => Self::flags(of, raw),
             },
@@ -203,8 +203,18 @@ impl Value {
             Self::Text(text) => quoted(f, text),
             Self::Name(name) => quoted(f, name),
             Self::Bytes(octets) if octets.is_empty() => f.write_str("\"\""),
-            Self::Bytes(octets) => f.write_str(&hex::colon(octets)),
-            Self::Raw(octets) => write!(f, "{{ hex = {} }}", Self::Bytes(octets.clone())),
+            Self::Bytes(octets) => match printable(octets) {
+                Some(text) => {
+                    f.write_str("{ text = ")?;
+                    quoted(f, text)?;
+                    f.write_str(" }")
+                }
+                None => f.write_str(&hex::colon(octets)),
+            },
+            Self::Raw(octets) => match octets.is_empty() {
+                true => f.write_str("{ hex = \"\" }"),
+                false => write!(f, "{{ hex = {} }}", hex::colon(octets)),
+            },
             Self::Uuid(octets) => {
                 let digits = hex::plain(octets);
                 let parts = [&digits[..8], &digits[8..12], &digits[12..16], &digits[16..20], &digits[20..]];
@@ -228,6 +238,12 @@ impl Value {
             }),
         }
     }
+}
+
+/// The text that octets spell, if they spell one that a person would read as such.
+pub(in crate::layout) fn printable(octets: &[u8]) -> Option<&str> {
+    let spelled = octets.len() > 2 && octets.iter().all(|octet| (b' '..=b'~').contains(octet));
+    str::from_utf8(octets).ok().filter(|_| spelled)
 }
 
 type WriteItem<T> = fn(&mut fmt::Formatter<'_>, &T) -> fmt::Result;

@@ -254,6 +254,15 @@ impl Reader<'_> {
 
     pub(super) fn atom(&mut self, atom: &Atom, written: &Input) -> Option<Value> {
         let value = match (&written.kind, atom) {
+            (InputKind::Text { text, start }, Atom::Run(Run::Bytes, _) | Atom::Duid) => {
+                // A value of nothing but octets is not taken apart before it comes here.
+                match &input::list(text, *start, &written.span).unwrap_or_default()[..] {
+                    [table @ Input { kind: InputKind::Table(fields), .. }] if is_text_table(fields) => {
+                        return self.atom(atom, table);
+                    }
+                    _ => text_atom(atom, text),
+                }
+            }
             (InputKind::Text { text, .. }, _) => text_atom(atom, text),
             (InputKind::Integer(number), Atom::Number(form)) => atoms::fit(form, *number)
                 .map(|scalar| Value::of(ScalarForm::Atom(atom), scalar))
@@ -274,7 +283,7 @@ impl Reader<'_> {
                     None => Err(AtomError::all("", "octets as a list are numbers from 0 to 255")),
                 }
             }
-            (InputKind::Table(fields), Atom::Run(Run::Bytes, _)) if is_text_table(fields) => {
+            (InputKind::Table(fields), Atom::Run(Run::Bytes, _) | Atom::Duid) if is_text_table(fields) => {
                 let InputKind::Text { text, .. } = &fields[0].1.kind else { return None };
                 Ok(Value::Bytes(text.as_bytes().to_vec()))
             }

@@ -4,9 +4,12 @@ use crate::prelude::*;
 use core::ops::Range;
 
 use crate::layout::fault::Fault;
+use crate::layout::form::atom::{Atom, Meaning, Number};
+use crate::layout::node::{Nested, Node};
 use crate::layout::scalar::{NameRef, Route4, Scalar};
-use crate::layout::value::Value;
+use crate::layout::value::{Value, printable};
 use crate::layout::walk::{Frame, ScalarForm, Shape, Visitor};
+use crate::layout::{Layout, Nesting};
 
 /// Some octets and what they are.
 #[derive(Debug, Clone, PartialEq)]
@@ -39,8 +42,8 @@ fn unread(rows: &mut Vec<ExplainedRow>, length: usize) {
     }
 }
 
-#[derive(Default)]
-pub(in crate::layout) struct Explainer {
+pub(in crate::layout) struct Explainer<'n> {
+    nesting: &'n dyn Nesting,
     rows: Vec<ExplainedRow>,
     /// The parts that are open, each with the depth outside it and, for a list, how many items it has had.
     open: Vec<(usize, Option<usize>)>,
@@ -48,7 +51,11 @@ pub(in crate::layout) struct Explainer {
     name: Option<String>,
 }
 
-impl Explainer {
+impl<'n> Explainer<'n> {
+    pub(in crate::layout) fn new(nesting: &'n dyn Nesting) -> Self {
+        Self { nesting, rows: Vec::new(), open: Vec::new(), depth: 0, name: None }
+    }
+
     /// A row for every octet, in order.
     pub(in crate::layout) fn rows(mut self, length: usize) -> Vec<ExplainedRow> {
         unread(&mut self.rows, length);
@@ -88,7 +95,7 @@ impl Explainer {
     }
 }
 
-impl<'l, 'o> Visitor<'l, 'o> for Explainer {
+impl<'l, 'o> Visitor<'l, 'o> for Explainer<'_> {
     fn begin(&mut self, shape: Shape<'l>, at: usize) {
         let outside = self.depth;
         let label = self.label();
@@ -125,7 +132,9 @@ impl<'l, 'o> Visitor<'l, 'o> for Explainer {
             let label = format!("{} ({} bits)", self.label(), field.width);
             // An octet that two fields share is shown with the first.
             let shown = self.rows.last().map_or(0, |row| row.octets.end).clamp(octets.start, octets.end);
-            return self.row(shown..octets.end, label, Value::of(form, scalar).to_string());
+            let value = Value::of(form, scalar);
+            let aside = field.unit.and_then(|unit| Some(unit.duration(value.number()?.into())));
+            return self.row(shown..octets.end, label, with_aside(&value, aside));
         }
         let label = Some(self.label()).filter(|label| !label.is_empty()).unwrap_or_else(|| "value".to_owned());
         let value = Value::of(form, scalar);
@@ -142,10 +151,13 @@ impl<'l, 'o> Visitor<'l, 'o> for Explainer {
                 self.row(end - 4..end, "router", router.to_string());
                 self.depth -= 1;
             }
-            Scalar::Bytes(bytes) if bytes.len() > 1 && bytes.iter().all(|octet| (b' '..=b'~').contains(octet)) => {
-                self.row(octets, label, format!("{value}  {:?}", String::from_utf8_lossy(bytes)));
+            Scalar::Bytes(bytes) if printable(bytes).is_some() => {
+                self.row(octets, label, format!("{:?}", String::from_utf8_lossy(bytes)));
             }
-            _ => self.row(octets, label, value.to_string()),
+            _ => {
+                let aside = aside(self.nesting, form, &value);
+                self.row(octets, label, with_aside(&value, aside));
+            }
         }
     }
 
@@ -163,4 +175,59 @@ impl<'l, 'o> Visitor<'l, 'o> for Explainer {
     }
 
     fn fault(&mut self, _: Fault) {}
+}
+
+fn with_aside(value: &Value, aside: Option<String>) -> String {
+    aside.map_or_else(|| value.to_string(), |aside| format!("{value}  {aside}"))
+}
+
+/// What a person wants to know of a number besides: how long it is, or which option has this code.
+fn aside(nesting: &dyn Nesting, form: ScalarForm<'_>, value: &Value) -> Option<String> {
+    let ScalarForm::Atom(Atom::Number(number)) = form else { return None };
+    match (&number.meaning, value) {
+        (Meaning::Unit(unit), Value::Number(count)) => Some(unit.duration((*count).into())),
+        (Meaning::Unit(unit), Value::Integer(count)) => Some(unit.duration((*count).into())),
+        (Meaning::Code(chapter), Value::Number(code)) => {
+            let chapter = nesting.chapter(&Nested::all_of(chapter), None);
+            Some(nesting.definition(chapter, u16::try_from(*code).ok()?)?.name.to_owned())
+        }
+        _ => None,
+    }
+}
+
+impl Layout {
+    /// A number or a list of numbers with what a person wants to know of each besides: how long so many seconds are, which
+    /// option has a code. `None` for all other layouts, and where there is nothing to know.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    ///
+    /// let codebook = Codebook::standard();
+    /// let requested = codebook.layout(codebook.find("v4:55")?);
+    /// let value = requested.decode(codebook, &[1, 3, 252]).0.expect("numbers are always read");
+    /// assert_eq!(requested.spelled(codebook, &value).as_deref(), Some("1 subnet-mask, 3 router, 252 site-specific-252"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    #[must_use]
+    pub fn spelled(&self, nesting: &dyn Nesting, value: &Value) -> Option<String> {
+        let one = |atom, value: &Value| {
+            let aside = aside(nesting, ScalarForm::Atom(atom), value);
+            let is_time = matches!(atom, Atom::Number(Number { meaning: Meaning::Unit(_), .. }));
+            let spelled = aside.as_ref().map(|aside| match is_time {
+                true => format!("{value} ({aside})"),
+                false => format!("{value} {aside}"),
+            });
+            (aside.is_some(), spelled.unwrap_or_else(|| value.to_string()))
+        };
+        let shown = match (self.root(), value) {
+            (Node::Atom(atom), value) => vec![one(atom, value)],
+            (Node::Repeat(inner, _), Value::List(items)) => match &**inner {
+                Node::Atom(atom) => items.iter().map(|item| one(atom, item)).collect(),
+                _ => return None,
+            },
+            _ => return None,
+        };
+        let any = shown.iter().any(|(known, _)| *known);
+        any.then(|| shown.into_iter().map(|(_, text)| text).collect::<Vec<_>>().join(", "))
+    }
 }

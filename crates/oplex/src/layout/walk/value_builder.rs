@@ -73,7 +73,7 @@ pub(in crate::layout) fn decoded<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>
 }
 
 pub(in crate::layout) fn explained(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> Decoded {
-    let mut readers = ((Builder::default(), Finder::default()), Explainer::default());
+    let mut readers = ((Builder::default(), Finder::default()), Explainer::new(nesting));
     layout.walk(nesting, octets, &mut readers);
     let ((Builder { whole: value, faults, .. }, Finder { options, .. }), explainer) = readers;
     Decoded { value, faults, options, rows: explainer.rows(octets.len()) }
