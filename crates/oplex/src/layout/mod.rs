@@ -42,7 +42,7 @@ pub use atoms::duration;
 pub use encode::{EncodeError, Encoded};
 pub use explain::ExplainedRow;
 pub use fault::{Fault, FaultKind, NameFlaw, Topic};
-pub use form::atom::{Atom, Bound, Count, Enumeration, Meaning, Names, Number, Role, Run};
+pub use form::atom::{Atom, Bound, Count, Enumeration, Head, Meaning, Names, Number, Role, Run};
 pub use form::unit::Unit;
 pub use input::{Input, InputKind, Key, ValueError, ValueErrors};
 pub use node::{BitField, Choice, Field, Nested, Node, PairKey, Pairs, Prefix, Selector, Slots};

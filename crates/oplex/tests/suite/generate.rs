@@ -1,8 +1,8 @@
 //! Values made up for any layout.
 
 use oplex::layout::{
-    Atom, BitField, Bound, Layout, Meaning, Nested, Nesting, Node, Number, Prefix6, Route4, Run, Slots, SubOption,
-    Value,
+    Atom, BitField, Bound, Head, Layout, Meaning, Nested, Nesting, Node, Number, Prefix6, Route4, Run, Slots,
+    SubOption, Value,
 };
 
 /// A value for a layout, the same one for the same seed.
@@ -180,8 +180,11 @@ impl Maker<'_> {
                 let destination = (self.random() as u32 & kept).into();
                 Value::Route4(Route4 { destination, length, router: (self.random() as u32).into() })
             }
-            Atom::Ipv6Head(count) => {
-                let octets = count.unwrap_or(8 * self.up_to(2)) as u32;
+            Atom::Ipv6Head(head) => {
+                let octets = match head {
+                    Head::Octets(count) => *count as u32,
+                    _ => 8 * self.up_to(2) as u32,
+                };
                 Value::Ipv6(
                     ((u128::from(self.random()) << 64 | 1 << 64) & u128::MAX.unbounded_shl(128 - 8 * octets)).into(),
                 )

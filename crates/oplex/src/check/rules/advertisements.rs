@@ -12,7 +12,7 @@ use crate::packet::ra::{HOP_LIMIT, Preference, checksum};
 
 checks! {
     RA_HEADER_FLAGS_RESERVED, RA_HOP_LIMIT_NOT_255, RA_SOURCE_NOT_LINK_LOCAL, RA_CHECKSUM_WRONG, RA_CODE_NOT_ZERO, RA_PREFERENCE_INVALID,
-    RA_REACHABLE_TIME_TOO_LONG, RA_PREFIX_REPEATED, RA_ROUTE_TRUNCATED, RA_ADDRESSES_BY_BOTH, RA_ADDRESSES_BY_NONE
+    RA_REACHABLE_TIME_TOO_LONG, RA_PREFIX_REPEATED, RA_ADDRESSES_BY_BOTH, RA_ADDRESSES_BY_NONE
 }
 
 check! { Message(ra_header_flags_reserved),
@@ -173,26 +173,6 @@ fn ra_prefix_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>)
 fn prefix(value: &Value) -> Option<Net<Ipv6Addr>> {
     let Value::Ipv6(address) = value.field("prefix")? else { return None };
     Net::new(*address, u8::try_from(value.field("length")?.number()?).ok()?)
-}
-
-check! { Message(ra_route_truncated),
-    /// an advertised route has fewer octets than its prefix length needs
-    ///
-    /// A prefix of 1 to 64 bits takes 8 or 16 octets, a longer one 16. Hosts ignore the option.
-    static RA_ROUTE_TRUNCATED = "ra-route-truncated", Error, Message(Ra), "RFC 4191, section 2.3";
-    ra_message("managed = true\noptions = { route-information = { hex = \"600000000708fd00006400100000\" } }\n")
-}
-
-fn ra_route_truncated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
-    for place in context.top().filter(|place| place.code == 24) {
-        let Some(net) = context.value(place).and_then(|value| prefix(&value)) else { continue };
-        let length = net.length();
-        let (has, needed) = (place.octets.len().saturating_sub(6), 8 * usize::from(length).div_ceil(64));
-        if has < needed {
-            let message = format!("a prefix of {length} bits takes {needed} octets, but {has} are present");
-            findings.push(RA_ROUTE_TRUNCATED.finding(message).on(context.around(place)));
-        }
-    }
 }
 
 check! { Message(ra_addresses_by_both),

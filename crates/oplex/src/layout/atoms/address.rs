@@ -7,7 +7,8 @@ use crate::family::Address;
 use crate::layout::Nesting;
 use crate::layout::encode::{EncodeError, Encoder, wrong};
 use crate::layout::fault::FaultKind;
-use crate::layout::form::atom::Atom;
+use crate::layout::form::atom::{Atom, Head};
+
 use crate::layout::scalar::{Prefix6, Route4, Scalar};
 use crate::layout::value::Value;
 use crate::layout::value::atom_error::AtomError;
@@ -129,14 +130,14 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
     }
 
     /// As many octets of an IPv6 address as there are: the count, or none, 8 or 16.
-    pub(super) fn ipv6_head(
-        &mut self,
-        count: Option<usize>,
-        at: usize,
-        end: usize,
-    ) -> Result<(usize, Scalar<'o>), Stop> {
+    pub(super) fn ipv6_head(&mut self, head: &Head, at: usize, end: usize) -> Result<(usize, Scalar<'o>), Stop> {
         let have = end - at;
-        let count = count.unwrap_or(if have >= 8 { have.min(16) & !7 } else { 0 });
+        let whole = if have >= 8 { have.min(16) & !7 } else { 0 };
+        let count = match head {
+            Head::Octets(count) => *count,
+            Head::Needed => whole,
+            Head::By(by) => whole.max(Head::least(by.pick(&self.slots))),
+        };
         let next = self.need("the address's octets", count, at, end)?;
         let mut octets = [0; 16];
         octets[..count].copy_from_slice(&self.octets[at..next]);
@@ -160,10 +161,14 @@ impl Encoder<'_> {
                 octets.extend_from_slice(&prefix.octets()[..usize::from(*length).div_ceil(8)]);
                 self.leaf(&octets);
             }
-            (Atom::Ipv6Head(count), Value::Ipv6(address)) => {
+            (Atom::Ipv6Head(head), Value::Ipv6(address)) => {
                 let octets = address.octets();
                 let needed = 16 - u128::from_be_bytes(octets).trailing_zeros() as usize / 8;
-                let count = count.unwrap_or(needed.next_multiple_of(8));
+                let count = match head {
+                    Head::Octets(count) => *count,
+                    Head::Needed => needed.next_multiple_of(8),
+                    Head::By(by) => needed.next_multiple_of(8).max(Head::least(by.pick(&self.slots))),
+                };
                 if needed > count {
                     return wrong(format!(
                         "`{address}` has bits set after its first {count} octets, which must be zero"

@@ -7,7 +7,7 @@ mod names;
 mod number;
 mod run;
 
-use crate::layout::form::atom::{Atom, Count, Lengths, Meaning, Names, Number, Role, Run};
+use crate::layout::form::atom::{Atom, Count, Head, Lengths, Meaning, Names, Number, Role, Run};
 use crate::layout::value::atom_error::AtomError;
 
 use super::Nesting;
@@ -52,7 +52,7 @@ pub(super) static WORDS: [Word; 29] = [
     word("seconds", Atom::Seconds(None), (4, Some(4)), true, "seconds or a duration such as \"8h\""),
     word("ipv4", Atom::Ipv4(Role::Host), (4, Some(4)), true, "an address in quotes, \"10.64.4.1\""),
     word("ipv6", Atom::Ipv6(Role::Host), (16, Some(16)), true, "an address in quotes, \"2001:db8::53\""),
-    word("ipv6-head", Atom::Ipv6Head(None), (0, Some(16)), true, "an address in quotes, \"2001:db8::53\""),
+    word("ipv6-head", Atom::Ipv6Head(Head::Needed), (0, Some(16)), true, "an address in quotes, \"2001:db8::53\""),
     word("netmask", Atom::Netmask, (4, Some(4)), true, "a mask in quotes, \"255.255.254.0\""),
     word("route4", Atom::Route4, (5, Some(9)), false, "a route in quotes, \"10.64.8.0/21 via 10.64.4.1\""),
     word("prefix6", Atom::Prefix6, (1, Some(17)), false, "a prefix in quotes, \"2001:db8:64::/48\""),
@@ -106,7 +106,7 @@ impl Atom {
     pub(super) fn lengths(&self) -> Lengths {
         match self {
             Self::Run(_, count) => (count.min, count.max),
-            Self::Ipv6Head(Some(count)) => (*count, Some(*count)),
+            Self::Ipv6Head(Head::Octets(count)) => (*count, Some(*count)),
             other => other.entry().lengths,
         }
     }
@@ -161,7 +161,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
             Atom::Names(_) => return self.names(atom, at, end),
             Atom::Route4 => self.route4(at, end)?,
             Atom::Prefix6 => self.prefix6(at, end)?,
-            Atom::Ipv6Head(count) => self.ipv6_head(*count, at, end)?,
+            Atom::Ipv6Head(head) => self.ipv6_head(head, at, end)?,
         };
         self.visitor.scalar(ScalarForm::Atom(atom), scalar, at..next);
         Ok(next)

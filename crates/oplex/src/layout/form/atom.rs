@@ -1,5 +1,6 @@
 //! Single things, and what is written beside them.
 
+use crate::layout::form::node::Selector;
 use crate::layout::form::unit::Unit;
 use crate::prelude::*;
 use alloc::sync::Arc;
@@ -45,8 +46,31 @@ pub enum Atom {
     Route4,
     /// A length octet and as many octets of an IPv6 prefix as it needs.
     Prefix6,
-    /// The leading octets of an IPv6 address whose others are zero: so many, or else none, 8 or all 16.
-    Ipv6Head(Option<usize>),
+    /// The leading octets of an IPv6 address whose others are zero.
+    Ipv6Head(Head),
+}
+
+/// How many leading octets of an IPv6 address stand.
+#[derive(Debug, Clone, PartialEq)]
+#[non_exhaustive]
+pub enum Head {
+    /// None, 8 or all 16, as its bits need.
+    Needed,
+    /// So many.
+    Octets(usize),
+    /// None, 8 or all 16, as the length of the prefix in an earlier field needs, or more (RFC 4191, section 2.3).
+    By(Selector),
+}
+
+impl Head {
+    /// The fewest octets for a prefix of this length.
+    pub(in crate::layout) fn least(bits: u64) -> usize {
+        match bits {
+            0 => 0,
+            1..=64 => 8,
+            _ => 16,
+        }
+    }
 }
 
 /// Whose an address is.

@@ -1,7 +1,7 @@
 //! What can be sent from a layout alone: how many octets it takes, and whether every payload reads one way only.
 
 use crate::layout::atoms::{never, unsound as atom_unsound};
-use crate::layout::form::atom::{Atom, Count, Lengths, Run};
+use crate::layout::form::atom::{Atom, Count, Head, Lengths, Run};
 use crate::layout::node::{Node, padding};
 use crate::prelude::*;
 
@@ -61,7 +61,7 @@ pub(in crate::layout) fn depth(node: &Node) -> usize {
 fn takes_the_rest(node: &Node) -> bool {
     match node {
         Node::Atom(Atom::Run(_, count)) => count.fixed().is_none(),
-        Node::Atom(Atom::PartialName | Atom::Names(_) | Atom::Duid | Atom::Ipv6Head(None))
+        Node::Atom(Atom::PartialName | Atom::Names(_) | Atom::Duid | Atom::Ipv6Head(Head::Needed | Head::By(_)))
         | Node::Padded(..)
         | Node::Optional(_)
         | Node::Options(_)

@@ -4,7 +4,7 @@ use crate::prelude::*;
 use alloc::sync::Arc;
 use core::ops::Range;
 
-use crate::layout::form::atom::{Atom, Count, Enumeration, Meaning, Number};
+use crate::layout::form::atom::{Atom, Count, Enumeration, Head, Meaning, Number};
 use crate::layout::lex::{Token, tokens};
 use crate::layout::node::{Choice, Field, Nested, Node, PADDED_TO, Prefix, SLOTS, Selector};
 use crate::layout::{LayoutError, Vocabulary, validate};
@@ -268,7 +268,7 @@ impl<'t> Parser<'t> {
         Ok(Node::Options(Nested { chapter, index, header, count: Count::SOME, by }))
     }
 
-    fn selector(&mut self) -> Parsed<Selector> {
+    pub(in crate::layout) fn selector(&mut self) -> Parsed<Selector> {
         let span = self.span();
         let name = self.word("the name of an earlier field")?;
         let flag = if self.eat(".") { Some(self.word("the name of a flag")?) } else { None };
@@ -370,9 +370,10 @@ fn repeated(node: Node, count: Count) -> Node {
     match node {
         Node::Options(nested) if nested.count == Count::SOME => Node::Options(Nested { count, ..nested }),
         Node::Atom(Atom::Run(run, Count::SOME)) => Node::Atom(Atom::Run(run, count)),
-        Node::Atom(Atom::Ipv6Head(None)) if count.fixed().is_some_and(|count| count <= 16) => {
-            Node::Atom(Atom::Ipv6Head(count.fixed()))
-        }
+        Node::Atom(Atom::Ipv6Head(Head::Needed)) => match count.fixed().filter(|count| *count <= 16) {
+            Some(octets) => Node::Atom(Atom::Ipv6Head(Head::Octets(octets))),
+            None => Node::Repeat(Box::new(Node::Atom(Atom::Ipv6Head(Head::Needed))), count),
+        },
         node => Node::Repeat(Box::new(node), count),
     }
 }

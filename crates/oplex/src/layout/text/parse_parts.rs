@@ -5,7 +5,7 @@ use core::ops::Range;
 
 use crate::layout::LayoutError;
 use crate::layout::atoms::WORDS;
-use crate::layout::form::atom::{Atom, Bound, Meaning, Number, Role};
+use crate::layout::form::atom::{Atom, Bound, Head, Meaning, Number, Role};
 use crate::layout::form::unit::Unit;
 use crate::layout::lex::Token;
 use crate::layout::node::{BitField, Node, PairKey, Pairs};
@@ -120,6 +120,7 @@ impl Parser<'_> {
             Atom::Seconds(_) => Atom::Seconds(if self.eat_word("in") { Some(self.bound()?) } else { None }),
             Atom::Ipv4(_) => Atom::Ipv4(self.role()?),
             Atom::Ipv6(_) => Atom::Ipv6(self.role()?),
+            Atom::Ipv6Head(Head::Needed) if self.eat_word("by") => Atom::Ipv6Head(Head::By(self.selector()?)),
             other => other.clone(),
         };
         let Atom::Number(number) = atom else { return Ok(atom) };

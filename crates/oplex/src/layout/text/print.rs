@@ -4,7 +4,7 @@ use crate::prelude::*;
 use core::fmt::{self, Display, Formatter, Write};
 
 use crate::layout::Layout;
-use crate::layout::form::atom::{Atom, Bound, Count, Enumeration, Meaning, Number, Role};
+use crate::layout::form::atom::{Atom, Bound, Count, Enumeration, Head, Meaning, Number, Role};
 use crate::layout::lex::in_quotes;
 use crate::layout::node::{BitField, Choice, Node, Pairs};
 
@@ -142,7 +142,8 @@ fn atom(f: &mut Formatter<'_>, atom: &Atom) -> fmt::Result {
         Atom::Run(_, many) if *many != Count::SOME => count(f, *many),
         Atom::Seconds(range) => bound(f, *range),
         Atom::Ipv4(role) | Atom::Ipv6(role) if *role != Role::Host => write!(f, " as {}", role.word()),
-        Atom::Ipv6Head(Some(many)) => write!(f, "{{{many}}}"),
+        Atom::Ipv6Head(Head::Octets(many)) => write!(f, "{{{many}}}"),
+        Atom::Ipv6Head(Head::By(by)) => write!(f, " by {}", by.text),
         _ => Ok(()),
     }
 }

@@ -56,7 +56,7 @@ pub(in crate::layout) struct Encoder<'n> {
     nesting: &'n dyn Nesting,
     /// Where compression pointers count from.
     pub(in crate::layout) base: usize,
-    slots: Slots,
+    pub(in crate::layout) slots: Slots,
 }
 
 type Done = Result<(), EncodeError>;

@@ -49,7 +49,7 @@ pub(in crate::layout) struct Walker<'l, 'o, 'v, V, N: ?Sized> {
     pub(in crate::layout) base: usize,
     nesting: &'l N,
     pub(in crate::layout) visitor: &'v mut V,
-    slots: Slots,
+    pub(in crate::layout) slots: Slots,
     depth: u8,
     /// Where the zeros begin that bring the part that is being read to its length.
     pub(in crate::layout) zeros_from: usize,
