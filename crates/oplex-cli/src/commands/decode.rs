@@ -74,12 +74,12 @@ fn subject<'a>(args: &'a Decode, codebook: &Codebook) -> Result<(Subject, &'a [S
     };
     let definition = codebook.find_or_undefined(query).or_else(|unknown| no_such(&unknown))?;
     // Option 43 does not say whose it is; a codebook that was named does.
-    if let Some((book, layout)) = codebook.vendor_layout(&definition, None) {
-        let label = format!("{}, as {book} reads it", definition.label());
-        return Ok((Subject { label, definition: None, layout }, rest));
-    }
+    let (label, definition) = match codebook.by_vendor(&definition, None) {
+        Some((book, by_vendor)) => (format!("{}, as {book} reads it", definition.label()), Arc::new(by_vendor)),
+        None => (definition.label(), definition),
+    };
     let layout = codebook.layout(&definition).clone();
-    Ok((Subject { label: definition.label(), definition: Some(definition), layout }, rest))
+    Ok((Subject { label, definition: Some(definition), layout }, rest))
 }
 
 struct Reading {

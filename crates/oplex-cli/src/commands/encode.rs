@@ -24,6 +24,10 @@ pub(super) fn run(args: &Encode, out: &mut dyn Write) -> Outcome {
     let definition = option(&codebook, &args.option)?;
     let text = argument(&args.value)?;
     let written = if args.json { from_json(&text)? } else { Input::from_text(&text) };
+    // Octets that are written as such stay what they are, whosoever reads them.
+    let is_octets = codebook.encode(definition, &written).is_ok();
+    let by_vendor = codebook.by_vendor(definition, None).filter(|_| !is_octets).map(|(_, by_vendor)| by_vendor);
+    let definition = by_vendor.as_ref().unwrap_or(definition);
     let payload = match codebook.encode(definition, &written) {
         Ok(payload) => payload,
         Err(misfits) => return because(explained(definition, &text, &misfits)),

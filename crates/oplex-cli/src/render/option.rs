@@ -40,8 +40,8 @@ pub(crate) struct Inner {
 impl Meaning {
     /// Reads an option. Option 43 does not say whose it is; a codebook that was named does, or `book`.
     pub(crate) fn of(codebook: &Codebook, definition: &Definition, octets: &[u8], book: Option<&str>) -> Self {
-        let vendors = codebook.vendor_layout(definition, book).map(|(_, layout)| layout);
-        let layout = vendors.as_ref().unwrap_or_else(|| codebook.layout(definition));
+        let vendors = codebook.by_vendor(definition, book).map(|(_, definition)| definition);
+        let layout = codebook.layout(vendors.as_ref().unwrap_or(definition));
         let read = layout.decoded(codebook, octets);
         let spelled = read.value.as_ref().and_then(|value| layout.spelled(codebook, value));
         let mut values = Vec::new();

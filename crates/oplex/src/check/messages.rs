@@ -37,7 +37,9 @@ fn context<'m>(
     };
     for option in message.options() {
         let octets = option.joined();
-        let definition = codebook.own(message.protocol(), option.code());
+        let known = codebook.own(message.protocol(), option.code());
+        let by_vendor = known.and_then(|known| codebook.by_vendor(known, None)).map(|(_, by_vendor)| by_vendor);
+        let definition = by_vendor.as_ref().or(known);
         let read = definition.map(|definition| options::read(view, definition, &octets));
         // Joined, one that was meant twice is of the wrong length, and another rule says why.
         let right =

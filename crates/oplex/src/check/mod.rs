@@ -53,15 +53,20 @@ pub fn plan_with_progress(loaded: &Loaded, progress: &(dyn Fn(usize, usize) + Sy
 #[must_use]
 pub fn payload(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> Vec<Finding> {
     let view = View { received: true, ..messages::alone(codebook) };
-    let read = options::read(view, definition, octets);
-    read.found.into_iter().map(|found| found.finding.when_reading()).collect()
+    alone(view, definition, octets).map(Finding::when_reading).collect()
 }
 
 /// The same for octets that are about to be sent: what receivers must bear is an error for who sends it.
 #[must_use]
 pub fn payload_to_send(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> Vec<Finding> {
-    let read = options::read(messages::alone(codebook), definition, octets);
-    read.found.into_iter().map(|found| found.finding).collect()
+    alone(messages::alone(codebook), definition, octets).collect()
+}
+
+/// What is found in an option's octets that stand alone; those of option 43 as the one codebook reads it that can.
+fn alone(view: View<'_>, definition: &Definition, octets: &[u8]) -> impl Iterator<Item = Finding> + use<> {
+    let by_vendor = view.codebook.by_vendor(definition, None).map(|(_, by_vendor)| by_vendor);
+    let read = options::read(view, by_vendor.as_ref().unwrap_or(definition), octets);
+    read.found.into_iter().map(|found| found.finding)
 }
 
 /// Everything the rules find in a message and in those that it carries, in the order of the octets, which the findings count

@@ -11,7 +11,7 @@ use crate::family::{Family, Protocol};
 use crate::layout::{Layout, LayoutError, Vocabulary};
 
 /// One option: its code, its name, and everything that is known about its payload.
-#[derive(Debug)]
+#[derive(Debug, Clone)]
 pub struct Definition {
     /// What stands before the code in its [id](Definition::id): `v4:`, `v4:82/`, `tern:`.
     pub(super) prefix: Text,
@@ -220,6 +220,12 @@ impl Definition {
             example: None,
             carriers: Vec::new(),
         }
+    }
+
+    /// The same option with a layout that says more of its octets.
+    pub(super) fn laid_out(&self, layout: Layout) -> Self {
+        let layout_text = layout.to_string().into();
+        Self { layout_text, layout: Once::from(Ok(layout)), picked: Once::new(), example: None, ..self.clone() }
     }
 
     /// The same, which also travels in this.

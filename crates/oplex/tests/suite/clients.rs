@@ -153,10 +153,10 @@ fn options_are_brought_to_where_they_travel() {
     assert_eq!(whole, expected);
     // The book is requested by name when several have options in 43.
     let vendors = codebook.find("v4:43").unwrap();
-    let (book, layout) = codebook.vendor_layout(vendors, Some("gull")).unwrap();
-    assert_eq!((book, layout.decoded(&codebook, &inner).faults.len()), ("gull", 0));
-    assert!(codebook.vendor_layout(vendors, Some("tern")).is_none());
-    assert!(codebook.vendor_layout(codebook.find("v4:3").unwrap(), None).is_none());
+    let (book, by_gull) = codebook.by_vendor(vendors, Some("gull")).unwrap();
+    assert_eq!((book, codebook.read(&by_gull, &inner).faults.len()), ("gull", 0));
+    assert!(codebook.by_vendor(vendors, Some("tern")).is_none());
+    assert!(codebook.by_vendor(codebook.find("v4:3").unwrap(), None).is_none());
 }
 
 #[test]

@@ -128,10 +128,10 @@ fn a_vendors_options_are_read_where_they_travel() {
         ("{ enterprise = 9, data = { 0 = 07, 255 = \"\" } }", 0)
     );
     // Option 43 does not say whose it is; a layout of that book's options does, and there 0 pads and 255 ends.
-    let (book, layout) = codebook.vendor_layout(codebook.find("v4:43").unwrap(), None).unwrap();
-    let (value, faults) = layout.decode(&codebook, &[0, 1, 1, 0, 255, 9, 9]);
+    let (book, by_tern) = codebook.by_vendor(codebook.find("v4:43").unwrap(), None).unwrap();
+    let (value, faults) = codebook.decode(&by_tern, &[0, 1, 1, 0, 255, 9, 9]);
     assert_eq!((book, value.unwrap().to_string().as_str(), faults.len()), ("tern", "{ ring = silent }", 0));
-    assert!(Codebook::standard().vendor_layout(codebook.find("v4:43").unwrap(), None).is_none());
+    assert!(Codebook::standard().by_vendor(codebook.find("v4:43").unwrap(), None).is_none());
 }
 
 #[test]
@@ -487,8 +487,8 @@ fn options_are_defined_in_rust() {
     let doors = codebook.find("hill:doors").unwrap().clone();
     let octets = codebook.encode(&doors, &Input::from_text("{ floor = 2, doors = [7, 8] }")).unwrap().octets;
     assert_eq!((octets.as_slice(), doors.id().to_string().as_str()), (&[2, 7, 8][..], "hill:1"));
-    let (book, inside) = codebook.vendor_layout(codebook.find("v4:43").unwrap(), None).unwrap();
-    let value = inside.decode(&codebook, &[1, 3, 2, 7, 8]).0.unwrap();
+    let (book, inside) = codebook.by_vendor(codebook.find("v4:43").unwrap(), None).unwrap();
+    let value = codebook.decode(&inside, &[1, 3, 2, 7, 8]).0.unwrap();
     assert_eq!((book, value.to_string().as_str()), ("hill", "{ doors = { floor = 2, doors = [7, 8] } }"));
     codebook.define(Definition::new("hill", 1, "gates", layout));
     assert!(codebook.find("hill:doors").is_err() && codebook.find("hill:gates").is_ok());

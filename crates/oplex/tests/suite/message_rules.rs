@@ -289,7 +289,7 @@ fn times_names_and_proofs_go_together() {
     // A lease without an end has any times.
     let endless = OFFER.replace("8h", "infinite");
     assert_eq!(findings(&of_type("ack", &format!("{endless}renewal-time = \"infinite\"\n"))), Vec::<String>::new());
-    let named = "hostname = \"dome-3\"\nclient-fqdn = { flags = \"s+e\", rcode1 = 0, rcode2 = 0, name = \"dome-3\" }\n";
+    let named = "hostname = \"dome-3\"\nclient-fqdn = { flags = \"s+e\", rcode1 = 0, rcode2 = 0, name = \"dome-3.tarnfell.example.\" }\n";
     // Servers may tell both.
     assert_eq!(ack(named), Vec::<String>::new());
     assert_eq!(

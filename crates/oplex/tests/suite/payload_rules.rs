@@ -143,10 +143,10 @@ fn boot_magic() {
 #[test]
 fn full_names() {
     let name = |flags: &str, name: &str| format!("{{ flags = {flags}, rcode1 = 0, rcode2 = 0, name = {name} }}");
-    finds("v4:81", &name("s+n+e", "dome"), "error fqdn-flags-contradict: the flags n and s exclude each other");
+    finds("v4:81", &name("s+n+e", "dome."), "error fqdn-flags-contradict: the flags n and s exclude each other");
     finds("v4:81", &name("s", "dome"), "warning fqdn-flags-contradict: the name is ASCII text, which is deprecated");
     finds("v4:81", &name("20", "dome"), "warning value-undefined: bits 0x10 are undefined and must be zero");
-    passes("v4:81", &[&name("s+e", "dome.tarnfell.example."), &name("n+e", "dome")]);
+    passes("v4:81", &[&name("s+e", "dome.tarnfell.example."), &name("n+e", "dome.")]);
 }
 
 #[test]
@@ -418,7 +418,7 @@ fn options_of_both_families_are_held_to_the_same() {
         ("v6:41", "Europe/Zurich", "error time-zone-malformed: Europe/Zurich is not a POSIX time zone"),
         (
             "v6:39",
-            "{ flags = s+n, name = dome-3 }",
+            "{ flags = s+n, name = dome-3. }",
             "error fqdn-flags-contradict: the flags n and s exclude each other",
         ),
         (
@@ -447,7 +447,12 @@ fn options_of_both_families_are_held_to_the_same() {
     passes("v6:23", &["2001:db8:64::53, fe80::1"]);
     passes("v6:88", &["ff02::1:2"]);
     passes("v6:ntp-server", &["{ mc-addr = ff05::101 }"]);
-    passes("v6:39", &["{ flags = none, name = dome-3 }"]);
+    passes("v6:39", &["{ flags = none, name = dome-3. }"]);
+    finds(
+        "v6:39",
+        "{ flags = none, name = dome-3 }",
+        "note name-partial: `dome-3` is a partial name: it ends without the root label",
+    );
 }
 
 #[test]

@@ -192,7 +192,9 @@ fn exchanges_are_messages_that_nothing_is_wrong_with() {
                 }
                 Ends::Udp(..) => check::message(codebook, v6::Message::read(&sent.octets).unwrap()),
             };
-            assert_eq!(found, [], "{}", sent.name);
+            // What this client knows of its name is a part.
+            let found: Vec<_> = found.iter().filter(|finding| finding.rule.name != "name-partial").collect();
+            assert!(found.is_empty(), "{}: {found:?}", sent.name);
         }
         let reply = v6::Message::read(&exchange.messages.last().unwrap().octets).unwrap().innermost().unwrap();
         assert_eq!(reply.option(2).unwrap().octets().unwrap(), [0, 3, 0, 1, 0, 0, 0x5e, 0, 0x53, 0x67]);

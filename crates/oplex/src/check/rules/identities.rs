@@ -1,12 +1,12 @@
 //! Rules about hardware addresses, and about structures of other protocols inside options.
 
 use crate::check::declare::{OptionValue, check, checks};
-use crate::finding::{Example, Finding};
+use crate::finding::{Example, Finding, Severity};
 use crate::layout::Value;
 
 checks! {
     LINK_LAYER_ADDRESS_INVALID, LINK_LAYER_BLOCK_INVALID, KERBEROS_NAME_MALFORMED, RADIUS_ATTRIBUTE_MALFORMED,
-    MACHINE_IDENTIFIER_WITHOUT_TYPE
+    MACHINE_IDENTIFIER_WITHOUT_TYPE, NAME_PARTIAL
 }
 
 fn octets<'v>(value: &'v Value, field: &str) -> Option<&'v [u8]> {
@@ -139,4 +139,24 @@ fn machine_identifier_without_type(one: &OptionValue<'_>) -> Option<Finding> {
         let finding = MACHINE_IDENTIFIER_WITHOUT_TYPE.finding("16 octets, where a type (0) and 16 octets are wanted");
         finding.advice("{ type = guid, id = … }")
     })
+}
+
+check! { Value(name_partial),
+    /// the client's name is a partial one: its root label is missing
+    ///
+    /// A client that knows only part of its name sends it so; a server should answer with the whole name.
+    static NAME_PARTIAL = "name-partial", Note, Options("v4:81", "v6:39"), "RFC 4704, section 4.2";
+    Example::Payload("v6:39", "0103666f6f")
+}
+
+fn name_partial(one: &OptionValue<'_>) -> Option<Finding> {
+    let name = one.value.field("name").and_then(Value::text).filter(|name| !name.is_empty() && !name.ends_with('.'))?;
+    // In ASCII (RFC 4702, section 2.3.1, deprecated) nothing tells the one from the other.
+    if !matches!(one.value.field("name"), Some(Value::Name(_))) {
+        return None;
+    }
+    let finding = NAME_PARTIAL.finding(format!("`{name}` is a partial name: it ends without the root label"));
+    let severity = if one.is_from_client() == Some(false) { Severity::Warning } else { Severity::Note };
+    let rfc = if one.is("v4:81") { "RFC 4702, section 2.3.1" } else { "RFC 4704, section 4.2" };
+    Some(finding.as_severity(severity).by(rfc).advice(format!("`{name}.` with a final dot, if it is the whole name")))
 }
