@@ -3,6 +3,8 @@
 use std::net::SocketAddr;
 
 use super::Answer;
+use crate::codebook::Codebook;
+use crate::family::Protocol;
 use crate::packet::ra;
 use crate::packet::v4::Budget;
 use crate::plan::ClientFacts;
@@ -49,6 +51,11 @@ pub enum Ends {
     Icmp(ra::Ends),
     /// UDP, from where to where.
     Udp(SocketAddr, SocketAddr),
+}
+
+/// Whether an option stands in a type of message: some are for the last one of an exchange alone.
+pub(super) fn stands_in(codebook: &Codebook, protocol: Protocol, code: u16, last: u8, number: u8) -> bool {
+    !codebook.own(protocol, code).is_some_and(|definition| definition.waits_for(last, number))
 }
 
 /// Codes of an answer's options that the client does not request.

@@ -9,6 +9,7 @@ mod fleets;
 mod host;
 mod largest;
 mod lease;
+mod messages;
 mod play;
 mod received;
 mod sent;

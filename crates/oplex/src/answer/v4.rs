@@ -3,8 +3,9 @@
 use std::net::{Ipv4Addr, SocketAddr};
 
 use super::associations::octets;
-use super::exchange::unrequested;
+use super::exchange::{stands_in, unrequested};
 use super::{Answer, Chosen, Ends, Exchange, Played, Room};
+use crate::codebook::Codebook;
 use crate::compiled::Compiled;
 use crate::family::{Address, Family, Protocol};
 use crate::packet::v4::{Budget, Draft, Header, Limit, MessageType};
@@ -22,15 +23,7 @@ pub(super) fn exchange(
     facts: &ClientFacts,
     answer: &Answer<'_>,
 ) -> Result<Exchange, ComposeError> {
-    let server = compiled.server.v4.as_ref().map_or(Ipv4Addr::UNSPECIFIED, |(server, _)| *server);
-    let assigned = answer.address.as_ref().ok().and_then(|assigned| Ipv4Addr::of(assigned.address));
-    let play = Play {
-        facts,
-        answer,
-        server,
-        address: assigned.unwrap_or(Ipv4Addr::UNSPECIFIED),
-        relay: facts.sent(Family::V4, 82).map(|_| relay(answer)),
-    };
+    let play = Play::new(compiled, facts, answer);
     let mut composer = Composer::default();
     let mut messages = Vec::new();
     let mut budget = Budget::default();
@@ -47,7 +40,26 @@ pub(super) fn exchange(
     Ok(Exchange { messages, room, unrequested: unrequested(facts, answer, &ALWAYS) })
 }
 
+/// What a server sends to a client that requests an address, and to one that has one and requests the rest.
+pub(super) fn replies(
+    compiled: &Compiled<'_>,
+    facts: &ClientFacts,
+    answer: &Answer<'_>,
+) -> Result<Vec<Vec<u8>>, ComposeError> {
+    let play = Play::new(compiled, facts, answer);
+    let mut composer = Composer::default();
+    let [offer, ack] = [MessageType::OFFER, MessageType::ACK].map(|kind| play.message(kind, &mut composer));
+    let mut replies = vec![offer?.0.octets, ack?.0.octets];
+    // The reply to a DHCPINFORM has neither an address nor a lease (RFC 2131, section 4.3.5).
+    let mut without = answer.clone();
+    without.payloads.retain(|sent| !ALWAYS.contains(&sent.code));
+    let inform = Play { address: Ipv4Addr::UNSPECIFIED, ..Play::new(compiled, facts, &without) };
+    replies.push(inform.message(MessageType::ACK, &mut composer)?.0.octets);
+    Ok(replies)
+}
+
 struct Play<'a> {
+    codebook: &'a Codebook,
     facts: &'a ClientFacts,
     answer: &'a Answer<'a>,
     server: Ipv4Addr,
@@ -56,10 +68,18 @@ struct Play<'a> {
     relay: Option<Ipv4Addr>,
 }
 
-impl Play<'_> {
+impl<'a> Play<'a> {
+    fn new(compiled: &'a Compiled<'_>, facts: &'a ClientFacts, answer: &'a Answer<'a>) -> Self {
+        let server = compiled.server.v4.as_ref().map_or(Ipv4Addr::UNSPECIFIED, |(server, _)| *server);
+        let assigned = answer.address.as_ref().ok().and_then(|assigned| Ipv4Addr::of(assigned.address));
+        let relay = facts.sent(Family::V4, 82).map(|_| relay(answer));
+        let codebook = &*compiled.codebook;
+        Self { codebook, facts, answer, server, address: assigned.unwrap_or(Ipv4Addr::UNSPECIFIED), relay }
+    }
+
     fn message(&self, message_type: MessageType, composer: &mut Composer) -> Result<(Played, Budget), ComposeError> {
         let reply = message_type.is_reply() == Some(true);
-        let mut options = if reply { self.sent() } else { self.requested() };
+        let mut options = if reply { self.sent(message_type) } else { self.requested() };
         if message_type != MessageType::DISCOVER {
             options.push((54, octets(Protocol::V4, 54, &self.server.into())));
         }
@@ -93,8 +113,10 @@ impl Play<'_> {
     }
 
     /// What the server sends: what there is for the client and it requests, and the client's identifier (RFC 6842).
-    fn sent(&self) -> Vec<(u16, Vec<u8>)> {
-        let wanted = |code: u16| ALWAYS.contains(&code) || self.facts.requests(Family::V4, code);
+    fn sent(&self, message_type: MessageType) -> Vec<(u16, Vec<u8>)> {
+        let stands = |code| stands_in(self.codebook, Protocol::V4, code, MessageType::ACK.0, message_type.0);
+        let requested = |code| ALWAYS.contains(&code) || self.facts.requests(Family::V4, code);
+        let wanted = |code: u16| requested(code) && stands(code);
         let payloads = self.answer.payloads.iter();
         let payloads = payloads.filter(|sent| wanted(sent.code) && !AUTOMATIC.contains(&sent.code));
         let mut options: Vec<(u16, Vec<u8>)> = payloads.map(|sent| (sent.code, sent.octets.clone())).collect();

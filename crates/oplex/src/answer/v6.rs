@@ -3,7 +3,7 @@
 use std::net::{Ipv6Addr, SocketAddr};
 
 use super::associations::{associations, octets};
-use super::exchange::unrequested;
+use super::exchange::{stands_in, unrequested};
 use super::host::link_local;
 use super::{Answer, Ends, Exchange, HostMode, NoAddress, Played, Room};
 use crate::compiled::Compiled;
@@ -59,6 +59,33 @@ pub(super) fn exchange(
     let Play { messages, used, .. } = play;
     let room = Room { used, limit: UNFRAGMENTED, budget: None };
     Ok(Exchange { messages, room, unrequested: unrequested(facts, answer, &[]) })
+}
+
+/// What a server sends to a client that requests addresses or prefixes, and to one that requests the rest alone, as far as
+/// hosts on the network send such requests.
+pub(super) fn replies(
+    compiled: &Compiled<'_>,
+    facts: &ClientFacts,
+    answer: &Answer<'_>,
+) -> Result<Vec<Vec<u8>>, ComposeError> {
+    let mode = answer.host.as_ref().map_or(HostMode::Unknown, |host| host.mode);
+    let mut replies = Vec::new();
+    let mut add = |facts: &ClientFacts, answer: &Answer<'_>, kind| {
+        let (composer, messages) = (Composer::default(), Vec::new());
+        let mut play = Play { compiled, facts, answer, composer, messages, used: 0 };
+        play.reply(kind)?;
+        replies.extend(play.messages.into_iter().map(|message| message.octets));
+        Ok(())
+    };
+    if mode.requests_addresses() || facts.delegation {
+        add(facts, answer, MessageType::ADVERTISE)?;
+        add(facts, answer, MessageType::REPLY)?;
+    }
+    if mode.uses_dhcp() {
+        let without = Answer { address: Err(NoAddress::NotRequested), ..answer.clone() };
+        add(&ClientFacts { delegation: false, ..facts.clone() }, &without, MessageType::REPLY)?;
+    }
+    Ok(replies)
 }
 
 struct Play<'a> {
@@ -137,7 +164,10 @@ impl Play<'_> {
                 options.push((14, octets(Protocol::V6, 14, &Value::Empty)));
             }
         }
-        let payloads = self.answer.payloads.iter().filter(|sent| self.facts.requests(Family::V6, sent.code));
+        let (codebook, last) = (&self.compiled.codebook, MessageType::REPLY.0);
+        let stands = |code| stands_in(codebook, Protocol::V6, code, last, kind.0);
+        let wanted = |code| self.facts.requests(Family::V6, code) && stands(code);
+        let payloads = self.answer.payloads.iter().filter(|sent| wanted(sent.code));
         options.extend(payloads.map(|sent| (sent.code, sent.octets.clone())));
         self.send(kind, &options, true)
     }

@@ -141,15 +141,21 @@ fn in_order(mut findings: Vec<Finding>) -> Vec<Finding> {
     findings
 }
 
+/// What the rules about messages find in one that a plan comes to; what they find in single values they find in the plan.
+pub(super) fn read_and_look(codebook: &Codebook, message: AnyMessage<'_>) -> Vec<Finding> {
+    let mut findings = Vec::new();
+    let context = context(codebook, message, 0, &mut Vec::new());
+    look(&context, &mut findings);
+    findings
+}
+
 /// What the rules find in what a network's router advertises, besides what they find in single values, at the line that says
 /// so.
 pub(super) fn of_advertisement(plan: &PlanContext<'_>, network: usize) -> Vec<Finding> {
     let Some(said) = &plan.compiled.networks[network].advertises else { return Vec::new() };
     let (Ok(octets), Some(origin)) = (said.octets(), said.origin) else { return Vec::new() };
     let Ok(message) = ra::Message::read(&octets) else { return Vec::new() };
-    let mut findings = Vec::new();
-    let message = context(&plan.plan.codebook, message.into(), 0, &mut Vec::new());
-    look(&message, &mut findings);
+    let findings = read_and_look(&plan.plan.codebook, message.into());
     let here = |finding: Finding| Finding { octets: None, ..finding }.at(origin.spot.clone());
     findings.into_iter().map(here).collect()
 }

@@ -11,6 +11,7 @@
 //! ```
 
 mod catalogue;
+mod composed;
 mod context;
 mod declare;
 mod messages;

@@ -4,6 +4,7 @@ use std::collections::HashSet;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
 use super::catalogue::checks;
+use super::composed::{self, Composed};
 use super::declare::{Find, PlanContext};
 use super::rules::layers::silence;
 use super::{messages, options};
@@ -31,7 +32,12 @@ pub(super) fn findings(loaded: &Loaded, progress: &(dyn Fn(usize, usize) + Sync)
             progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
             found
         });
-        findings.extend(found.into_iter().flatten());
+        let mut composed = Vec::new();
+        for (found, of_messages) in found {
+            findings.extend(found);
+            composed.extend(of_messages);
+        }
+        findings.extend(composed::unsaid(composed, &findings));
         silence(plan, &mut findings);
     }
     let place = |finding: &Finding| finding.spot.as_ref().map_or((u32::MAX, 0), |spot| (spot.file.0, spot.span.start));
@@ -59,10 +65,11 @@ fn jobs() -> Vec<Job> {
 }
 
 impl Job {
-    fn findings(&self, context: &PlanContext<'_>) -> Vec<Finding> {
-        let mut findings = Vec::new();
+    /// What it finds, and what of that it finds in composed messages.
+    fn findings(&self, context: &PlanContext<'_>) -> (Vec<Finding>, Vec<Composed>) {
+        let (mut findings, mut composed) = (Vec::new(), Vec::new());
         match self {
-            Self::Answers => findings = of_answers(context),
+            Self::Answers => findings = of_answers(context, &mut composed),
             Self::Values => {
                 let plan = context.plan;
                 let expected = plan.expectations.iter().flat_map(|expect| expect.sent.iter().flatten());
@@ -74,12 +81,12 @@ impl Job {
             }
             Self::Whole(find) => find(context, &mut findings),
         }
-        findings
+        (findings, composed)
     }
 }
 
 /// What the rules find in what a plan sends; a line that several clients are sent is spoken of once.
-fn of_answers(context: &PlanContext<'_>) -> Vec<Finding> {
+fn of_answers(context: &PlanContext<'_>, composed: &mut Vec<Composed>) -> Vec<Finding> {
     let mut findings = Vec::new();
     let finds = checks().iter().filter_map(|check| match check.find {
         Find::Answer(find) => Some(find),
@@ -98,6 +105,7 @@ fn of_answers(context: &PlanContext<'_>) -> Vec<Finding> {
             for find in &finds {
                 find(&audience, &sent, &mut findings);
             }
+            composed::of_audience(context, &audience, &sent, composed);
         }
         findings.extend(messages::of_advertisement(context, at));
     }

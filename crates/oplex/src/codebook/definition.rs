@@ -301,6 +301,14 @@ impl Definition {
         self.messages.iter().filter(move |fact| fact.types.contains(&number))
     }
 
+    /// Whether a server leaves it out of this type of message, though it sends it in the one that completes the exchange.
+    pub(crate) fn waits_for(&self, last: u8, number: u8) -> bool {
+        let barred = |number| {
+            self.in_message(number).any(|fact| fact.kind == super::MessageFactKind::Barred && fact.when.is_none())
+        };
+        barred(number) && !barred(last)
+    }
+
     /// The id and the name: `v4:121 classless-static-route`.
     #[must_use]
     pub fn label(&self) -> String {

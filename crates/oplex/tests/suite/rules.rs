@@ -2,9 +2,11 @@
 
 use std::collections::BTreeSet;
 
+use oplex::answer::Audience;
 use oplex::check;
 use oplex::codebook::Codebook;
-use oplex::family::Protocol;
+use oplex::compiled::Compiled;
+use oplex::family::{Family, Protocol};
 use oplex::finding::{About, Example, Finding, Rule, Severity, Sources};
 use oplex::layout::Layout;
 use oplex::octets::hex;
@@ -139,4 +141,44 @@ fn exact_replacements_mend_what_they_are_about() {
         }
     }
     assert!(tried > 5, "{tried}");
+}
+
+/// Messages of every type that a plan's server sends, to clients of no fleet and of each: what `check` passes, `decode` passes.
+#[test]
+fn messages_of_plans_without_errors_have_none() {
+    let mut count = 0;
+    let plans = check::catalogue().into_iter().flat_map(|rule| rule.examples).filter_map(|example| match example {
+        Example::Plan(text) => Some(*text),
+        _ => None,
+    });
+    let demo = std::fs::read_to_string("../../demo/plan.toml").unwrap();
+    for text in plans.chain([demo.as_str()]) {
+        let find = |path: &str| {
+            std::fs::read_to_string(format!("../../demo/{path}")).map_err(|error| error.to_string().into())
+        };
+        let loaded = Plan::read("plan.toml", text, &mut { find });
+        if check::plan(&loaded).iter().any(|finding| finding.severity == Severity::Error) {
+            continue;
+        }
+        let plan = loaded.plan.unwrap();
+        let compiled = Compiled::of(&plan);
+        for at in 0..compiled.networks.len() {
+            for fleet in std::iter::once(None).chain(compiled.fleets.iter().map(Some)) {
+                let audience = Audience { compiled: &compiled, at, fleet };
+                for family in Family::ALL.into_iter().filter(|family| audience.network().sides.has(*family)) {
+                    for octets in audience.messages(family).unwrap() {
+                        count += 1;
+                        let message = AnyMessage::read(family.protocol(), &octets).unwrap();
+                        let mut found = check::message(&compiled.codebook, message);
+                        // Which server sends them is not said in every plan.
+                        found.retain(|finding| {
+                            finding.severity == Severity::Error && finding.option.as_deref() != Some("v4:54")
+                        });
+                        assert_eq!(found, [], "{text}\n{message}");
+                    }
+                }
+            }
+        }
+    }
+    assert!(count > 100, "{count}");
 }
