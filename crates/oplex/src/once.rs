@@ -31,6 +31,12 @@ impl<T> From<T> for Once<T> {
     }
 }
 
+impl<T> Default for Once<T> {
+    fn default() -> Self {
+        Self::new()
+    }
+}
+
 impl<T: Clone> Clone for Once<T> {
     fn clone(&self) -> Self {
         self.get().cloned().map_or_else(Self::new, Self::from)

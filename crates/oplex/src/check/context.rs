@@ -1,11 +1,12 @@
 //! A message as its rules see it.
 
 use std::borrow::Cow;
+use std::cell::OnceCell;
 use std::ops::Range;
 
 use crate::codebook::{Codebook, Definition};
 use crate::family::Protocol;
-use crate::layout::{Decoded, Value};
+use crate::layout::{Decoded, NestedOption, Value};
 use crate::packet::{AnyMessage, MessageOption, ra, v4, v6};
 
 /// A message, and what its rules ask about most.
@@ -30,8 +31,8 @@ pub(super) struct Occurrence<'m> {
     pub(super) around: Range<usize>,
     /// Its octets, joined if it was split.
     pub(super) octets: Cow<'m, [u8]>,
-    /// Its value, where it stands at the top.
-    value: Option<Value>,
+    /// Its value, decoded when a rule wants it.
+    value: OnceCell<Option<Value>>,
     /// As it stands in the message, at the top.
     pub(super) option: Option<MessageOption<'m>>,
 }
@@ -56,9 +57,31 @@ impl<'m> MessageContext<'m> {
 
     /// Adds an option as it was read, and those inside it.
     pub(super) fn add(&mut self, option: MessageOption<'m>, octets: Cow<'m, [u8]>, decoded: Decoded) {
+        let Decoded { value, options: nested, .. } = decoded;
+        self.push(option, octets, OnceCell::from(value), nested);
+    }
+
+    /// The same of an option that nothing was read of yet.
+    pub(super) fn add_unread(&mut self, option: MessageOption<'m>, octets: Cow<'m, [u8]>) {
+        let definition = self.codebook.own(self.protocol(), option.code());
+        match definition.filter(|definition| self.codebook.layout(definition).holds_options()) {
+            Some(definition) => {
+                let decoded = self.codebook.read(definition, &octets);
+                self.add(option, octets, decoded);
+            }
+            None => self.push(option, octets, OnceCell::new(), Vec::new()),
+        }
+    }
+
+    fn push(
+        &mut self,
+        option: MessageOption<'m>,
+        octets: Cow<'m, [u8]>,
+        value: OnceCell<Option<Value>>,
+        nested: Vec<NestedOption>,
+    ) {
         let top = self.options.len();
         let definition = self.codebook.own(self.protocol(), option.code());
-        let Decoded { value, options: nested, .. } = decoded;
         let whole = octets.clone();
         let (code, around) = (option.code(), option.around());
         self.options.push(Occurrence { code, definition, inside: None, around, octets, value, option: Some(option) });
@@ -73,7 +96,7 @@ impl<'m> MessageContext<'m> {
                 inside,
                 around,
                 octets,
-                value: None,
+                value: OnceCell::new(),
                 option: None,
             });
         }
@@ -118,17 +141,14 @@ impl<'m> MessageContext<'m> {
     }
 
     /// What an option holds.
-    pub(super) fn value<'c>(&'c self, place: &'c Occurrence<'m>) -> Option<Cow<'c, Value>> {
-        match (&place.value, place.inside) {
-            (Some(value), _) => Some(Cow::Borrowed(value)),
-            (None, Some(_)) => Some(Cow::Owned(self.codebook.decode(place.definition?, &place.octets).0?)),
-            (None, None) => None,
-        }
+    pub(super) fn value<'c>(&'c self, place: &'c Occurrence<'m>) -> Option<&'c Value> {
+        let decode = || self.codebook.decode(place.definition?, &place.octets).0;
+        place.value.get_or_init(decode).as_ref()
     }
 
     /// The number in the option of this code at the top.
     pub(super) fn number(&self, code: u16) -> Option<u64> {
-        self.option(code)?.value.as_ref()?.number()
+        self.value(self.option(code)?)?.number()
     }
 
     /// What it is called in a finding: `a DHCPOFFER`, `an Advertise`.

@@ -63,6 +63,9 @@ pub(super) type FindInValue = fn(&OptionValue<'_>) -> Option<Finding>;
 /// Looks at one single thing in an option's octets.
 pub(super) type FindInAtom = fn(&AtomSeen<'_>) -> Option<Finding>;
 
+/// Looks at a whole message.
+pub(super) type FindInMessage = fn(&MessageContext<'_>, &mut Vec<Finding>);
+
 pub(super) enum Find {
     /// Mistakes on these topics, which layouts report.
     Topics(&'static [Topic]),
@@ -77,9 +80,9 @@ pub(super) enum Find {
     /// It looks at what a network's clients are sent by both families: those of no fleet and those of each.
     Answer(fn(&Audience<'_>, &BothSent<'_>, &mut Vec<Finding>)),
     /// It looks at a whole message, without those that it carries.
-    Message(fn(&MessageContext<'_>, &mut Vec<Finding>)),
+    Message(FindInMessage),
     /// The same, and it looks at the values of options wherever they stand.
-    MessageAndValue(fn(&MessageContext<'_>, &mut Vec<Finding>), FindInValue),
+    MessageAndValue(FindInMessage, FindInValue),
     /// It looks at a request and its reply.
     Exchange(fn(&MessageContext<'_>, &MessageContext<'_>, &mut Vec<Finding>)),
 }

@@ -4,11 +4,12 @@ use super::catalogue::checks;
 use super::context::MessageContext;
 use super::declare::{Find, PlanContext};
 use super::options;
+use super::picked::finds_in_message;
 use super::rules::frames::RELAYED_MESSAGE_MALFORMED;
 use super::tree::{Carried, View};
 use crate::codebook::Codebook;
 use crate::family::Protocol;
-use crate::finding::{About, Finding};
+use crate::finding::Finding;
 use crate::packet::v6::{RELAY_DATA, RELAY_MESSAGE};
 use crate::packet::{AnyMessage, Message as _, ra};
 
@@ -78,14 +79,7 @@ fn of_carried(codebook: &Codebook, carried: Carried<'_>) -> Vec<Finding> {
 
 /// What the rules about whole messages of its protocol find.
 fn look(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
-    for check in checks() {
-        if let (Find::Message(find) | Find::MessageAndValue(find, _), About::Message(protocols)) =
-            (&check.find, check.rule.about)
-            && protocols.contains(&context.protocol())
-        {
-            find(context, findings);
-        }
-    }
+    finds_in_message(context.protocol()).iter().for_each(|find| find(context, findings));
 }
 
 /// Everything the rules find in a message and in those that it carries, in the order of the octets.
@@ -144,7 +138,10 @@ fn in_order(mut findings: Vec<Finding>) -> Vec<Finding> {
 /// What the rules about messages find in one that a plan comes to; what they find in single values they find in the plan.
 pub(super) fn read_and_look(codebook: &Codebook, message: AnyMessage<'_>) -> Vec<Finding> {
     let mut findings = Vec::new();
-    let context = context(codebook, message, 0, &mut Vec::new());
+    let mut context = MessageContext::new(codebook, message);
+    for option in message.options() {
+        context.add_unread(option, option.joined());
+    }
     look(&context, &mut findings);
     findings
 }

@@ -3,8 +3,9 @@
 use std::sync::LazyLock;
 
 use super::catalogue::checks;
-use super::declare::{Check, Find, FindInAtom, FindInValue};
+use super::declare::{Check, Find, FindInAtom, FindInMessage, FindInValue};
 use crate::codebook::Definition;
+use crate::family::Protocol;
 use crate::finding::About;
 use crate::layout::Topic;
 
@@ -43,4 +44,20 @@ pub(super) fn by_topic(definition: &Definition, topic: Topic) -> Option<&'static
     let mut speaking = checks().iter().filter(|check| check.topics().contains(&topic) && check.picks(definition));
     let first = speaking.clone().find(|check| matches!(check.rule.about, About::Options(_)));
     first.or_else(|| speaking.next()).copied()
+}
+
+/// The rules that look at whole messages of this protocol.
+pub(super) fn finds_in_message(protocol: Protocol) -> &'static [FindInMessage] {
+    static FINDS: LazyLock<[Vec<FindInMessage>; 3]> = LazyLock::new(|| {
+        Protocol::ALL.map(|protocol| {
+            let finds = checks().iter().filter_map(|check| match (&check.find, check.rule.about) {
+                (Find::Message(find) | Find::MessageAndValue(find, _), About::Message(protocols)) => {
+                    protocols.contains(&protocol).then_some(*find)
+                }
+                _ => None,
+            });
+            finds.collect()
+        })
+    });
+    &FINDS[protocol as usize]
 }

@@ -1,6 +1,7 @@
 //! Rules over a plan.
 
 use std::collections::HashSet;
+use std::ops::Range;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
 use super::catalogue::checks;
@@ -23,7 +24,7 @@ pub(super) fn findings(loaded: &Loaded, progress: &(dyn Fn(usize, usize) + Sync)
     if let Some(plan) = &loaded.plan {
         let compiled = Compiled::of(plan);
         let context = PlanContext { plan, compiled: &compiled };
-        let jobs = jobs();
+        let jobs = jobs(plan.networks.len());
         let large = plan.networks.len() > MANY || plan.reservations.len() > MANY;
         let done = AtomicUsize::new(0);
         progress(0, jobs.len());
@@ -32,8 +33,12 @@ pub(super) fn findings(loaded: &Loaded, progress: &(dyn Fn(usize, usize) + Sync)
             progress(done.fetch_add(1, Ordering::Relaxed) + 1, jobs.len());
             found
         });
-        let mut composed = Vec::new();
-        for (found, of_messages) in found {
+        let (mut composed, mut seen) = (Vec::new(), HashSet::new());
+        for (job, (mut found, of_messages)) in jobs.iter().zip(found) {
+            // A line that several clients are sent is spoken of once.
+            if let Job::Answers(_) = job {
+                found.retain(|finding| seen.insert((finding.rule.name, finding.spot.clone())));
+            }
             findings.extend(found);
             composed.extend(of_messages);
         }
@@ -49,19 +54,20 @@ pub(super) fn findings(loaded: &Loaded, progress: &(dyn Fn(usize, usize) + Sync)
 enum Job {
     /// At each single value.
     Values,
-    /// At what each network's clients are sent.
-    Answers,
+    /// At what the clients of some networks are sent.
+    Answers(Range<usize>),
     /// A rule's at the plan as a whole.
     Whole(fn(&PlanContext<'_>, &mut Vec<Finding>)),
 }
 
 /// All there is to do, the longest first.
-fn jobs() -> Vec<Job> {
+fn jobs(networks: usize) -> Vec<Job> {
     let whole = checks().iter().filter_map(|check| match check.find {
         Find::Plan(find) => Some(Job::Whole(find)),
         _ => None,
     });
-    [Job::Answers, Job::Values].into_iter().chain(whole).collect()
+    let parts = (0..networks).step_by(MANY).map(|from| Job::Answers(from..networks.min(from + MANY)));
+    parts.chain([Job::Values]).chain(whole).collect()
 }
 
 impl Job {
@@ -69,7 +75,7 @@ impl Job {
     fn findings(&self, context: &PlanContext<'_>) -> (Vec<Finding>, Vec<Composed>) {
         let (mut findings, mut composed) = (Vec::new(), Vec::new());
         match self {
-            Self::Answers => findings = of_answers(context, &mut composed),
+            Self::Answers(networks) => findings = of_answers(context, networks.clone(), &mut composed),
             Self::Values => {
                 let plan = context.plan;
                 let expected = plan.expectations.iter().flat_map(|expect| expect.sent.iter().flatten());
@@ -85,8 +91,8 @@ impl Job {
     }
 }
 
-/// What the rules find in what a plan sends; a line that several clients are sent is spoken of once.
-fn of_answers(context: &PlanContext<'_>, composed: &mut Vec<Composed>) -> Vec<Finding> {
+/// What the rules find in what a plan sends to the clients of these networks.
+fn of_answers(context: &PlanContext<'_>, networks: Range<usize>, composed: &mut Vec<Composed>) -> Vec<Finding> {
     let mut findings = Vec::new();
     let finds = checks().iter().filter_map(|check| match check.find {
         Find::Answer(find) => Some(find),
@@ -94,7 +100,7 @@ fn of_answers(context: &PlanContext<'_>, composed: &mut Vec<Composed>) -> Vec<Fi
     });
     let finds: Vec<_> = finds.collect();
     let compiled = context.compiled;
-    for at in 0..compiled.networks.len() {
+    for at in networks {
         for fleet in std::iter::once(None).chain(compiled.fleets.iter().map(Some)) {
             let audience = Audience { compiled, at, fleet };
             let by = |family: Family| {
@@ -109,10 +115,5 @@ fn of_answers(context: &PlanContext<'_>, composed: &mut Vec<Composed>) -> Vec<Fi
         }
         findings.extend(messages::of_advertisement(context, at));
     }
-    let mut seen = HashSet::new();
-    findings.retain(|finding: &Finding| {
-        let place = finding.spot.as_ref().map(|spot| (spot.file, spot.span.start, spot.span.end));
-        seen.insert((finding.rule.name, place))
-    });
     findings
 }

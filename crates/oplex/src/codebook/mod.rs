@@ -68,6 +68,8 @@ pub struct Codebook {
     flags: Vec<Arc<Enumeration>>,
     /// The types of messages that take only what is allowed in them.
     closed: Vec<ClosedMessage>,
+    /// The codes of options that some types of message must have, in the order of [`Protocol::ALL`]: found on first use.
+    required: Once<[Vec<u16>; 3]>,
 }
 
 static STANDARD: Once<Codebook> = Once::new();
@@ -168,6 +170,18 @@ impl Codebook {
     pub fn closed(&self, protocol: Protocol, number: u8) -> Option<&str> {
         let known = self.closed.iter().find(|closed| *closed.book == *protocol.name() && closed.number == number);
         known.map(|closed| &*closed.reference)
+    }
+
+    /// The protocol's own options that some type of its messages must have.
+    pub(crate) fn required(&self, protocol: Protocol) -> impl Iterator<Item = &Definition> {
+        let required = self.required.get_or_init(|| {
+            Protocol::ALL.map(|protocol| {
+                let facts =
+                    |option: &&Definition| option.messages.iter().any(|fact| fact.kind == MessageFactKind::Required);
+                self.own_definitions(protocol).filter(facts).map(|option| option.code).collect()
+            })
+        });
+        required[protocol as usize].iter().filter_map(move |code| self.own(protocol, *code))
     }
 
     /// The option of this id.
@@ -345,6 +359,7 @@ impl Codebook {
     /// Puts an option into its chapter, and where else it travels; the chapters that have it now.
     fn insert(&mut self, chapter: usize, definition: Definition) -> Vec<usize> {
         let definition = Arc::new(definition);
+        self.required = Once::new();
         let places =
             [(Carrier::Own(Family::V4), "v4"), (Carrier::Own(Family::V6), "v6"), (Carrier::Relay, "relay-agent")];
         let carried = places.iter().filter(|(carrier, _)| definition.carriers.contains(carrier));

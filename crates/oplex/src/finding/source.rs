@@ -26,7 +26,7 @@ pub struct Sources {
 }
 
 /// Some characters of one of the texts.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
 pub struct Spot {
     /// Which text.
     pub file: FileId,

@@ -207,6 +207,12 @@ impl Layout {
         }
     }
 
+    /// Whether options may stand in a payload.
+    #[must_use]
+    pub fn holds_options(&self) -> bool {
+        self.root.holds_options()
+    }
+
     /// The tree.
     #[must_use]
     pub fn root(&self) -> &Node {

@@ -195,12 +195,11 @@ check! { Message(boot_options_incomplete),
 fn boot_options_incomplete(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((message, _)) = context.v4() else { return };
     let codes = [93, 94, 97];
-    let first = codes.into_iter().find(|code| message.has(*code));
+    let Some(first) = codes.into_iter().find_map(|code| context.option(code)) else { return };
     let missing: Vec<String> =
         codes.into_iter().filter(|code| !message.has(*code)).map(|code| context.label(code)).collect();
-    if let Some(octets) =
-        first.and_then(|code| context.option(code).map(|place| context.around(place))).filter(|_| !missing.is_empty())
-    {
+    if !missing.is_empty() {
+        let octets = context.around(first);
         let message = format!("{} {} missing", missing.join(" and "), if missing.len() == 1 { "is" } else { "are" });
         findings.push(BOOT_OPTIONS_INCOMPLETE.finding(message).on(octets));
     }

@@ -97,7 +97,7 @@ check! { Message(option_missing_in_message),
 
 fn option_missing_in_message(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some(kind) = context.kind else { return };
-    for definition in context.codebook.own_definitions(context.protocol()) {
+    for definition in context.codebook.required(context.protocol()) {
         let mut facts = definition.in_message(kind).filter(|fact| fact.kind == MessageFactKind::Required);
         let Some(fact) = facts.find(|fact| applies(context, fact)) else { continue };
         // The data of a relay agent come without the client's message (RFC 5007, section 4.1.2.4).
@@ -280,9 +280,8 @@ check! { Message(mask_after_router),
 }
 
 fn mask_after_router(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
-    let message = context.v4().map(|(message, _)| message);
-    let order: Vec<u16> = message.iter().flat_map(|message| message.options()).map(|option| option.code()).collect();
-    let at = |code| order.iter().position(|at| *at == code);
+    let Some((message, _)) = context.v4() else { return };
+    let at = |code| message.options().position(|option| option.code() == code);
     if let (Some(mask), Some(router)) = (at(1), at(3))
         && router < mask
         && let Some(octets) = context.option(1).map(|place| context.around(place))

@@ -35,6 +35,24 @@ pub enum Node {
     Bits(Vec<BitField>),
 }
 
+impl Node {
+    /// Whether options may stand in it.
+    pub(in crate::layout) fn holds_options(&self) -> bool {
+        match self {
+            Self::Options(_) => true,
+            Self::Record(fields) => fields.iter().any(|field| field.node.holds_options()),
+            Self::Repeat(inner, _) | Self::Optional(inner) | Self::Sized(_, inner) | Self::Padded(_, inner) => {
+                inner.holds_options()
+            }
+            Self::Choice(choice) => {
+                let arms = choice.arms.iter().map(|(_, node)| node).chain(choice.otherwise.as_deref());
+                arms.into_iter().any(Self::holds_options)
+            }
+            Self::Atom(_) | Self::Zeros(_) | Self::Pairs(_) | Self::Bits(_) => false,
+        }
+    }
+}
+
 /// A named part of a record.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Field {
