@@ -4,6 +4,7 @@
 
 mod books;
 mod keys;
+mod ledger;
 mod rules;
 
 use std::path::{Path, PathBuf};
@@ -17,7 +18,8 @@ const BOOKS: [&str; 3] = ["dhcpv4.toml", "dhcpv6.toml", "router-advertisements.t
 fn main() -> ExitCode {
     let result = match std::env::args().nth(1).as_deref() {
         Some("generate") => generate(),
-        _ => Err("xtask generate: writes the standard codebook, the keys of options and the page of rules".to_owned()),
+        _ => Err("xtask generate: writes the standard codebook, the keys of options and the pages of rules and RFCs"
+            .to_owned()),
     };
     match result {
         Ok(written) => {
@@ -52,6 +54,7 @@ fn outdated() -> Result<Vec<(PathBuf, String)>, String> {
     let mut files = vec![
         (core.join("src/codebook/standard.rs"), books::text(&codebook)),
         (root.join("docs/rules.md"), rules::text()),
+        (root.join("docs/rfcs.md"), ledger::Ledger::read(&read(&root.join("rfc-ledger.toml"))?)?.page()),
     ];
     let keys = |protocol: Protocol| core.join("src/packet").join(protocol.name()).join("keys.rs");
     files.extend(Protocol::ALL.map(|protocol| (keys(protocol), keys::text(&codebook, protocol))));
