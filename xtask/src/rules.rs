@@ -44,7 +44,7 @@ fn in_words(example: Example) -> String {
     match example {
         Example::Plan(text) | Example::Codebook(text) | Example::Message(_, text) => text.to_owned(),
         Example::PlanAndCodebook(plan, book) => format!("{plan}\n# and in the codebook:\n{book}"),
-        Example::Exchange(request, reply) => format!("{request}\n# and the answer:\n{reply}"),
+        Example::Exchange(_, request, reply) => format!("{request}\n# and the answer:\n{reply}"),
         Example::Payload(option, octets) => format!("oplex decode {option} {octets}"),
     }
 }

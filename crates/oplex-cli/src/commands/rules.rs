@@ -70,7 +70,7 @@ fn whole(out: &mut dyn Write, rule: &Rule) -> std::io::Result<()> {
 fn text(example: &Example) -> String {
     match example {
         Example::Plan(text) | Example::Codebook(text) | Example::Message(_, text) => (*text).to_owned(),
-        Example::Exchange(request, reply) => format!("{request}\n# and the reply:\n{reply}"),
+        Example::Exchange(_, request, reply) => format!("{request}\n# and the reply:\n{reply}"),
         Example::PlanAndCodebook(plan, book) => format!("{plan}\n# and in the codebook:\n{book}"),
         Example::Payload(option, octets) => format!("oplex decode {option} {octets}"),
     }

@@ -179,6 +179,31 @@ pub(super) const fn ra_message(text: &'static str) -> Example {
     Example::Message(Protocol::Ra, text)
 }
 
+/// A DHCPDISCOVER and a DHCPOFFER, with nothing wrong but what these lines add.
+macro_rules! v4_exchange {
+    ($request:literal, $request_options:literal, $reply:literal, $reply_options:literal) => {
+        Example::Exchange(
+            Protocol::V4,
+            concat!("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n", $request, "[options]\n", $request_options),
+            concat!(
+                "type = \"offer\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n",
+                $reply,
+                "[options]\ndhcp-server-id = \"10.64.0.67\"\naddress-time = \"8h\"\n",
+                $reply_options
+            ),
+        )
+    };
+}
+pub(super) use v4_exchange;
+
+/// A request of DHCPv6 and its reply, written down.
+macro_rules! v6_exchange {
+    ($request:literal, $reply:literal) => {
+        Example::Exchange(Protocol::V6, $request, $reply)
+    };
+}
+pub(super) use v6_exchange;
+
 /// A plan with nothing wrong, around the line that an example is about.
 macro_rules! v4_plan {
     ($lines:literal) => {

@@ -118,12 +118,25 @@ fn findings_in(
 
 /// Everything the rules find in a reply when they see what it replies to.
 pub(super) fn exchange(codebook: &Codebook, request: AnyMessage<'_>, reply: AnyMessage<'_>) -> Vec<Finding> {
-    let mut ignored = Vec::new();
-    let [request, reply] = [request, reply].map(|one| context(codebook, one, 0, &mut ignored));
+    let (mut request, mut reply, mut base) = (request, reply, 0);
     let mut findings = Vec::new();
-    for check in checks() {
-        if let Find::Exchange(find) = check.find {
-            find(&request, &reply, &mut findings);
+    // A reply goes back through the relay agents of its request, one inside the other.
+    loop {
+        let mut ignored = Vec::new();
+        let contexts = [request, reply].map(|one| context(codebook, one, 0, &mut ignored));
+        let mut found = Vec::new();
+        for check in checks() {
+            if let Find::Exchange(find) = check.find {
+                find(&contexts[0], &contexts[1], &mut found);
+            }
+        }
+        for finding in &mut found {
+            finding.octets = finding.octets.take().map(|octets| base + octets.start..base + octets.end);
+        }
+        findings.append(&mut found);
+        match (request.relayed(), reply.relayed()) {
+            (Some((Ok(asked), _)), Some((Ok(answer), at))) => (request, reply, base) = (asked, answer, base + at),
+            _ => break,
         }
     }
     in_order(findings)

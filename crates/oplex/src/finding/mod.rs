@@ -116,7 +116,7 @@ pub enum Example {
     /// A whole message, written down as a specimen.
     Message(Protocol, &'static str),
     /// A request and its answer, both written down as specimens.
-    Exchange(&'static str, &'static str),
+    Exchange(Protocol, &'static str, &'static str),
 }
 
 impl Rule {

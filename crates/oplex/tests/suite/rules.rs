@@ -11,8 +11,6 @@ use oplex::finding::{About, Example, Finding, Rule, Severity, Sources};
 use oplex::layout::Layout;
 use oplex::octets::hex;
 use oplex::packet::AnyMessage;
-use oplex::packet::Message as _;
-use oplex::packet::v4::Message;
 use oplex::plan::Plan;
 use oplex::specimen::Specimen;
 
@@ -35,9 +33,9 @@ fn findings(example: Example) -> Vec<Finding> {
             let octets = specimen(protocol, text);
             check::message(Codebook::standard(), AnyMessage::read(protocol, &octets).unwrap())
         }
-        Example::Exchange(request, reply) => {
-            let [request, reply] = [request, reply].map(|text| specimen(Protocol::V4, text));
-            let (request, reply) = (Message::read(&request).unwrap(), Message::read(&reply).unwrap());
+        Example::Exchange(protocol, request, reply) => {
+            let octets = [request, reply].map(|text| specimen(protocol, text));
+            let [request, reply] = octets.each_ref().map(|octets| AnyMessage::read(protocol, octets).unwrap());
             let codebook = Codebook::standard();
             let alone = [request, reply].into_iter().flat_map(|message| check::message(codebook, message));
             alone.chain(check::exchange(codebook, request, reply)).collect()

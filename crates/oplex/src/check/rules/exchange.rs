@@ -1,7 +1,7 @@
 //! Rules about a reply beside what it replies to.
 
 use crate::check::context::MessageContext;
-use crate::check::declare::{check, checks};
+use crate::check::declare::{check, checks, v4_exchange};
 use crate::family::Protocol;
 use crate::finding::{Example, Finding, Severity};
 use crate::packet::Message as _;
@@ -12,28 +12,13 @@ checks! {
     REPLY_TOO_LARGE, REPLY_OF_WRONG_TYPE, RAPID_COMMIT_MISMATCH, SUBNET_SELECTION_NOT_ECHOED, INFORM_ANSWERED_WITH_LEASE
 }
 
-/// A request and its reply, with nothing wrong but what these lines add.
-macro_rules! exchange {
-    ($request:literal, $request_options:literal, $reply:literal, $reply_options:literal) => {
-        Example::Exchange(
-            concat!("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n", $request, "[options]\n", $request_options),
-            concat!(
-                "type = \"offer\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n",
-                $reply,
-                "[options]\ndhcp-server-id = \"10.64.0.67\"\naddress-time = \"8h\"\n",
-                $reply_options
-            ),
-        )
-    };
-}
-
 check! { Exchange(reply_does_not_match_request),
     /// a reply's transaction ID, client or relay agent differs from the request's
     ///
     /// Clients and relay agents match replies by these, and drop replies that do not match.
     static REPLY_DOES_NOT_MATCH_REQUEST = "reply-does-not-match-request", Error, Exchange,
         "RFC 2131, section 4.3.1, table 3";
-    exchange!("xid = 1\n", "", "xid = 2\n", "")
+    v4_exchange!("xid = 1\n", "", "xid = 2\n", "")
 }
 
 fn reply_does_not_match_request(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -69,7 +54,7 @@ check! { Exchange(client_id_not_echoed),
     ///
     /// Clients must drop such a reply. The identifier is returned as it was sent, and only if it was sent.
     static CLIENT_ID_NOT_ECHOED = "client-id-not-echoed", Error, Exchange, "RFC 6842, section 3";
-    exchange!("", "client-id = { type = \"ethernet\", id = \"02:00:5e:00:53:11\" }\n", "", "")
+    v4_exchange!("", "client-id = { type = \"ethernet\", id = \"02:00:5e:00:53:11\" }\n", "", "")
 }
 
 fn client_id_not_echoed(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -96,7 +81,7 @@ check! { Exchange(relay_information_not_echoed),
     /// Relay agents find the client's port by it. A server that does not support the option, or has no room for it,
     /// omits it; a changed one misleads the relay agent.
     static RELAY_INFORMATION_NOT_ECHOED = "relay-information-not-echoed", Warning, Exchange, "RFC 3046, section 2.2";
-    exchange!(
+    v4_exchange!(
         "giaddr = \"10.64.4.1\"\n",
         "relay-agent-information = { agent-circuit-id = \"70:6f:72:74\" }\n",
         "giaddr = \"10.64.4.1\"\n",
@@ -123,7 +108,7 @@ check! { Exchange(option_not_requested),
     ///
     /// A client that did not request it may give up IPv4, or its ports, unintentionally.
     static OPTION_NOT_REQUESTED = "option-not-requested", Error, Exchange, "";
-    exchange!("", "", "", "ipv6-only-preferred = 1800\n")
+    v4_exchange!("", "", "", "ipv6-only-preferred = 1800\n")
 }
 
 fn option_not_requested(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -157,7 +142,7 @@ check! { Exchange(reply_too_large),
     ///
     /// A client must accept a datagram of 576 octets, and more only if it says so (57). It drops larger ones.
     static REPLY_TOO_LARGE = "reply-too-large", Error, Exchange, "RFC 2131, section 2";
-    exchange!("", "", "smallest = 560\nlimit = 700\n", "")
+    v4_exchange!("", "", "smallest = 560\nlimit = 700\n", "")
 }
 
 fn reply_too_large(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -177,6 +162,7 @@ check! { Exchange(reply_of_wrong_type),
     /// Clients wait for one of certain types, and drop any other.
     static REPLY_OF_WRONG_TYPE = "reply-of-wrong-type", Error, Exchange, "RFC 2131, section 3.1";
     Example::Exchange(
+        Protocol::V4,
         "type = \"release\"\nciaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n",
         "type = \"ack\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\naddress-time = \"8h\"\n"
     )
@@ -211,6 +197,7 @@ check! { Exchange(rapid_commit_mismatch),
     /// The client cannot tell whether the address is its own already.
     static RAPID_COMMIT_MISMATCH = "rapid-commit-mismatch", Error, Exchange, "RFC 4039, sections 3 and 4";
     Example::Exchange(
+        Protocol::V4,
         "type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nrapid-commit = true\n",
         "type = \"ack\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\naddress-time = \"8h\"\n"
     )
@@ -241,7 +228,7 @@ check! { Exchange(subnet_selection_not_echoed),
     ///
     /// It tells the client that the server heeded it, so another one means that the address is of another subnet.
     static SUBNET_SELECTION_NOT_ECHOED = "subnet-selection-not-echoed", Error, Exchange, "RFC 3011, section 2";
-    exchange!("", "subnet-selection = \"10.64.4.0\"\n", "", "subnet-selection = \"10.64.6.0\"\n")
+    v4_exchange!("", "subnet-selection = \"10.64.4.0\"\n", "", "subnet-selection = \"10.64.6.0\"\n")
 }
 
 fn subnet_selection_not_echoed(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -259,6 +246,7 @@ check! { Exchange(inform_answered_with_lease),
     /// It would take the lease for its own, and renew an address that no server gave it.
     static INFORM_ANSWERED_WITH_LEASE = "inform-answered-with-lease", Error, Exchange, "RFC 2131, section 4.3.5";
     Example::Exchange(
+        Protocol::V4,
         "type = \"inform\"\nciaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n",
         "type = \"ack\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\naddress-time = \"8h\"\n"
     )

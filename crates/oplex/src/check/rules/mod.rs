@@ -3,6 +3,7 @@
 mod addresses;
 mod advertisements;
 mod advertising;
+mod agreement;
 mod consistency;
 mod containers;
 mod dns_servers;
@@ -36,8 +37,9 @@ mod values;
 use super::declare::Check;
 
 /// All of them; nothing depends on their order.
-pub(super) static ALL: [&[&Check]; 32] = [
+pub(super) static ALL: [&[&Check]; 33] = [
     addresses::CHECKS,
+    agreement::CHECKS,
     advertisements::CHECKS,
     advertising::CHECKS,
     consistency::CHECKS,
