@@ -1,11 +1,12 @@
 //! Rules about the contents of lease queries.
 
-use crate::check::declare::{OptionValue, check, checks};
+use crate::check::context::MessageContext;
+use crate::check::declare::{OptionValue, check, checks, v6_message};
 use crate::family::Protocol;
 use crate::finding::{Example, Finding};
 use crate::layout::Value;
 
-checks! { LEASEQUERY_INCOMPLETE, LEASEQUERY_LINK_INVALID, CLIENT_DATA_INCOMPLETE, RELAY_DATA_NOT_RELAYED }
+checks! { LEASEQUERY_INCOMPLETE, LEASEQUERY_LINK_INVALID, CLIENT_DATA_INCOMPLETE, RELAY_DATA_NOT_RELAYED, TLS_MESSAGE_WITH_OPTIONS }
 
 check! { Value(leasequery_incomplete),
     /// a lease query without the option that its type queries by, or of a type that is not defined
@@ -84,4 +85,25 @@ fn relay_data_not_relayed(one: &OptionValue<'_>) -> Option<Finding> {
     let kind = one.octets.get(16)?;
     (*kind != 12)
         .then(|| RELAY_DATA_NOT_RELAYED.finding(format!("the message is of type {kind}, not a Relay-forward (12)")))
+}
+
+check! { Message(tls_message_with_options),
+    /// a message that asks for TLS has options
+    ///
+    /// Whoever receives it ignores them; they belong into the messages that follow.
+    static TLS_MESSAGE_WITH_OPTIONS = "tls-message-with-options", Warning, Message(V4, V6), "RFC 7653, section 6.2.2";
+    v6_message("type = 23\ntransaction = 7\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n")
+}
+
+fn tls_message_with_options(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let (kind, rfc) = match context.protocol() {
+        Protocol::V4 => (18, "RFC 7724, section 7.2"),
+        Protocol::V6 => (23, "RFC 7653, section 6.2.2"),
+        Protocol::Ra => return,
+    };
+    let mut others = context.top().filter(|place| context.v4().is_none() || place.code != 53);
+    if let Some(place) = others.next().filter(|_| context.is(kind)) {
+        let message = format!("{} is in {}, which has no options", context.label(place.code), context.called());
+        findings.push(TLS_MESSAGE_WITH_OPTIONS.finding(message).by(rfc).on(context.around(place)));
+    }
 }

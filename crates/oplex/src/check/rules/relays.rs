@@ -9,18 +9,19 @@ use crate::packet::v6::{MOST_HOPS, MessageType};
 
 checks! {
     RELAY_HOPS_INCONSISTENT, RELAYED_THE_WRONG_WAY, ACCESS_NETWORK_WITHOUT_TYPE, CARRIED_THE_WRONG_WAY,
-    DHCPV4_OVER_DHCPV6_FLAGS_RESERVED, RELAY_INFORMATION_ENDED, RELAY_IDENTIFIER_WITH_ADDRESS
+    DHCPV4_OVER_DHCPV6_FLAGS_RESERVED, RELAY_INFORMATION_ENDED, RELAY_IDENTIFIER_WITH_ADDRESS,
+    CLIENT_IDENTIFIER_NOT_CARRIED
 }
 
-/// A DHCPDISCOVER of 300 octets.
+/// A DHCPDISCOVER of 300 octets, with a client identifier or nine pads in its place.
 macro_rules! discover {
-    () => {
+    ($identifier:literal) => {
         concat!(
             "0101060000000001000000000000000000000000000000000000000002005e005311000000000000000000000000000000000000000000",
             "00000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000",
             "00000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000",
             "00000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000000",
-            "00000000000000000000000000000000638253633501013d070102005e005311ff00000000000000000000000000000000000000000000",
+            "0000000000000000000000000000000063825363350101", $identifier, "ff00000000000000000000000000000000000000000000",
             "00000000000000000000000000000000000000000000000000",
         )
     };
@@ -95,7 +96,7 @@ check! { Message(carried_the_wrong_way),
     ///
     /// Who receives it takes the one or the other, and drops this.
     static CARRIED_THE_WRONG_WAY = "carried-the-wrong-way", Error, Message(V4), "RFC 7341, section 7.1";
-    v6_message(concat!("type = \"dhcpv4-response\"\noptions = { dhcpv4-msg = \"", discover!(), "\" }\n"))
+    v6_message(concat!("type = \"dhcpv4-response\"\noptions = { dhcpv4-msg = \"", discover!("3d070102005e005311"), "\" }\n"))
 }
 
 fn carried_the_wrong_way(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
@@ -111,13 +112,29 @@ fn carried_the_wrong_way(context: &MessageContext<'_>, findings: &mut Vec<Findin
     }
 }
 
+check! { Message(client_identifier_not_carried),
+    /// a request of DHCPv4 in a DHCPv4-query without a client identifier (61)
+    ///
+    /// The client has no hardware address on the link, so servers know it by nothing else.
+    static CLIENT_IDENTIFIER_NOT_CARRIED = "client-identifier-not-carried", Error, Message(V4), "RFC 7341, section 9";
+    v6_message(concat!("type = \"dhcpv4-query\"\noptions = { dhcpv4-msg = \"", discover!("000000000000000000"), "\" }\n"))
+}
+
+fn client_identifier_not_carried(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let (Some((_, header)), Some((Some((_, 20)), 87))) = (context.v4(), context.around) else { return };
+    if header.op == 1 && !context.has(61) {
+        let message = format!("{} is missing from {}", context.label(61), context.called());
+        findings.push(CLIENT_IDENTIFIER_NOT_CARRIED.finding(message).on(context.whole()));
+    }
+}
+
 check! { Message(dhcpv4_over_dhcpv6_flags_reserved),
     /// a reserved flag of a DHCPv4-query or DHCPv4-response is set
     ///
     /// They must be zero, and receivers ignore them.
     static DHCPV4_OVER_DHCPV6_FLAGS_RESERVED = "dhcpv4-over-dhcpv6-flags-reserved", Error, Message(V6),
         "RFC 7341, sections 6.3 and 6.4";
-    v6_message(concat!("type = \"dhcpv4-query\"\ntransaction = 1\noptions = { dhcpv4-msg = \"", discover!(), "\" }\n"))
+    v6_message(concat!("type = \"dhcpv4-query\"\ntransaction = 1\noptions = { dhcpv4-msg = \"", discover!("3d070102005e005311"), "\" }\n"))
 }
 
 fn dhcpv4_over_dhcpv6_flags_reserved(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {

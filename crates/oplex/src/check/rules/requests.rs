@@ -96,6 +96,14 @@ fn request_list_incomplete(context: &MessageContext<'_>, findings: &mut Vec<Find
         let message = format!("{} must request {}", context.called(), context.label(*code));
         findings.push(REQUEST_LIST_INCOMPLETE.finding(message).on(context.around(place)));
     }
+    // Of a home network all is requested, or nothing.
+    let home = [50, 69, 70].into_iter().find(|code| list.contains(code));
+    for part in home.into_iter().flat_map(|_| [49, 71, 72, 73]).filter(|part| !list.contains(part)) {
+        let message =
+            format!("who requests {} must request {}", context.label(home.unwrap_or_default()), context.label(part));
+        let finding = REQUEST_LIST_INCOMPLETE.finding(message).by("RFC 6610, section 4.1.1");
+        findings.push(finding.on(context.around(place)));
+    }
 }
 
 check! { Message(request_without_state),
