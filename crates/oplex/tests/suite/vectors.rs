@@ -178,3 +178,56 @@ fn nothing_invalid_is_published() {
     assert_eq!(passed, [""; 0]);
     assert!(count > 300, "{count}");
 }
+
+/// What stands in front of the options in a container: its other fields, as its example has them.
+fn header(container: &Definition) -> Vec<u8> {
+    let codebook = Codebook::standard();
+    let example = container.example.as_deref().unwrap_or_default();
+    let octets =
+        codebook.encode(container, &Input::from_text(example)).map(|payload| payload.octets).unwrap_or_default();
+    let options = codebook.read(container, &octets).options;
+    octets[..options.first().map_or(octets.len(), |first| first.around.start)].to_vec()
+}
+
+/// The options that this one may stand in.
+fn containers(option: &Definition) -> Vec<&'static Definition> {
+    let codebook = Codebook::standard();
+    let outer = option.id().outer().and_then(|outer| codebook.get(&outer)).map(|outer| &**outer);
+    let within = option.within.iter().filter(|code| **code != 0).filter_map(|code| codebook.own(Protocol::V6, *code));
+    // A relay agent's message is looked at as a message, and an encrypted DNS server has a length around all of it.
+    let plain = |outer: &&Definition| outer.code != 9 && !outer.layout_text.starts_with("len16(");
+    within.chain(outer).filter(|outer| codebook.layout(outer).holds_options()).filter(plain).collect()
+}
+
+#[test]
+fn an_option_is_held_to_the_same_in_every_container() {
+    let codebook = Codebook::standard();
+    let (mut count, mut lost) = (0, Vec::new());
+    for case in cases() {
+        let Some(option) = definition(case.subject) else { continue };
+        let alone = check::payload(codebook, option, &case.octets);
+        // A sub-option of DHCPv4 has no more room.
+        if option.book() == "v4" && case.octets.len() > 255 {
+            continue;
+        }
+        for container in containers(option) {
+            let inside = [header(container), codebook.framed(option, &case.octets)].concat();
+            let inside = check::payload(codebook, container, &inside);
+            let here = |finding: &Finding| finding.option.as_deref() == Some(option.id().to_string().as_str());
+            for finding in alone.iter().filter(|finding| here(finding)) {
+                count += 1;
+                // Who looks at a code alone wants to know what it is.
+                let same = |other: &Finding| {
+                    here(other) && other.rule.name == finding.rule.name && other.severity == finding.severity
+                };
+                if finding.rule.name != "option-undefined" && !inside.iter().any(same) {
+                    let found: Vec<String> = inside.iter().map(ToString::to_string).collect();
+                    let octets = hex::plain(&case.octets);
+                    lost.push(format!("{} {octets} in {}: {finding} {found:?}", case.subject, container.label()));
+                }
+            }
+        }
+    }
+    assert!(lost.is_empty(), "{} of {count} lost: {lost:#?}", lost.len());
+    assert!(count > 100, "{count}");
+}

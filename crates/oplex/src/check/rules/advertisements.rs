@@ -154,7 +154,7 @@ fn ra_prefix_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>)
     for (code, what) in [(3, "prefix"), (24, "route")] {
         let mut known: Vec<Net<Ipv6Addr>> = Vec::new();
         for place in context.top().filter(|place| place.code == code) {
-            let Some(net) = context.value(place).and_then(|value| prefix(value)) else { continue };
+            let Some(net) = context.value(place).and_then(prefix) else { continue };
             if known.contains(&net) {
                 let finding = RA_PREFIX_REPEATED.finding(format!("duplicate {what} {net}")).on(context.around(place));
                 // RFC 4861 does not forbid it for prefixes, and hosts take the last.
