@@ -58,7 +58,8 @@ impl<'m> MessageContext<'m> {
     /// Adds an option as it was read, and those inside it.
     pub(super) fn add(&mut self, option: MessageOption<'m>, octets: Cow<'m, [u8]>, decoded: Decoded) {
         let Decoded { value, options: nested, .. } = decoded;
-        self.push(option, octets, OnceCell::from(value), nested);
+        let value = value.map_or_else(OnceCell::new, |value| OnceCell::from(Some(value)));
+        self.push(option, octets, value, nested);
     }
 
     /// The same of an option that nothing was read of yet.

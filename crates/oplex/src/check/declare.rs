@@ -90,20 +90,34 @@ pub(super) enum Find {
 /// An option's value, wherever it came from.
 pub(super) struct OptionValue<'v> {
     pub(super) definition: &'v Definition,
-    pub(super) value: &'v Value,
     pub(super) octets: &'v [u8],
     pub(super) view: View<'v>,
     pub(super) tree: &'v Tree<'v>,
     /// Its place in the tree; `None` where it is the outermost.
     pub(super) at: Option<usize>,
-    /// The option around it and its value, where there is one.
-    pub(super) outer: Option<(&'v Definition, Option<&'v Value>)>,
 }
 
 impl OptionValue<'_> {
     /// Whether it is this option, or one that is the same thing in another protocol.
     pub(super) fn is(&self, id: &str) -> bool {
         self.definition.is(id)
+    }
+
+    /// What it means. Where nothing is wrong with its form, it means something.
+    pub(super) fn value(&self) -> &Value {
+        static NOTHING: Value = Value::Empty;
+        self.tree.value(self.at).unwrap_or(&NOTHING)
+    }
+
+    /// The option around it, where there is one.
+    pub(super) fn outer(&self) -> Option<&Definition> {
+        let outer = self.tree.all[self.at?].inside;
+        outer.map_or(Some(self.tree.definition), |outer| self.tree.all[outer].definition)
+    }
+
+    /// What that means.
+    pub(super) fn outer_value(&self) -> Option<&Value> {
+        self.tree.value(self.tree.all[self.at?].inside)
     }
 
     /// Where its fields stand, from the first of these to the last, in octets of its payload.

@@ -30,13 +30,13 @@ pub(super) struct Found {
 /// Reads an option's octets in one walk.
 pub(super) fn read(view: View<'_>, definition: &Definition, octets: &[u8]) -> Read {
     let mut atoms = Atoms { found: Vec::new() };
-    let decoded = view.codebook.layout(definition).decoded_with(view.codebook, octets, &mut atoms);
+    let decoded = view.codebook.layout(definition).scanned(view.codebook, octets, &mut atoms);
     let found = found(view, definition, octets, &decoded, atoms);
     Read { decoded, found }
 }
 
 fn found(view: View<'_>, definition: &Definition, octets: &[u8], decoded: &Decoded, atoms: Atoms) -> Vec<Found> {
-    let tree = Tree::of(view.codebook, octets, decoded);
+    let tree = Tree::of(view.codebook, definition, octets, decoded);
     let mut found = Vec::new();
     for fault in &decoded.faults {
         let at = tree.innermost(&fault.octets);
@@ -60,18 +60,15 @@ fn found(view: View<'_>, definition: &Definition, octets: &[u8], decoded: &Decod
         let finding = with_reference(finding, of).on(octets);
         found.push(Found { finding, inside: at.is_some(), fault: false });
     }
-    if let Some(value) = decoded.value.as_ref().filter(|_| decoded.faults.is_empty()) {
-        let one = OptionValue { definition, value, octets, view, tree: &tree, at: None, outer: None };
+    if decoded.faults.is_empty() {
+        let one = OptionValue { definition, octets, view, tree: &tree, at: None };
         found.extend(of_value(&one).map(|finding| Found { finding, inside: false, fault: false }));
         found.extend(of_carried(&one));
     }
-    for (at, inner) in tree.all.iter().enumerate() {
-        let (Some(of), Some(value)) = (inner.definition, &inner.value) else { continue };
-        let outer = inner.inside.map_or(Some((definition, decoded.value.as_ref())), |at| {
-            Some((tree.all[at].definition?, tree.all[at].value.as_deref()))
-        });
+    for (at, inner) in tree.all.iter().enumerate().filter(|(_, inner)| !inner.is_broken) {
+        let Some(of) = inner.definition else { continue };
         let octets = octets.get(inner.payload.clone()).unwrap_or_default();
-        let one = OptionValue { definition: of, value, octets, view, tree: &tree, at: Some(at), outer };
+        let one = OptionValue { definition: of, octets, view, tree: &tree, at: Some(at) };
         let rebased = |finding: Finding| {
             let octets = finding.octets.clone().filter(|octets| !octets.is_empty());
             let start = inner.payload.start;

@@ -1,12 +1,12 @@
 //! An option and those inside it, as its rules see them.
 
-use std::borrow::Cow;
+use std::cell::OnceCell;
 use std::ops::Range;
 
 use crate::codebook::{Codebook, Definition};
 use crate::family::Protocol;
 use crate::finding::Finding;
-use crate::layout::{Decoded, NestedOption, SubOption, Value};
+use crate::layout::{Decoded, NestedOption, Value};
 
 /// Who looks at octets, and from where.
 #[derive(Clone, Copy)]
@@ -44,37 +44,46 @@ pub(super) struct Inner<'v> {
     pub(super) inside: Option<usize>,
     pub(super) around: Range<usize>,
     pub(super) payload: Range<usize>,
-    /// What it means; `None` where something is wrong with its form.
-    pub(super) value: Option<Cow<'v, Value>>,
+    /// Whether something is wrong with its form.
+    pub(super) is_broken: bool,
+    value: OnceCell<Option<Value>>,
 }
 
 /// The options inside an option as a tree.
 pub(super) struct Tree<'v> {
+    codebook: &'v Codebook,
+    /// The outermost, with its octets.
+    pub(super) definition: &'v Definition,
+    pub(super) octets: &'v [u8],
+    value: OnceCell<Option<Value>>,
     pub(super) all: Vec<Inner<'v>>,
 }
 
 impl<'v> Tree<'v> {
-    pub(super) fn of(codebook: &'v Codebook, octets: &[u8], decoded: &'v Decoded) -> Self {
-        let mut values = Vec::new();
-        // Where nothing is wrong, the value holds the same options in the same order.
-        if let Some(value) = decoded.value.as_ref().filter(|_| decoded.faults.is_empty()) {
-            gather(value, &mut values);
-        }
-        let whole = values.len() == decoded.options.len();
-        let inner = |(at, one): (usize, &'v NestedOption)| {
-            let definition = codebook.nested(one.chapter, one.code);
-            let broken = || decoded.faults.iter().any(|fault| overlaps(&fault.octets, &one.around));
-            let value = match values.get(at).filter(|value| whole && value.code == one.code) {
-                Some(value) => Some(Cow::Borrowed(&value.value)),
-                None if broken() => None,
-                None => definition
-                    .zip(octets.get(one.payload.clone()))
-                    .and_then(|(definition, octets)| codebook.decode(definition, octets).0.map(Cow::Owned)),
-            };
-            let (around, payload) = (one.around.clone(), one.payload.clone());
-            Inner { code: one.code, definition, inside: one.inside, around, payload, value }
+    pub(super) fn of(codebook: &'v Codebook, definition: &'v Definition, octets: &'v [u8], decoded: &Decoded) -> Self {
+        let inner = |one: &NestedOption| Inner {
+            code: one.code,
+            definition: codebook.nested(one.chapter, one.code),
+            inside: one.inside,
+            around: one.around.clone(),
+            payload: one.payload.clone(),
+            is_broken: decoded.faults.iter().any(|fault| overlaps(&fault.octets, &one.around)),
+            value: OnceCell::new(),
         };
-        Self { all: decoded.options.iter().enumerate().map(inner).collect() }
+        let all = decoded.options.iter().map(inner).collect();
+        Self { codebook, definition, octets, value: OnceCell::new(), all }
+    }
+
+    /// What one of them, or the outermost, means: decoded when a rule wants to know.
+    pub(super) fn value(&self, at: Option<usize>) -> Option<&Value> {
+        let (cell, definition, octets) = match at.map(|at| &self.all[at]) {
+            None => (&self.value, Some(self.definition), self.octets),
+            Some(inner) => {
+                let octets = self.octets.get(inner.payload.clone()).unwrap_or_default();
+                (&inner.value, inner.definition, octets)
+            }
+        };
+        cell.get_or_init(|| self.codebook.decode(definition?, octets).0).as_ref()
     }
 
     /// Those that stand directly in one of them, or in the outermost.
@@ -101,19 +110,4 @@ impl<'v> Tree<'v> {
 
 pub(super) fn overlaps(one: &Range<usize>, other: &Range<usize>) -> bool {
     one.start <= other.end && other.start < one.end.max(one.start + 1)
-}
-
-/// All options in a value, in the order of their octets.
-fn gather<'v>(value: &'v Value, all: &mut Vec<&'v SubOption>) {
-    match value {
-        Value::List(items) => items.iter().for_each(|item| gather(item, all)),
-        Value::Record(fields) => fields.iter().for_each(|(_, field)| gather(field, all)),
-        Value::Options(options) => {
-            for option in options {
-                all.push(option);
-                gather(&option.value, all);
-            }
-        }
-        _ => {}
-    }
 }

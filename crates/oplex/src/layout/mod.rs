@@ -278,15 +278,16 @@ impl Layout {
         value_builder::decoded(self, nesting, octets, &mut value_builder::Nothing)
     }
 
-    /// The same, while another reader sees the walk.
+    /// The same without the value, while another reader sees the walk. Nothing is allocated where nothing is wrong and no
+    /// options are inside.
     #[must_use]
-    pub fn decoded_with<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>>(
+    pub fn scanned<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>>(
         &'l self,
         nesting: &'l N,
         octets: &'o [u8],
         beside: &mut V,
     ) -> Decoded {
-        value_builder::decoded(self, nesting, octets, beside)
+        value_builder::scanned(self, nesting, octets, beside)
     }
 
     /// The same, and what every octet is.

@@ -72,7 +72,7 @@ check! { Value(static_route_default),
 
 fn static_route_default(one: &OptionValue<'_>) -> Option<Finding> {
     let everywhere = |route: &Value| route.field("destination") == Some(&Value::Ipv4(Ipv4Addr::UNSPECIFIED));
-    one.value.items().iter().any(everywhere).then(|| {
+    one.value().items().iter().any(everywhere).then(|| {
         let finding = STATIC_ROUTE_DEFAULT.finding("0.0.0.0 is not a destination for a static route");
         finding.advice("router, or classless-static-route with 0.0.0.0/0")
     })
@@ -88,7 +88,7 @@ check! { Value(delegated_prefix_host_bits_set),
 }
 
 fn delegated_prefix_host_bits_set(one: &OptionValue<'_>) -> Option<Finding> {
-    let prefix = prefix(one.value, "prefix", "prefix-length").filter(has_host_bits)?;
+    let prefix = prefix(one.value(), "prefix", "prefix-length").filter(has_host_bits)?;
     let message = format!("{} has bits set below the length {}", prefix.address(), prefix.length());
     Some(DELEGATED_PREFIX_HOST_BITS_SET.finding(message).advice(prefix.first().to_string()))
 }
@@ -113,9 +113,9 @@ check! { Value(ra_prefix_host_bits_set),
 }
 
 fn ra_prefix_host_bits_set(one: &OptionValue<'_>) -> Option<Finding> {
-    let prefix = prefix(one.value, "prefix", "length").filter(has_host_bits)?;
+    let prefix = prefix(one.value(), "prefix", "length").filter(has_host_bits)?;
     // With R set, the router's whole address stands there (RFC 6275, section 7.2).
-    let is_address = one.is("ra:3") && flags(one.value) & 0x20 != 0;
+    let is_address = one.is("ra:3") && flags(one.value()) & 0x20 != 0;
     (!is_address).then(|| {
         let message = format!("{} has bits set below the length {}", prefix.address(), prefix.length());
         RA_PREFIX_HOST_BITS_SET.finding(message).advice(prefix.first().to_string())
@@ -135,7 +135,7 @@ check! { Value(ra_prefix_link_local),
 }
 
 fn ra_prefix_link_local(one: &OptionValue<'_>) -> Option<Finding> {
-    let prefix = prefix(one.value, "prefix", "length")?;
+    let prefix = prefix(one.value(), "prefix", "length")?;
     let local = prefix.address().is_unicast_link_local() && prefix.length() >= 10;
     local.then(|| RA_PREFIX_LINK_LOCAL.finding(format!("{prefix} is the link-local prefix")))
 }
@@ -150,8 +150,8 @@ check! { Value(ra_autonomous_prefix_not_64),
 }
 
 fn ra_autonomous_prefix_not_64(one: &OptionValue<'_>) -> Option<Finding> {
-    let prefix = prefix(one.value, "prefix", "length")?;
-    (flags(one.value) & 0x40 != 0 && prefix.length() != 64).then(|| {
+    let prefix = prefix(one.value(), "prefix", "length")?;
+    (flags(one.value()) & 0x40 != 0 && prefix.length() != 64).then(|| {
         let finding = RA_AUTONOMOUS_PREFIX_NOT_64.finding(format!("{prefix} is autonomous")).borne();
         finding.advice("a prefix of 64 bits, or no `autonomous`")
     })
@@ -167,7 +167,7 @@ check! { Value(multicast_prefix_invalid),
 
 fn multicast_prefix_invalid(one: &OptionValue<'_>) -> Option<Finding> {
     ["asm-prefix", "ssm-prefix", "unicast-prefix"].into_iter().find_map(|name| {
-        let Value::Prefix6(Prefix6 { prefix, length }) = one.value.field(name)? else { return None };
+        let Value::Prefix6(Prefix6 { prefix, length }) = one.value().field(name)? else { return None };
         let why = not_for_multicast(name, *prefix, *length)?;
         Some(MULTICAST_PREFIX_INVALID.finding(format!("{name} is {prefix}/{length}: {why}")))
     })
@@ -199,8 +199,8 @@ check! { Value(sixrd_prefix_does_not_fit),
 }
 
 fn sixrd_prefix_does_not_fit(one: &OptionValue<'_>) -> Option<Finding> {
-    let ipv4 = one.value.field("ipv4-mask-len")?.number()?;
-    let prefix = prefix(one.value, "prefix", "prefix-len")?;
+    let ipv4 = one.value().field("ipv4-mask-len")?.number()?;
+    let prefix = prefix(one.value(), "prefix", "prefix-len")?;
     let length = u64::from(prefix.length());
     let message = match (32 - ipv4) + length > 128 {
         true => format!("{length} bits of prefix and {} of address exceed 128", 32 - ipv4),

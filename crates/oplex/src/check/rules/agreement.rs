@@ -220,6 +220,6 @@ const PORTAL: &str = concat!(
 );
 
 fn captive_portal_too_long(one: &OptionValue<'_>) -> Option<Finding> {
-    let length = one.value.text()?.len();
+    let length = one.value().text()?.len();
     (length > 255).then(|| CAPTIVE_PORTAL_TOO_LONG.finding(format!("the URI has {length} octets; DHCPv4 carries 255")))
 }

@@ -61,7 +61,7 @@ fn times_of(one: &OptionValue<'_>) -> Option<Finding> {
     } else {
         return None;
     };
-    let time = |field: &str| u32::try_from(one.value.field(field)?.number()?).ok();
+    let time = |field: &str| u32::try_from(one.value().field(field)?.number()?).ok();
     let (earlier, later) = (time(fields.0)?, time(fields.1)?);
     // Of T1 and T2, zero leaves the time to the client.
     if earlier <= later || (open && (earlier == 0 || later == 0)) {
@@ -108,9 +108,10 @@ check! { Value(excluded_prefix_does_not_fit),
 }
 
 fn excluded_prefix_does_not_fit(one: &OptionValue<'_>) -> Option<Finding> {
-    let (_, outer) = one.outer.filter(|(outer, _)| outer.is_own_of(Protocol::V6) && outer.code == 26)?;
+    one.outer().filter(|outer| outer.is_own_of(Protocol::V6) && outer.code == 26)?;
+    let outer = one.outer_value();
     let length = |value: &Value| value.field("prefix-length")?.number();
-    let (outer, length) = (length(outer?)?, length(one.value)?);
+    let (outer, length) = (length(outer?)?, length(one.value())?);
     let has = one.octets.len() - 1;
     let needed = (length.saturating_sub(outer) as usize).div_ceil(8);
     let message = if length <= outer {

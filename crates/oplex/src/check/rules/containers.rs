@@ -25,7 +25,7 @@ fn container_content_wrong(one: &OptionValue<'_>) -> Option<Finding> {
     if one.definition.holds.is_empty() {
         return None;
     }
-    let inside = one.value.record_options();
+    let inside = one.value().record_options();
     one.definition.holds.iter().find_map(|content| {
         let count = inside.iter().filter(|option| content.options.contains(&option.code)).count();
         let most = content.most.map_or(usize::MAX, usize::from);
@@ -66,7 +66,7 @@ check! { Value(enterprise_repeated),
 }
 
 fn enterprise_repeated(one: &OptionValue<'_>) -> Option<Finding> {
-    let blocks = one.value.items().iter();
+    let blocks = one.value().items().iter();
     let enterprises: Vec<u64> = blocks.filter_map(|block| block.field("enterprise")?.number()).collect();
     let again = enterprises.iter().enumerate().find(|(at, enterprise)| enterprises[..*at].contains(enterprise));
     let message = format!("enterprise {} occurs twice", again?.1);
@@ -82,7 +82,7 @@ check! { Value(relay_sub_option_alone),
 }
 
 fn relay_sub_option_alone(one: &OptionValue<'_>) -> Option<Finding> {
-    let Value::Options(parts) = one.value else { return None };
+    let Value::Options(parts) = one.value() else { return None };
     let has = |code: u16| parts.iter().any(|part| part.code == code);
     let network = [14, 15, 16].into_iter().find(|code| has(*code) && !has(13));
     if let Some(code) = network {

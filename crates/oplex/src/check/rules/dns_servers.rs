@@ -31,7 +31,7 @@ check! { Value(dnr_parameters_invalid),
 }
 
 fn dnr_parameters_invalid(one: &OptionValue<'_>) -> Option<Finding> {
-    parameters(one.value).into_iter().find_map(|parameters| {
+    parameters(one.value()).into_iter().find_map(|parameters| {
         let codes: Vec<u16> = parameters.iter().map(|parameter| parameter.code).collect();
         let message = match codes.iter().find(|code| matches!(code, 4 | 6)) {
             Some(4) => "ipv4hint is not allowed here; the addresses come first".to_owned(),
@@ -67,7 +67,7 @@ check! { Value(dnr_alias_mode),
 }
 
 fn dnr_alias_mode(one: &OptionValue<'_>) -> Option<Finding> {
-    let servers = if one.value.items().is_empty() { std::slice::from_ref(one.value) } else { one.value.items() };
+    let servers = if one.value().items().is_empty() { std::slice::from_ref(one.value()) } else { one.value().items() };
     let zero = servers.iter().any(|server| server.field("priority").and_then(Value::number) == Some(0));
     zero.then(|| DNR_ALIAS_MODE.finding("priority is 0; it must be 1 or more").advice("priority = 1"))
 }
@@ -81,7 +81,7 @@ check! { Value(doh_path_invalid),
 }
 
 fn doh_path_invalid(one: &OptionValue<'_>) -> Option<Finding> {
-    let path = one.value.text()?;
+    let path = one.value().text()?;
     // `{?dns}`, `{&dns}`, or a variable among others.
     let mut inside = path.split('{').skip(1).filter_map(|rest| rest.split_once('}'));
     let variable =
@@ -106,11 +106,11 @@ fn name_is_root(one: &OptionValue<'_>) -> Option<Finding> {
         || one.is("v6:74")
         || one.is("v4:81")
         || one.is("v6:39")
-        || matches!(one.value, Value::Options(_))
+        || matches!(one.value(), Value::Options(_))
     {
         return None;
     }
     let mut root = false;
-    one.value.leaves(&mut |leaf, _| root |= matches!(leaf, Value::Name(name) if name == "."));
+    one.value().leaves(&mut |leaf, _| root |= matches!(leaf, Value::Name(name) if name == "."));
     root.then(|| NAME_IS_ROOT.finding("the name is the root alone").borne())
 }

@@ -34,7 +34,7 @@ check! { Value(broadcast_address_invalid),
 }
 
 fn broadcast_address_invalid(one: &OptionValue<'_>) -> Option<Finding> {
-    let address = ipv4(one.value)?;
+    let address = ipv4(one.value())?;
     // 255.255.255.255 is one, and so may a host's address look, as masks go down to /31.
     let what = not_a_host(address.into()).filter(|_| !address.is_broadcast())?;
     Some(BROADCAST_ADDRESS_INVALID.finding(format!("{address} is {what}, not a broadcast address")))
@@ -51,7 +51,7 @@ check! { Value(router_solicitation_address_invalid),
 
 fn router_solicitation_address_invalid(one: &OptionValue<'_>) -> Option<Finding> {
     const ALL_ROUTERS: Ipv4Addr = Ipv4Addr::new(224, 0, 0, 2);
-    let address = ipv4(one.value).filter(|address| !address.is_broadcast() && *address != ALL_ROUTERS)?;
+    let address = ipv4(one.value()).filter(|address| !address.is_broadcast() && *address != ALL_ROUTERS)?;
     let what = not_a_host(address.into())?;
     let finding = ROUTER_SOLICITATION_ADDRESS_INVALID.finding(format!("{address} is {what}"));
     Some(finding.advice("a router's address, 224.0.0.2 or 255.255.255.255"))
@@ -84,7 +84,7 @@ check! { Value(leased_address_invalid),
 }
 
 fn leased_address_invalid(one: &OptionValue<'_>) -> Option<Finding> {
-    let address = address(one.value.field("address")?)?;
+    let address = address(one.value().field("address")?)?;
     let what = not_a_host(address)?;
     let finding = LEASED_ADDRESS_INVALID.finding(format!("{address} is {what}, not the address of a host"));
     // A client without a wish should leave the option out, and may not.
@@ -104,15 +104,15 @@ check! { Value(server_address_invalid),
 fn server_address_invalid(one: &OptionValue<'_>) -> Option<Finding> {
     match one.definition.code {
         146 => {
-            let named = |name| address(one.value.field(name)?);
+            let named = |name| address(one.value().field(name)?);
             // 0.0.0.0 is no secondary server (RFC 6731, section 4.3).
             let secondary = named("secondary").filter(|address| !address.is_unspecified());
             named("primary").into_iter().chain(secondary).find_map(wrong)
         }
         // A multicast group's is allowed (RFC 7341, section 7.2).
-        88 => one.value.items().iter().filter_map(address).filter(|address| !address.is_multicast()).find_map(wrong),
+        88 => one.value().items().iter().filter_map(address).filter(|address| !address.is_multicast()).find_map(wrong),
         104 if one.definition.is_own_of(Protocol::V6) => {
-            let domain = address(one.value.field("domain")?)?;
+            let domain = address(one.value().field("domain")?)?;
             let finding = || SERVER_ADDRESS_INVALID.finding(format!("the domain {domain} is not a multicast address"));
             (!domain.is_multicast()).then(|| finding().by("RFC 7774, section 2.3"))
         }
@@ -128,9 +128,9 @@ fn wrong(address: IpAddr) -> Option<Finding> {
 
 /// With a heartbeat the first address is its multicast group (RFC 4174, section 2.3).
 fn isns(one: &OptionValue<'_>) -> Option<Finding> {
-    let flags = one.value.field("admin-flags")?;
+    let flags = one.value().field("admin-flags")?;
     let heartbeat = flags.flag("enabled") && flags.flag("heartbeat");
-    let mut addresses = one.value.field("addresses")?.items().iter().filter_map(address);
+    let mut addresses = one.value().field("addresses")?.items().iter().filter_map(address);
     if heartbeat {
         let group = addresses.next().filter(|address| !address.is_multicast());
         if let Some(group) = group {

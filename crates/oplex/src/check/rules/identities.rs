@@ -28,8 +28,8 @@ check! { Value(link_layer_address_invalid),
 }
 
 fn link_layer_address_invalid(one: &OptionValue<'_>) -> Option<Finding> {
-    let kind = one.value.field("hardware-type")?.number()?;
-    let length = octets(one.value, "address")?.len();
+    let kind = one.value().field("hardware-type")?.number()?;
+    let length = octets(one.value(), "address")?.len();
     let message = match () {
         () if kind == 0 => "hardware type 0 is reserved".to_owned(),
         () if SIX.contains(&kind) && length != 6 => {
@@ -50,8 +50,8 @@ check! { Value(link_layer_block_invalid),
 }
 
 fn link_layer_block_invalid(one: &OptionValue<'_>) -> Option<Finding> {
-    let address: [u8; 6] = octets(one.value, "address")?.try_into().ok()?;
-    let extra = one.value.field("extra-addresses")?.number()?;
+    let address: [u8; 6] = octets(one.value(), "address")?.try_into().ok()?;
+    let extra = one.value().field("extra-addresses")?.number()?;
     let first = crate::octets::number(&address);
     // Six bits of the first octet count on beside the 40 after it.
     let crosses = first >> 42 != (first + extra) >> 42 || first >> 40 != (first + extra) >> 40;
@@ -104,7 +104,7 @@ check! { Value(radius_attribute_malformed),
 }
 
 fn radius_attribute_malformed(one: &OptionValue<'_>) -> Option<Finding> {
-    one.value.items().iter().find_map(|attribute| {
+    one.value().items().iter().find_map(|attribute| {
         let kind = attribute.field("type")?.number()?;
         let length = octets(attribute, "value")?.len();
         // RFC 6911, sections 3.1 to 3.3; RFC 4818, section 3.
@@ -150,9 +150,9 @@ check! { Value(name_partial),
 }
 
 fn name_partial(one: &OptionValue<'_>) -> Option<Finding> {
-    let name = one.value.field("name").and_then(Value::text).filter(|name| !name.is_empty() && !name.ends_with('.'))?;
+    let name = one.value().field("name").and_then(Value::text).filter(|name| !name.is_empty() && !name.ends_with('.'))?;
     // In ASCII (RFC 4702, section 2.3.1, deprecated) nothing tells the one from the other.
-    if !matches!(one.value.field("name"), Some(Value::Name(_))) {
+    if !matches!(one.value().field("name"), Some(Value::Name(_))) {
         return None;
     }
     let finding = NAME_PARTIAL.finding(format!("`{name}` is a partial name: it ends without the root label"));

@@ -17,7 +17,7 @@ check! { Value(leasequery_incomplete),
 }
 
 fn leasequery_incomplete(one: &OptionValue<'_>) -> Option<Finding> {
-    let kind = one.value.field("query-type")?.number()?;
+    let kind = one.value().field("query-type")?.number()?;
     // RFC 5007, section 4.1.2.1 and RFC 5460, section 5.3; a link's address stands in the query itself.
     let (needed, rfc) = match kind {
         1 => (5, "RFC 5007, section 4.1.2.1"),
@@ -43,7 +43,7 @@ check! { Value(leasequery_link_invalid),
 }
 
 fn leasequery_link_invalid(one: &OptionValue<'_>) -> Option<Finding> {
-    let Value::Ipv6(link) = one.value.field("link-address")? else { return None };
+    let Value::Ipv6(link) = one.value().field("link-address")? else { return None };
     let what = match () {
         () if link.is_multicast() => "a multicast address",
         () if link.is_loopback() => "a loopback address",

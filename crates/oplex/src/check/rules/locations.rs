@@ -17,9 +17,9 @@ check! { Value(altitude_precision_invalid),
 
 fn altitude_precision_invalid(one: &OptionValue<'_>) -> Option<Finding> {
     // Without an altitude all of this can have any value (section 2.4.1); of floors the field says nothing.
-    let metres = one.value.field("atype")?.number() == Some(1);
+    let metres = one.value().field("atype")?.number() == Some(1);
     let names = ["altres", "altunc", "altuncertainty"];
-    let (name, precision) = names.iter().find_map(|name| Some((name, one.value.field(name)?.number()?)))?;
+    let (name, precision) = names.iter().find_map(|name| Some((name, one.value().field(name)?.number()?)))?;
     (metres && precision > 30)
         .then(|| ALTITUDE_PRECISION_INVALID.finding(format!("{name} is {precision}; of metres it is at most 30")))
 }
@@ -33,6 +33,6 @@ check! { Value(location_version_invalid),
 }
 
 fn location_version_invalid(one: &OptionValue<'_>) -> Option<Finding> {
-    let version = one.value.field("version").and_then(Value::number)?;
+    let version = one.value().field("version").and_then(Value::number)?;
     (version != 1).then(|| LOCATION_VERSION_INVALID.finding(format!("version is {version}, and only 1 is defined")))
 }

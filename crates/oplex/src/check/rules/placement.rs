@@ -128,7 +128,7 @@ fn option_misplaced(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
 
 /// An option inside another, which may not hold it.
 fn misplaced_inside(one: &OptionValue<'_>) -> Option<Finding> {
-    let (outer, _) = one.outer.filter(|_| one.at.is_some())?;
+    let outer = one.outer()?;
     // Codes inside options of vendors and of others are not these.
     let both = outer.is_own_of(Protocol::V6) && one.definition.is_own_of(Protocol::V6);
     // Another rule says of some containers what they must not hold.

@@ -89,7 +89,7 @@ check! { Value(value_unassigned),
 
 fn value_unassigned(one: &OptionValue<'_>) -> Option<Finding> {
     let mut unnamed = None;
-    one.value.leaves(&mut |leaf, name| {
+    one.value().leaves(&mut |leaf, name| {
         if let Value::Member(number, None) = leaf {
             unnamed.get_or_insert((*number, name));
         }

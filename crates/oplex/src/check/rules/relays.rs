@@ -161,7 +161,7 @@ check! { Value(relay_information_ended),
 }
 
 fn relay_information_ended(one: &OptionValue<'_>) -> Option<Finding> {
-    let Value::Options(parts) = one.value else { return None };
+    let Value::Options(parts) = one.value() else { return None };
     let last = parts.last().filter(|part| part.code == 255)?;
     Some(
         RELAY_INFORMATION_ENDED

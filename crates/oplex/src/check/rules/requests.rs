@@ -50,7 +50,7 @@ fn not_requestable_alone(one: &OptionValue<'_>) -> Option<Finding> {
         (55, false) if one.definition.is_own_of(Protocol::V4) => (Protocol::V4, 1),
         _ => return None,
     };
-    let codes = one.value.items().iter().map(|code| code.number().and_then(|code| u16::try_from(code).ok()));
+    let codes = one.value().items().iter().map(|code| code.number().and_then(|code| u16::try_from(code).ok()));
     let mut known = codes.enumerate().filter_map(|(at, code)| Some((at, one.view.codebook.own(protocol, code?)?)));
     let (at, wrong) = known.find(|(_, known)| !known.requestable && one.view.message.is_none())?;
     let finding = OPTION_NOT_REQUESTABLE.finding(format!("{} is requested", wrong.label())).advice("remove it");

@@ -22,7 +22,7 @@ check! { Value(port_set_too_large),
 }
 
 fn port_set_too_large(one: &OptionValue<'_>) -> Option<Finding> {
-    let (offset, length) = (number(one.value, "offset")?, number(one.value, "psid-len")?);
+    let (offset, length) = (number(one.value(), "offset")?, number(one.value(), "psid-len")?);
     (offset + length > 16).then(|| {
         PORT_SET_TOO_LARGE.finding(format!("offset {offset} and psid-len {length} exceed the 16 bits of a port"))
     })
@@ -37,10 +37,10 @@ check! { Value(mapping_rule_invalid),
 }
 
 fn mapping_rule_invalid(one: &OptionValue<'_>) -> Option<Finding> {
-    let Value::Ipv4(address) = one.value.field("ipv4-prefix")? else { return None };
-    let length = number(one.value, "ipv4-prefix-len").or_else(|| number(one.value, "prefix4-len"))?;
+    let Value::Ipv4(address) = one.value().field("ipv4-prefix")? else { return None };
+    let length = number(one.value(), "ipv4-prefix-len").or_else(|| number(one.value(), "prefix4-len"))?;
     let net = Net::<Ipv4Addr>::new(*address, u8::try_from(length).ok()?)?;
-    let embedded = number(one.value, "ea-len")?;
+    let embedded = number(one.value(), "ea-len")?;
     let rule = &MAPPING_RULE_INVALID;
     // What is left of the IPv4 address, and up to 16 bits of a port set identifier (RFC 7597, section 5.2).
     let most = 32 - length + 16;
@@ -62,8 +62,8 @@ check! { Value(translation_prefix_invalid),
 }
 
 fn translation_prefix_invalid(one: &OptionValue<'_>) -> Option<Finding> {
-    let Value::Ipv6(address) = one.value.field("prefix")? else { return None };
-    let code = number(one.value.field("scale")?, "length")?;
+    let Value::Ipv6(address) = one.value().field("prefix")? else { return None };
+    let code = number(one.value().field("scale")?, "length")?;
     let length = *[96u8, 64, 56, 48, 40, 32].get(usize::try_from(code).ok()?)?;
     let net = Net::<Ipv6Addr>::new(*address, length)?;
     let finding = |message: String| Some(TRANSLATION_PREFIX_INVALID.finding(message));

@@ -20,7 +20,7 @@ check! { Value(time_zone_malformed),
 }
 
 fn time_zone_malformed(one: &OptionValue<'_>) -> Option<Finding> {
-    let Value::Text(zone) = one.value else { return None };
+    let Value::Text(zone) = one.value() else { return None };
     let message = match () {
         () if one.is("v4:100") && !is_posix_zone(zone) => format!("{zone} is not a POSIX time zone"),
         () if one.is("v4:101") && zone.contains([',', ' ']) => format!("{zone} is not the name of a time zone"),
@@ -98,7 +98,7 @@ check! { Value(iscsi_path_incomplete),
 }
 
 fn iscsi_path_incomplete(one: &OptionValue<'_>) -> Option<Finding> {
-    let Value::Text(path) = one.value else { return None };
+    let Value::Text(path) = one.value() else { return None };
     let rest = path.strip_prefix("iscsi:")?;
     // An address in brackets and the target's name may hold colons of their own.
     let (server, after) = match rest.strip_prefix('[') {
@@ -135,7 +135,7 @@ check! { Value(netbios_scope_invalid),
 }
 
 fn netbios_scope_invalid(one: &OptionValue<'_>) -> Option<Finding> {
-    let Value::Text(scope) = one.value else { return None };
+    let Value::Text(scope) = one.value() else { return None };
     scope.contains(' ').then(|| NETBIOS_SCOPE_INVALID.finding(format!("`{scope}` has a space in it")))
 }
 
@@ -148,7 +148,7 @@ check! { Value(service_scope_not_escaped),
 }
 
 fn service_scope_not_escaped(one: &OptionValue<'_>) -> Option<Finding> {
-    let wrong = unescaped(one.value.field("scopes")?.text()?)?;
+    let wrong = unescaped(one.value().field("scopes")?.text()?)?;
     let finding = SERVICE_SCOPE_NOT_ESCAPED.finding(format!("`{}` must be escaped in a scope", wrong.escape_debug()));
     Some(finding.advice(format!("\\{:02x}", u32::from(wrong))))
 }
@@ -178,7 +178,7 @@ check! { Value(realm_not_upper_case),
 }
 
 fn realm_not_upper_case(one: &OptionValue<'_>) -> Option<Finding> {
-    let realm = one.value.text()?;
+    let realm = one.value().text()?;
     realm
         .chars()
         .any(|c| c.is_ascii_lowercase())
@@ -194,7 +194,7 @@ check! { Value(country_malformed),
 }
 
 fn country_malformed(one: &OptionValue<'_>) -> Option<Finding> {
-    let country = one.value.field("country")?.text()?;
+    let country = one.value().field("country")?.text()?;
     (!country.chars().all(|c| c.is_ascii_uppercase())).then(|| {
         let finding = COUNTRY_MALFORMED.finding(format!("`{country}` is not a country code"));
         finding.advice(country.to_uppercase())
@@ -210,7 +210,7 @@ check! { Value(civic_address_malformed),
 }
 
 fn civic_address_malformed(one: &OptionValue<'_>) -> Option<Finding> {
-    one.value.field("elements")?.items().iter().find_map(|element| {
+    one.value().field("elements")?.items().iter().find_map(|element| {
         let catype = element.field("catype")?.number()?;
         let text = element.field("value")?.text()?;
         match catype {
@@ -245,7 +245,7 @@ check! { Value(civic_address_out_of_order),
 }
 
 fn civic_address_out_of_order(one: &OptionValue<'_>) -> Option<Finding> {
-    let parts = one.value.field("elements")?.items().iter();
+    let parts = one.value().field("elements")?.items().iter();
     let kinds: Vec<u64> = parts.filter_map(|part| part.field("catype")?.number()).collect();
     // A language (0) or a script (128) begins the parts anew.
     let falls = |pair: &&[u64]| pair[0] > pair[1] && !matches!(pair[1], 0 | 128) && pair[0] != 128;
@@ -263,7 +263,7 @@ check! { Value(civic_address_not_the_clients),
 }
 
 fn civic_address_not_the_clients(one: &OptionValue<'_>) -> Option<Finding> {
-    let what = one.value.field("what").filter(|what| what.number().is_some_and(|what| what < 2));
+    let what = one.value().field("what").filter(|what| what.number().is_some_and(|what| what < 2));
     what.map(|what| {
         let finding = CIVIC_ADDRESS_NOT_THE_CLIENTS.finding(format!("this is the address of the {what}"));
         finding.advice("what = client")

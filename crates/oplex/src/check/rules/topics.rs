@@ -21,7 +21,7 @@ check! { TopicsAndValue(&[Topic::Bound], small_mtu),
 
 /// Below what every host must accept, though allowed.
 fn small_mtu(value: &OptionValue<'_>) -> Option<Finding> {
-    let Value::Number(mtu @ 68..576) = value.value else { return None };
+    let Value::Number(mtu @ 68..576) = value.value() else { return None };
     value.is("v4:26").then(|| {
         let finding = MTU_TOO_SMALL.finding(format!("MTU {mtu} is below 576, so nearly every datagram is fragmented"));
         finding.as_severity(Severity::Warning).advice("576 or more; Ethernet has 1500")
@@ -77,7 +77,7 @@ check! { TopicsAndValue(&[Topic::NameSyntax], underscore),
 
 /// Names of services have underscores (RFC 8552), those of hosts do not.
 fn underscore(one: &OptionValue<'_>) -> Option<Finding> {
-    let name = one.value.text().filter(|name| one.is("v4:12") && name.contains('_'))?;
+    let name = one.value().text().filter(|name| one.is("v4:12") && name.contains('_'))?;
     let finding = HOST_NAME_INVALID.finding(format!("{name} has an underscore; use letters, digits and hyphens"));
     Some(finding.by("RFC 1035, section 2.3.1").borne())
 }

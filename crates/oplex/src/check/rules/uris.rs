@@ -33,7 +33,7 @@ fn uri_not_https(one: &OptionValue<'_>) -> Option<Finding> {
     ];
     let (_, rfc, severity) = known.into_iter().find(|(id, ..)| one.is(id))?;
     let mut plain = None;
-    one.value.leaves(&mut |leaf, _| {
+    one.value().leaves(&mut |leaf, _| {
         if let Value::Text(uri) = leaf
             && !uri.to_ascii_lowercase().starts_with("https:")
             && !uri.starts_with("urn:")
@@ -54,7 +54,7 @@ check! { Value(captive_portal_by_address),
 }
 
 fn captive_portal_by_address(one: &OptionValue<'_>) -> Option<Finding> {
-    let Value::Text(uri) = one.value else { return None };
+    let Value::Text(uri) = one.value() else { return None };
     let host = uri.split("://").nth(1)?.split(['/', '?', '#']).next()?;
     let literal = host.starts_with('[') || host.split(':').next()?.parse::<Ipv4Addr>().is_ok();
     literal.then(|| {
@@ -74,7 +74,7 @@ check! { Value(login_url_malformed),
 }
 
 fn login_url_malformed(one: &OptionValue<'_>) -> Option<Finding> {
-    let Value::Text(list) = one.value else { return None };
+    let Value::Text(list) = one.value() else { return None };
     let wrong = list.split(' ').find(|url| !is_web(url))?;
     Some(LOGIN_URL_MALFORMED.finding(format!("`{wrong}` is not a URL of http or https")).advice("https://…"))
 }
@@ -98,7 +98,7 @@ check! { Value(captive_portal_name_unknown),
 
 fn captive_portal_name_unknown(one: &OptionValue<'_>) -> Option<Finding> {
     const NONE: &str = "urn:ietf:params:capport:unrestricted";
-    let uri = one.value.text().filter(|uri| uri.starts_with("urn:") && *uri != NONE)?;
+    let uri = one.value().text().filter(|uri| uri.starts_with("urn:") && *uri != NONE)?;
     Some(CAPTIVE_PORTAL_NAME_UNKNOWN.finding(format!("{uri} is not registered")).advice(NONE))
 }
 
@@ -112,7 +112,7 @@ check! { Value(bootstrap_server_malformed),
 }
 
 fn bootstrap_server_malformed(one: &OptionValue<'_>) -> Option<Finding> {
-    let wrong = one.value.items().iter().filter_map(Value::text).find(|text| {
+    let wrong = one.value().items().iter().filter_map(Value::text).find(|text| {
         let Ok(uri) = UriStr::new(text) else { return false };
         let authority = uri.authority_components();
         let port = authority.and_then(|authority| authority.port());

@@ -20,7 +20,7 @@ check! { Value(list_item_repeated),
 }
 
 fn list_item_repeated(one: &OptionValue<'_>) -> Option<Finding> {
-    let item = match one.value {
+    let item = match one.value() {
         Value::Record(fields) => fields.iter().find_map(|(_, field)| twice(field)),
         value => twice(value),
     };
@@ -43,7 +43,7 @@ check! { Value(ipv6_only_wait_too_short),
 }
 
 fn ipv6_only_wait_too_short(one: &OptionValue<'_>) -> Option<Finding> {
-    match one.value {
+    match one.value() {
         Value::Number(wait @ 1..300) => {
             let finding = IPV6_ONLY_WAIT_TOO_SHORT.finding(format!("{wait} seconds is below the minimum of 300"));
             Some(finding.advice("300 or more; 1800 is usual, and 0 leaves it to the client"))
@@ -61,7 +61,7 @@ check! { Value(boot_magic_wrong),
 }
 
 fn boot_magic_wrong(one: &OptionValue<'_>) -> Option<Finding> {
-    match one.value {
+    match one.value() {
         Value::Bytes(octets) if octets[..] != [0xf1, 0, 0x74, 0x7e] => {
             Some(BOOT_MAGIC_WRONG.finding("this is not the magic number f1:00:74:7e").advice("f1:00:74:7e"))
         }
@@ -105,7 +105,7 @@ check! { Value(fqdn_flags_contradict),
 }
 
 fn fqdn_flags_contradict(one: &OptionValue<'_>) -> Option<Finding> {
-    let flags = one.value.field("flags")?;
+    let flags = one.value().field("flags")?;
     let is_v4 = one.is("v4:81");
     if flags.flag("n") && flags.flag("s") {
         let finding = FQDN_FLAGS_CONTRADICT.finding("the flags n and s exclude each other");
@@ -130,7 +130,7 @@ check! { Value(mtu_plateau_out_of_order),
 }
 
 fn mtu_plateau_out_of_order(one: &OptionValue<'_>) -> Option<Finding> {
-    (!numbers(one.value).is_sorted()).then(|| {
+    (!numbers(one.value()).is_sorted()).then(|| {
         MTU_PLATEAU_OUT_OF_ORDER.finding("these sizes are not in ascending order").advice("the smallest first")
     })
 }
@@ -148,9 +148,9 @@ check! { Value(isns_flags_contradict),
 }
 
 fn isns_flags_contradict(one: &OptionValue<'_>) -> Option<Finding> {
-    let set = |field: &str, name: &str| one.value.field(field).is_some_and(|flags| flags.flag(name));
+    let set = |field: &str, name: &str| one.value().field(field).is_some_and(|flags| flags.flag(name));
     let flag = |name| set("security", name);
-    let addresses = one.value.field("addresses").map_or(0, |addresses| addresses.items().len());
+    let addresses = one.value().field("addresses").map_or(0, |addresses| addresses.items().len());
     let message = match () {
         () if set("admin-flags", "enabled") && set("admin-flags", "heartbeat") && addresses < 2 => {
             "with heartbeat, the first address is for the heartbeat, and a server must follow"
@@ -177,7 +177,7 @@ check! { Value(nwip_first_sub_option_wrong),
 }
 
 fn nwip_first_sub_option_wrong(one: &OptionValue<'_>) -> Option<Finding> {
-    let Value::Options(options) = one.value else { return None };
+    let Value::Options(options) = one.value() else { return None };
     let codes: Vec<u16> = options.iter().map(|option| option.code).collect();
     let (first, rest) = codes.split_first()?;
     let wrong = !(1..=4).contains(first)
@@ -198,7 +198,7 @@ check! { Value(request_list_inconsistent),
 }
 
 fn request_list_inconsistent(one: &OptionValue<'_>) -> Option<Finding> {
-    let requested = numbers(one.value);
+    let requested = numbers(one.value());
     let place = |code| requested.iter().position(|at| *at == code);
     if let Some(code) = requested.iter().find(|code| matches!(code, 0 | 80 | 255)) {
         let (severity, rfc) =
@@ -234,8 +234,8 @@ check! { Value(psid_too_wide),
 
 fn psid_too_wide(one: &OptionValue<'_>) -> Option<Finding> {
     // Without a length there is no identifier, and receivers ignore the field.
-    let length = one.value.field("psid-len")?.number().filter(|length| *length > 0)? as u32;
-    let psid = one.value.field("psid")?.number()? as u16;
+    let length = one.value().field("psid-len")?.number().filter(|length| *length > 0)? as u32;
+    let psid = one.value().field("psid")?.number()? as u16;
     (psid.unbounded_shl(length) != 0).then(|| {
         // Written as a number, it is to be shifted; else its bits below are to be cleared.
         let shifted = psid.unbounded_shl(16 - length);
@@ -255,7 +255,7 @@ check! { Value(authentication_inconsistent),
 }
 
 fn authentication_inconsistent(one: &OptionValue<'_>) -> Option<Finding> {
-    let part = |name| one.value.field(name).and_then(Value::number);
+    let part = |name| one.value().field(name).and_then(Value::number);
     let (protocol, algorithm) = part("protocol").zip(part("algorithm"))?;
     // Protocol 3 and its algorithm: RFC 6704, section 3.1.2.
     let (wanted, rfc) = match protocol {
@@ -284,8 +284,8 @@ check! { Value(authentication_misplaced),
 }
 
 fn authentication_misplaced(one: &OptionValue<'_>) -> Option<Finding> {
-    let protocol = one.value.field("protocol")?.number()?;
-    let information = one.value.field("information").unwrap_or(&Value::Empty);
+    let protocol = one.value().field("protocol")?.number()?;
+    let information = one.value().field("information").unwrap_or(&Value::Empty);
     let kind = information.field("type").and_then(Value::number);
     let (what, rfc) = match (one.view.message?, protocol, kind) {
         ((Protocol::V6, 7), 3, Some(2)) => ("a digest (2); a Reply has a key (1)", "RFC 8415, section 20.4.1"),
@@ -313,7 +313,7 @@ check! { Value(quadrant_repeated),
 }
 
 fn quadrant_repeated(one: &OptionValue<'_>) -> Option<Finding> {
-    let quadrants: Vec<u64> = one.value.items().iter().filter_map(|item| item.field("quadrant")?.number()).collect();
+    let quadrants: Vec<u64> = one.value().items().iter().filter_map(|item| item.field("quadrant")?.number()).collect();
     let again = quadrants.iter().enumerate().find(|(at, quadrant)| quadrants[..*at].contains(quadrant));
     again.map(|(_, quadrant)| QUADRANT_REPEATED.finding(format!("quadrant {quadrant} occurs twice")).borne())
 }
@@ -328,7 +328,7 @@ check! { Value(ra_flags_reserved),
 
 fn ra_flags_reserved(one: &OptionValue<'_>) -> Option<Finding> {
     // On link, autonomous, router address (RFC 6275), prefix per client (RFC 9762).
-    let reserved = one.value.field("flags")?.number()? & 0x0f;
+    let reserved = one.value().field("flags")?.number()? & 0x0f;
     (reserved != 0).then(|| RA_FLAGS_RESERVED.finding(format!("reserved flags {reserved:#04x} are set")).borne())
 }
 
@@ -341,7 +341,7 @@ check! { Value(ra_padding_too_long),
 }
 
 fn ra_padding_too_long(one: &OptionValue<'_>) -> Option<Finding> {
-    let needed = one.view.codebook.encode_value(one.definition, one.value).ok()?.len();
+    let needed = one.view.codebook.encode_value(one.definition, one.value()).ok()?.len();
     let more = one.octets.len().checked_sub(needed).filter(|more| *more > 0)?;
     Some(RA_PADDING_TOO_LONG.finding(format!("{more} octets of zeros more than are needed")).borne())
 }
@@ -356,7 +356,7 @@ check! { Value(ra_lifetimes_out_of_order),
 
 fn ra_lifetimes_out_of_order(one: &OptionValue<'_>) -> Option<Finding> {
     let [Value::Seconds(valid), Value::Seconds(preferred)] =
-        ["valid", "preferred"].map(|name| one.value.field(name)).map(|field| field.unwrap_or(&Value::Empty))
+        ["valid", "preferred"].map(|name| one.value().field(name)).map(|field| field.unwrap_or(&Value::Empty))
     else {
         return None;
     };
@@ -377,7 +377,7 @@ check! { Value(ra_lifetime_zero),
 }
 
 fn ra_lifetime_zero(one: &OptionValue<'_>) -> Option<Finding> {
-    let over = |name: &&str| one.value.field(name) == Some(&Value::Seconds(0));
+    let over = |name: &&str| one.value().field(name) == Some(&Value::Seconds(0));
     let name = ["lifetime", "valid"].into_iter().find(over)?;
     let rule = RA_LIFETIME_ZERO.finding(format!("{name} is 0, so hosts remove this"));
     Some(if one.is("ra:3") { rule.by("RFC 4861, section 6.3.4") } else { rule })

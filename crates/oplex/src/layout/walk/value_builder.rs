@@ -72,6 +72,19 @@ pub(in crate::layout) fn decoded<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>
     Decoded { value, faults, options, rows: Vec::new() }
 }
 
+/// The same without the value, which takes longest.
+pub(in crate::layout) fn scanned<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>>(
+    layout: &'l Layout,
+    nesting: &'l N,
+    octets: &'o [u8],
+    beside: &mut V,
+) -> Decoded {
+    let mut readers = ((Faults(Vec::new()), Finder::default()), beside);
+    layout.walk(nesting, octets, &mut readers);
+    let ((Faults(faults), Finder { options, .. }), _) = readers;
+    Decoded { value: None, faults, options, rows: Vec::new() }
+}
+
 pub(in crate::layout) fn explained(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> Decoded {
     let mut readers = ((Builder::default(), Finder::default()), Explainer::new(nesting));
     layout.walk(nesting, octets, &mut readers);
@@ -145,26 +158,27 @@ impl<'l, 'o> Visitor<'l, 'o> for Nothing {
 /// Notes where options inside an option stand.
 #[derive(Default)]
 struct Finder {
-    /// The options that are open; `None` for parts that are none.
-    open: Vec<Option<usize>>,
+    /// How many parts are open.
+    depth: usize,
+    /// Those of them that are options: how deep, and which.
+    open: Vec<(usize, usize)>,
     options: Vec<NestedOption>,
 }
 
 impl<'l, 'o> Visitor<'l, 'o> for Finder {
     fn begin(&mut self, shape: Shape<'l>, at: usize) {
-        let place = match shape {
-            Shape::Option { code, chapter, .. } => {
-                let inside = self.open.iter().rev().find_map(|open| *open);
-                self.options.push(NestedOption { code, chapter, inside, around: at..at, payload: at..at });
-                Some(self.options.len() - 1)
-            }
-            _ => None,
-        };
-        self.open.push(place);
+        self.depth += 1;
+        if let Shape::Option { code, chapter, .. } = shape {
+            let inside = self.open.last().map(|(_, place)| *place);
+            self.open.push((self.depth, self.options.len()));
+            self.options.push(NestedOption { code, chapter, inside, around: at..at, payload: at..at });
+        }
     }
 
     fn end(&mut self, at: usize) {
-        if let Some(Some(place)) = self.open.pop() {
+        let ends = self.open.pop_if(|(depth, _)| *depth == self.depth);
+        self.depth = self.depth.saturating_sub(1);
+        if let Some((_, place)) = ends {
             let NestedOption { around, payload, .. } = &mut self.options[place];
             payload.end = at.max(payload.start);
             around.end = payload.end;
@@ -172,7 +186,8 @@ impl<'l, 'o> Visitor<'l, 'o> for Finder {
     }
 
     fn frame(&mut self, frame: Frame, octets: Range<usize>) {
-        if let (Frame::Code(_) | Frame::Length(_), Some(Some(place))) = (frame, self.open.last()) {
+        let innermost = self.open.last().filter(|(depth, _)| *depth == self.depth);
+        if let (Frame::Code(_) | Frame::Length(_), Some((_, place))) = (frame, innermost) {
             let payload = &mut self.options[*place].payload;
             *payload = octets.end..octets.end.max(payload.end);
         }
