@@ -10,6 +10,7 @@ mod turns;
 
 use std::hint::black_box;
 
+use oplex::check;
 use oplex::codebook::Codebook;
 use oplex::family::Protocol;
 use oplex::layout::{Fault, Input, Scalar, ScalarForm, Visitor};
@@ -40,12 +41,19 @@ fn main() {
             &mut || walk_bare(black_box(&message)),
             &mut || iterate(black_box(&message)),
             &mut || validate(codebook, black_box(&message), &mut buffer, &mut sink),
+            &mut || check::message(codebook, Message::read(black_box(&message)).unwrap()).len() as u64,
             &mut || composer.compose(black_box(&draft)).unwrap().octets.len() as u64,
         ],
     );
-    for (what, time) in ["W: bare walk", "read, and iterate all options", "read, and validate every option", "compose"]
-        .iter()
-        .zip(&times)
+    for (what, time) in [
+        "W: bare walk",
+        "read, and iterate all options",
+        "read, and validate every option",
+        "read, and all rules",
+        "compose",
+    ]
+    .iter()
+    .zip(&times)
     {
         println!("{what:<34} {time:>7.1} ns {:>6.2}x", time / times[0]);
     }

@@ -11,6 +11,7 @@ mod turns;
 use std::hint::black_box;
 use std::net::Ipv6Addr;
 
+use oplex::check;
 use oplex::codebook::Codebook;
 use oplex::family::Protocol;
 use oplex::layout::{Fault, Input, Scalar, ScalarForm, Visitor};
@@ -41,12 +42,19 @@ fn main() {
             &mut || walk_bare(black_box(&message), 4),
             &mut || iterate(black_box(&message)),
             &mut || validate(codebook, black_box(&message), &mut seen),
+            &mut || check::message(codebook, Message::read(black_box(&message)).unwrap()).len() as u64,
             &mut || composer.compose(black_box(&draft)).unwrap().len() as u64,
         ],
     );
-    for (what, time) in ["W: bare walk", "read, and iterate all options", "read, and validate every option", "compose"]
-        .iter()
-        .zip(&times)
+    for (what, time) in [
+        "W: bare walk",
+        "read, and iterate all options",
+        "read, and validate every option",
+        "read, and all rules",
+        "compose",
+    ]
+    .iter()
+    .zip(&times)
     {
         println!("{what:<34} {time:>7.1} ns {:>6.2}x", time / times[0]);
     }
@@ -108,6 +116,7 @@ fn announcements(codebook: &Codebook) {
                 }
                 seen.0
             },
+            &mut || check::message(codebook, ra::Message::read(black_box(&message)).unwrap()).len() as u64,
             &mut || composer.compose(black_box(&draft)).unwrap().len() as u64,
         ],
     );
@@ -115,6 +124,7 @@ fn announcements(codebook: &Codebook) {
         "W: bare walk",
         "read, and iterate all options",
         "read, and validate every option",
+        "read, and all rules",
         "compose, with the checksum",
     ];
     for (what, time) in what.iter().zip(&times) {

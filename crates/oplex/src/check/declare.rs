@@ -1,7 +1,7 @@
 //! What a rule is declared with, and what rules are shown.
 
 use crate::answer::{Audience, Chosen};
-use crate::codebook::Definition;
+use crate::codebook::{Codebook, Definition};
 use crate::compiled::Compiled;
 use crate::family::{Both, Protocol};
 use crate::finding::{About, Example, Finding, Rule};
@@ -60,6 +60,10 @@ pub(super) type BothSent<'a> = Both<Vec<Chosen<'a>>>;
 /// Looks at one value.
 pub(super) type FindInValue = fn(&OptionValue<'_>) -> Option<Finding>;
 
+/// Whether an option's values are to be looked at: said once for each option, as there are many rules and few of them are about
+/// one option.
+pub(super) type Wants = fn(&Codebook, &Definition) -> bool;
+
 /// Looks at one single thing in an option's octets.
 pub(super) type FindInAtom = fn(&AtomSeen<'_>) -> Option<Finding>;
 
@@ -73,6 +77,8 @@ pub(super) enum Find {
     TopicsAndValue(&'static [Topic], FindInValue),
     /// What the function finds in the value of an option that has no mistake on any topic.
     Value(FindInValue),
+    /// The same in the values of the options that this is true of.
+    ValueIf(Wants, FindInValue),
     /// What the function finds in single things.
     Atom(FindInAtom),
     /// It looks at the whole plan.
@@ -82,7 +88,7 @@ pub(super) enum Find {
     /// It looks at a whole message, without those that it carries.
     Message(FindInMessage),
     /// The same, and it looks at the values of options wherever they stand.
-    MessageAndValue(FindInMessage, FindInValue),
+    MessageAndValue(FindInMessage, Wants, FindInValue),
     /// It looks at a request and its reply.
     Exchange(fn(&MessageContext<'_>, &MessageContext<'_>, &mut Vec<Finding>)),
 }

@@ -180,7 +180,7 @@ fn of_fault(definition: &Definition, fault: &Fault) -> Option<Finding> {
 }
 
 fn of_value<'v>(one: &'v OptionValue<'v>) -> impl Iterator<Item = Finding> {
-    let found = finds_in_value(one.definition).filter_map(|find| find(one));
+    let found = finds_in_value(one.view.codebook, one.definition).filter_map(|find| find(one));
     found.map(|finding| {
         let octets = finding.octets.clone().unwrap_or(0..one.octets.len());
         with_reference(finding, one.definition).on(octets)

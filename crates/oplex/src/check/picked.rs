@@ -4,7 +4,7 @@ use std::sync::LazyLock;
 
 use super::catalogue::checks;
 use super::declare::{Check, Find, FindInAtom, FindInMessage, FindInValue};
-use crate::codebook::Definition;
+use crate::codebook::{Codebook, Definition};
 use crate::family::Protocol;
 use crate::finding::About;
 use crate::layout::Topic;
@@ -12,19 +12,32 @@ use crate::layout::Topic;
 /// The rules that look at values.
 static IN_VALUES: LazyLock<Vec<(&'static Check, FindInValue)>> = LazyLock::new(|| {
     let finds = checks().iter().filter_map(|check| match check.find {
-        Find::Value(find) | Find::TopicsAndValue(_, find) | Find::MessageAndValue(_, find) => Some((*check, find)),
+        Find::Value(find) | Find::TopicsAndValue(_, find) => Some((*check, find)),
+        Find::ValueIf(_, find) | Find::MessageAndValue(_, _, find) => Some((*check, find)),
         _ => None,
     });
     finds.collect()
 });
 
 /// Those that look at this option's value.
-pub(super) fn finds_in_value(definition: &Definition) -> impl Iterator<Item = FindInValue> {
+pub(super) fn finds_in_value(codebook: &Codebook, definition: &Definition) -> impl Iterator<Item = FindInValue> {
     let picked = definition.picked.get_or_init(|| {
         let numbered = IN_VALUES.iter().enumerate();
-        numbered.filter(|(_, (check, _))| check.picks(definition)).map(|(at, _)| at as u16).collect()
+        numbered
+            .filter(|(_, (check, _))| check.picks(definition) && wants(check, codebook, definition))
+            .map(|(at, _)| at as u16)
+            .collect()
     });
     picked.iter().map(|at| IN_VALUES[usize::from(*at)].1)
+}
+
+/// Whether a rule has anything to look for in an option's values.
+fn wants(check: &Check, codebook: &Codebook, definition: &Definition) -> bool {
+    match (&check.find, check.rule.about) {
+        (Find::ValueIf(wants, _) | Find::MessageAndValue(_, wants, _), _) => wants(codebook, definition),
+        (_, About::Atoms(words)) => words.iter().any(|word| definition.layout_text.contains(word)),
+        _ => true,
+    }
 }
 
 /// The rules that look at single things.
@@ -51,7 +64,7 @@ pub(super) fn finds_in_message(protocol: Protocol) -> &'static [FindInMessage] {
     static FINDS: LazyLock<[Vec<FindInMessage>; 3]> = LazyLock::new(|| {
         Protocol::ALL.map(|protocol| {
             let finds = checks().iter().filter_map(|check| match (&check.find, check.rule.about) {
-                (Find::Message(find) | Find::MessageAndValue(find, _), About::Message(protocols)) => {
+                (Find::Message(find) | Find::MessageAndValue(find, ..), About::Message(protocols)) => {
                     protocols.contains(&protocol).then_some(*find)
                 }
                 _ => None,

@@ -210,7 +210,13 @@ impl Layout {
     /// Whether options may stand in a payload.
     #[must_use]
     pub fn holds_options(&self) -> bool {
-        self.root.holds_options()
+        self.has(&|node| matches!(node, Node::Options(_)))
+    }
+
+    /// Whether this is true of a node of the tree.
+    #[must_use]
+    pub fn has(&self, is: &dyn Fn(&Node) -> bool) -> bool {
+        self.root.any(is)
     }
 
     /// The tree.

@@ -16,7 +16,7 @@ checks! {
     AUTO_CONFIG_MISPLACED, BULK_REPLY_WITH_OTHER_ADDRESSES, MULTICAST_DOMAIN_REPEATED
 }
 
-check! { MessageAndValue(lease_times, times_of),
+check! { MessageAndValue(lease_times, |_, definition| matches!(definition.code, 3 | 5 | 25 | 26 | 138 | 139), times_of),
     /// T1, T2 and the lease are not in ascending order, or a preferred lifetime exceeds the valid lifetime
     ///
     /// The client loses its address before it renews it, or contacts every server at once.

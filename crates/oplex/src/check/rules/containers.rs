@@ -10,7 +10,7 @@ checks! {
     CONTAINER_CONTENT_WRONG, ENTERPRISE_REPEATED, RELAY_SUB_OPTION_ALONE
 }
 
-check! { Value(container_content_wrong),
+check! { ValueIf(|_, definition| !definition.holds.is_empty(), container_content_wrong),
     /// an option lacks one of the options that it must hold, or holds too many of one
     ///
     /// Clients ignore the whole option, and the service that it describes is not used.

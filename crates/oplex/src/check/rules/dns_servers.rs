@@ -1,8 +1,9 @@
 //! Rules about encrypted DNS servers, and about names that are none.
 
 use crate::check::declare::{OptionValue, check, checks};
+use crate::codebook::{Codebook, Definition};
 use crate::finding::{Example, Finding};
-use crate::layout::{SubOption, Value};
+use crate::layout::{Atom, Node, SubOption, Value};
 
 checks! { DNR_PARAMETERS_INVALID, DNR_ALIAS_MODE, DOH_PATH_INVALID, NAME_IS_ROOT }
 
@@ -92,12 +93,17 @@ fn doh_path_invalid(one: &OptionValue<'_>) -> Option<Finding> {
     Some(DOH_PATH_INVALID.finding(format!("`{path}` is not a relative template")).advice("/dns-query{?dns}"))
 }
 
-check! { Value(name_is_root),
+check! { ValueIf(has_names, name_is_root),
     /// the root of all names, where the name of a server or domain is wanted
     ///
     /// Clients look it up and get nothing.
     static NAME_IS_ROOT = "name-is-root", Error, AnyOption, "";
     Example::Payload("v6:24", "00")
+}
+
+fn has_names(codebook: &Codebook, definition: &Definition) -> bool {
+    let is_name = |node: &Node| matches!(node, Node::Atom(Atom::Name | Atom::PartialName | Atom::Names(_)));
+    codebook.layout(definition).has(&is_name)
 }
 
 fn name_is_root(one: &OptionValue<'_>) -> Option<Finding> {

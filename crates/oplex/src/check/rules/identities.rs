@@ -150,7 +150,8 @@ check! { Value(name_partial),
 }
 
 fn name_partial(one: &OptionValue<'_>) -> Option<Finding> {
-    let name = one.value().field("name").and_then(Value::text).filter(|name| !name.is_empty() && !name.ends_with('.'))?;
+    let name =
+        one.value().field("name").and_then(Value::text).filter(|name| !name.is_empty() && !name.ends_with('.'))?;
     // In ASCII (RFC 4702, section 2.3.1, deprecated) nothing tells the one from the other.
     if !matches!(one.value().field("name"), Some(Value::Name(_))) {
         return None;

@@ -17,6 +17,7 @@ mod hosts;
 mod identities;
 pub(super) mod layers;
 mod leasequeries;
+mod lists;
 mod locations;
 mod missing;
 mod placement;
@@ -37,7 +38,7 @@ mod values;
 use super::declare::Check;
 
 /// All of them; nothing depends on their order.
-pub(super) static ALL: [&[&Check]; 33] = [
+pub(super) static ALL: [&[&Check]; 34] = [
     addresses::CHECKS,
     agreement::CHECKS,
     advertisements::CHECKS,
@@ -55,6 +56,7 @@ pub(super) static ALL: [&[&Check]; 33] = [
     hosts::CHECKS,
     identities::CHECKS,
     leasequeries::CHECKS,
+    lists::CHECKS,
     locations::CHECKS,
     softwires::CHECKS,
     missing::CHECKS,

@@ -110,7 +110,7 @@ fn option_missing_in_message(context: &MessageContext<'_>, findings: &mut Vec<Fi
     }
 }
 
-check! { MessageAndValue(option_misplaced, misplaced_inside),
+check! { MessageAndValue(option_misplaced, |_, definition| definition.is_own_of(Protocol::V6), misplaced_inside),
     /// a DHCPv6 option in a place where it has no meaning: at the top level, or in an option that may not hold it
     ///
     /// Receivers ignore it, or everything that it is in.
@@ -159,7 +159,7 @@ fn misplaced(codebook: &Codebook, definition: &Definition, around: u16) -> Optio
     Some(OPTION_MISPLACED.finding(message).advice(format!("in {instead}")))
 }
 
-check! { MessageAndValue(option_repeated, repeated_inside),
+check! { MessageAndValue(option_repeated, |codebook, definition| codebook.layout(definition).holds_options(), repeated_inside),
     /// an option that may occur once occurs twice, in a message or in the option that holds it
     ///
     /// Receivers of DHCPv4 must join the two, and the result is too long; others use the first, or the last.

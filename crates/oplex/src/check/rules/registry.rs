@@ -3,10 +3,10 @@
 use crate::check::context::MessageContext;
 use crate::check::declare::{OptionValue, check, checks, v4_message};
 use crate::check::tree::View;
-use crate::codebook::Status;
+use crate::codebook::{Codebook, Definition, Status};
 use crate::family::Protocol;
 use crate::finding::{Example, Finding};
-use crate::layout::Value;
+use crate::layout::{Atom, Meaning, Node, Number, Value};
 
 checks! { OPTION_NOT_IN_USE, OPTION_UNDEFINED, VALUE_UNASSIGNED }
 
@@ -39,12 +39,16 @@ fn option_not_in_use(context: &MessageContext<'_>, findings: &mut Vec<Finding>) 
     }
 }
 
-check! { Value(option_undefined),
+check! { ValueIf(is_undefined, option_undefined),
     /// no codebook says what is in an option
     ///
     /// Its octets are shown as they are. A vendor's or a site's codebook can say what they mean.
     static OPTION_UNDEFINED = "option-undefined", Note, AnyOption, "";
     Example::Payload("v4:230", "0102")
+}
+
+fn is_undefined(_: &Codebook, definition: &Definition) -> bool {
+    definition.status != Status::Current || (224..=254).contains(&definition.code)
 }
 
 fn option_undefined(one: &OptionValue<'_>) -> Option<Finding> {
@@ -79,12 +83,21 @@ fn lower(summary: &str) -> String {
     chars.next().map(|first| first.to_lowercase().chain(chars).collect()).unwrap_or_default()
 }
 
-check! { Value(value_unassigned),
+check! { ValueIf(has_open_numbers, value_unassigned),
     /// a number that has no name in its registry
     ///
     /// It may be newer than this codebook, or a typing error.
     static VALUE_UNASSIGNED = "value-unassigned", Note, AnyOption, "";
     Example::Payload("v4:145", "02")
+}
+
+fn has_open_numbers(codebook: &Codebook, definition: &Definition) -> bool {
+    let is_open = |node: &Node| match node {
+        Node::Atom(Atom::Number(Number { meaning: Meaning::Member(of), .. })) => of.open,
+        Node::Bits(fields) => fields.iter().filter_map(|field| field.of.as_ref()).any(|of| of.open),
+        _ => false,
+    };
+    codebook.layout(definition).has(&is_open)
 }
 
 fn value_unassigned(one: &OptionValue<'_>) -> Option<Finding> {

@@ -10,7 +10,7 @@ use crate::packet::v6;
 
 checks! { OPTION_NOT_REQUESTABLE, REQUEST_LIST_INCOMPLETE, REQUEST_WITHOUT_STATE, LEASEQUERY_KEYS_WRONG }
 
-check! { MessageAndValue(option_not_requestable, not_requestable_alone),
+check! { MessageAndValue(option_not_requestable, |_, definition| matches!(definition.code, 6 | 55), not_requestable_alone),
     /// a client requests options that cannot be requested
     ///
     /// Servers send them where they belong, and some drop a message that requests them.

@@ -77,7 +77,10 @@ check! { TopicsAndValue(&[Topic::NameSyntax], underscore),
 
 /// Names of services have underscores (RFC 8552), those of hosts do not.
 fn underscore(one: &OptionValue<'_>) -> Option<Finding> {
-    let name = one.value().text().filter(|name| one.is("v4:12") && name.contains('_'))?;
+    if !one.is("v4:12") {
+        return None;
+    }
+    let name = one.value().text().filter(|name| name.contains('_'))?;
     let finding = HOST_NAME_INVALID.finding(format!("{name} has an underscore; use letters, digits and hyphens"));
     Some(finding.by("RFC 1035, section 2.3.1").borne())
 }

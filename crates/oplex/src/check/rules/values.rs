@@ -6,32 +6,9 @@ use crate::finding::{Example, Finding, Severity};
 use crate::layout::{Atom, Scalar, ScalarForm, Value};
 
 checks! {
-    LIST_ITEM_REPEATED, IPV6_ONLY_WAIT_TOO_SHORT, BOOT_MAGIC_WRONG, DUID_MALFORMED, FQDN_FLAGS_CONTRADICT,
+    IPV6_ONLY_WAIT_TOO_SHORT, BOOT_MAGIC_WRONG, DUID_MALFORMED, FQDN_FLAGS_CONTRADICT,
     MTU_PLATEAU_OUT_OF_ORDER, ISNS_FLAGS_CONTRADICT, NWIP_FIRST_SUB_OPTION_WRONG, REQUEST_LIST_INCONSISTENT,
     PSID_TOO_WIDE, QUADRANT_REPEATED, RA_FLAGS_RESERVED, RA_PADDING_TOO_LONG, AUTHENTICATION_INCONSISTENT, AUTHENTICATION_MISPLACED, RA_LIFETIMES_OUT_OF_ORDER, RA_LIFETIME_ZERO
-}
-
-check! { Value(list_item_repeated),
-    /// a list holds the same item twice
-    ///
-    /// The duplicate costs octets and changes nothing; usually one digit should be different.
-    static LIST_ITEM_REPEATED = "list-item-repeated", Note, AnyOption, "";
-    Example::Payload("v4:6", "0a4000350a400035")
-}
-
-fn list_item_repeated(one: &OptionValue<'_>) -> Option<Finding> {
-    let item = match one.value() {
-        Value::Record(fields) => fields.iter().find_map(|(_, field)| twice(field)),
-        value => twice(value),
-    };
-    item.map(|item| LIST_ITEM_REPEATED.finding(format!("duplicate {item} in the list")))
-}
-
-/// The first single thing that stands in a list again.
-fn twice(value: &Value) -> Option<&Value> {
-    let Value::List(items) = value else { return None };
-    let again = |(at, item): &(usize, &Value)| item.is_leaf() && items[..*at].contains(item);
-    items.iter().enumerate().find(again).map(|(_, item)| item)
 }
 
 check! { Value(ipv6_only_wait_too_short),

@@ -36,20 +36,20 @@ pub enum Node {
 }
 
 impl Node {
-    /// Whether options may stand in it.
-    pub(in crate::layout) fn holds_options(&self) -> bool {
-        match self {
-            Self::Options(_) => true,
-            Self::Record(fields) => fields.iter().any(|field| field.node.holds_options()),
-            Self::Repeat(inner, _) | Self::Optional(inner) | Self::Sized(_, inner) | Self::Padded(_, inner) => {
-                inner.holds_options()
+    /// Whether this is true of it, or of a node in it.
+    pub(in crate::layout) fn any(&self, is: &dyn Fn(&Self) -> bool) -> bool {
+        is(self)
+            || match self {
+                Self::Record(fields) => fields.iter().any(|field| field.node.any(is)),
+                Self::Repeat(inner, _) | Self::Optional(inner) | Self::Sized(_, inner) | Self::Padded(_, inner) => {
+                    inner.any(is)
+                }
+                Self::Choice(choice) => {
+                    let mut arms = choice.arms.iter().map(|(_, node)| node).chain(choice.otherwise.as_deref());
+                    arms.any(|arm| arm.any(is))
+                }
+                _ => false,
             }
-            Self::Choice(choice) => {
-                let arms = choice.arms.iter().map(|(_, node)| node).chain(choice.otherwise.as_deref());
-                arms.into_iter().any(Self::holds_options)
-            }
-            Self::Atom(_) | Self::Zeros(_) | Self::Pairs(_) | Self::Bits(_) => false,
-        }
     }
 }
 

@@ -1,0 +1,66 @@
+//! Rules about lists.
+
+use std::collections::HashSet;
+
+use crate::check::declare::{OptionValue, check, checks};
+use crate::codebook::{Codebook, Definition};
+use crate::finding::{Example, Finding};
+use crate::layout::{Atom, Layout, Node, Value};
+
+checks! { LIST_ITEM_REPEATED }
+
+check! { ValueIf(has_list, list_item_repeated),
+    /// a list holds the same item twice
+    ///
+    /// The duplicate costs octets and changes nothing; usually one digit should be different.
+    static LIST_ITEM_REPEATED = "list-item-repeated", Note, AnyOption, "";
+    Example::Payload("v4:6", "0a4000350a400035")
+}
+
+fn has_list(codebook: &Codebook, definition: &Definition) -> bool {
+    codebook.layout(definition).has(&|node| matches!(node, Node::Repeat(..) | Node::Atom(Atom::Names(_))))
+}
+
+fn list_item_repeated(one: &OptionValue<'_>) -> Option<Finding> {
+    // Most lists are of things of one length, which need not be decoded to be compared.
+    if let Some(length) = fixed_items(one.view.codebook.layout(one.definition)) {
+        let at = repeated(one.octets.chunks(length))?;
+        let item = one.value().items().get(at)?;
+        return Some(LIST_ITEM_REPEATED.finding(format!("duplicate {item} in the list")));
+    }
+    let item = match one.value() {
+        Value::Record(fields) => fields.iter().find_map(|(_, field)| twice(field)),
+        value => twice(value),
+    };
+    item.map(|item| LIST_ITEM_REPEATED.finding(format!("duplicate {item} in the list")))
+}
+
+/// How many octets each item of a list has, where that is fixed.
+fn fixed_items(layout: &Layout) -> Option<usize> {
+    let Node::Repeat(inner, _) = layout.root() else { return None };
+    match &**inner {
+        Node::Atom(Atom::Number(number)) => Some(number.octets),
+        Node::Atom(Atom::Ipv4(_)) => Some(4),
+        Node::Atom(Atom::Ipv6(_)) => Some(16),
+        _ => None,
+    }
+}
+
+/// Which of these is the first to stand there again.
+fn repeated<'o>(items: impl ExactSizeIterator<Item = &'o [u8]> + Clone) -> Option<usize> {
+    if items.len() <= FEW {
+        return items.clone().enumerate().position(|(at, item)| items.clone().take(at).any(|other| other == item));
+    }
+    let mut known = HashSet::with_capacity(items.len());
+    items.into_iter().position(|item| !known.insert(item))
+}
+
+/// So few items are compared with each other.
+const FEW: usize = 16;
+
+/// The first single thing that stands in a list again.
+fn twice(value: &Value) -> Option<&Value> {
+    let Value::List(items) = value else { return None };
+    let again = |(at, item): &(usize, &Value)| item.is_leaf() && items[..*at].contains(item);
+    items.iter().enumerate().find(again).map(|(_, item)| item)
+}
