@@ -142,8 +142,13 @@ impl Codebook {
     /// # Errors
     /// An unknown name or code, with the nearest that is known.
     pub fn find(&self, query: &str) -> Result<&Arc<Definition>, Unknown> {
+        // What is near takes long to find.
+        self.known(query).ok_or_else(|| self.unknown(query))
+    }
+
+    fn known(&self, query: &str) -> Option<&Arc<Definition>> {
         let (chapter, rest) = query.split_once(':').unwrap_or(("v4", query));
-        let found = self.chapter_named(chapter).and_then(|chapter| {
+        self.chapter_named(chapter).and_then(|chapter| {
             let (outer, inner) = rest.split_once('/').map_or((rest, None), |(outer, inner)| (outer, Some(inner)));
             let outer = in_chapter(chapter, outer)?;
             match inner {
@@ -153,8 +158,7 @@ impl Codebook {
                     in_chapter(self.chapters.iter().find(|chapter| *chapter.prefix == *prefix)?, inner)
                 }
             }
-        });
-        found.ok_or_else(|| self.unknown(query))
+        })
     }
 
     /// The option of this code among the protocol's own.

@@ -28,11 +28,11 @@ impl Codebook {
     /// # Errors
     /// An unknown name or book, or a code that the protocol cannot have.
     pub fn find_or_undefined(&self, query: &str) -> Result<Arc<Definition>, Unknown> {
-        let known = self.find(query);
-        known.cloned().or_else(|unknown| {
-            let id = query.parse::<OptionId>().ok();
-            id.and_then(|id| self.undefined(&id)).map(Arc::new).ok_or(unknown)
-        })
+        if let Some(known) = self.known(query) {
+            return Ok(Arc::clone(known));
+        }
+        let id = query.parse::<OptionId>().ok();
+        id.and_then(|id| self.undefined(&id)).map(Arc::new).ok_or_else(|| self.unknown(query))
     }
 
     /// The option of a code that no codebook defines.
@@ -49,7 +49,7 @@ impl Codebook {
     }
 
     /// Who assigns the code, in words, and where that is said.
-    fn assigner(&self, id: &OptionId) -> Option<(String, String)> {
+    pub(crate) fn assigner(&self, id: &OptionId) -> Option<(String, String)> {
         let (who, reference) = match (id.outer(), Protocol::named(id.book())?) {
             (None, Protocol::V4) => ("IANA assigns such codes to options of DHCPv4.", "RFC 2939, section 3"),
             (None, Protocol::V6) => ("IANA assigns such codes to options of DHCPv6.", "RFC 8415, section 24"),

@@ -84,11 +84,11 @@ check! { Message(iaid_repeated),
 }
 
 fn iaid_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
-    let mut known: HashMap<(u16, u64, Option<usize>), usize> = HashMap::new();
+    let mut known: HashMap<(u16, u32, Option<usize>), usize> = HashMap::new();
     let identity = |place: &&Occurrence<'_>| WITH_IDENTITY.iter().any(|code| place.is(Protocol::V6, *code));
     for place in context.options.iter().filter(identity) {
-        let iaid = context.value(place).and_then(|value| value.field("iaid")?.number());
-        let Some(iaid) = iaid else { continue };
+        // It is the first that each of them has.
+        let Some(iaid) = place.octets.first_chunk().map(|iaid| u32::from_be_bytes(*iaid)) else { continue };
         if let Some(first) = known.insert((place.code, iaid, place.inside), place.around.start) {
             let message = format!("{} has the same IAID {iaid} as the one at octet {first}", context.label(place.code));
             let start = place.around.start + 4;

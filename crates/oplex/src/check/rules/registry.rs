@@ -3,7 +3,7 @@
 use crate::check::context::MessageContext;
 use crate::check::declare::{OptionValue, check, checks, v4_message};
 use crate::check::tree::View;
-use crate::codebook::{Codebook, Definition, Status};
+use crate::codebook::{Codebook, Definition, OptionId, Status};
 use crate::family::Protocol;
 use crate::finding::{Example, Finding};
 use crate::layout::{Atom, Meaning, Node, Number, Value};
@@ -21,9 +21,9 @@ check! { Message(option_not_in_use),
 fn option_not_in_use(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     for place in context.top() {
         let Some(definition) = place.definition else {
-            let (label, protocol) = (context.label(place.code), context.protocol().name());
-            let undefined = context.codebook.find_or_undefined(&format!("{protocol}:{}", place.code));
-            let reference = undefined.map(|undefined| undefined.reference.to_string()).unwrap_or_default();
+            let label = context.label(place.code);
+            let assigner = context.codebook.assigner(&OptionId::of(context.protocol(), place.code));
+            let (_, reference) = assigner.unwrap_or_default();
             let finding = OPTION_UNDEFINED.finding(format!("{label} is not defined in any codebook")).by(reference);
             findings.push(finding.on(context.around(place)));
             continue;
