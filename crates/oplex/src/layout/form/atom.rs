@@ -1,6 +1,6 @@
 //! Single things, and what is written beside them.
 
-use crate::layout::form::node::Selector;
+use crate::layout::form::selector::Selector;
 use crate::layout::form::unit::Unit;
 use crate::prelude::*;
 use alloc::sync::Arc;

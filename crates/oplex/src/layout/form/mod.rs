@@ -2,5 +2,6 @@
 
 pub(in crate::layout) mod atom;
 pub(in crate::layout) mod node;
+pub(in crate::layout) mod selector;
 pub(in crate::layout) mod unit;
 pub(in crate::layout) mod validate;

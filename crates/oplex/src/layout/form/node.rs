@@ -4,6 +4,8 @@ use crate::prelude::*;
 use alloc::sync::Arc;
 
 use crate::layout::form::atom::{Atom, Bound, Count, Enumeration};
+pub(in crate::layout) use crate::layout::form::selector::SLOTS;
+pub use crate::layout::form::selector::{Selector, Slots};
 use crate::layout::form::unit::Unit;
 
 /// One part of a layout.
@@ -95,35 +97,8 @@ impl Nested {
     }
 }
 
-/// An earlier field that decides something later.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Selector {
-    /// The field, and the flag in it: `encoding`, `flags.e`.
-    pub text: Box<str>,
-    /// Where the walk kept the field's number.
-    pub slot: u8,
-    /// The bits of one flag, when a flag decides; the choice then sees 0 or 1.
-    pub mask: Option<u64>,
-}
-
-impl Selector {
-    /// The number that decides, from what the walk kept.
-    #[inline]
-    #[must_use]
-    pub fn pick(&self, slots: &Slots) -> u64 {
-        let number = slots[usize::from(self.slot)];
-        self.mask.map_or(number, |mask| u64::from(number & mask != 0))
-    }
-}
-
-/// The numbers that a walk keeps for later choices.
-pub type Slots = [u64; SLOTS];
-
 /// What padding goes up to.
 pub(in crate::layout) const PADDED_TO: usize = 8;
-
-/// How many fields of one layout may decide something later.
-pub(in crate::layout) const SLOTS: usize = 4;
 
 /// A choice by an earlier field.
 #[derive(Debug, Clone, PartialEq)]
