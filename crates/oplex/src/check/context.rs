@@ -19,6 +19,9 @@ pub(super) struct MessageContext<'m> {
     pub(super) around: Option<(Option<(Protocol, u8)>, u16)>,
     /// Its options and those inside them, in the order of their octets.
     pub(super) options: Vec<Occurrence<'m>>,
+    /// A bit for each code below 256 that stands at the top: most rules ask for what is not there.
+    at_top: [u64; 4],
+    header: OnceCell<v4::Header>,
 }
 
 /// An option of a message, at its top or inside another.
@@ -49,10 +52,21 @@ impl Occurrence<'_> {
     }
 }
 
+/// Options that most messages have no more of.
+const ROOM: usize = 24;
+
 impl<'m> MessageContext<'m> {
     /// A message whose options are to be added.
     pub(super) fn new(codebook: &'m Codebook, message: AnyMessage<'m>) -> Self {
-        Self { message, codebook, kind: message.type_number(), around: None, options: Vec::new() }
+        Self {
+            message,
+            codebook,
+            kind: message.type_number(),
+            around: None,
+            options: Vec::with_capacity(ROOM),
+            at_top: [0; 4],
+            header: OnceCell::new(),
+        }
     }
 
     /// Adds an option as it was read, and those inside it.
@@ -83,6 +97,9 @@ impl<'m> MessageContext<'m> {
     ) {
         let top = self.options.len();
         let definition = self.codebook.own(self.protocol(), option.code());
+        if let Some(bits) = self.at_top.get_mut(usize::from(option.code()) / 64) {
+            *bits |= 1 << (option.code() % 64);
+        }
         let whole = octets.clone();
         let (code, around) = (option.code(), option.around());
         self.options.push(Occurrence { code, definition, inside: None, around, octets, value, option: Some(option) });
@@ -108,8 +125,9 @@ impl<'m> MessageContext<'m> {
     }
 
     /// The message and its header, where it is of DHCPv4.
-    pub(super) fn v4(&self) -> Option<(v4::Message<'m>, v4::Header)> {
-        if let AnyMessage::V4(message) = self.message { Some((message, message.header())) } else { None }
+    pub(super) fn v4(&self) -> Option<(v4::Message<'m>, &v4::Header)> {
+        let AnyMessage::V4(message) = self.message else { return None };
+        Some((message, self.header.get_or_init(|| message.header())))
     }
 
     /// The message, where it is of DHCPv6.
@@ -134,6 +152,10 @@ impl<'m> MessageContext<'m> {
 
     /// The first option of this code at the top.
     pub(super) fn option(&self, code: u16) -> Option<&Occurrence<'m>> {
+        let bits = self.at_top.get(usize::from(code) / 64);
+        if bits.is_some_and(|bits| bits >> (code % 64) & 1 == 0) {
+            return None;
+        }
         self.top().find(|place| place.code == code)
     }
 

@@ -69,7 +69,7 @@ check! { Message(hardware_address_length_wrong),
 
 fn hardware_address_length_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((_, header)) = context.v4() else { return };
-    let Header { htype, hlen, .. } = header;
+    let &Header { htype, hlen, .. } = header;
     let (wanted, rfc) = match htype {
         1 => (6, "RFC 2131, section 2"),
         24 => (0, "RFC 2855, section 3"),
