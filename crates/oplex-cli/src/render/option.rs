@@ -9,7 +9,7 @@ use oplex::octets::hex;
 /// Octets of an option that are shown beside its value; `oplex decode v4:CODE` shows all.
 const SHOWN: usize = 8;
 
-/// Characters of a line of names beside codes.
+/// Characters of a line of a value that has several parts.
 const WIDE: usize = 64;
 
 /// Characters of a value that anybody reads; programs get all of them.
@@ -71,24 +71,6 @@ impl Meaning {
     }
 }
 
-impl Meaning {
-    /// The same in lines, where it is a list of names beside codes that is longer than one.
-    pub(crate) fn lines(&self) -> Vec<String> {
-        let text = self.text();
-        let Some(spelled) = self.spelled.as_ref().filter(|spelled| spelled.len() > WIDE && **spelled == text) else {
-            return vec![text];
-        };
-        let mut lines = vec![String::new()];
-        for part in spelled.split_inclusive(", ") {
-            match lines.last_mut() {
-                Some(line) if line.is_empty() || line.len() + part.trim_end().len() <= WIDE => line.push_str(part),
-                _ => lines.push(part.to_owned()),
-            }
-        }
-        lines
-    }
-}
-
 impl Inner {
     /// As [`Meaning::text`].
     pub(crate) fn text(&self) -> String {
@@ -145,6 +127,20 @@ pub(crate) fn shown(value: &Value) -> String {
         }
         value => shortened(&value.to_string()),
     }
+}
+
+/// A value in lines that a terminal has room for beside what stands in front, broken between its parts.
+pub(crate) fn in_lines(text: &str) -> Vec<String> {
+    let mut lines = vec![String::new()];
+    for part in text.split_inclusive(", ") {
+        match lines.last_mut() {
+            Some(line) if line.is_empty() || line.chars().count() + part.trim_end().chars().count() <= WIDE => {
+                line.push_str(part);
+            }
+            _ => lines.push(part.to_owned()),
+        }
+    }
+    lines
 }
 
 fn shortened(text: &str) -> String {

@@ -14,7 +14,7 @@ use oplex::packet::{AnyMessage, MessageOption, v6};
 
 use self::carried::Carried;
 use super::octets::facts;
-use super::option::{Meaning, some_octets};
+use super::option::{Meaning, in_lines, some_octets};
 use super::style::{AID, DIM, GOOD, STRONG, in_style};
 use super::{budget, clean, findings};
 
@@ -114,10 +114,10 @@ fn draw_option(
     let parts = if option.is_split() { format!("{} parts, ", option.parts().count()) } else { String::new() };
     let name = definition.map_or("undefined", |known| &known.name);
     let place = (base + option.at(), option.code(), depth);
-    draw_line(out, place, name, &format!("{parts}{}", some_octets(&octets)), &meaning.lines())?;
+    draw_line(out, place, name, &format!("{parts}{}", some_octets(&octets)), &in_lines(&meaning.text()))?;
     for inner in meaning.inner.iter().take(MOST) {
         let place = (base + option.position(inner.around.start), inner.code, depth + 1 + inner.depth);
-        draw_line(out, place, inner.name(), &some_octets(&octets[inner.payload.clone()]), &[inner.text()])?;
+        draw_line(out, place, inner.name(), &some_octets(&octets[inner.payload.clone()]), &in_lines(&inner.text()))?;
     }
     match meaning.inner.len().saturating_sub(MOST) {
         0 => Ok(()),

@@ -186,7 +186,7 @@ fn header_field_not_zero(context: &MessageContext<'_>, findings: &mut Vec<Findin
         _ => return,
     };
     for name in zero {
-        findings.extend(not_zero(context, &header, name).map(|finding| finding.by(rfc)));
+        findings.extend(not_zero(context, header, name).map(|finding| finding.by(rfc)));
     }
 }
 
@@ -217,7 +217,7 @@ check! { Message(header_address_missing),
 
 fn header_address_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
     let Some((message, header)) = context.v4() else { return };
-    let zero = |name| address(&header, name).is_unspecified();
+    let zero = |name| address(header, name).is_unspecified();
     // Without an address come only the offers of RFC 2563, section 2.3, RFC 8925, section 3.3 and RFC 6656,
     // section 4.2. An acknowledgement of an information request names the client's own address or none.
     let may_be_absent = [116, 108, 220].iter().any(|code| message.has(*code));
