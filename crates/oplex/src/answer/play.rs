@@ -7,6 +7,35 @@ use crate::packet::ComposeError;
 use crate::plan::ClientFacts;
 
 impl<'p> Compiled<'p> {
+    /// The codes of the options that the reply to a client has, in their order: those that it requests, or all when it sends no
+    /// list, and those that a server sends in any case, as its identifier, the lease, and what it returns.
+    ///
+    /// ```
+    /// use oplex::compiled::Compiled;
+    /// use oplex::family::Family;
+    /// use oplex::plan::{ClientFacts, Plan};
+    ///
+    /// let text = "server = \"10.64.0.67\"\n[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
+    ///             [network.domes]\nsubnet = \"10.64.8.0/21\"\npool = [\"10.64.8.20-10.64.8.90\"]\n";
+    /// let plan = Plan::read("plan.toml", text, &mut |path| Err(format!("{path}: no such file").into())).plan.unwrap();
+    /// let compiled = Compiled::of(&plan);
+    /// let mut facts = ClientFacts::on(0);
+    /// facts.wants.v4 = Some(vec![6, 3]);
+    /// let answer = compiled.answer(Family::V4, &facts).unwrap();
+    /// // 15 is not requested, 3 is not configured; the lease and the server's identifier are sent in any case.
+    /// assert_eq!(compiled.codes_for(&facts, &answer), [6, 51, 53, 54, 58, 59]);
+    /// ```
+    #[must_use]
+    pub fn codes_for(&self, facts: &ClientFacts, answer: &Answer<'_>) -> Vec<u16> {
+        let mut codes = match answer.family {
+            Family::V4 => v4::codes(self, facts, answer),
+            Family::V6 => v6::codes(facts, answer),
+        };
+        codes.sort_unstable();
+        codes.dedup();
+        codes
+    }
+
     /// The messages by which a client gets its answer, octet for octet: of IPv6 its router's advertisement, and what follows
     /// from that by DHCPv6.
     ///

@@ -58,6 +58,14 @@ pub(super) fn replies(
     Ok(replies)
 }
 
+/// The codes of what the server's last message has for a client, in their order.
+pub(super) fn codes(compiled: &Compiled<'_>, facts: &ClientFacts, answer: &Answer<'_>) -> Vec<u16> {
+    let play = Play::new(compiled, facts, answer);
+    let sent = play.sent(MessageType::ACK).into_iter().map(|(code, _)| code);
+    let relayed = facts.sent(Family::V4, 82).map(|_| 82);
+    sent.chain([53, 54]).chain(relayed).collect()
+}
+
 struct Play<'a> {
     codebook: &'a Codebook,
     facts: &'a ClientFacts,

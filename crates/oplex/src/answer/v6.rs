@@ -88,6 +88,15 @@ pub(super) fn replies(
     Ok(replies)
 }
 
+/// The codes of what the server's last message has for a client, in their order.
+pub(super) fn codes(facts: &ClientFacts, answer: &Answer<'_>) -> Vec<u16> {
+    let identity = facts.own_duid().map(|_| 1).into_iter().chain([2]);
+    let leased = answer.address.as_ref().ok().map(|_| 3);
+    let delegated = answer.host.as_ref().and_then(|host| host.delegated).map(|_| 25);
+    let sent = answer.payloads.iter().map(|sent| sent.code).filter(|code| facts.requests(Family::V6, *code));
+    identity.chain(leased).chain(delegated).chain(sent).collect()
+}
+
 struct Play<'a> {
     compiled: &'a Compiled<'a>,
     facts: &'a ClientFacts,

@@ -1,5 +1,8 @@
 //! Rules about what must agree: in a reply with its request, and in one message with itself.
 
+use std::collections::{HashMap, HashSet};
+use std::net::Ipv6Addr;
+
 use crate::check::context::{MessageContext, Occurrence};
 use crate::check::declare::{OptionValue, check, checks, v4_exchange, v6_exchange, v6_message};
 use crate::family::Protocol;
@@ -9,7 +12,8 @@ use crate::packet::v6::MessageType;
 
 checks! {
     RELAY_REPLY_OF_ANOTHER, FQDN_FLAGS_NOT_ANSWERED, SERVER_IDENTIFIER_NOT_OVERRIDDEN, ARCHITECTURE_NOT_REQUESTED,
-    IDENTITY_TIMES_DIFFER, RELAY_LINK_UNIDENTIFIED, CLIENT_LINKS_WITH_DATA, CAPTIVE_PORTAL_TOO_LONG
+    IDENTITY_TIMES_DIFFER, RELAY_LINK_UNIDENTIFIED, CLIENT_LINKS_WITH_DATA, CAPTIVE_PORTAL_TOO_LONG,
+    MULTICAST_SCOPE_REPEATED
 }
 
 check! { Exchange(relay_reply_of_another),
@@ -36,12 +40,16 @@ fn relay_reply_of_another(request: &MessageContext<'_>, reply: &MessageContext<'
         }
     }
     // The interface and the port always come back, the others where the relay agent asks for them.
-    let echoed = request.option(43).and_then(|place| request.value(place)).map(codes).unwrap_or_default();
-    let always = [(18, "RFC 8415, section 19.3"), (135, "RFC 8357, section 5.3")];
-    let wanted = always.into_iter().chain(echoed.into_iter().map(|code| (code, "RFC 4994, section 5")));
-    for (code, rfc) in wanted {
-        let Some(sent) = request.option(code) else { continue };
-        let returned = reply.option(code);
+    let mut wanted: HashMap<u16, &str> =
+        HashMap::from([(18, "RFC 8415, section 19.3"), (135, "RFC 8357, section 5.3")]);
+    for code in request.option(43).and_then(|place| request.value(place)).map(codes).unwrap_or_default() {
+        wanted.entry(code).or_insert("RFC 4994, section 5");
+    }
+    let returns: HashMap<u16, &Occurrence<'_>> = reply.top().map(|place| (place.code, place)).collect();
+    for sent in request.top() {
+        let code = sent.code;
+        let Some(rfc) = wanted.remove(&code) else { continue };
+        let returned = returns.get(&code).copied();
         if returned.is_none_or(|returned| returned.octets != sent.octets) {
             let what = if returned.is_some() { "is not the one" } else { "is missing, which is" };
             let message = format!("{} {what} of the Relay-forward", reply.label(code));
@@ -126,8 +134,8 @@ fn architecture_not_requested(request: &MessageContext<'_>, reply: &MessageConte
     if reply.v6().is_none() {
         return;
     }
-    let mut of_client = sent.octets.chunks(2);
-    if let Some(other) = place.octets.chunks(2).find(|architecture| !of_client.any(|sent| sent == *architecture)) {
+    let of_client: HashSet<&[u8]> = sent.octets.chunks(2).collect();
+    if let Some(other) = place.octets.chunks(2).find(|architecture| !of_client.contains(architecture)) {
         let number = crate::octets::number(other);
         let message = format!("architecture {number} is none that the client named");
         findings.push(ARCHITECTURE_NOT_REQUESTED.finding(message).on(reply.around(place)));
@@ -222,4 +230,34 @@ const PORTAL: &str = concat!(
 fn captive_portal_too_long(one: &OptionValue<'_>) -> Option<Finding> {
     let length = one.value().text()?.len();
     (length > 255).then(|| CAPTIVE_PORTAL_TOO_LONG.finding(format!("the URI has {length} octets; DHCPv4 carries 255")))
+}
+
+check! { Message(multicast_scope_repeated),
+    /// two options (113) with different multicast prefixes of one scope
+    ///
+    /// The client cannot tell which prefix a group of that scope has, and discards both.
+    static MULTICAST_SCOPE_REPEATED = "multicast-scope-repeated", Error, Message(V6), "RFC 8115, section 4";
+    v6_message("type = \"reply\"\noptions = [{ serverid = \"00:03:00:01:00:00:5e:00:53:01\" }, \
+        { v6-prefix64 = { hex = \"60ff0e0db800010000000000000000\" } }, { v6-prefix64 = { hex = \"60ff0e0db800020000000000000000\" } }]\n")
+}
+
+fn multicast_scope_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+    let mut known: HashMap<(&str, u8), Ipv6Addr> = HashMap::new();
+    for place in context.top().filter(|place| place.is(Protocol::V6, 113)) {
+        let value = context.value(place);
+        for name in ["asm-prefix", "ssm-prefix"] {
+            let prefix = value.and_then(|value| value.field(name));
+            let Some(Value::Prefix6(prefix)) =
+                prefix.filter(|prefix| !matches!(prefix, Value::Prefix6(one) if one.length == 0))
+            else {
+                continue;
+            };
+            // The scope is in the second octet (RFC 4291, section 2.7).
+            let scope = prefix.prefix.octets()[1] & 15;
+            if *known.entry((name, scope)).or_insert(prefix.prefix) != prefix.prefix {
+                let message = format!("{name} has the scope {scope} of an earlier {}", context.label(113));
+                findings.push(MULTICAST_SCOPE_REPEATED.finding(message).on(context.around(place)));
+            }
+        }
+    }
 }
