@@ -61,6 +61,7 @@ const FEW: usize = 16;
 /// The first single thing that stands in a list again.
 fn twice(value: &Value) -> Option<&Value> {
     let Value::List(items) = value else { return None };
-    let again = |(at, item): &(usize, &Value)| item.is_leaf() && items[..*at].contains(item);
-    items.iter().enumerate().find(again).map(|(_, item)| item)
+    let mut leaves = items.iter().filter(|item| item.is_leaf());
+    let mut known = HashSet::with_capacity(items.len());
+    leaves.find(|item| !known.insert(item.to_string()))
 }
