@@ -74,30 +74,37 @@ impl Reader<'_> {
 
     /// A message in each line. What a line that is none says goes where its message would stand.
     fn lines(&self, lines: &[input::Line], out: &mut dyn Write) -> Outcome {
-        let (mut drawn, mut wrong, mut none) = (Vec::new(), 0, 0);
+        // However many there are, one is held at a time; what they come to is the first that a person reads.
+        if self.format == Format::Text {
+            let (_, tally) = self.each(lines, &mut std::io::sink())?;
+            writeln!(out, "{}", in_style(STRONG, tally))?;
+        }
+        Ok(self.each(lines, out)?.0)
+    }
+
+    /// Shows each; the exit code and the tally.
+    fn each(&self, lines: &[input::Line], out: &mut dyn Write) -> Result<(u8, String), Failure> {
+        let (mut wrong, mut none) = (0, 0);
         for line in lines {
             let frame = line.frame;
             if self.format == Format::Text {
-                writeln!(drawn, "\n{}", in_style(AID, format!("frame {frame}")))?;
+                writeln!(out, "\n{}", in_style(AID, format!("frame {frame}")))?;
             }
             let octets = line.octets.as_ref().map_err(Clone::clone).or_else(because);
-            match octets.and_then(|octets| self.one(octets, Some(frame), &mut drawn)) {
+            match octets.and_then(|octets| self.one(octets, Some(frame), out)) {
                 Ok(code) => wrong += usize::from(code == ERRORS),
                 Err(Failure::Because(why)) => {
                     none += 1;
                     match self.format {
-                        Format::Json => json::line(&mut drawn, &serde_json::json!({ "frame": frame, "error": why }))?,
-                        Format::Text => writeln!(drawn, "{}", clean::line(&why))?,
+                        Format::Json => json::line(out, &serde_json::json!({ "frame": frame, "error": why }))?,
+                        Format::Text => writeln!(out, "{}", clean::line(&why))?,
                     }
                 }
                 Err(other) => return Err(other),
             }
         }
-        if self.format == Format::Text {
-            writeln!(out, "{}", in_style(STRONG, tally(lines.len() - none, wrong, none)))?;
-        }
-        out.write_all(&drawn)?;
-        Ok(if wrong + none == 0 { DONE } else { ERRORS })
+        let code = if wrong + none == 0 { DONE } else { ERRORS };
+        Ok((code, tally(lines.len() - none, wrong, none)))
     }
 }
 

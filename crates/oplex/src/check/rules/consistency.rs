@@ -4,6 +4,7 @@ use std::collections::HashMap;
 
 use crate::check::context::{MessageContext, Occurrence};
 use crate::check::declare::{OptionValue, check, checks, v4_message, v6_message};
+use crate::codebook::{Codebook, Definition};
 use crate::family::Protocol;
 use crate::finding::{Finding, Severity};
 use crate::layout::{Value, duration_text};
@@ -16,7 +17,7 @@ checks! {
     AUTO_CONFIG_MISPLACED, BULK_REPLY_WITH_OTHER_ADDRESSES, MULTICAST_DOMAIN_REPEATED
 }
 
-check! { MessageAndValue(lease_times, |_, definition| matches!(definition.code, 3 | 5 | 25 | 26 | 138 | 139), times_of),
+check! { MessageAndValue(lease_times, has_times, times_of),
     /// T1, T2 and the lease are not in ascending order, or a preferred lifetime exceeds the valid lifetime
     ///
     /// The client loses its address before it renews it, or contacts every server at once.
@@ -46,7 +47,13 @@ fn lease_times(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
 
 /// Identity associations with T1 and T2, and those with an identity at least.
 const WITH_TIMES: [u16; 3] = [3, 25, 138];
+const WITH_LIFETIMES: [u16; 2] = [5, 26];
 const WITH_IDENTITY: [u16; 4] = [3, 4, 25, 138];
+
+fn has_times(_: &Codebook, definition: &Definition) -> bool {
+    let of_these = WITH_TIMES.contains(&definition.code) || WITH_LIFETIMES.contains(&definition.code);
+    of_these && definition.is_own_of(Protocol::V6)
+}
 
 fn times_of(one: &OptionValue<'_>) -> Option<Finding> {
     let is_one_of = |codes: &[u16]| codes.contains(&one.definition.code) && one.definition.is_own_of(Protocol::V6);
@@ -56,7 +63,7 @@ fn times_of(one: &OptionValue<'_>) -> Option<Finding> {
     }
     let (names, fields, open) = if is_one_of(&WITH_TIMES) {
         (("T1", "T2"), ("t1", "t2"), true)
-    } else if is_one_of(&[5, 26]) {
+    } else if is_one_of(&WITH_LIFETIMES) {
         (("the preferred lifetime", "the valid lifetime"), ("preferred-lifetime", "valid-lifetime"), false)
     } else {
         return None;
