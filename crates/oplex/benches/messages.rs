@@ -16,7 +16,7 @@ use oplex::family::Protocol;
 use oplex::layout::{Fault, Input, Scalar, ScalarForm, Visitor};
 use oplex::packet::v4::{Draft, Header, Limit, Message, MessageType};
 use oplex::packet::{Composer, Message as _};
-use turns::in_turns;
+use turns::{in_turns, print_ratios};
 
 fn main() {
     let payloads = payloads();
@@ -45,18 +45,16 @@ fn main() {
             &mut || composer.compose(black_box(&draft)).unwrap().octets.len() as u64,
         ],
     );
-    for (what, time) in [
-        "W: bare walk",
-        "read, and iterate all options",
-        "read, and validate every option",
-        "read, and all rules",
-        "compose",
-    ]
-    .iter()
-    .zip(&times)
-    {
-        println!("{what:<34} {time:>7.1} ns {:>6.2}x", time / times[0]);
-    }
+    print_ratios(
+        &[
+            "W: bare walk",
+            "read, and iterate all options",
+            "read, and validate every option",
+            "read, and all rules",
+            "compose",
+        ],
+        &times,
+    );
 
     println!("\n{:<34} {:>10} {:>10} {:>10}", "read, join and touch every octet", "octets", "time", "per octet");
     for (name, message) in [

@@ -18,7 +18,7 @@ use oplex::layout::{Fault, Input, Scalar, ScalarForm, Visitor};
 use oplex::packet::ra;
 use oplex::packet::v6::{Draft, Header, Message, MessageType, Relay};
 use oplex::packet::{Composer, Message as _};
-use turns::in_turns;
+use turns::{in_turns, print_ratios};
 
 fn main() {
     let codebook = Codebook::standard();
@@ -46,18 +46,16 @@ fn main() {
             &mut || composer.compose(black_box(&draft)).unwrap().len() as u64,
         ],
     );
-    for (what, time) in [
-        "W: bare walk",
-        "read, and iterate all options",
-        "read, and validate every option",
-        "read, and all rules",
-        "compose",
-    ]
-    .iter()
-    .zip(&times)
-    {
-        println!("{what:<34} {time:>7.1} ns {:>6.2}x", time / times[0]);
-    }
+    print_ratios(
+        &[
+            "W: bare walk",
+            "read, and iterate all options",
+            "read, and validate every option",
+            "read, and all rules",
+            "compose",
+        ],
+        &times,
+    );
 
     announcements(codebook);
 
@@ -127,9 +125,7 @@ fn announcements(codebook: &Codebook) {
         "read, and all rules",
         "compose, with the checksum",
     ];
-    for (what, time) in what.iter().zip(&times) {
-        println!("{what:<34} {time:>7.1} ns {:>6.2}x", time / times[0]);
-    }
+    print_ratios(&what, &times);
 }
 
 /// What a router of a network with public Wi-Fi advertises.

@@ -23,3 +23,11 @@ pub(crate) fn in_turns(calls: u32, loops: &mut [&mut dyn FnMut() -> u64]) -> Vec
     }
     times.iter().map(|times| times[times.len() / 2]).collect()
 }
+
+/// A line for each, with its ratio to the first.
+#[allow(dead_code, reason = "not every bench has a yardstick")]
+pub(crate) fn print_ratios(what: &[&str], times: &[f64]) {
+    for (what, time) in what.iter().zip(times) {
+        println!("{what:<34} {time:>7.1} ns {:>6.2}x", time / times[0]);
+    }
+}

@@ -3,6 +3,7 @@
 #![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
 
 mod advertisements;
+mod agreement;
 mod allocations;
 mod answers;
 mod clients;
@@ -31,6 +32,7 @@ mod releases;
 mod rooms;
 mod rules;
 mod shown;
+mod shown_to_people;
 mod spellings;
 mod structs;
 mod typed;
