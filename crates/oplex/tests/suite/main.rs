@@ -9,6 +9,7 @@ mod answers;
 mod clients;
 mod codebook;
 mod codebook_files;
+mod composed;
 mod explained;
 mod families;
 mod faults;
