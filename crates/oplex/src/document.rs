@@ -8,6 +8,7 @@ use toml::de::{DeTable, DeValue};
 use crate::finding::{Example, FileId, Finding, Rule, Spot, rule};
 use crate::layout::{Input, InputKind, Key};
 use crate::nearest;
+use crate::words;
 
 rule! {
     /// the file is not TOML
@@ -56,12 +57,14 @@ pub(crate) type Name<'t> = Spanned<std::borrow::Cow<'t, str>>;
 pub(crate) struct Reader<'s> {
     pub(crate) file: FileId,
     text: &'s str,
+    /// What the table that is being read is called, where advice names it.
+    pub(crate) called: String,
     pub(crate) findings: Vec<Finding>,
 }
 
 impl<'s> Reader<'s> {
     pub(crate) fn new(file: FileId, text: &'s str) -> Self {
-        Self { file, text, findings: Vec::new() }
+        Self { file, text, called: String::new(), findings: Vec::new() }
     }
 
     /// One of the same document that has found nothing yet.
@@ -84,10 +87,34 @@ impl<'s> Reader<'s> {
                 let length = self.text[at.start..].chars().next().map_or(0, char::len_utf8);
                 let at = if at.is_empty() { at.start..at.start + length } else { at };
                 let message = format!("this is not TOML: {}", error.message());
-                self.findings.push(FILE_NOT_TOML.finding(message).at(self.spot(at)));
+                let finding = FILE_NOT_TOML.finding(message);
+                self.findings.push(match self.unquoted(at.start) {
+                    Some(bare) => {
+                        let text = &self.text[bare.clone()];
+                        let quoted = format!("\"{text}\"");
+                        let message = format!("`{text}` is text, and text stands in quotes");
+                        Finding { message, ..finding }.at(self.spot(bare)).replace(quoted)
+                    }
+                    None => finding.at(self.spot(at)),
+                });
                 None
             }
         }
+    }
+
+    /// An address, a name or a duration around this place that lacks its quotes.
+    fn unquoted(&self, at: usize) -> Option<Range<usize>> {
+        let line = self.text[..at].rfind('\n').map_or(0, |newline| newline + 1);
+        let is_bare = |c: char| c.is_alphanumeric() || ".:/-_*".contains(c);
+        let before = self.text[line..at].chars().rev().take_while(|c| is_bare(*c)).map(char::len_utf8).sum::<usize>();
+        let behind = self.text[at..].chars().take_while(|c| is_bare(*c)).map(char::len_utf8).sum::<usize>();
+        let bare = at - before..at + behind;
+        let before = self.text[line..bare.start].trim_end();
+        let value = before.contains('=') && before.ends_with(['=', '[', ',']);
+        // What has no digit, dot or colon is something else than an address.
+        let text = &self.text[bare.clone()];
+        let like = text.contains(['.', ':', '/']) || (text.starts_with(|c: char| c.is_ascii_digit()) && text.len() > 1);
+        (value && like && self.text[line..bare.start].matches('"').count().is_multiple_of(2)).then_some(bare)
     }
 
     pub(crate) fn spot(&self, span: Range<usize>) -> Spot {
@@ -108,9 +135,10 @@ impl<'s> Reader<'s> {
         for key in table.keys().filter(|key| !known.contains(&key.get_ref().as_ref())) {
             let name = key.get_ref();
             let finding = UNKNOWN_KEY.finding(format!("unknown key `{name}` in {within}")).at(self.spot(key.span()));
-            self.findings.push(match nearest::nearest(name, known.iter().copied()) {
-                Some(near) => finding.replace(near),
-                None => finding.advice(format!("one of {}", known.join(", "))),
+            self.findings.push(match (words::instead(within, name), nearest::nearest(name, known.iter().copied())) {
+                (Some(instead), _) => instead.offered(finding, &self.called),
+                (None, Some(near)) => finding.replace(near),
+                (None, None) => finding.advice(format!("one of {}", known.join(", "))),
             });
         }
     }

@@ -151,6 +151,8 @@ extern crate alloc;
 mod once;
 mod parse_error;
 mod prelude;
+#[cfg(feature = "files")]
+mod words;
 
 pub use parse_error::ParseError;
 

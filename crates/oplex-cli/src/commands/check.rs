@@ -120,7 +120,7 @@ fn by_dhcpv4(
     width: usize,
 ) -> std::io::Result<bool> {
     let Some(Largest { fleet, budget, .. }) = compiled.largest_reply(at) else { return Ok(false) };
-    let everyone = Audience { compiled, at, fleet: None };
+    let everyone = Audience { compiled, at, fleet: None, reservation: None };
     let timers = everyone.timers(Family::V4, &everyone.sent(Family::V4));
     let lease = duration_text(timers.lease.seconds);
     let sent = budget.lines().count();
@@ -146,7 +146,7 @@ fn by_ipv6(
     network: &Network<'_>,
     name: &str,
 ) -> std::io::Result<()> {
-    let Some(prefix) = &network.sides.v6.subnet else { return Ok(()) };
+    let Some(prefix) = network.sides.v6.subnet() else { return Ok(()) };
     let hosts = match HostMode::on(network) {
         HostMode::Unknown => "advertisement not planned",
         HostMode::Autonomous => "autonomous, no DHCPv6",

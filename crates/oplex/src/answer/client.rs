@@ -6,7 +6,7 @@ use super::chosen::chosen;
 use super::fleets::recognised;
 use super::host::host;
 use super::lease::assigned;
-use super::sent::payloads;
+use super::sent::{on_subnet, payloads};
 use super::timers::timers;
 use super::{Assigned, Chosen, HostMode, HostState, NoAddress, Recognised, Timers};
 use crate::compiled::{Assembled, Compiled, Layer, LayerKind, Network};
@@ -59,11 +59,13 @@ impl<'p> Compiled<'p> {
             }
             Family::V6 => Err(NoAddress::NotRequested),
         };
+        let given = address.as_ref().ok().map(|assigned| assigned.address);
+        let sent = on_subnet(sent, network, given);
         Some(Answer {
             family,
             network,
             host: (family == Family::V6).then(|| host(network, facts, &address)),
-            payloads: payloads(family, network, &timers, &sent),
+            payloads: payloads(family, network, given, &timers, &sent),
             fleets,
             reservation,
             address,

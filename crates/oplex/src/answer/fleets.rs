@@ -3,7 +3,7 @@
 use crate::codebook::Codebook;
 use crate::compiled::{Compiled, Fleet};
 use crate::family::Family;
-use crate::plan::{ClientFacts, Match};
+use crate::plan::{ClientFacts, ClientKey, Match, Reservation};
 
 /// A fleet that a client belongs to, and why.
 #[derive(Debug, Clone)]
@@ -35,6 +35,19 @@ pub(super) fn recognised<'a>(compiled: &'a Compiled<'a>, facts: &ClientFacts, fa
     compiled.fleets.iter().filter_map(one).collect()
 }
 
+impl<'p> Compiled<'p> {
+    /// The fleets that the client of a reservation surely belongs to, whatever else it sends, in the order in which they apply.
+    pub(crate) fn fleets_of<'a>(&'a self, row: &Reservation) -> impl Iterator<Item = &'a Fleet<'a>> {
+        let mut facts = ClientFacts::on(row.network());
+        match row.client() {
+            ClientKey::Mac(mac) => facts.mac = Some(*mac),
+            ClientKey::ClientId(id) => facts.send(Family::V4, 61, id.to_vec()),
+            ClientKey::Duid(duid) => facts.duid = Some(duid.clone()),
+        }
+        recognised(self, &facts, Family::V4).into_iter().map(|known| known.fleet)
+    }
+}
+
 struct Client<'a> {
     codebook: &'a Codebook,
     facts: &'a ClientFacts,
@@ -50,8 +63,11 @@ impl Client<'_> {
             Match::None(none) => {
                 let hit = none.iter().any(|one| self.is(one, &mut Vec::new()));
                 if !hit {
-                    let fact = "none of".to_owned();
-                    by.push(Fit { fact, seen: String::new(), pattern: format!("{} others", none.len()) });
+                    by.extend(none.iter().map(|none| Fit {
+                        fact: "not".to_owned(),
+                        seen: String::new(),
+                        pattern: none.to_string(),
+                    }));
                 }
                 !hit
             }

@@ -4,7 +4,7 @@ use std::fmt;
 use std::net::Ipv6Addr;
 
 use super::{Assigned, NoAddress};
-use crate::compiled::Network;
+use crate::compiled::{Advertisement, Network};
 use crate::family::{Address, Net};
 use crate::octets::Mac;
 use crate::plan::{ClientFacts, Delegation};
@@ -140,6 +140,16 @@ pub(super) fn link_local(mac: Mac) -> Ipv6Addr {
     Ipv6Addr::from(0xfe80u128 << 112 | u128::from(interface_id(mac)))
 }
 
+/// The prefixes that hosts form addresses of (RFC 4862, section 5.5.3): only of 64 bits, as the other half is the host's, and
+/// neither of the link-local prefix nor of one that is not valid. What is not from a link-local address they drop (RFC 4861,
+/// section 6.1.2).
+fn formed_of(said: &Advertisement<'_>) -> impl Iterator<Item = Net<Ipv6Addr>> {
+    let obeyed = said.ends.source.is_unicast_link_local();
+    let prefixes = said.prefixes().filter(move |prefix| obeyed && prefix.autonomous && prefix.valid > 0);
+    let nets = prefixes.map(|prefix| prefix.net);
+    nets.filter(|net| net.length() == 64 && !net.address().is_unicast_link_local())
+}
+
 fn addresses(
     network: &Network<'_>,
     facts: &ClientFacts,
@@ -150,10 +160,7 @@ fn addresses(
     let mac = facts.own_mac();
     let mut addresses: Vec<HostAddress> =
         mac.map(|mac| single(link_local(mac), Origin::LinkLocal)).into_iter().collect();
-    let autonomous = network.advertises.as_ref().is_some_and(|said| said.autonomous);
-    // Only of 64 bits, as the other half is the host's (RFC 4862, section 5.5.3).
-    let prefix = network.sides.v6.subnet.as_ref().map(|prefix| prefix.net.trunc());
-    if let Some(prefix) = prefix.filter(|prefix| autonomous && prefix.length() == 64) {
+    for prefix in network.advertises.iter().flat_map(formed_of) {
         if let Some(mac) = mac {
             let address = Ipv6Addr::from_bits(prefix.address().bits() | u128::from(interface_id(mac)));
             addresses.push(HostAddress { address: Some(address), prefix, origin: Origin::HardwareAddress });

@@ -30,11 +30,11 @@ impl<'p> Compiled<'p> {
     pub fn largest_reply<'a>(&'a self, network: usize) -> Option<Largest<'a>> {
         let mut largest: Option<Largest<'a>> = None;
         for fleet in std::iter::once(None).chain(self.fleets.iter().map(Some)) {
-            let audience = Audience { compiled: self, at: network, fleet };
-            audience.network().sides.v4.subnet.as_ref()?;
+            let audience = Audience { compiled: self, at: network, fleet, reservation: None };
+            audience.network().sides.v4.subnet()?;
             let sent = audience.sent(Family::V4);
             let timers = audience.timers(Family::V4, &sent);
-            let payloads = payloads(Family::V4, audience.network(), &timers, &sent);
+            let payloads = payloads(Family::V4, audience.network(), None, &timers, &sent);
             let budget = composed(&payloads)?;
             let size = |budget: &Budget| budget.used + budget.left_out.iter().map(|out| out.cost).sum::<usize>();
             if largest.as_ref().is_none_or(|known| size(&known.budget) < size(&budget)) {

@@ -7,7 +7,7 @@ use super::Recognised;
 use crate::compiled::{Compiled, OnNetwork};
 use crate::family::{Address, Family};
 use crate::finding::Spot;
-use crate::plan::{ClientFacts, Disjoint, Pool, Reservation, gaps};
+use crate::plan::{ClientFacts, Disjoint, Pool, Reservation, Subnet, gaps};
 
 /// An address, and where it comes from.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -113,7 +113,7 @@ fn blocked<A: Address>(compiled: &Compiled<'_>, network: usize, of_fleet: bool) 
     let side = compiled.networks[network].sides.of::<A>();
     let fleets = compiled.fleets.iter().filter(|_| !of_fleet).filter_map(|fleet| fleet.on(network));
     let out = side.excluded.iter().chain(fleets.flat_map(|on| on.pools.of::<A>())).map(Pool::bits);
-    let reserved = side.subnet.iter().flat_map(|subnet| subnet.reserved());
+    let reserved = side.subnets.iter().flat_map(Subnet::reserved);
     Disjoint::new(out.chain(reserved.map(|(address, _)| (address.bits(), address.bits()))))
 }
 

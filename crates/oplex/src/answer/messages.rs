@@ -5,7 +5,7 @@ use std::net::IpAddr;
 use super::client::Answer;
 use super::fleets::Recognised;
 use super::host::host;
-use super::sent::payloads;
+use super::sent::{on_subnet, payloads};
 use super::{Assigned, Audience, HostMode, NoAddress, v4, v6};
 use crate::compiled::Assembled;
 use crate::family::Family;
@@ -39,12 +39,13 @@ impl<'a> Audience<'a> {
         let timers = self.timers(family, &sent);
         // Some address of the network: which one makes no difference to what is sent with it.
         let some: Option<IpAddr> = match family {
-            Family::V4 => network.sides.v4.subnet.as_ref().map(|subnet| subnet.hosts().1.into()),
+            Family::V4 => network.sides.v4.subnet().map(|subnet| subnet.hosts().1.into()),
             Family::V6 if !HostMode::on(network).requests_addresses() => None,
-            Family::V6 => network.sides.v6.subnet.as_ref().map(|subnet| subnet.hosts().1.into()),
+            Family::V6 => network.sides.v6.subnet().map(|subnet| subnet.hosts().1.into()),
         };
+        let sent = on_subnet(sent, network, some);
         let address = some.map(|address| Assigned { address, pool: None, fleet: None }).ok_or(NoAddress::NotRequested);
-        let payloads: Vec<Assembled<'a>> = payloads(family, network, &timers, &sent);
+        let payloads: Vec<Assembled<'a>> = payloads(family, network, some, &timers, &sent);
         let host = (family == Family::V6).then(|| host(network, &facts, &address));
         let reservation = None;
         (facts, Answer { family, network, fleets, reservation, address, timers, sent, payloads, host })

@@ -21,8 +21,7 @@ impl Compiled<'_> {
     }
 
     fn holding<A: Address>(&self, address: A) -> Option<usize> {
-        let holds = |subnet: &crate::plan::Subnet<A>| subnet.net.holds(address);
-        self.networks.iter().position(|network| network.sides.of::<A>().subnet.as_ref().is_some_and(holds))
+        self.networks.iter().position(|network| network.sides.of::<A>().subnet_with(address).is_some())
     }
 }
 

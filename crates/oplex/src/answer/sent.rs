@@ -1,11 +1,12 @@
 //! What layers come to: the narrower one wins, option by option.
 
 use std::fmt;
+use std::net::{IpAddr, Ipv4Addr};
 
 use super::chosen::{Chosen, chosen};
 use super::timers::{Timers, timers};
 use crate::compiled::{Assembled, Compiled, Computed, Fleet, Layer, Network, OnNetwork, assembled};
-use crate::family::Family;
+use crate::family::{Address, Family, Protocol};
 use crate::finding::Spot;
 
 /// Clients that are sent the same: those of one fleet on a network, or those of none.
@@ -17,6 +18,8 @@ pub struct Audience<'a> {
     pub at: usize,
     /// The fleet; `None` for clients of none.
     pub fleet: Option<&'a Fleet<'a>>,
+    /// What a reservation sends, where they are one client.
+    pub reservation: Option<&'a Layer<'a>>,
 }
 
 impl<'a> Audience<'a> {
@@ -39,6 +42,7 @@ impl<'a> Audience<'a> {
             Some(&self.network().layer),
             self.fleet.map(|fleet| &fleet.layer),
             on.map(|on| &on.layer),
+            self.reservation,
         ];
         layers.into_iter().flatten().collect()
     }
@@ -60,21 +64,47 @@ impl<'a> Audience<'a> {
 impl fmt::Display for Audience<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self.fleet {
+            _ if let Some(layer) = self.reservation => f.write_str(layer.id.name),
             Some(fleet) => write!(f, "{} on {}", fleet.name, self.network().name),
             None => f.write_str(&self.network().name),
         }
     }
 }
 
+/// On a link with several subnets, the routers that are in the subnet of the address: a client cannot reach the others (RFC 2132,
+/// section 3.5).
+pub(super) fn on_subnet<'a>(
+    mut sent: Vec<Chosen<'a>>,
+    network: &Network<'_>,
+    address: Option<IpAddr>,
+) -> Vec<Chosen<'a>> {
+    let side = &network.sides.v4;
+    let address = address.and_then(Ipv4Addr::of).filter(|_| side.subnets.len() > 1);
+    let Some(subnet) = address.and_then(|address| side.subnet_with(address)) else { return sent };
+    let routers = sent.iter_mut().find(|chosen| chosen.option.is(Protocol::V4, 3));
+    if let Some(octets) = routers.and_then(|chosen| chosen.option.octets.as_mut()) {
+        let (routers, _) = octets.as_chunks::<4>();
+        let own: Vec<u8> =
+            routers.iter().filter(|router| subnet.net.holds((**router).into())).flatten().copied().collect();
+        if !own.is_empty() {
+            *octets = own.into();
+        }
+    }
+    sent
+}
+
 /// The options as they go into messages: of DHCPv4 with what follows from the network itself, the mask and the times.
 pub(super) fn payloads<'a>(
     family: Family,
     network: &'a Network<'a>,
+    address: Option<IpAddr>,
     timers: &Timers<'a>,
     sent: &[Chosen<'a>],
 ) -> Vec<Assembled<'a>> {
     let computed: Vec<Computed<'a>> = match family {
-        Family::V4 => network.mask().into_iter().chain(timers.computed(network.layer.id)).collect(),
+        Family::V4 => {
+            network.mask(address.and_then(Ipv4Addr::of)).into_iter().chain(timers.computed(network.layer.id)).collect()
+        }
         Family::V6 => Vec::new(),
     };
     assembled(family, &computed, sent.iter().map(|chosen| (&chosen.option, chosen.layer)))
@@ -85,10 +115,10 @@ impl<'p> Compiled<'p> {
     /// and of DHCPv4 what follows from the network itself. `None` where the network has no subnet or prefix of it.
     #[must_use]
     pub fn payloads<'a>(&'a self, family: Family, network: usize) -> Option<Vec<Assembled<'a>>> {
-        let audience = Audience { compiled: self, at: network, fleet: None };
+        let audience = Audience { compiled: self, at: network, fleet: None, reservation: None };
         audience.network().sides.has(family).then(|| {
             let sent = audience.sent(family);
-            payloads(family, audience.network(), &audience.timers(family, &sent), &sent)
+            payloads(family, audience.network(), None, &audience.timers(family, &sent), &sent)
         })
     }
 }

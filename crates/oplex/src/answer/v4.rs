@@ -148,7 +148,7 @@ impl<'a> Play<'a> {
 
 /// The relay agent on the client's network: a router that it is sent, or else the subnet's first address.
 fn relay(answer: &Answer<'_>) -> Ipv4Addr {
-    let subnet = answer.network.sides.v4.subnet.as_ref();
+    let subnet = answer.network.sides.v4.subnet();
     let sent = Chosen::find(&answer.sent, Protocol::V4, 3).and_then(|sent| sent.option.octets.as_deref());
     let router = sent.and_then(|octets| octets.first_chunk::<4>()).map(|octets| Ipv4Addr::from(*octets));
     router

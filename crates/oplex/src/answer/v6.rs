@@ -221,7 +221,7 @@ impl Play<'_> {
             let octets = self.compose(outer, header, &options)?;
             let relay = at(link, 547);
             let ends = if reply {
-                Ends::Udp(at(self.compiled.server.v6.unwrap_or(router), 547), relay)
+                Ends::Udp(at(self.compiled.server.v6.as_ref().map_or(router, |(server, _)| *server), 547), relay)
             } else {
                 Ends::Udp(relay, at(ALL_SERVERS_OF_SITE, 547))
             };
@@ -243,7 +243,7 @@ impl Play<'_> {
 
     /// The relay agent's address on the client's link: the first one of its prefix but the routers' own.
     fn relay(&self) -> Ipv6Addr {
-        let prefix = self.answer.network.sides.v6.subnet.as_ref();
+        let prefix = self.answer.network.sides.v6.subnet();
         prefix.map_or(Ipv6Addr::UNSPECIFIED, |prefix| Ipv6Addr::from_bits(prefix.net.first().bits() | 1))
     }
 }

@@ -2,11 +2,11 @@
 
 use crate::answer::{Audience, Chosen};
 use crate::codebook::{Codebook, Definition};
-use crate::compiled::Compiled;
+use crate::compiled::{Compiled, LayerRef};
 use crate::family::{Both, Protocol};
 use crate::finding::{About, Example, Finding, Rule};
 use crate::layout::{Scalar, ScalarForm, Topic, Value};
-use crate::plan::Plan;
+use crate::plan::{self, Plan};
 
 use std::ops::Range;
 
@@ -67,6 +67,9 @@ pub(super) type Wants = fn(&Codebook, &Definition) -> bool;
 /// Looks at one single thing in an option's octets.
 pub(super) type FindInAtom = fn(&AtomSeen<'_>) -> Option<Finding>;
 
+/// Looks at an option that clients of a network are sent.
+pub(super) type FindInSent = fn(&SentHere<'_>, &mut Vec<Finding>);
+
 /// Looks at a whole message.
 pub(super) type FindInMessage = fn(&MessageContext<'_>, &mut Vec<Finding>);
 
@@ -83,6 +86,8 @@ pub(super) enum Find {
     Atom(FindInAtom),
     /// It looks at the whole plan.
     Plan(fn(&PlanContext<'_>, &mut Vec<Finding>)),
+    /// It looks at each option that clients of a network are sent, on whatever layer, a reservation's included.
+    Sent(FindInSent),
     /// It looks at what a network's clients are sent by both families: those of no fleet and those of each.
     Answer(fn(&Audience<'_>, &BothSent<'_>, &mut Vec<Finding>)),
     /// It looks at a whole message, without those that it carries.
@@ -164,6 +169,34 @@ pub(super) struct AtomSeen<'a> {
 pub(super) struct PlanContext<'p> {
     pub(super) plan: &'p Plan,
     pub(super) compiled: &'p Compiled<'p>,
+    /// The reservations with options of their own, by network.
+    pub(super) of_reservations: Vec<Vec<&'p plan::Reservation>>,
+}
+
+impl<'p> PlanContext<'p> {
+    pub(super) fn new(plan: &'p Plan, compiled: &'p Compiled<'p>) -> Self {
+        let mut of_reservations = vec![Vec::new(); plan.networks.len()];
+        for row in plan.reservations.telling().filter(|row| row.layer().is_some()) {
+            of_reservations[row.network()].push(row);
+        }
+        Self { plan, compiled, of_reservations }
+    }
+}
+
+/// An option that clients of a network are sent.
+pub(super) struct SentHere<'p> {
+    pub(super) codebook: &'p Codebook,
+    pub(super) network: &'p plan::Network,
+    pub(super) layer: LayerRef<'p>,
+    /// As the plan says it.
+    pub(super) sent: &'p plan::Sent,
+}
+
+impl SentHere<'_> {
+    /// Whether it is one of the protocol's own, of this code.
+    pub(super) fn is(&self, protocol: Protocol, code: u16) -> bool {
+        self.sent.definition.code == code && self.sent.definition.is_own_of(protocol)
+    }
 }
 
 impl Check {

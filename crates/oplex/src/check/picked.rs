@@ -3,7 +3,7 @@
 use std::sync::LazyLock;
 
 use super::catalogue::checks;
-use super::declare::{Check, Find, FindInAtom, FindInMessage, FindInValue};
+use super::declare::{Check, Find, FindInAtom, FindInMessage, FindInSent, FindInValue};
 use crate::codebook::{Codebook, Definition};
 use crate::family::Protocol;
 use crate::finding::About;
@@ -50,6 +50,18 @@ pub(super) fn finds_in_atoms() -> impl Iterator<Item = (&'static Check, FindInAt
         finds.collect()
     });
     FINDS.iter().copied()
+}
+
+/// The rules that look at single options that clients of a network are sent.
+pub(super) fn finds_in_sent() -> &'static [FindInSent] {
+    static FINDS: LazyLock<Vec<FindInSent>> = LazyLock::new(|| {
+        let finds = checks().iter().filter_map(|check| match check.find {
+            Find::Sent(find) => Some(find),
+            _ => None,
+        });
+        finds.collect()
+    });
+    &FINDS
 }
 
 /// The rule that speaks on a topic: one about single options before one about all.

@@ -2,19 +2,22 @@
 
 use std::collections::HashSet;
 use std::ops::Range;
+use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
 use super::catalogue::checks;
 use super::composed::{self, Composed};
-use super::declare::{Find, PlanContext};
+use super::declare::{Find, PlanContext, SentHere};
+use super::picked::finds_in_sent;
 use super::rules::layers::silence;
 use super::{messages, options};
 use crate::answer::Audience;
-use crate::compiled::Compiled;
+use crate::codebook::Definition;
+use crate::compiled::{self, Compiled, LayerKind, LayerRef};
 use crate::family::{Both, Family};
 use crate::finding::Finding;
 use crate::parallel;
-use crate::plan::{Layer, Loaded};
+use crate::plan::{Layer, Loaded, Reservation, Sent};
 
 /// More networks or reservations than a thread takes to start.
 const MANY: usize = 500;
@@ -23,7 +26,7 @@ pub(super) fn findings(loaded: &Loaded, progress: &(dyn Fn(usize, usize) + Sync)
     let mut findings = loaded.findings.clone();
     if let Some(plan) = &loaded.plan {
         let compiled = Compiled::of(plan);
-        let context = PlanContext { plan, compiled: &compiled };
+        let context = PlanContext::new(plan, &compiled);
         let jobs = jobs(plan.networks.len());
         let large = plan.networks.len() > MANY || plan.reservations.len() > MANY;
         let done = AtomicUsize::new(0);
@@ -56,6 +59,8 @@ enum Job {
     Values,
     /// At what the clients of some networks are sent.
     Answers(Range<usize>),
+    /// At what reservations send.
+    Reservations,
     /// A rule's at the plan as a whole.
     Whole(fn(&PlanContext<'_>, &mut Vec<Finding>)),
 }
@@ -67,7 +72,7 @@ fn jobs(networks: usize) -> Vec<Job> {
         _ => None,
     });
     let parts = (0..networks).step_by(MANY).map(|from| Job::Answers(from..networks.min(from + MANY)));
-    parts.chain([Job::Values]).chain(whole).collect()
+    parts.chain([Job::Values, Job::Reservations]).chain(whole).collect()
 }
 
 impl Job {
@@ -85,9 +90,33 @@ impl Job {
                     findings.extend(options::of_sent(messages::alone(&plan.codebook), sent));
                 }
             }
+            Self::Reservations => {
+                for row in context.plan.reservations.telling() {
+                    let Some(layer) = row.layer() else { continue };
+                    let id = LayerRef { name: &layer.name, kind: LayerKind::Reservation };
+                    for sent in layer.all_sends() {
+                        look_at_sent(context, row.network(), id, sent, &mut findings);
+                    }
+                }
+            }
             Self::Whole(find) => find(context, &mut findings),
         }
         (findings, composed)
+    }
+}
+
+/// What the rules about single options find in one that clients of a network are sent.
+fn look_at_sent<'p>(
+    context: &PlanContext<'p>,
+    network: usize,
+    layer: LayerRef<'p>,
+    sent: &'p Sent,
+    findings: &mut Vec<Finding>,
+) {
+    let plan = context.plan;
+    let here = SentHere { codebook: &plan.codebook, network: &plan.networks[network], layer, sent };
+    for find in finds_in_sent() {
+        find(&here, findings);
     }
 }
 
@@ -100,20 +129,42 @@ fn of_answers(context: &PlanContext<'_>, networks: Range<usize>, composed: &mut 
     });
     let finds: Vec<_> = finds.collect();
     let compiled = context.compiled;
+    let mut look = |audience: Audience<'_>, findings: &mut Vec<Finding>| {
+        let by = |family: Family| {
+            let sent = family == Family::V4 || audience.network().sides.has(family);
+            if sent { audience.sent(family) } else { Vec::new() }
+        };
+        let sent = Both::new(by);
+        for find in &finds {
+            find(&audience, &sent, findings);
+        }
+        for chosen in sent.iter().flatten() {
+            let Some(sent) = chosen.option.origin else { continue };
+            look_at_sent(context, audience.at, chosen.layer, sent, findings);
+        }
+        composed::of_audience(context, &audience, &sent, composed);
+    };
     for at in networks {
         for fleet in std::iter::once(None).chain(compiled.fleets.iter().map(Some)) {
-            let audience = Audience { compiled, at, fleet };
-            let by = |family: Family| {
-                let sent = family == Family::V4 || audience.network().sides.has(family);
-                if sent { audience.sent(family) } else { Vec::new() }
-            };
-            let sent = Both::new(by);
-            for find in &finds {
-                find(&audience, &sent, &mut findings);
-            }
-            composed::of_audience(context, &audience, &sent, composed);
+            look(Audience { compiled, at, fleet, reservation: None }, &mut findings);
+        }
+        for (row, layer) in kinds_of_reservations(context, at) {
+            let fleet = compiled.fleets_of(row).last();
+            look(Audience { compiled, at, fleet, reservation: Some(&layer) }, &mut findings);
         }
         findings.extend(messages::of_advertisement(context, at));
     }
     findings
+}
+
+/// What the reservations of a network send, once for each set of options: rules about answers ask which options stand beside each
+/// other, and thousands of machines are sent the same few.
+fn kinds_of_reservations<'p>(context: &PlanContext<'p>, network: usize) -> Vec<(&'p Reservation, compiled::Layer<'p>)> {
+    let mut kinds: HashSet<Vec<*const Definition>> = HashSet::new();
+    let layers = context.of_reservations[network].iter().filter_map(|row| Some((*row, row.layer()?)));
+    let new = layers.filter(|(_, layer)| {
+        let options = layer.all_sends().map(|sent| Arc::as_ptr(&sent.definition));
+        kinds.insert(options.chain(layer.withheld.iter().map(|out| Arc::as_ptr(&out.definition))).collect())
+    });
+    new.map(|(row, layer)| (row, compiled::Layer::of(layer, LayerKind::Reservation))).collect()
 }

@@ -147,6 +147,12 @@ impl Codebook {
         self.known(query).ok_or_else(|| self.unknown(query))
     }
 
+    /// The same, where nothing near is wanted.
+    #[cfg(feature = "files")]
+    pub(crate) fn find_exact(&self, query: &str) -> Option<Arc<Definition>> {
+        self.known(query).cloned()
+    }
+
     fn known(&self, query: &str) -> Option<&Arc<Definition>> {
         let (chapter, rest) = query.split_once(':').unwrap_or(("v4", query));
         self.chapter_named(chapter).and_then(|chapter| {

@@ -4,6 +4,7 @@ use super::{LayerRef, Network, SentOption};
 use crate::codebook::{self, Part};
 use crate::family::Family;
 use crate::finding::Spot;
+use std::net::Ipv4Addr;
 
 /// An option as it goes into a message, and where it comes from.
 pub type Assembled<'a> = codebook::Assembled<Origin<'a>>;
@@ -25,9 +26,10 @@ pub(crate) struct Computed<'a> {
 }
 
 impl<'a> Network<'a> {
-    /// The mask of its subnet, as DHCPv4 sends it.
-    pub(crate) fn mask(&'a self) -> Option<Computed<'a>> {
-        let subnet = self.sides.v4.subnet.as_ref()?;
+    /// The mask of the subnet that holds an address, as DHCPv4 sends it; without an address that of the first.
+    pub(crate) fn mask(&'a self, address: Option<Ipv4Addr>) -> Option<Computed<'a>> {
+        let side = &self.sides.v4;
+        let subnet = address.and_then(|address| side.subnet_with(address)).or_else(|| side.subnet())?;
         let from = Origin { layer: self.layer.id, spot: subnet.spot.somewhere() };
         Some(Computed { code: 1, octets: subnet.net.mask().octets(), from })
     }

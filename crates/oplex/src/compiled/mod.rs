@@ -22,13 +22,14 @@ mod layer;
 
 use std::borrow::Cow;
 use std::fmt;
+use std::net::Ipv6Addr;
 
 use crate::codebook::Codebook;
-use crate::family::ByAddress;
+use crate::family::{ByAddress, Net};
 use crate::finding::Spot;
 use crate::layout::duration_text;
 use crate::packet::ra;
-use crate::plan::{Advertise, Delegation, FleetOn, Match, Plan, Pools, Reservations, Server, Sides};
+use crate::plan::{Advertise, Delegation, FleetOn, Match, Plan, Pools, Relays, Reservations, Server, Sides};
 
 pub use assemble::{Assembled, Origin};
 pub(crate) use assemble::{Computed, assembled};
@@ -62,6 +63,10 @@ pub struct Network<'p> {
     pub sides: Cow<'p, ByAddress<Sides>>,
     /// The prefixes that it delegates.
     pub delegates: Cow<'p, [Delegation]>,
+    /// The addresses of its relay agents.
+    pub relays: Cow<'p, Relays>,
+    /// Whether its hosts have IPv6 from a router that is not in the plan.
+    pub ipv6_elsewhere: bool,
     /// What its router advertises; `None` where the plan does not say.
     pub advertises: Option<Advertisement<'p>>,
     /// What its clients are sent.
@@ -79,12 +84,37 @@ pub struct Advertisement<'p> {
     pub ends: ra::Ends,
     /// How often it is sent at least, in seconds.
     pub interval: u32,
-    /// Whether hosts form addresses of the prefix by themselves.
-    pub autonomous: bool,
     /// Its options.
     pub options: Vec<SentOption<'p>>,
     /// Where the plan says so.
     pub origin: Option<&'p Advertise>,
+}
+
+/// A prefix that a router advertises.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct AdvertisedPrefix {
+    /// The prefix.
+    pub net: Net<Ipv6Addr>,
+    /// Whether hosts form addresses of it by themselves.
+    pub autonomous: bool,
+    /// Whether its addresses are on the link.
+    pub on_link: bool,
+    /// For how long it is valid, in seconds.
+    pub valid: u32,
+    /// For how long it is preferred, in seconds.
+    pub preferred: u32,
+}
+
+impl AdvertisedPrefix {
+    /// Reads the payload of an option: length, flags, two lifetimes, four octets without meaning, the prefix.
+    fn read(octets: &[u8]) -> Option<Self> {
+        let (&[length, flags], rest) = octets.split_first_chunk()?;
+        let number = |at: usize| Some(u32::from_be_bytes(rest.get(at..at + 4)?.try_into().ok()?));
+        let address: [u8; 16] = rest.get(12..28)?.try_into().ok()?;
+        let (autonomous, on_link) = (flags & 0x40 != 0, flags & 0x80 != 0);
+        let net = Net::new(address.into(), length)?.trunc();
+        Some(Self { net, autonomous, on_link, valid: number(0)?, preferred: number(4)? })
+    }
 }
 
 /// What one fleet comes to.
@@ -119,6 +149,8 @@ impl<'p> Compiled<'p> {
             name: Cow::Borrowed(&network.name),
             sides: Cow::Borrowed(&network.sides),
             delegates: Cow::Borrowed(&network.delegates),
+            relays: Cow::Borrowed(&network.relays),
+            ipv6_elsewhere: network.ipv6_elsewhere,
             advertises: network.advertise.as_deref().map(Advertisement::of),
             layer: Layer::of(&network.layer, LayerKind::Network(at)),
             spot: Some(&network.spot),
@@ -154,10 +186,21 @@ impl<'p> Advertisement<'p> {
             header: plan.header,
             ends: ra::Ends { source: plan.source, destination: ra::ALL_NODES },
             interval: plan.interval,
-            autonomous: plan.autonomous,
             options: plan.sends.iter().map(SentOption::of).collect(),
             origin: Some(plan),
         }
+    }
+
+    /// The prefixes that it has, as hosts read them (RFC 4861, section 4.6.2).
+    pub fn prefixes(&self) -> impl Iterator<Item = AdvertisedPrefix> {
+        let octets = self.options.iter().filter(|option| option.definition.code == 3).map(|option| &option.octets);
+        octets.filter_map(|octets| AdvertisedPrefix::read(octets.as_deref()?))
+    }
+
+    /// Whether hosts form addresses of one of its prefixes by themselves.
+    #[must_use]
+    pub fn is_autonomous(&self) -> bool {
+        self.prefixes().any(|prefix| prefix.autonomous)
     }
 
     /// The option of this type.

@@ -87,6 +87,17 @@ impl<A: Address> Net<A> {
         };
         let address = A::parse(address)?;
         let word = if A::NET_WORD == "subnet" { "a subnet" } else { "a prefix" };
+        // A mask in place of a length, as IPv4 is often written.
+        if let Ok(mask) = length.parse::<A>() {
+            let ones = (mask.bits() << (128 - u32::from(A::BITS))).leading_ones();
+            let right = Self::new(address, ones as u8).filter(|net| net.mask() == mask);
+            return Err(match right {
+                Some(right) => {
+                    format!("`{text}` has a mask behind the slash; write the length of the prefix: `{right}`")
+                }
+                None => format!("`{text}` has no mask behind the slash: the one bits of a mask stand together"),
+            });
+        }
         let length = length.parse().ok().and_then(|length| Self::new(address, length));
         length.ok_or_else(|| format!("`{text}` is not {word}: after the slash stands 0 to {}", A::BITS))
     }

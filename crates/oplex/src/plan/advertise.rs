@@ -29,8 +29,6 @@ pub struct Advertise {
     pub source: Ipv6Addr,
     /// How often it advertises at least, in seconds; 600 by default (RFC 4861, section 6.2.1).
     pub interval: u32,
-    /// Whether hosts make addresses of the prefix by themselves.
-    pub autonomous: bool,
     /// Where the flags are written that the plan writes.
     pub flags: Vec<(&'static str, Spot)>,
     /// Its options, each with the place of what became them.

@@ -192,6 +192,11 @@ impl Pattern {
                 None => Ok(Self::Text(text.to_ascii_lowercase())),
             };
         }
+        let octets = text.split(':').count();
+        let whole = |part: &str| part.len() == 2 && part.bytes().all(|digit| digit.is_ascii_hexdigit());
+        if octets < 6 && text.split(':').all(whole) {
+            return Err(format!("`{text}` has {octets} of 6 octets; for all that begin so write `{text}:*`"));
+        }
         let only: Mac = text.parse()?;
         Ok(Self::Macs(only, only))
     }

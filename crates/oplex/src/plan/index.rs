@@ -167,9 +167,14 @@ impl Reservations {
         Self { telling, by_client, networks, addresses, rows }
     }
 
+    /// Those that have more than most: an IPv6 address, or something that only they are sent.
+    pub(crate) fn telling(&self) -> impl Iterator<Item = &Reservation> {
+        self.telling.iter().map(|at| self.row(*at))
+    }
+
     /// The layers of those that are sent something of their own.
     pub(super) fn layers(&self) -> impl Iterator<Item = &Layer> {
-        self.telling.iter().filter_map(|at| self.row(*at).layer())
+        self.telling().filter_map(Reservation::layer)
     }
 
     /// The reservations with an address of this family, in the order of the addresses.

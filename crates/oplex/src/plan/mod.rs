@@ -44,7 +44,7 @@ pub use expect::Expect;
 pub use fleet::{Fact, Fleet, FleetOn, Match, Pattern};
 pub use index::Reservations;
 use network::Networks;
-pub use network::{Network, Side, Sides, Subnet};
+pub use network::{Network, RelayLists, Relays, Side, Sides, Subnet};
 pub(crate) use range::{Disjoint, Ranges, gaps};
 pub use range::{Pool, PoolLists, Pools};
 #[cfg(feature = "files")]
@@ -95,7 +95,7 @@ pub struct Server {
     /// The address by which it identifies itself to clients of DHCPv4 (54), and where that is written.
     pub v4: Option<(Ipv4Addr, Spot)>,
     /// The address from which it answers relays by DHCPv6.
-    pub v6: Option<Ipv6Addr>,
+    pub v6: Option<(Ipv6Addr, Spot)>,
     /// Its DUID, by which it identifies itself to clients of DHCPv6.
     pub duid: Option<Duid>,
 }

@@ -21,9 +21,23 @@ pub struct Network {
     pub delegates: Vec<Delegation>,
     /// What its router advertises; `None` where the plan does not say. Most networks of a large plan have none.
     pub advertise: Option<Box<Advertise>>,
+    /// Whether its hosts have IPv6 from a router that is not in the plan.
+    pub ipv6_elsewhere: bool,
+    /// The addresses of its relay agents: those that forward what its clients send.
+    pub relays: Relays,
     /// What its clients are sent.
     pub layer: Layer,
 }
+
+/// Addresses of relay agents with their places, once for each family.
+pub struct RelayLists;
+
+impl PerAddress for RelayLists {
+    type Of<A: Address> = Vec<(A, Spot)>;
+}
+
+/// The relay agents of both families.
+pub type Relays = ByAddress<RelayLists>;
 
 /// A network's addresses, once for each family.
 pub struct Sides;
@@ -35,8 +49,8 @@ impl PerAddress for Sides {
 /// A network's addresses of one family.
 #[derive(Debug, Clone)]
 pub struct Side<A> {
-    /// Its subnet or prefix.
-    pub subnet: Option<Subnet<A>>,
+    /// Its subnets or prefixes: all those of the link, the first being that of most of its clients.
+    pub subnets: Vec<Subnet<A>>,
     /// The addresses it leases.
     pub pools: Vec<Pool<A>>,
     /// Addresses in the pools that it does not lease.
@@ -46,7 +60,7 @@ pub struct Side<A> {
 // Derived, it would ask the same of `A`.
 impl<A> Default for Side<A> {
     fn default() -> Self {
-        Self { subnet: None, pools: Vec::new(), excluded: Vec::new() }
+        Self { subnets: Vec::new(), pools: Vec::new(), excluded: Vec::new() }
     }
 }
 
@@ -87,6 +101,18 @@ impl<A: Address> Subnet<A> {
 }
 
 impl<A: Address> Side<A> {
+    /// Its first subnet or prefix.
+    #[must_use]
+    pub fn subnet(&self) -> Option<&Subnet<A>> {
+        self.subnets.first()
+    }
+
+    /// The subnet or prefix that holds an address.
+    #[must_use]
+    pub fn subnet_with(&self, address: A) -> Option<&Subnet<A>> {
+        self.subnets.iter().find(|subnet| subnet.net.holds(address))
+    }
+
     /// What may be leased: what lies in a pool and is not excluded.
     pub(crate) fn leased(&self) -> Disjoint {
         leasable(&self.pools, &self.excluded)
@@ -98,8 +124,8 @@ impl ByAddress<Sides> {
     #[must_use]
     pub fn has(&self, family: Family) -> bool {
         match family {
-            Family::V4 => self.v4.subnet.is_some(),
-            Family::V6 => self.v6.subnet.is_some(),
+            Family::V4 => !self.v4.subnets.is_empty(),
+            Family::V6 => !self.v6.subnets.is_empty(),
         }
     }
 }
@@ -129,9 +155,8 @@ pub(super) struct Networks<'n> {
 
 impl<'n> Networks<'n> {
     pub(super) fn new(all: &'n [Network]) -> Self {
-        let subnets = all.iter().enumerate().filter_map(|(at, network)| {
-            let net = network.sides.v4.subnet.as_ref()?.net;
-            Some((net.first(), net.last(), at))
+        let subnets = all.iter().enumerate().flat_map(|(at, network)| {
+            network.sides.v4.subnets.iter().map(move |subnet| (subnet.net.first(), subnet.net.last(), at))
         });
         let by_name = all.iter().enumerate().map(|(at, network)| (network.name.as_str(), at)).collect();
         Self { all, by_name, subnets: Ranges::new(subnets) }

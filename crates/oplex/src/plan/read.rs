@@ -5,7 +5,7 @@ use std::net::{Ipv4Addr, Ipv6Addr};
 use std::sync::Arc;
 
 use super::network::{Networks, Side, Subnet};
-use super::{Fetch, Layer, Loaded, Network, Plan, Reservations, Server, Times, Withheld};
+use super::{Fetch, Layer, Loaded, Network, Plan, Relays, Reservations, Server, Times, Withheld};
 use crate::codebook::{Codebook, Definition};
 use crate::document::{Name, Node, Reader, Table};
 use crate::family::{Address, ByAddress, Net, Protocol};
@@ -50,12 +50,14 @@ const PLAN: [&str; 17] = [
     "expect",
     "check",
 ];
-const NETWORK: [&str; 12] = [
+const NETWORK: [&str; 14] = [
     "subnet",
     "prefix",
     "pool",
     "exclude",
     "delegate",
+    "relay",
+    "ipv6",
     "advertise",
     "lease",
     "preferred",
@@ -178,7 +180,7 @@ impl<'s> PlanReader<'s> {
         let server = Server {
             v4: self.reader.parsed(table, "server", Ipv4Addr::parse),
             duid: self.reader.parsed(table, "server-duid", str::parse).map(|(duid, _)| duid),
-            v6: self.reader.parsed(table, "server-v6", Ipv6Addr::parse).map(|(server, _)| server),
+            v6: self.reader.parsed(table, "server-v6", Ipv6Addr::parse),
         };
         let allowed = self.allowed(table);
         let empty = Plan::empty(self.reader.file);
@@ -245,26 +247,68 @@ impl<'s> PlanReader<'s> {
     }
 
     fn network(&mut self, name: &str, spot: Spot, table: &Table<'s>) -> Network {
+        name.clone_into(&mut self.reader.called);
         self.reader.only(table, &NETWORK, "a network");
+        self.reader.called.clear();
         if !table.contains_key("subnet") && !table.contains_key("prefix") {
-            self.reader.missing(spot.span.clone(), "subnet", "\"10.64.4.0/23\"");
+            self.reader.missing(spot.span.clone(), "subnet", "\"ADDRESS/LENGTH\"");
         }
         let (pools, excluded) = (self.pools(table, "pool"), self.pools(table, "exclude"));
-        let v4 = Side { subnet: self.subnet(table), pools: pools.v4, excluded: excluded.v4 };
-        let v6 = Side { subnet: self.subnet(table), pools: pools.v6, excluded: excluded.v6 };
+        let v4 = Side { subnets: self.subnets(table), pools: pools.v4, excluded: excluded.v4 };
+        let prefixes = self.prefixes(table);
+        let subnets = prefixes.iter().map(|prefix| prefix.subnet.clone()).collect();
+        let v6 = Side { subnets, pools: pools.v6, excluded: excluded.v6 };
         Network {
             name: name.to_owned(),
             delegates: self.delegates(table),
-            advertise: self.advertise(table, v6.subnet.as_ref()).map(Box::new),
+            advertise: self.advertise(table, &prefixes).map(Box::new),
+            ipv6_elsewhere: self.ipv6_elsewhere(table, &v6),
+            relays: self.relays(table),
             sides: ByAddress { v4, v6 },
             layer: self.layer(table, format!("network {name}")),
             spot,
         }
     }
 
-    /// The network's addresses of one family.
-    fn subnet<A: Address>(&mut self, table: &Table<'s>) -> Option<Subnet<A>> {
-        self.reader.parsed(table, A::NET_WORD, Net::parse).map(|(net, spot)| Subnet { net, spot })
+    /// Whether the network says that another router gives its hosts IPv6.
+    fn ipv6_elsewhere(&mut self, table: &Table<'s>, side: &Side<Ipv6Addr>) -> bool {
+        let Some((text, spot)) = self.reader.text(table, "ipv6") else { return false };
+        if text != "elsewhere" {
+            let message =
+                format!("`ipv6` is \"elsewhere\" where a router that is not in the plan gives IPv6, not `{text}`");
+            self.reader.wrong_kind(spot.span, message);
+        } else if !side.subnets.is_empty() {
+            self.reader.wrong_kind(spot.span, "the network has a `prefix`, so its IPv6 is not elsewhere");
+        }
+        text == "elsewhere"
+    }
+
+    /// The relay agents of both families.
+    fn relays(&mut self, table: &Table<'s>) -> Relays {
+        let mut relays = Relays::default();
+        for (text, spot) in self.reader.texts(table, "relay") {
+            let read = if text.contains(':') {
+                Ipv6Addr::parse(text).map(|address| relays.v6.push((address, spot.clone())))
+            } else {
+                Ipv4Addr::parse(text).map(|address| relays.v4.push((address, spot.clone())))
+            };
+            if let Err(why) = read {
+                self.reader.wrong_kind(spot.span, why);
+            }
+        }
+        relays
+    }
+
+    /// The network's subnets.
+    fn subnets(&mut self, table: &Table<'s>) -> Vec<Subnet<Ipv4Addr>> {
+        let mut subnets = Vec::new();
+        for (text, spot) in self.reader.texts(table, "subnet") {
+            match Net::parse(text) {
+                Ok(net) => subnets.push(Subnet { net, spot }),
+                Err(why) => self.reader.wrong_kind(spot.span, why),
+            }
+        }
+        subnets
     }
 
     pub(super) fn layer(&mut self, table: &Table<'s>, name: String) -> Layer {

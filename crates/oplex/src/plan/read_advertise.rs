@@ -5,7 +5,7 @@ use std::ops::RangeInclusive;
 
 use super::advertise::{Advertise, Delegation, INTERVAL, ROUTER, delegation};
 use super::{PlanReader, Pools, Sent, Subnet};
-use crate::document::{Table, VALUE_WRONG_KIND};
+use crate::document::{Node, Table, VALUE_WRONG_KIND, kind};
 use crate::family::{Address, Net, Protocol};
 use crate::finding::Spot;
 use crate::layout::{Input, InputKind, Key, duration, duration_text};
@@ -34,11 +34,50 @@ const ADVERTISE: [&str; 19] = [
     "from",
 ];
 
+const PREFIX: [&str; 5] = ["prefix", "on-link", "autonomous", "valid", "preferred"];
+
 /// Lifetimes of a prefix where nothing is set (RFC 4861, section 6.2.1).
 const VALID: u32 = 2_592_000;
 const PREFERRED: u32 = 604_800;
 
+/// A prefix of a network as it is written: alone, or with flags and lifetimes of its own.
+pub(super) struct Prefix<'d, 's> {
+    pub(super) subnet: Subnet<Ipv6Addr>,
+    own: Option<&'d Table<'s>>,
+}
+
 impl<'s> PlanReader<'s> {
+    /// The network's prefixes.
+    pub(super) fn prefixes<'d>(&mut self, network: &'d Table<'s>) -> Vec<Prefix<'d, 's>> {
+        let Some(node) = network.get("prefix") else { return Vec::new() };
+        let items: Vec<&'d Node<'s>> = node.get_ref().as_array().map_or_else(|| vec![node], |all| all.iter().collect());
+        items.into_iter().filter_map(|item| self.prefix(item)).collect()
+    }
+
+    fn prefix<'d>(&mut self, node: &'d Node<'s>) -> Option<Prefix<'d, 's>> {
+        let own = node.get_ref().as_table();
+        let (text, spot) = if let Some(table) = own {
+            self.reader.only(table, &PREFIX, "a prefix");
+            if !table.contains_key("prefix") {
+                self.reader.missing(node.span(), "prefix", "\"2001:db8:64:4::/64\"");
+            }
+            self.reader.text(table, "prefix")?
+        } else if let Some(text) = node.get_ref().as_str() {
+            (text, self.reader.spot(node.span()))
+        } else {
+            let message = format!("a prefix is text in quotes, or a table with `prefix`, not {}", kind(node));
+            self.reader.wrong_kind(node.span(), message);
+            return None;
+        };
+        match Net::parse(text) {
+            Ok(net) => Some(Prefix { subnet: Subnet { net, spot }, own }),
+            Err(why) => {
+                self.reader.wrong_kind(spot.span, why);
+                None
+            }
+        }
+    }
+
     /// The prefixes that a network delegates.
     pub(super) fn delegates(&mut self, table: &Table<'s>) -> Vec<Delegation> {
         let mut delegates = Vec::new();
@@ -63,7 +102,7 @@ impl<'s> PlanReader<'s> {
     }
 
     /// What a network's router advertises.
-    pub(super) fn advertise(&mut self, network: &Table<'s>, prefix: Option<&Subnet<Ipv6Addr>>) -> Option<Advertise> {
+    pub(super) fn advertise(&mut self, network: &Table<'s>, prefixes: &[Prefix<'_, 's>]) -> Option<Advertise> {
         let node = network.get("advertise")?;
         let table = self.reader.table(node, "advertise")?;
         self.reader.only(table, &ADVERTISE, "`advertise`");
@@ -72,20 +111,15 @@ impl<'s> PlanReader<'s> {
         // RFC 4861, section 6.2.1, with the upper end that RFC 8319 gave it.
         let interval = self.seconds_in(table, "interval", 4..=u16::MAX.into()).unwrap_or(INTERVAL);
         let header = self.header(table, interval);
-        let flags = ["managed", "other", "autonomous"].into_iter();
+        let flags = ["managed", "other", "autonomous", "from", "lifetime"].into_iter();
         let flags = flags.filter_map(|flag| Some((flag, self.reader.spot(table.get(flag)?.span())))).collect();
-        let autonomous = if table.contains_key("autonomous") {
-            self.reader.flag(table, "autonomous")
-        } else {
-            !header.managed && prefix.is_some()
-        };
         let source = self.reader.parsed(table, "from", Ipv6Addr::parse).map_or(ROUTER, |(source, _)| source);
         let mut sends = Vec::new();
-        if let Some(prefix) = prefix {
-            sends.extend(self.announced_prefix(table, prefix, autonomous));
+        for prefix in prefixes {
+            sends.extend(self.announced_prefix(table, prefix, !header.managed));
         }
         self.announced_options(table, interval, &header, &mut sends);
-        Some(Advertise { spot, header, source, interval, autonomous, flags, sends })
+        Some(Advertise { spot, header, source, interval, flags, sends })
     }
 
     fn header(&mut self, table: &Table<'s>, interval: u32) -> Advertisement {
@@ -134,15 +168,21 @@ impl<'s> PlanReader<'s> {
         None
     }
 
-    fn announced_prefix(&mut self, table: &Table<'s>, prefix: &Subnet<Ipv6Addr>, autonomous: bool) -> Option<Sent> {
-        let on_link = !table.contains_key("on-link") || self.reader.flag(table, "on-link");
-        let valid = self.seconds(table, "valid").unwrap_or(VALID);
-        let preferred = self.seconds(table, "preferred").unwrap_or_else(|| PREFERRED.min(valid));
+    /// A prefix as its router advertises it: with its own flags and lifetimes, or else those of `advertise`.
+    fn announced_prefix(&mut self, table: &Table<'s>, prefix: &Prefix<'_, 's>, by_default: bool) -> Option<Sent> {
+        let of = |key: &str| prefix.own.filter(|own| own.contains_key(key)).unwrap_or(table);
+        let mut flag = |key: &str, otherwise: bool| {
+            if of(key).contains_key(key) { self.reader.flag(of(key), key) } else { otherwise }
+        };
+        let (on_link, autonomous) = (flag("on-link", true), flag("autonomous", by_default));
+        let valid = self.seconds(of("valid"), "valid").unwrap_or(VALID);
+        let preferred = self.seconds(of("preferred"), "preferred").unwrap_or_else(|| PREFERRED.min(valid));
+        let lifetime = ["preferred", "valid"].into_iter().find_map(|key| of(key).get(key));
+        let prefix = &prefix.subnet;
         let flags = u64::from(on_link) << 7 | u64::from(autonomous) << 6;
         let network = prefix.net.trunc();
         // What is wrong with the lifetimes is shown where they are written.
-        let place =
-            table.get("preferred").or_else(|| table.get("valid")).map_or(prefix.spot.span.clone(), |at| at.span());
+        let place = lifetime.map_or(prefix.spot.span.clone(), |at| at.span());
         let spot = Spot { span: place, ..prefix.spot.clone() };
         let fields = [
             ("length", InputKind::Integer(network.length().into())),

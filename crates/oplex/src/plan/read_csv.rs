@@ -9,11 +9,12 @@ use super::fleet::client_id;
 use super::rows::Rows;
 use super::{ClientKey, Layer, Networks, PlanReader, Reservation, Sent};
 use crate::codebook::{Codebook, Definition};
-use crate::document::{KEY_MISSING, VALUE_WRONG_KIND};
+use crate::document::{KEY_MISSING, UNKNOWN_KEY, VALUE_WRONG_KIND};
 use crate::family::{Address, Both, Protocol};
 use crate::finding::{FileId, Finding, Spot};
 use crate::layout::{Input, InputKind};
 use crate::parallel;
+use crate::words;
 
 /// What a column holds.
 enum Column {
@@ -64,6 +65,11 @@ impl PlanReader<'_> {
                 "address" => Column::Address,
                 "address-v6" => Column::AddressV6,
                 "name" => Column::Name,
+                _ if let Some(instead) = words::instead("a table of reservations", &name) => {
+                    let finding = UNKNOWN_KEY.finding(format!("unknown column `{name}`")).at(Spot { file, span });
+                    self.reader.findings.push(instead.offered(finding, ""));
+                    Column::Unknown
+                }
                 _ => match self.option(&name, Protocol::V4, &Spot { file, span }) {
                     Some(definition) => Column::Option(definition),
                     None => Column::Unknown,

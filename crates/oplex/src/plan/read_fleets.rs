@@ -8,7 +8,7 @@ use super::{ClientKey, Expect, Fact, Fleet, FleetOn, Layer, Match, Networks, Pat
 use crate::document::{Node, Table, kind};
 use crate::family::{Address, Both, Family, Protocol};
 use crate::finding::Spot;
-use crate::layout::InputKind;
+use crate::layout::{InputKind, Vocabulary as _};
 use crate::nearest;
 
 const FLEET: [&str; 9] = ["match", "send", "withhold", "lease", "preferred", "renew", "rebind", "requests", "on"];
@@ -46,11 +46,13 @@ impl<'s> PlanReader<'s> {
 
     /// A fleet; `None` when nothing says what it is recognised by, which is a finding.
     fn fleet(&mut self, name: &str, spot: Spot, table: &Table<'s>, networks: &Networks<'_>) -> Option<Fleet> {
+        name.clone_into(&mut self.reader.called);
         self.reader.only(table, &FLEET, "a fleet");
+        self.reader.called.clear();
         let recognised = match table.get("match") {
             Some(node) => self.recognised(node),
             None => {
-                self.reader.missing(spot.span.clone(), "match", "{ vendor-class = \"Tern *\" }");
+                self.reader.missing(spot.span.clone(), "match", "{ vendor-class = \"…*\" }");
                 None
             }
         };
@@ -133,13 +135,40 @@ impl<'s> PlanReader<'s> {
                     continue;
                 }
             };
-            match Pattern::parse(&text, &fact) {
+            match self.spelled(&fact, text).and_then(|text| Pattern::parse(&text, &fact)) {
                 Ok(pattern) => patterns.push(pattern),
                 Err(why) => self.reader.wrong_kind(item.span(), why),
             }
         }
         let unread = patterns.len() < items.len();
         (!unread).then(|| Match::Sends { fact, patterns, spot: self.reader.spot(node.span()) })
+    }
+
+    /// A pattern as what clients send is spelled: an architecture by its name, where it has one.
+    fn spelled(&self, fact: &Fact, text: String) -> Result<String, String> {
+        let signs = text.contains(['*', '?']);
+        let number = text.parse::<i128>();
+        match fact {
+            Fact::Architecture if !signs => {
+                let names = self.codebook.enumeration("architecture");
+                let name = |number: u64| Some(names.as_ref()?.name_of(number)?.to_owned());
+                match number.map(u16::try_from) {
+                    Ok(Ok(number)) => Ok(name(number.into()).unwrap_or(text)),
+                    Ok(Err(_)) => {
+                        Err(format!("`{text}` is no architecture; these are numbers from 0 to 65535, or names"))
+                    }
+                    Err(_) if names.as_ref().is_some_and(|names| names.number_of(&text).is_some()) => Ok(text),
+                    Err(_) => {
+                        let known = names.iter().flat_map(|names| names.members.iter().map(|(_, name)| &**name));
+                        Err(format!("unknown architecture `{text}`{}", nearest::hint(&text, known)))
+                    }
+                }
+            }
+            Fact::Enterprise if !signs && number.as_ref().map_or(true, |number| u32::try_from(*number).is_err()) => {
+                Err(format!("`{text}` is no enterprise number; these are numbers from 0 to {}", u32::MAX))
+            }
+            _ => Ok(text),
+        }
     }
 
     /// Codes and names of options.
@@ -168,7 +197,7 @@ impl<'s> PlanReader<'s> {
             self.reader.only(table, &RESERVATION, "a reservation");
             let network = self.reader.text(table, "network").map(|(name, spot)| (name.to_owned(), spot));
             if network.is_none() {
-                self.reader.missing(span.clone(), "network", "\"control-room\"");
+                self.reader.missing(span.clone(), "network", &quoted_first(networks));
             }
             let Some((name, spot)) = network else { continue };
             let Some(network) = self.network_named(&name, &spot, networks) else { continue };
@@ -199,7 +228,7 @@ impl<'s> PlanReader<'s> {
         }
         let id = self.reader.parsed(table, "client-id", client_id);
         if id.is_none() && !["mac", "client-id", "duid"].iter().any(|key| table.contains_key(*key)) {
-            self.reader.missing(span.clone(), "mac", "\"02:00:5e:00:53:11\"");
+            self.reader.missing(span.clone(), "mac", "\"…\"");
         }
         id.map(|(id, spot)| (ClientKey::ClientId(id), spot))
     }
@@ -209,7 +238,11 @@ impl<'s> PlanReader<'s> {
         for (table, span) in self.reader.tables(table, "expect") {
             self.reader.only(table, &EXPECT, "an expectation");
             let Some(client) = table.get("client").and_then(|node| self.reader.table(node, "client")) else {
-                self.reader.missing(span, "client", "{ network = \"control-room\", mac = \"02:00:5e:00:53:99\" }");
+                self.reader.missing(
+                    span,
+                    "client",
+                    &format!("{{ network = {}, mac = \"…\" }}", quoted_first(networks)),
+                );
                 continue;
             };
             let Some(client) = self.client(client, &span, networks) else { continue };
@@ -244,7 +277,7 @@ impl<'s> PlanReader<'s> {
     ) -> Option<super::ClientFacts> {
         self.reader.only(table, &CLIENT, "a client");
         let Some((name, spot)) = self.reader.text(table, "network").map(|(name, spot)| (name.to_owned(), spot)) else {
-            self.reader.missing(span.clone(), "network", "\"control-room\"");
+            self.reader.missing(span.clone(), "network", &quoted_first(networks));
             return None;
         };
         let mut facts = super::ClientFacts::on(self.network_named(&name, &spot, networks)?);
@@ -264,6 +297,12 @@ impl<'s> PlanReader<'s> {
         facts.leased = self.reader.number(table, "leased", u32::MAX.into()).map_or(0, |(leased, _)| leased as u32);
         Some(facts)
     }
+}
+
+/// The name of some network of the plan, in quotes.
+fn quoted_first(networks: &Networks<'_>) -> String {
+    let name = networks.all.first().map_or("…", |network| network.name.as_str());
+    format!("\"{name}\"")
 }
 
 impl Layer {

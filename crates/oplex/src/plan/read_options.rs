@@ -8,6 +8,7 @@ use crate::codebook::Definition;
 use crate::document::{Name, Node, Table, VALUE_WRONG_KIND};
 use crate::family::{Both, Family, Protocol};
 use crate::finding::{Example, Finding, Spot, rule};
+use crate::words;
 
 rule! {
     /// an option that no codebook defines
@@ -85,16 +86,43 @@ impl<'s> PlanReader<'s> {
             }
             Err(unknown) => {
                 let finding: Finding = UNKNOWN_OPTION.finding(format!("unknown option `{query}`")).at(spot.clone());
-                let near = unknown.near.map(|near| {
-                    let own = near.strip_prefix(family).and_then(|near| near.strip_prefix(':'));
-                    own.filter(|_| !query.contains(':')).map_or(near.clone(), str::to_owned)
-                });
-                self.reader.findings.push(match near {
-                    Some(near) => finding.replace(near),
-                    None => finding.advice("a name known to `oplex lookup`, or a definition in a codebook"),
+                let elsewhere = || self.in_another(query, protocol);
+                self.reader.findings.push(if let Some(instead) = words::instead(family, query) {
+                    instead.offered(finding, "")
+                } else if let Some((same, definition)) = elsewhere() {
+                    match same {
+                        Some(own) => finding.replace(own),
+                        None => {
+                            let label = definition.label();
+                            finding.advice(format!(
+                                "{label} is no option of {protocol}; it can only be sent in [send.{}]",
+                                definition.prefix().trim_end_matches(':')
+                            ))
+                        }
+                    }
+                } else {
+                    // Of vendors' books those that are spelt alike are meant; of the others' options none is.
+                    let near = unknown.near.and_then(|near| match query.contains(':') {
+                        true => Some(near),
+                        false => near.strip_prefix(family)?.strip_prefix(':').map(str::to_owned),
+                    });
+                    match near {
+                        Some(near) => finding.replace(near),
+                        None => finding.advice("a name known to `oplex lookup`, or a definition in a codebook"),
+                    }
                 });
                 None
             }
         }
+    }
+
+    /// The option that another protocol calls so, and what the same thing is called in this one.
+    fn in_another(&self, query: &str, protocol: Protocol) -> Option<(Option<String>, Arc<Definition>)> {
+        let others = [Protocol::V4, Protocol::V6].into_iter().filter(|other| *other != protocol);
+        let mut named = others.filter_map(|other| self.codebook.find_exact(&format!("{}:{query}", other.name())));
+        let definition = named.next().filter(|_| query.parse::<u16>().is_err())?;
+        let same = |own: &&Definition| own.is(&definition.id().to_string()) || definition.is(&own.id().to_string());
+        let own = self.codebook.definitions().filter(|own| own.is_own_of(protocol)).find(same);
+        Some((own.map(|own| own.name.to_string()), definition))
     }
 }

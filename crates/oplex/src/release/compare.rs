@@ -8,7 +8,7 @@ use crate::answer::Audience;
 use crate::compiled::{Advertisement, Compiled, Fleet, Layer, LayerKind};
 use crate::family::{Address, Family};
 use crate::layout::duration_text;
-use crate::plan::{Pool, Reservation};
+use crate::plan::{Pool, Reservation, Subnet};
 
 /// Everything that changes for one network, fleet or client.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -159,7 +159,7 @@ fn add_option(content: &mut Content, id: String, octets: &[u8]) {
 /// What all clients on a network get.
 fn of_network(compiled: &Compiled<'_>, at: usize) -> Content {
     let network = &compiled.networks[at];
-    let audience = Audience { compiled, at, fleet: None };
+    let audience = Audience { compiled, at, fleet: None, reservation: None };
     let mut content = Content::new();
     for family in Family::ALL.into_iter().filter(|family| network.sides.has(*family)) {
         let timers = audience.timers(family, &audience.sent(family));
@@ -172,9 +172,9 @@ fn of_network(compiled: &Compiled<'_>, at: usize) -> Content {
         }
     }
     let sides = &network.sides;
-    let net = |net: Option<String>| net.unwrap_or_default();
-    add_fact(&mut content, "subnet", net(sides.v4.subnet.as_ref().map(|subnet| subnet.net.trunc().to_string())));
-    add_fact(&mut content, "prefix", net(sides.v6.subnet.as_ref().map(|prefix| prefix.net.trunc().to_string())));
+    add_fact(&mut content, "subnet", listed(nets(&sides.v4.subnets)));
+    add_fact(&mut content, "prefix", listed(nets(&sides.v6.subnets)));
+    add_fact(&mut content, "relay", listed(super::write::relays(&network.relays).into_iter()));
     add_fact(&mut content, "pool", listed(texts(&sides.v4.pools).chain(texts(&sides.v6.pools))));
     add_fact(&mut content, "exclude", listed(texts(&sides.v4.excluded).chain(texts(&sides.v6.excluded))));
     add_fact(&mut content, "delegate", listed(network.delegates.iter().map(ToString::to_string)));
@@ -189,6 +189,10 @@ fn advertised(content: &mut Content, said: &Advertisement<'_>) {
     for option in &said.options {
         add_option(content, option.id().to_string(), option.octets.as_deref().unwrap_or_default());
     }
+}
+
+fn nets<A: Address>(subnets: &[Subnet<A>]) -> impl Iterator<Item = String> {
+    subnets.iter().map(|subnet| subnet.net.trunc().to_string())
 }
 
 fn texts<A: Address>(pools: &[Pool<A>]) -> impl Iterator<Item = String> {

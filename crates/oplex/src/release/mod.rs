@@ -164,12 +164,13 @@ pub struct LayerEntry {
 pub struct NetworkEntry {
     /// Its name.
     pub name: String,
-    /// Its subnet, `10.64.4.0/23`.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub subnet: Option<String>,
-    /// Its prefix, `2001:db8:64:4::/64`.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub prefix: Option<String>,
+    /// Its subnets, `10.64.4.0/23`.
+    pub subnets: Vec<String>,
+    /// Its prefixes, `2001:db8:64:4::/64`.
+    pub prefixes: Vec<String>,
+    /// The addresses of its relay agents.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub relays: Vec<String>,
     /// The prefixes it delegates.
     pub delegates: Vec<String>,
     /// What its router advertises.
@@ -195,8 +196,6 @@ pub struct AdvertisementEntry {
     pub destination: Ipv6Addr,
     /// How often it advertises at least, in seconds.
     pub interval: u32,
-    /// Whether hosts form addresses of the prefix by themselves.
-    pub autonomous: bool,
     /// Its options.
     pub options: Vec<OptionEntry>,
 }

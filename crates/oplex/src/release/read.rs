@@ -3,6 +3,7 @@
 use std::borrow::Cow;
 use std::collections::HashMap;
 use std::fmt;
+use std::net::IpAddr;
 use std::sync::Arc;
 
 use super::{
@@ -12,12 +13,12 @@ use crate::codebook::{Codebook, Definition};
 use crate::compiled::{
     Advertisement, Compiled, Fleet, Layer, LayerKind, LayerRef, Network, OnNetwork, SentOption, Time,
 };
-use crate::family::{Both, ByAddress, Net};
+use crate::family::{Address, Both, ByAddress, Net};
 use crate::finding::{Severity, Sources, Spot};
 use crate::octets::hex;
 use crate::packet::ra;
 use crate::plan::{
-    self, ClientKey, Delegation, Match, Pools, Reservation, Reservations, Server, Side, Subnet, Withheld,
+    self, ClientKey, Delegation, Match, Pools, Relays, Reservation, Reservations, Server, Side, Subnet, Withheld,
 };
 
 /// Why a document cannot be answered from.
@@ -57,7 +58,7 @@ impl Document {
         let v4 = self.server.v4.map(|address| (address, Spot::NOWHERE));
         Ok(Compiled {
             title: self.title.as_deref().map(Cow::Borrowed),
-            server: Cow::Owned(Server { v4, v6: self.server.v6, duid }),
+            server: Cow::Owned(Server { v4, v6: self.server.v6.map(|server| (server, Spot::NOWHERE)), duid }),
             everyone: reader.layer(&self.everyone, LayerKind::Everyone)?,
             networks: networks.collect::<Result<_, _>>()?,
             fleets: fleets.collect::<Result<_, _>>()?,
@@ -89,13 +90,10 @@ impl<'d> Reader<'d> {
 
     fn network(&self, place: usize, entry: &'d NetworkEntry) -> Result<Network<'d>, ReadError> {
         let here = &entry.says.layer;
-        let subnet = |text: &str| at(here, Net::parse(text)).map(|net| Subnet { net, spot: Spot::NOWHERE });
-        let prefix = |text: &str| at(here, Net::parse(text)).map(|net| Subnet { net, spot: Spot::NOWHERE });
         let (pools, excluded) = (ranges(here, &entry.pools)?, ranges(here, &entry.excluded)?);
-        let (v4, v6) = (entry.subnet.as_deref().map(subnet), entry.prefix.as_deref().map(prefix));
         let sides = ByAddress {
-            v4: Side { subnet: v4.transpose()?, pools: pools.v4, excluded: excluded.v4 },
-            v6: Side { subnet: v6.transpose()?, pools: pools.v6, excluded: excluded.v6 },
+            v4: Side { subnets: subnets(here, &entry.subnets)?, pools: pools.v4, excluded: excluded.v4 },
+            v6: Side { subnets: subnets(here, &entry.prefixes)?, pools: pools.v6, excluded: excluded.v6 },
         };
         let delegates = entry.delegates.iter().map(|text| {
             let (within, length) = at(here, plan::delegation(text))?;
@@ -105,6 +103,8 @@ impl<'d> Reader<'d> {
             name: Cow::Borrowed(&entry.name),
             sides: Cow::Owned(sides),
             delegates: Cow::Owned(delegates.collect::<Result<_, _>>()?),
+            relays: Cow::Owned(relays(here, &entry.relays)?),
+            ipv6_elsewhere: false,
             advertises: entry.advertises.as_ref().map(|said| self.advertisement(here, said)).transpose()?,
             layer: self.layer(&entry.says, LayerKind::Network(place))?,
             spot: None,
@@ -119,7 +119,6 @@ impl<'d> Reader<'d> {
             header: ra::Advertisement::read(header),
             ends: ra::Ends { source: entry.source, destination: entry.destination },
             interval: entry.interval,
-            autonomous: entry.autonomous,
             options: options.collect::<Result<_, _>>()?,
             origin: None,
         })
@@ -203,6 +202,21 @@ impl<'d> Reader<'d> {
     fn definition(&self, here: &str, id: &str) -> Result<&Arc<Definition>, ReadError> {
         at(here, self.codebook.find(id))
     }
+}
+
+fn subnets<A: Address>(here: &str, texts: &[String]) -> Result<Vec<Subnet<A>>, ReadError> {
+    texts.iter().map(|text| at(here, Net::parse(text)).map(|net| Subnet { net, spot: Spot::NOWHERE })).collect()
+}
+
+fn relays(here: &str, texts: &[String]) -> Result<Relays, ReadError> {
+    let mut relays = Relays::default();
+    for text in texts {
+        match at(here, text.parse::<IpAddr>())? {
+            IpAddr::V4(address) => relays.v4.push((address, Spot::NOWHERE)),
+            IpAddr::V6(address) => relays.v6.push((address, Spot::NOWHERE)),
+        }
+    }
+    Ok(relays)
 }
 
 fn ranges(here: &str, texts: &[String]) -> Result<Pools, ReadError> {

@@ -7,10 +7,10 @@ use super::{
     OptionEntry, Origin, ReservationEntry, ServerEntry,
 };
 use crate::compiled::{Advertisement, Compiled, Fleet, Layer, LayerKind, Network, SentOption};
-use crate::family::Both;
+use crate::family::{Address, Both};
 use crate::finding::Sources;
 use crate::octets::hex;
-use crate::plan::{Match, Plan, Pool, Reservation};
+use crate::plan::{Match, Plan, Pool, Relays, Reservation, Subnet};
 
 /// A plan as it is published. What is wrong with it is left out: check it first.
 #[must_use]
@@ -24,7 +24,7 @@ pub fn compile(plan: &Plan, sources: &Sources) -> Document {
         codebooks: books.map(|book| BookEntry { name: book.name.clone(), text: book.text.clone() }).collect(),
         server: ServerEntry {
             v4: plan.server.v4.as_ref().map(|(address, _)| *address),
-            v6: plan.server.v6,
+            v6: plan.server.v6.as_ref().map(|(server, _)| *server),
             duid: plan.server.duid.as_deref().map(hex::plain),
         },
         everyone: writer.layer(&compiled.everyone),
@@ -48,8 +48,9 @@ impl Writer<'_> {
         let sides = &network.sides;
         NetworkEntry {
             name: network.name.to_string(),
-            subnet: sides.v4.subnet.as_ref().map(|subnet| subnet.net.trunc().to_string()),
-            prefix: sides.v6.subnet.as_ref().map(|prefix| prefix.net.trunc().to_string()),
+            subnets: nets(&sides.v4.subnets),
+            prefixes: nets(&sides.v6.subnets),
+            relays: relays(&network.relays),
             delegates: network.delegates.iter().map(ToString::to_string).collect(),
             advertises: network.advertises.as_ref().map(|said| self.advertisement(said)),
             pools: ranges(&sides.v4.pools, &sides.v6.pools),
@@ -64,7 +65,6 @@ impl Writer<'_> {
             source: said.ends.source,
             destination: said.ends.destination,
             interval: said.interval,
-            autonomous: said.autonomous,
             options: said.options.iter().filter_map(|option| self.option(option)).collect(),
         }
     }
@@ -115,6 +115,16 @@ impl Writer<'_> {
             from: place.map(|place| Origin { file: place.file, line: place.line }),
         })
     }
+}
+
+/// The addresses of a network's relay agents, IPv4's first.
+pub(super) fn relays(relays: &Relays) -> Vec<String> {
+    let v4 = relays.v4.iter().map(|(address, _)| address.to_string());
+    v4.chain(relays.v6.iter().map(|(address, _)| address.to_string())).collect()
+}
+
+fn nets<A: Address>(subnets: &[Subnet<A>]) -> Vec<String> {
+    subnets.iter().map(|subnet| subnet.net.trunc().to_string()).collect()
 }
 
 fn ranges(v4: &[Pool<Ipv4Addr>], v6: &[Pool<Ipv6Addr>]) -> Vec<String> {

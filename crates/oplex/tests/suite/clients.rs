@@ -107,7 +107,7 @@ fn what_recognises_a_fleet_reads_as_a_sentence() {
     assert_eq!(words("{ mac = \"02005E005311\" }"), "mac is 02:00:5e:00:53:11");
     assert_eq!(
         words("{ mac = \"02:00:5e:00:53:10 - 02:00:5e:00:53:1f\", arch = 7 }"),
-        "mac is 02:00:5e:00:53:10-02:00:5e:00:53:1f, and arch is 7"
+        "mac is 02:00:5e:00:53:10-02:00:5e:00:53:1f, and arch is x64-uefi"
     );
     assert_eq!(
         words("{ none = [{ hostname = \"x\" }, { any = [{ user-class = \"a\" }, { circuit-id = \"b\" }] }] }"),

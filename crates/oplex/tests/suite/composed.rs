@@ -31,7 +31,7 @@ fn messages(text: &str, family: Family, of_fleet: bool) -> Vec<(String, Vec<u16>
     let plan = loaded.plan.unwrap();
     let compiled = Compiled::of(&plan);
     let fleet = compiled.fleets.first().filter(|_| of_fleet);
-    let composed = Audience { compiled: &compiled, at: 0, fleet }.messages(family).unwrap();
+    let composed = Audience { compiled: &compiled, at: 0, fleet, reservation: None }.messages(family).unwrap();
     let read = |octets: &Vec<u8>| match AnyMessage::read(family.protocol(), octets).unwrap() {
         AnyMessage::V4(message) => {
             (message.message_type().unwrap().to_string(), codes(message.options().map(|one| one.code())))

@@ -36,6 +36,8 @@ mod shown;
 mod shown_to_people;
 mod spellings;
 mod structs;
+mod suggestions;
 mod typed;
 mod vectors;
 mod walking;
+mod wrong_plans;

@@ -73,10 +73,10 @@ fn lists_without_doubles() {
 
 #[test]
 fn mtus() {
-    finds("v4:26", "67", "error mtu-too-small: 67 is out of range; it must be 68 or more");
-    finds("v4:26", "100", "warning mtu-too-small: MTU 100 is below 576, so nearly every datagram is fragmented");
+    finds("v4:26", "67", "error mtu-out-of-range: 67 is out of range; it must be 68 or more");
+    finds("v4:26", "100", "warning mtu-out-of-range: MTU 100 is below 576, so nearly every datagram is fragmented");
     passes("v4:26", &["576", "1500", "9000"]);
-    finds("v4:25", "60, 1500", "error mtu-too-small: 60 is out of range; it must be 68 or more");
+    finds("v4:25", "60, 1500", "error mtu-out-of-range: 60 is out of range; it must be 68 or more");
     finds("v4:25", "1500, 296", "error mtu-plateau-out-of-order: these sizes are not in ascending order");
     passes("v4:25", &["68, 296, 1500"]);
     finds("v4:22", "500", "error value-out-of-range: 500 is out of range; it must be 576 or more");

@@ -31,7 +31,7 @@ fn the_narrower_layer_wins_and_what_it_withholds_is_not_told() {
     let plan = loaded.plan.unwrap();
     assert_eq!(loaded.findings, []);
     let compiled = Compiled::of(&plan);
-    let told = Audience { compiled: &compiled, at: 0, fleet: None }.sent(Family::V4);
+    let told = Audience { compiled: &compiled, at: 0, fleet: None, reservation: None }.sent(Family::V4);
     let shown: Vec<String> = told
         .iter()
         .filter(|told| told.option.id().book() == "v4")
@@ -119,7 +119,7 @@ fn times_come_from_the_network_the_plan_or_the_lease() {
         let loaded = read(&text);
         let plan = loaded.plan.unwrap();
         let compiled = Compiled::of(&plan);
-        let everyone = Audience { compiled: &compiled, at: 0, fleet: None };
+        let everyone = Audience { compiled: &compiled, at: 0, fleet: None, reservation: None };
         let times = everyone.timers(Family::V4, &everyone.sent(Family::V4));
         (times.lease.seconds, times.renew.seconds, times.rebind.seconds)
     };
@@ -177,7 +177,7 @@ fn plan_of(everyone: &[usize], network: &[usize], withheld: &[usize]) -> Plan {
 
 fn told_names(plan: &Plan) -> Vec<String> {
     let compiled = Compiled::of(plan);
-    let told = Audience { compiled: &compiled, at: 0, fleet: None }.sent(Family::V4);
+    let told = Audience { compiled: &compiled, at: 0, fleet: None, reservation: None }.sent(Family::V4);
     told.iter().map(|told| told.option.id().to_string()).collect()
 }
 

@@ -16,7 +16,7 @@ use crate::marked;
 fn read(text: &str) -> Plan {
     let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("{path}: no such file").into()));
     assert_eq!(
-        check::plan(&loaded).iter().filter(|one| one.rule.severity == oplex::finding::Severity::Error).count(),
+        check::plan(&loaded).iter().filter(|one| one.severity == oplex::finding::Severity::Error).count(),
         0,
         "{text}"
     );
@@ -514,7 +514,20 @@ fn families_and_announcements_are_held_against_each_other() {
         (", pref64 = \"64:ff9b::/96\"", "ipv6-only-preferred = 1800", "", &[]),
         (", interval = \"1h\", dns-lifetime = \"30m\"", "", "", &["advertised-lifetime-too-short"]),
         (", interval = \"1h\", valid = \"30m\"", "", "", &["advertised-lifetime-too-short"]),
-        (", lifetime = 0", "", "", &[]),
+        (", lifetime = 0", "", "", &["router-lifetime-zero"]),
+        (", interval = \"20m\", dns-lifetime = \"30m\"", "", "", &["advertised-lifetime-too-short"]),
+        (", interval = \"20m\", preferred = \"15m\"", "", "", &["advertised-lifetime-too-short"]),
+        (", preferred = 0", "", "", &["ra-lifetime-zero"]),
+        (", mtu = 1280", "mtu-interface = 1500", "", &["families-disagree"]),
+        (", mtu = 1500", "mtu-interface = 1500", "", &[]),
+        ("", "", "domain-list = \"b.example\"", &["families-disagree"]),
+        (
+            ", lifetime = 0, pref64 = \"64:ff9b::/96\"",
+            "ipv6-only-preferred = 1800",
+            "",
+            &["router-lifetime-zero", "ipv6-only-without-ipv6"],
+        ),
+        (", from = \"2001:db8::1\"", "", "", &["advertised-from-elsewhere"]),
     ] {
         let dnr = "[{ priority = 1, authentication-domain = \"a.example\" }]";
         let text = both.replace("ANNOUNCED", announced).replace("V4", v4).replace("DNR4", dnr).replace("V6", v6);
@@ -573,7 +586,7 @@ fn releases_hold_and_compare_the_ipv6_side() {
     };
     let one = compiled(&text);
     let network = &one.networks[0];
-    assert_eq!((network.subnet.as_deref(), network.prefix.as_deref()), (None, Some("2001:db8:64:4::/64")));
+    assert_eq!((&network.subnets, &network.prefixes), (&vec![], &vec!["2001:db8:64:4::/64".to_owned()]));
     assert_eq!(network.delegates, ["2001:db8:6400::/40 as /56"]);
     assert_eq!(network.says.times.preferred, Some(14_400));
     let said = network.advertises.as_ref().unwrap();

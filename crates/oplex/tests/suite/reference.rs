@@ -98,7 +98,11 @@ fn the_plan_in_the_documentation_is_right() {
         .collect();
     assert_eq!(keys.len(), 10);
     for key in keys {
-        let value = if key == "mac" { "06:*" } else { "x" };
+        let value = match key {
+            "mac" => "06:*",
+            "enterprise" | "arch" => "9",
+            _ => "x",
+        };
         let fleet = format!("{text}\n[fleet.other]\nmatch = {{ {key} = \"{value}\" }}\n");
         let found = crate::marked::in_plan(&fleet);
         assert!(found.iter().all(|finding| finding.rule.name == "fleets-disagree"), "{key}: {found:#?}");

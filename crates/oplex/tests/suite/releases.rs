@@ -33,7 +33,7 @@ fn a_release_holds_everything_that_its_plan_says() {
     let [boot] = &compiled.fleets[..] else { panic!("{compiled:#?}") };
     let sends =
         |what: &str, pattern: &str| Condition::Sends { what: what.to_owned(), patterns: vec![pattern.to_owned()] };
-    assert_eq!(boot.recognised, Condition::Any(vec![sends("arch", "7"), sends("mac", "02:00:5e:*")]));
+    assert_eq!(boot.recognised, Condition::Any(vec![sends("arch", "x64-uefi"), sends("mac", "02:00:5e:*")]));
     assert_eq!((boot.says.times.lease, boot.says.withheld.as_slice()), (Some(3600), &["v4:15".to_owned()][..]));
     let file = &boot.says.options.v4[0];
     assert_eq!((file.option.as_str(), file.from.as_ref().map(|from| from.line)), ("v4:67", Some(16)));
@@ -254,7 +254,7 @@ fn a_document_that_no_plan_comes_to_is_refused_with_the_place() {
         document.compiled().map(|_| ()).unwrap_err().to_string()
     };
     assert_eq!(
-        why(&|one| one.networks[0].subnet = Some("10.64".to_owned())),
+        why(&|one| one.networks[0].subnets = vec!["10.64".to_owned()]),
         "network control-room: `10.64` has no prefix length; write it like `10.64.4.0/23`"
     );
     assert_eq!(

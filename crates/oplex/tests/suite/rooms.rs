@@ -1,7 +1,7 @@
 //! The rooms of the library, and which of them know which.
 
 /// From those that know nobody to those that know all; what is private stands where it is used first.
-const ROOMS: [&str; 18] = [
+const ROOMS: [&str; 19] = [
     "prelude",
     "once",
     "parse_error",
@@ -11,6 +11,7 @@ const ROOMS: [&str; 18] = [
     "family",
     "layout",
     "finding",
+    "words",
     "document",
     "codebook",
     "packet",

@@ -162,7 +162,7 @@ fn messages_of_plans_without_errors_have_none() {
         let compiled = Compiled::of(&plan);
         for at in 0..compiled.networks.len() {
             for fleet in std::iter::once(None).chain(compiled.fleets.iter().map(Some)) {
-                let audience = Audience { compiled: &compiled, at, fleet };
+                let audience = Audience { compiled: &compiled, at, fleet, reservation: None };
                 for family in Family::ALL.into_iter().filter(|family| audience.network().sides.has(*family)) {
                     for octets in audience.messages(family).unwrap() {
                         count += 1;

@@ -60,7 +60,7 @@ impl Rehearsal<'_> {
     /// What its router says of itself.
     fn router(&self) -> Option<(&'static str, String)> {
         let said = self.answer.network.advertises.as_ref()?;
-        let flags = [(said.header.managed, "M"), (said.header.other, "O"), (said.autonomous, "A")];
+        let flags = [(said.header.managed, "M"), (said.header.other, "O"), (said.is_autonomous(), "A")];
         let set: Vec<&str> = flags.into_iter().filter_map(|(on, name)| on.then_some(name)).collect();
         let set = if set.is_empty() { "none".to_owned() } else { set.join(" ") };
         let every = duration_text(said.interval);

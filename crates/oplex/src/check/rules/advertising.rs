@@ -17,7 +17,7 @@ fn advertised<'a>(audience: &Audience<'a>) -> Option<(&'a Advertisement<'a>, &'a
 
 checks! {
     ADVERTISEMENT_MISSING, DHCPV6_NOT_USED, MANAGED_WITHOUT_POOL, ADVERTISED_AND_DHCPV6_DIFFER,
-    ADVERTISED_LIFETIME_TOO_SHORT
+    ADVERTISED_LIFETIME_TOO_SHORT, ROUTER_LIFETIME_ZERO
 }
 
 check! { Answer(advertisement_missing),
@@ -31,7 +31,7 @@ check! { Answer(advertisement_missing),
 
 fn advertisement_missing(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mut Vec<Finding>) {
     let network = audience.network();
-    let prefix = network.sides.v6.subnet.as_ref().filter(|_| audience.fleet.is_none());
+    let prefix = network.sides.v6.subnet().filter(|_| audience.fleet.is_none());
     if let Some(prefix) = prefix.filter(|_| network.advertises.is_none()) {
         let message = format!("network {} has a prefix but no `advertise`", network.name);
         let finding = ADVERTISEMENT_MISSING.finding(message).at(prefix.spot.clone());
@@ -58,6 +58,8 @@ fn dhcpv6_not_used(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut 
             format!("{} leases IPv6 addresses, but `managed` is not advertised, so no host requests one", network.name);
         let finding = rule.finding(message).at(pool.spot.clone());
         let finding = finding.related(origin.flag_spot("managed").clone(), "advertised here");
+        // Without an address of their own making hosts have none.
+        let finding = if said.is_autonomous() { finding } else { finding.as_severity(Severity::Error) };
         findings.push(finding.advice("managed = true, or no pool"));
     }
     if HostMode::on(network).uses_dhcp() {
@@ -68,13 +70,30 @@ fn dhcpv6_not_used(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut 
     let Some((first, key)) = own.or_else(|| sent.v6.first()).and_then(|sent| Some((sent, sent.option.key()?))) else {
         return;
     };
-    let (name, network) = (&first.option.definition.name, &network.name);
+    let mut names: Vec<&str> = sent.v6.iter().map(|sent| &*sent.option.definition.name).collect();
+    names.dedup();
+    let (is, names, it) = if let [one] = names[..] {
+        ("is", one.to_owned(), "it")
+    } else {
+        let last = names.pop().unwrap_or(&first.option.definition.name);
+        ("are", format!("{} and {last}", names.join(", ")), "them")
+    };
     let message = format!(
-        "{name} is sent by DHCPv6 on {network}, but neither `managed` nor `other` is advertised, so no host requests it"
+        "{names} {is} sent by DHCPv6 on {}, but neither `managed` nor `other` is advertised, so no host requests {it}",
+        network.name
     );
     let finding = rule.finding(message).at(origin.flag_spot("other").clone());
     let finding = finding.related(key.clone(), "sent here").advice("other = true");
-    findings.push(if own.is_some() { finding } else { finding.as_severity(Severity::Note) });
+    findings.push(match own {
+        _ if loses_name_servers(said, sent) => finding.as_severity(Severity::Error),
+        Some(_) => finding,
+        None => finding.as_severity(Severity::Note),
+    });
+}
+
+/// Whether DHCPv6 is the only way by which hosts could learn of name servers.
+fn loses_name_servers(said: &Advertisement<'_>, sent: &BothSent<'_>) -> bool {
+    said.option(25).is_none() && Chosen::find(&sent.v6, Protocol::V6, 23).is_some()
 }
 
 check! { Answer(managed_without_pool),
@@ -153,24 +172,47 @@ fn advertised_lifetime_too_short(audience: &Audience<'_>, _: &BothSent<'_>, find
     let Some((said, origin)) = advertised(audience) else { return };
     let every = said.interval;
     let mut find = |what: &str, seconds: u32, option: Option<&SentOption<'_>>| {
-        if seconds == 0 || seconds >= every {
-            return;
+        let of_names = option.is_some_and(|option| matches!(option.definition.code, 25 | 31));
+        let least = if of_names { every.saturating_mul(3) } else { every };
+        if seconds == 0 || seconds >= least {
+            return false;
         }
         let (lasts, shown) = (duration_text(seconds), duration_text(every));
-        let message = format!("{what} {lasts} is shorter than the advertisement interval {shown}");
+        let than = if of_names { "three times the advertisement interval" } else { "the advertisement interval" };
+        let message = format!("{what} {lasts} is shorter than {than} {shown}");
         let spot = option.and_then(SentOption::spot).unwrap_or(&origin.spot);
         let finding = ADVERTISED_LIFETIME_TOO_SHORT.finding(message).at(spot.clone());
         let finding = finding.advice(format!("{} or more", duration_text(every.saturating_mul(3))));
-        findings.push(match option.map(|option| option.definition.code) {
-            Some(25 | 31) => finding.as_severity(Severity::Warning).by("RFC 8106, section 5.1"),
+        findings.push(match what {
+            _ if of_names => finding.as_severity(Severity::Warning).by("RFC 8106, section 5.1"),
+            // Hosts keep the addresses of the prefix, and stop using them for what is new.
+            _ if what.starts_with("preferred") => finding.as_severity(Severity::Warning).by("RFC 4862, section 5.5.4"),
             _ => finding,
         });
+        true
     };
     find("router lifetime", said.header.router_lifetime.into(), None);
     for option in &said.options {
-        let field = if option.definition.code == 3 { "valid" } else { "lifetime" };
-        if let Some(Value::Seconds(seconds)) = option.value().and_then(|value| value.field(field)) {
-            find(&format!("{field} of {}", option.definition.name), *seconds, Some(option));
-        }
+        let fields: &[&str] = if option.definition.code == 3 { &["valid", "preferred"] } else { &["lifetime"] };
+        let seconds = |field: &&str| match option.value()?.field(field)? {
+            Value::Seconds(seconds) => Some((format!("{field} of {}", option.definition.name), *seconds)),
+            _ => None,
+        };
+        // Where a prefix is not valid for long enough, it is not preferred for long enough either.
+        let _ = fields.iter().filter_map(seconds).any(|(what, seconds)| find(&what, seconds, Some(option)));
     }
+}
+
+check! { Answer(router_lifetime_zero),
+    /// a router advertises that it is no default router
+    ///
+    /// Hosts use its prefixes and options, and leave the link by another router, if there is one.
+    static ROUTER_LIFETIME_ZERO = "router-lifetime-zero", Note, Answer, "RFC 4861, section 4.2";
+    v6_plan!("advertise = { name-servers = \"2001:db8:64::53\", lifetime = 0 }\n")
+}
+
+fn router_lifetime_zero(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    let Some((_, origin)) = advertised(audience).filter(|(said, _)| said.header.router_lifetime == 0) else { return };
+    let message = format!("the router of {} is no default router: its lifetime is 0", audience.network().name);
+    findings.push(ROUTER_LIFETIME_ZERO.finding(message).at(origin.flag_spot("lifetime").clone()));
 }

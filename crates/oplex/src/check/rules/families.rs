@@ -2,9 +2,9 @@
 
 use super::advertising::meant;
 use crate::answer::{Audience, Chosen, HostMode};
-use crate::check::declare::{BothSent, check, checks, v6_plan};
+use crate::check::declare::{BothSent, check, checks, v4_plan, v6_plan};
 use crate::family::{Both, Family};
-use crate::finding::Finding;
+use crate::finding::{Finding, Severity};
 use crate::layout::Value;
 
 type Sent<'a> = Both<Vec<Chosen<'a>>>;
@@ -14,14 +14,14 @@ fn find<'s, 'a>(sent: &'s Sent<'a>, family: Family, code: u16) -> Option<&'s Cho
 }
 
 checks! {
-    FAMILIES_DISAGREE, IPV6_ONLY_WITHOUT_NAT64
+    FAMILIES_DISAGREE, IPV6_ONLY_WITHOUT_IPV6, IPV6_ONLY_WITHOUT_NAT64
 }
 
 check! { Answer(families_disagree),
     /// DHCPv4 and DHCPv6 send different values for one service
     ///
     /// Devices differ in which of the two they use, so identical devices behave differently.
-    static FAMILIES_DISAGREE = "families-disagree", Note, Answer, "";
+    static FAMILIES_DISAGREE = "families-disagree", Warning, Answer, "";
     v6_plan!("subnet = \"10.64.40.0/24\"\nadvertise = { other = true, name-servers = \"2001:db8:64::53\" }\n\
          [network.mast.send.v4]\nrouter = \"10.64.40.1\"\ndomain-server = \"10.64.0.53\"\ndomain-search = \"tarnfell.example\"\ndomain-name = \"tarnfell.example\"\n\
          [network.mast.send.v6]\ndomain-list = \"domes.tarnfell.example\"\n")
@@ -32,6 +32,7 @@ fn families_disagree(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mu
         return;
     }
     findings.extend(portal_advertised(audience, sent));
+    findings.extend(mtu_advertised(audience, sent));
     if HostMode::on(audience.network()).uses_dhcp() {
         services(audience, sent, findings);
         findings.extend(boot_files(audience, sent));
@@ -52,6 +53,20 @@ fn portal_advertised(audience: &Audience<'_>, sent: &Sent<'_>) -> Option<Finding
     Some(finding.by("RFC 8910, section 2"))
 }
 
+/// The MTU of a link is one (RFC 2132, section 5.1; RFC 4861, section 4.6.4).
+fn mtu_advertised(audience: &Audience<'_>, sent: &Sent<'_>) -> Option<Finding> {
+    let advertised = audience.network().advertises.as_ref()?.option(5)?;
+    let one = find(sent, Family::V4, 26)?;
+    let (ours, theirs) = (one.option.value()?.number()?, advertised.value()?.field("mtu")?.number()?);
+    if ours == theirs {
+        return None;
+    }
+    let finding = FAMILIES_DISAGREE
+        .finding(format!("{audience}: DHCPv4 sends the MTU {ours}, but the router advertises {theirs}"));
+    let finding = finding.at(advertised.spot()?.clone()).related(one.option.spot()?.clone(), "by DHCPv4");
+    Some(finding.by("RFC 4861, section 4.6.4").advice("one MTU for the link"))
+}
+
 fn differ(audience: &Audience<'_>, what: &str, one: &Chosen<'_>, other: &Chosen<'_>) -> Option<Finding> {
     let finding = FAMILIES_DISAGREE.finding(format!("{audience}: DHCPv4 and DHCPv6 have different {what}"));
     Some(finding.at(other.option.spot()?.clone()).related(one.option.spot()?.clone(), "by DHCPv4"))
@@ -68,6 +83,14 @@ fn services(audience: &Audience<'_>, sent: &Sent<'_>, findings: &mut Vec<Finding
         if ours != theirs {
             findings.extend(differ(audience, what, one, other));
         }
+    }
+    // A domain name (15) that is not among the domains of DHCPv6; where there is a search list, that was held against them.
+    if let (Some(one), Some(other), None) =
+        (find(sent, Family::V4, 15), find(sent, Family::V6, 24), find(sent, Family::V4, 119))
+        && let (Some(ours), Some(theirs)) = (meant(&one.option), meant(&other.option))
+        && ours.iter().any(|name| !theirs.contains(name))
+    {
+        findings.extend(differ(audience, "domains", one, other));
     }
     // The names by which encrypted name servers prove who they are (RFC 9463, sections 4.1 and 5.1).
     if let (Some(one), Some(other)) = (find(sent, Family::V4, 162), find(sent, Family::V6, 144))
@@ -100,7 +123,7 @@ fn boot_files(audience: &Audience<'_>, sent: &Sent<'_>) -> Option<Finding> {
     if end(file)? == end(url)? {
         return None;
     }
-    differ(audience, "boot files", file, url)
+    Some(differ(audience, "boot files", file, url)?.as_severity(Severity::Note))
 }
 
 /// What only DHCPv4 sends is lost for those who do without IPv4.
@@ -113,7 +136,43 @@ fn lost_without_ipv4(audience: &Audience<'_>, sent: &Sent<'_>, findings: &mut Ve
         let name = &alone.option.definition.name;
         let message = format!("{audience}: {name} is sent by DHCPv4 only, but option 108 lets clients turn IPv4 off");
         let finding = FAMILIES_DISAGREE.finding(message).at(key.clone());
-        findings.push(finding.related(only.clone(), "sent here"));
+        findings.push(finding.related(only.clone(), "sent here").as_severity(Severity::Note));
+    }
+}
+
+check! { Answer(ipv6_only_without_ipv6),
+    /// clients are sent option 108 (IPv6-only) on a network for which the plan has no IPv6, or no IPv6 router
+    ///
+    /// They turn IPv4 off and have nothing else. Where somebody else's router advertises, `ipv6 = "elsewhere"` on the network says
+    /// so.
+    static IPV6_ONLY_WITHOUT_IPV6 = "ipv6-only-without-ipv6", Warning, Answer, "RFC 8925, section 3.3";
+    v4_plan!("", "router = \"10.64.4.1\"\nipv6-only-preferred = \"30m\"\n")
+}
+
+fn ipv6_only_without_ipv6(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    let network = audience.network();
+    let Some(key) = find(sent, Family::V4, 108).and_then(|only| only.option.key()) else { return };
+    if network.ipv6_elsewhere {
+        return;
+    }
+    let name = &network.name;
+    let finding = |message: String| IPV6_ONLY_WITHOUT_IPV6.finding(message).at(key.clone());
+    if !network.sides.has(Family::V6) {
+        let finding =
+            finding(format!("option 108 lets clients on {name} turn IPv4 off, but the plan has no IPv6 there"));
+        let instead = format!(
+            "a prefix and `advertise` in [network.{name}], or ipv6 = \"elsewhere\" if another router advertises"
+        );
+        findings.push(finding.advice(instead));
+    } else if let Some(said) = network.advertises.as_ref().filter(|said| said.header.router_lifetime == 0) {
+        let finding = finding(format!(
+            "option 108 lets clients on {name} turn IPv4 off, but its router is no IPv6 default router"
+        ));
+        let finding = finding.as_severity(Severity::Error);
+        let lifetime = said.origin.map(|origin| origin.flag_spot("lifetime").clone());
+        findings.push(
+            lifetime.into_iter().fold(finding, |finding, spot| finding.related(spot, "the router lifetime is 0")),
+        );
     }
 }
 
@@ -130,7 +189,7 @@ fn ipv6_only_without_nat64(audience: &Audience<'_>, sent: &BothSent<'_>, finding
     let network = audience.network();
     let has = network.advertises.as_ref().is_some_and(|said| said.option(38).is_some());
     let only = find(sent, Family::V4, 108).and_then(|only| only.option.key());
-    if let Some(key) = only.filter(|_| !has) {
+    if let Some(key) = only.filter(|_| !has && network.sides.has(Family::V6)) {
         let message =
             format!("option 108 lets clients on {} turn IPv4 off, but no NAT64 prefix is advertised", network.name);
         let finding = IPV6_ONLY_WITHOUT_NAT64.finding(message).at(key.clone());

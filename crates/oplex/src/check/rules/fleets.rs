@@ -6,7 +6,7 @@ use crate::check::declare::{PlanContext, both, check, checks, v4_plan, v6_plan};
 use crate::codebook::Carrier;
 use crate::family::{Address, Family, Protocol};
 use crate::finding::{Finding, Severity};
-use crate::plan::{Fleet, FleetOn, Match, Plan, Pool, Sent};
+use crate::plan::{Fleet, FleetOn, Plan, Pool, Sent};
 
 checks! {
     FLEET_WITHOUT_CLIENTS, FLEET_SHADOWED, FLEET_POOL_OUTSIDE, FLEET_POOLS_OVERLAP, FLEETS_DISAGREE,
@@ -22,19 +22,10 @@ check! { Plan(fleet_without_clients),
 }
 
 fn fleet_without_clients(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
-    for fleet in context.plan.fleets.iter().filter(|fleet| is_hopeless(&fleet.recognised)) {
-        let message = format!("no client can belong to {}", fleet.name);
+    for fleet in context.plan.fleets.iter().filter(|fleet| fleet.recognised.is_hopeless()) {
+        let message = format!("no client can belong to {}: {}", fleet.name, fleet.recognised);
         let finding = FLEET_WITHOUT_CLIENTS.finding(message).at(fleet.spot.clone());
-        findings.push(finding.advice("match = { vendor-class = \"Tern *\" }, or another key that its clients match"));
-    }
-}
-
-fn is_hopeless(wanted: &Match) -> bool {
-    match wanted {
-        Match::All(all) => all.is_empty() || all.iter().any(is_hopeless),
-        Match::Any(any) => any.iter().all(is_hopeless),
-        Match::None(_) => false,
-        Match::Sends { patterns, .. } => patterns.is_empty(),
+        findings.push(finding.advice("patterns that some client fits, all of them together"));
     }
 }
 
@@ -121,7 +112,7 @@ fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
         let network = &context.plan.networks[network];
         let side = network.sides.of::<A>();
         let finding = |message: String| FLEET_POOL_OUTSIDE.finding(message).at(pool.spot.clone());
-        let Some(subnet) = &side.subnet else {
+        let Some(subnet) = side.subnet_with(pool.first).or_else(|| side.subnet()) else {
             let message = format!("{} has a pool {pool} on {}, which has no {}", fleet.name, network.name, A::NET_WORD);
             findings.push(finding(message));
             continue;

@@ -32,7 +32,7 @@ pub(in crate::check) fn silence(plan: &Plan, findings: &mut Vec<Finding>) {
 
 checks! {
     SAME_VALUE_ON_TWO_LAYERS, WITHHOLD_WITHOUT_EFFECT, AUTOMATIC_OPTION_SENT, OPTION_43_OF_TWO_VENDORS,
-    OPTION_OBSOLETE, CODE_UNASSIGNED
+    OPTION_OBSOLETE, CODE_UNASSIGNED, HOST_NAME_FOR_MANY
 }
 
 check! { Answer(same_value_on_two_layers),
@@ -166,6 +166,27 @@ fn option_obsolete(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
             Some(by) => finding.advice(by.clone()),
             None => finding.advice("remove it, unless your devices are known to read it"),
         });
+    }
+}
+
+check! { Plan(host_name_for_many),
+    /// a host name is sent to more than one client
+    ///
+    /// All of them take the same name; in DNS and in every log they are one machine.
+    static HOST_NAME_FOR_MANY = "host-name-for-many", Warning, Plan, "RFC 2132, section 3.14";
+    v4_plan!("", "router = \"10.64.4.1\"\nhostname = \"desk\"\n")
+}
+
+fn host_name_for_many(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    let plan = context.plan;
+    let of_one = plan.reservations.telling().filter_map(|row| row.layer()).count();
+    let layers = plan.layers();
+    // Reservations come last, and are for one client each.
+    for sent in layers.take(plan.layers().count() - of_one).flat_map(|layer| &layer.sends.v4) {
+        if sent.definition.has_id("v4:12") {
+            let finding = HOST_NAME_FOR_MANY.finding("every client of this layer is sent the same host name");
+            findings.push(finding.at(sent.key.clone()).advice("a host name on each reservation, or none"));
+        }
     }
 }
 

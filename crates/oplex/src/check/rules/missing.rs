@@ -1,8 +1,10 @@
 //! Rules about what a network's clients are not sent and nearly always need.
 
+use std::net::Ipv4Addr;
+
 use crate::answer::{Audience, Chosen, HostMode};
 use crate::check::declare::{BothSent, check, checks, v4_plan, v6_plan};
-use crate::family::{Both, Family, Protocol};
+use crate::family::{Both, Family, Net, Protocol};
 use crate::finding::{Example, Finding, Rule};
 use crate::layout::{Route4, Value};
 
@@ -41,6 +43,17 @@ fn no_router(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Fi
         let instead = "router = \"…\" in [network.NETWORK.send.v4]";
         findings.extend(absent(&NO_ROUTER, audience, "no router", instead));
     }
+    let side = &audience.network().sides.v4;
+    let routers = Chosen::find(&sent.v4, Protocol::V4, 3).and_then(|routers| routers.option.value());
+    let Some(routers) = routers.filter(|_| is_plain(audience) && side.subnets.len() > 1) else { return };
+    let has = |net: &Net<Ipv4Addr>| routers.items().iter().any(|one| one.ipv4().is_some_and(|one| net.holds(one)));
+    // Where none is in any of the subnets, another rule speaks of each.
+    let all = side.subnets.iter().filter(|_| side.subnets.iter().any(|subnet| has(&subnet.net)));
+    for subnet in all.filter(|subnet| !has(&subnet.net)) {
+        let message = format!("no router is sent for {} on {}", subnet.net.trunc(), audience.network().name);
+        let finding = NO_ROUTER.finding(message).at(subnet.spot.clone());
+        findings.push(finding.advice("a router in each subnet, all of them in `router`"));
+    }
 }
 
 check! { Answer(no_name_server),
@@ -65,7 +78,8 @@ fn no_name_server_by_ipv6(audience: &Audience<'_>, sent: &Both<Vec<Chosen<'_>>>)
     let network = audience.network();
     let said = network.advertises.as_ref().filter(|_| audience.fleet.is_none() && network.sides.has(Family::V6))?;
     let by_dhcp = Chosen::find(&sent.v6, Protocol::V6, 23).is_some() && HostMode::on(network).uses_dhcp();
-    if said.option(25).is_some() || by_dhcp {
+    // Of those that no host requests another rule speaks.
+    if said.option(25).is_some() || by_dhcp || Chosen::find(&sent.v6, Protocol::V6, 23).is_some() {
         return None;
     }
     let finding = NO_NAME_SERVER.finding(format!("no name server is sent by IPv6 on {}", network.name));

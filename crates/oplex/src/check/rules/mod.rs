@@ -17,6 +17,7 @@ mod hosts;
 mod identities;
 pub(super) mod layers;
 mod leasequeries;
+mod links;
 mod lists;
 mod locations;
 mod missing;
@@ -38,7 +39,7 @@ mod values;
 use super::declare::Check;
 
 /// All of them; nothing depends on their order.
-pub(super) static ALL: [&[&Check]; 34] = [
+pub(super) static ALL: [&[&Check]; 35] = [
     addresses::CHECKS,
     agreement::CHECKS,
     advertisements::CHECKS,
@@ -56,6 +57,7 @@ pub(super) static ALL: [&[&Check]; 34] = [
     hosts::CHECKS,
     identities::CHECKS,
     leasequeries::CHECKS,
+    links::CHECKS,
     lists::CHECKS,
     locations::CHECKS,
     softwires::CHECKS,

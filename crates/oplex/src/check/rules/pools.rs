@@ -3,7 +3,7 @@
 use crate::check::declare::{PlanContext, both, check, checks, v4_plan, v6_plan};
 use crate::family::{Address, Family};
 use crate::finding::{Finding, Spot};
-use crate::plan::{Disjoint, Network, Plan, Pool, Ranges, Reservation, Sent, Side};
+use crate::plan::{Disjoint, Network, Plan, Pool, Ranges, Reservation, Sent, Side, gaps};
 
 checks! {
     RANGE_BACKWARDS, POOL_OUTSIDE_SUBNET, POOL_INCLUDES_RESERVED_ADDRESS, POOLS_OVERLAP, EXCLUSION_OUTSIDE_POOL,
@@ -48,7 +48,9 @@ check! { Plan(both!(outside)),
 
 fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for (network, pool) in pools::<A>(context.plan) {
-        let Some(subnet) = &network.sides.of::<A>().subnet else {
+        let side = network.sides.of::<A>();
+        let near = [pool.first, pool.last].into_iter().find_map(|address| side.subnet_with(address));
+        let Some(subnet) = near.or_else(|| side.subnet()) else {
             findings.extend(without_subnet::<A>(network, pool));
             continue;
         };
@@ -62,7 +64,10 @@ fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
         let message = format!("{what} is outside {whole}, the {} of {}", A::NET_WORD, network.name);
         let finding = POOL_OUTSIDE_SUBNET.finding(message).at(spot.clone());
         let finding = finding.related(subnet.spot.clone(), format!("the {}", A::NET_WORD));
-        let finding = finding.advice(format!("addresses from {} to {}", whole.first(), whole.last()));
+        let finding = finding.advice({
+            let (first, last) = subnet.hosts();
+            format!("addresses from {first} to {last}")
+        });
         findings.push(if A::FAMILY == Family::V6 { finding.by("RFC 8415, section 13.1") } else { finding });
     }
 }
@@ -89,7 +94,7 @@ fn includes_reserved<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<F
         let side = network.sides.of::<A>();
         // A pool that reaches out of the subnet has a greater fault.
         let inside = |net: &crate::family::Net<A>| net.holds(pool.first) && net.holds(pool.last);
-        let Some(subnet) = side.subnet.as_ref().filter(|subnet| inside(&subnet.net)) else { continue };
+        let Some(subnet) = side.subnets.iter().find(|subnet| inside(&subnet.net)) else { continue };
         for (address, what) in subnet.reserved() {
             if pool.holds(address) && !side.excluded.iter().any(|out| out.holds(address)) {
                 findings.push(reserved(pool, address, &format!("{what} of {}", subnet.net.trunc())));
@@ -201,6 +206,7 @@ check! { Plan(both!(too_small)),
 
 fn too_small<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let plan = context.plan;
+    of_fleets::<A>(plan, findings);
     for (at, network) in plan.networks.iter().enumerate() {
         let side = network.sides.of::<A>();
         // A pool that is backwards has a greater fault.
@@ -236,6 +242,28 @@ fn too_small<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
     }
 }
 
+/// Fleets whose own pools are excluded wholly.
+fn of_fleets<A: Address>(plan: &Plan, findings: &mut Vec<Finding>) {
+    for (fleet, on) in plan.fleets.iter().flat_map(|fleet| fleet.on.iter().map(move |on| (fleet, on))) {
+        let network = &plan.networks[on.network];
+        let (pools, excluded) = (on.pools.of::<A>(), &network.sides.of::<A>().excluded);
+        let Some(first) = pools.first().filter(|_| !pools.iter().any(Pool::is_backwards)) else { continue };
+        let out = Disjoint::of(excluded);
+        let all_out = pools.iter().all(|pool| {
+            let (first, last) = pool.bits();
+            gaps(first, last, out.from(first).iter().copied()).next().is_none()
+        });
+        if all_out {
+            let message = format!("exclusions of {} leave no address in the pool of {}", network.name, fleet.name);
+            let mut finding = POOL_TOO_SMALL.finding(message).at(first.spot.clone());
+            if let Some(out) = excluded.iter().find(|out| out.meets(first)) {
+                finding = finding.related(out.spot.clone(), "excluded here");
+            }
+            findings.push(finding.advice("other addresses for the fleet, or no exclusion"));
+        }
+    }
+}
+
 check! { Plan(both!(leasable)),
     /// an address that is sent as a router or server is inside a pool
     ///
@@ -246,16 +274,31 @@ check! { Plan(both!(leasable)),
          advertise = { managed = true, name-servers = \"2001:db8:64:40::153\" }\n")
 }
 
+/// Which network may lease an address, found without a search.
+pub(super) struct LeasedBy<A>(Ranges<A>);
+
+impl<A: Address> LeasedBy<A> {
+    pub(super) fn of(plan: &Plan) -> Self {
+        let networks = plan.networks.iter().enumerate();
+        let pools = networks.flat_map(|(at, network)| {
+            network.sides.of::<A>().pools.iter().map(move |pool| (pool.first, pool.last, at))
+        });
+        Self(Ranges::new(pools))
+    }
+
+    /// The network that may lease it to any client: not if it is excluded, and not if it is reserved for one.
+    pub(super) fn network<'p>(&self, plan: &'p Plan, address: A) -> Option<&'p Network> {
+        let excludes = |network: &Network| network.sides.of::<A>().excluded.iter().any(|out| out.holds(address));
+        let mut near = self.0.holding(address).map(|at| &plan.networks[at]);
+        near.find(|network| !excludes(network)).filter(|_| plan.reservations.at(address).is_none())
+    }
+}
+
 fn leasable<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let plan = context.plan;
-    let networks = plan.networks.iter().enumerate();
-    let pools = networks
-        .flat_map(|(at, network)| network.sides.of::<A>().pools.iter().map(move |pool| (pool.first, pool.last, at)));
-    let pools = Ranges::new(pools);
+    let leased = LeasedBy::<A>::of(plan);
     for (sent, address, spot) in sent_hosts::<A>(plan) {
-        let mut near = pools.holding(address).map(|at| &plan.networks[at]);
-        let excludes = |network: &Network| network.sides.of::<A>().excluded.iter().any(|out| out.holds(address));
-        let Some(network) = near.find(|network| !excludes(network)) else { continue };
+        let Some(network) = leased.network(plan, address) else { continue };
         let name = &sent.definition.name;
         let message = format!("{name} {address} is inside a pool of {}, so it may be leased to a client", network.name);
         let finding = SENT_ADDRESS_LEASABLE.finding(message).at(spot);

@@ -4,11 +4,37 @@ use super::pools::sent_hosts;
 use crate::check::declare::{PlanContext, both, check, checks, v4_plan, v6_plan};
 use crate::family::Address;
 use crate::finding::{Finding, Severity};
-use crate::plan::Reservation;
+use crate::octets::Mac;
+use crate::plan::{ClientKey, Reservation};
 
 checks! {
     RESERVATION_OUTSIDE_SUBNET, RESERVATION_REPEATED, RESERVATION_NAME_REPEATED, SENT_ADDRESS_RESERVED,
-    RESERVATION_IN_POOL
+    RESERVATION_IN_POOL, RESERVATION_OF_NO_CLIENT
+}
+
+check! { Plan(reservation_of_no_client),
+    /// a reservation for a hardware address that no client has
+    ///
+    /// Multicast and broadcast addresses and the one of zeros are no machine's own, so nobody ever gets the address.
+    static RESERVATION_OF_NO_CLIENT = "reservation-of-no-client", Error, Plan, "RFC 9542, section 2.1";
+    v4_plan!(
+        "",
+        "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"ff:ff:ff:ff:ff:ff\"\naddress = \"10.64.4.11\"\n"
+    )
+}
+
+fn reservation_of_no_client(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    for row in context.plan.reservations.iter() {
+        let ClientKey::Mac(mac) = row.client() else { continue };
+        let what = match mac {
+            Mac([0xff, 0xff, 0xff, 0xff, 0xff, 0xff]) => "the broadcast address",
+            Mac([0, 0, 0, 0, 0, 0]) => "no address at all",
+            Mac([first, ..]) if first & 1 == 1 => "a multicast address",
+            _ => continue,
+        };
+        let finding = RESERVATION_OF_NO_CLIENT.finding(format!("{mac} is {what}, which no client has"));
+        findings.push(finding.at(row.client_spot()).advice("the hardware address of the machine"));
+    }
 }
 
 check! { Plan(both!(outside)),
@@ -27,7 +53,8 @@ check! { Plan(both!(outside)),
 fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for (row, address, spot) in context.plan.reservations.with_address::<A>() {
         let network = &context.plan.networks[row.network()];
-        let Some(subnet) = &network.sides.of::<A>().subnet else {
+        let side = network.sides.of::<A>();
+        let Some(subnet) = side.subnet_with(address).or_else(|| side.subnet()) else {
             let message = format!("{address} is reserved on {}, which has no {}", network.name, A::NET_WORD);
             findings.push(RESERVATION_OUTSIDE_SUBNET.finding(message).at(spot));
             continue;

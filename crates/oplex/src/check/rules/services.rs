@@ -18,7 +18,7 @@ fn at_key(finding: Finding, chosen: &Chosen<'_>) -> Option<Finding> {
 }
 
 checks! {
-    BOOT_FILE_WITHOUT_SERVER, BOOT_SERVERS_DIFFER, NETBIOS_WITHOUT_NODE_TYPE, SEARCH_WITHOUT_DOMAIN,
+    BOOT_FILE_WITHOUT_SERVER, BOOT_SERVERS_DIFFER, NETBIOS_WITHOUT_NODE_TYPE, NETBIOS_WITHOUT_SERVERS, SEARCH_WITHOUT_DOMAIN,
     REPLY_OVER_BUDGET
 }
 
@@ -93,6 +93,23 @@ fn netbios_without_node_type(audience: &Audience<'_>, sent: &BothSent<'_>, findi
     let finding =
         NETBIOS_WITHOUT_NODE_TYPE.finding(format!("{audience}: NetBIOS name servers are sent, but no node type"));
     findings.extend(at_key(finding.advice("netbios-node-type = \"h-node\""), servers));
+}
+
+check! { Answer(netbios_without_servers),
+    /// a node type (46) that uses NetBIOS name servers is sent without any (44)
+    ///
+    /// Such nodes ask a name server first, or only, and find no name until they fall back to broadcasts, if they do.
+    static NETBIOS_WITHOUT_SERVERS = "netbios-without-servers", Warning, Answer, "RFC 1001, section 10";
+    v4_plan!("", "router = \"10.64.4.1\"\nnetbios-node-type = \"h-node\"\n")
+}
+
+fn netbios_without_servers(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    let Some(node) = find(sent, 46).filter(|_| find(sent, 44).is_none()) else { return };
+    // A node that broadcasts alone needs none.
+    let Some(kind) = node.option.value().filter(|kind| matches!(kind.number(), Some(2 | 4 | 8))) else { return };
+    let finding = NETBIOS_WITHOUT_SERVERS
+        .finding(format!("{audience}: the node type {kind} needs NetBIOS name servers, and none is sent"));
+    findings.extend(at_key(finding.advice("netbios-name-srv = [\"…\"] in addition, or b-node"), node));
 }
 
 check! { Answer(search_without_domain),

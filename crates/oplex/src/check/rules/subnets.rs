@@ -1,16 +1,16 @@
 //! Rules about subnets and prefixes, what is delegated, and routers.
 
-use std::net::Ipv4Addr;
+use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
 
 use crate::answer::Audience;
-use crate::check::declare::{PlanContext, both, check, checks, v4_plan, v6_plan};
-use crate::family::{Address, Family};
+use crate::check::declare::{PlanContext, both, check, checks, v6_plan};
+use crate::family::{Address, Family, Net};
 use crate::finding::{Example, Finding};
-use crate::plan::{Network, Sent, Subnet};
+use crate::plan::{Delegation, Network, Sent, Subnet};
 
 checks! {
     SUBNET_HOST_BITS_SET, NETWORKS_OVERLAP, FAMILY_WITHOUT_SUBNET, DELEGATION_OVERLAPS_NETWORK,
-    ROUTER_OUTSIDE_SUBNET, ROUTER_SENT_TO_EVERY_NETWORK, SERVER_UNICAST_SENT
+    DELEGATIONS_OVERLAP, SUBNET_NOT_UNICAST, ROUTER_SENT_TO_EVERY_NETWORK, SERVER_UNICAST_SENT
 }
 
 check! { Plan(both!(host_bits_set)),
@@ -25,14 +25,102 @@ check! { Plan(both!(host_bits_set)),
 }
 
 fn host_bits_set<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
-    for subnet in context.plan.networks.iter().filter_map(|network| network.sides.of::<A>().subnet.as_ref()) {
-        let (written, whole) = (subnet.net, subnet.net.trunc());
-        if written != whole {
-            let message =
-                format!("{written} is not a {}: {} is an address inside {whole}", A::NET_WORD, written.address());
-            let rule = &SUBNET_HOST_BITS_SET;
-            let finding = rule.finding(message).at(subnet.spot.clone()).replace(format!("\"{whole}\""));
-            findings.push(if A::FAMILY == Family::V6 { finding.by("RFC 4291, section 2.3") } else { finding });
+    let networks = &context.plan.networks;
+    for subnet in networks.iter().flat_map(|network| &network.sides.of::<A>().subnets) {
+        let finding = bits_below::<A>(subnet.net).map(|finding| finding.at(subnet.spot.clone()));
+        findings.extend(finding.map(|finding| finding.replace(format!("\"{}\"", subnet.net.trunc()))));
+    }
+    for one in networks.iter().flat_map(|network| &network.delegates).filter(|_| A::FAMILY == Family::V6) {
+        let finding = bits_below::<Ipv6Addr>(one.within).map(|finding| finding.at(one.spot.clone()));
+        let whole = Delegation { within: one.within.trunc(), ..one.clone() };
+        findings.extend(finding.map(|finding| finding.replace(format!("\"{whole}\""))));
+    }
+}
+
+fn bits_below<A: Address>(written: Net<A>) -> Option<Finding> {
+    let whole = written.trunc();
+    let message = format!("{written} is not a {}: {} is an address inside {whole}", A::NET_WORD, written.address());
+    let finding = (written != whole).then(|| SUBNET_HOST_BITS_SET.finding(message))?;
+    Some(if A::FAMILY == Family::V6 { finding.by("RFC 4291, section 2.3") } else { finding })
+}
+
+check! { Plan(both!(not_unicast)),
+    /// a subnet or prefix whose addresses no host may have
+    ///
+    /// Hosts refuse addresses of it, or use them on their own link or inside themselves.
+    static SUBNET_NOT_UNICAST = "subnet-not-unicast", Error, Plan, "RFC 1122, section 3.2.1.3";
+    Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n[network.control-room]\n\
+     subnet = \"0.4.0.0/23\"\n[network.control-room.send.v4]\nrouter = \"0.4.0.1\"\n"),
+    Example::Plan("[network.mast]\nprefix = \"ff05:64::/64\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n")
+}
+
+fn not_unicast<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    for subnet in context.plan.networks.iter().flat_map(|network| &network.sides.of::<A>().subnets) {
+        let what = match (subnet.net.first().into(), subnet.net.last().into()) {
+            (IpAddr::V4(first), IpAddr::V4(last)) => special_v4(first, last),
+            (IpAddr::V6(first), _) => special_v6(first),
+            _ => None,
+        };
+        if let Some((what, rfc)) = what {
+            let message = format!("{} is {what}", subnet.net.trunc());
+            let finding = SUBNET_NOT_UNICAST.finding(message).at(subnet.spot.clone()).by(rfc);
+            findings.push(finding.advice(match A::FAMILY {
+                Family::V4 => "a subnet of your own addresses, or of 10.0.0.0/8, 172.16.0.0/12 or 192.168.0.0/16",
+                Family::V6 => "a prefix of your own addresses, or of fd00::/8",
+            }));
+        }
+    }
+}
+
+fn special_v4(first: Ipv4Addr, last: Ipv4Addr) -> Option<(&'static str, &'static str)> {
+    let (low, high) = (first.octets()[0], last.octets()[0]);
+    let meets = |from: u8, to: u8| low <= to && from <= high;
+    Some(match () {
+        () if meets(224, 239) => ("for multicast (224.0.0.0/4)", "RFC 1112, section 4"),
+        () if meets(240, 255) => ("reserved (240.0.0.0/4)", "RFC 1112, section 4"),
+        () if meets(127, 127) => ("for loopback (127.0.0.0/8)", "RFC 1122, section 3.2.1.3"),
+        () if meets(0, 0) => ("\"this network\" (0.0.0.0/8)", "RFC 1122, section 3.2.1.3"),
+        () => return None,
+    })
+}
+
+fn special_v6(first: Ipv6Addr) -> Option<(&'static str, &'static str)> {
+    Some(match first {
+        _ if first.is_multicast() => ("for multicast (ff00::/8)", "RFC 4291, section 2.7"),
+        _ if first.is_unicast_link_local() => {
+            ("the link-local prefix, of which every host forms an address by itself", "RFC 4291, section 2.5.6")
+        }
+        _ if first.to_ipv4_mapped().is_some() => {
+            ("for IPv4-mapped addresses (::ffff:0:0/96)", "RFC 4291, section 2.5.5.2")
+        }
+        _ if first.segments()[..4] == [0; 4] => ("reserved (0000::/8)", "RFC 4291, section 2.4"),
+        _ => return None,
+    })
+}
+
+check! { Plan(delegations_overlap),
+    /// two ranges of delegated prefixes overlap
+    ///
+    /// Two routers are delegated the same prefix, and traffic for one of them goes to the other.
+    static DELEGATIONS_OVERLAP = "delegations-overlap", Error, Plan, "RFC 8415, section 6.3";
+    v6_plan!(managed, "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\n\
+        delegate = [\"2001:db8:6400::/40 as /56\", \"2001:db8:6480::/48 as /56\"]\n")
+}
+
+fn delegations_overlap(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    let networks = context.plan.networks.iter();
+    let all = networks.flat_map(|network| network.delegates.iter().map(move |one| (one.within.trunc(), one, network)));
+    let mut all: Vec<_> = all.collect();
+    all.sort_by_key(|(net, ..)| (net.first(), net.length()));
+    let mut widest: Option<&(Net<Ipv6Addr>, &Delegation, &Network)> = None;
+    for one in &all {
+        match widest.filter(|(net, ..)| net.meets(&one.0)) {
+            Some((_, other, network)) => {
+                let message = format!("{} of {} overlaps {other} of {}", one.1, one.2.name, network.name);
+                let finding = DELEGATIONS_OVERLAP.finding(message).at(one.1.spot.clone());
+                findings.push(finding.related(other.spot.clone(), "the other range"));
+            }
+            None => widest = Some(one),
         }
     }
 }
@@ -52,7 +140,8 @@ check! { Plan(both!(overlap)),
 fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     // Sorted by their first address, a subnet can only overlap the ones right after it.
     let networks = context.plan.networks.iter();
-    let subnets = networks.filter_map(|network| Some((network, network.sides.of::<A>().subnet.as_ref()?)));
+    let subnets =
+        networks.flat_map(|network| network.sides.of::<A>().subnets.iter().map(move |subnet| (network, subnet)));
     let mut sorted: Vec<(&Network, &Subnet<A>)> = subnets.collect();
     sorted.sort_by_key(|(_, subnet)| (subnet.net.first(), subnet.net.length()));
     let mut widest: Option<(&Network, &Subnet<A>)> = None;
@@ -65,7 +154,12 @@ fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
         let later_first = subnet.spot.span.start < wider.spot.span.start;
         let (at, first) =
             if later_first { ((other, wider), (network, subnet)) } else { ((network, subnet), (other, wider)) };
-        let message = format!("{} and {} overlap: {inner} is inside {outer}", at.0.name, first.0.name);
+        let message = match (at.0, first.0) {
+            (one, other) if std::ptr::eq(one, other) => {
+                format!("{} has {inner}, which is inside its {outer}", one.name)
+            }
+            (one, other) => format!("{} and {} overlap: {inner} is inside {outer}", one.name, other.name),
+        };
         let finding = NETWORKS_OVERLAP.finding(message).at(at.1.spot.clone());
         let finding = finding.related(first.1.spot.clone(), format!("the {} of {}", A::NET_WORD, first.0.name));
         findings.push(if A::FAMILY == Family::V6 { finding.by("RFC 4291, section 2.1") } else { finding });
@@ -116,7 +210,7 @@ check! { Plan(delegation_overlaps_network),
 fn delegation_overlaps_network(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let prefixes = context.plan.networks.iter();
     let mut prefixes: Vec<_> =
-        prefixes.filter_map(|one| Some((one.sides.v6.subnet.as_ref()?.net.trunc(), one))).collect();
+        prefixes.flat_map(|one| one.sides.v6.subnets.iter().map(move |subnet| (subnet.net.trunc(), one))).collect();
     prefixes.sort_by_key(|(net, _)| *net);
     for network in &context.plan.networks {
         for delegation in &network.delegates {
@@ -129,32 +223,6 @@ fn delegation_overlaps_network(context: &PlanContext<'_>, findings: &mut Vec<Fin
                 let message = format!("{delegation} overlaps {link}, the prefix of {}", other.name);
                 let finding = DELEGATION_OVERLAPS_NETWORK.finding(message).at(delegation.spot.clone());
                 findings.push(finding.advice("a prefix that no network uses"));
-            }
-        }
-    }
-}
-
-check! { Plan(router_outside_subnet),
-    /// a network's router is not in its subnet
-    ///
-    /// Clients cannot reach a router outside their own subnet, so they cannot leave the link.
-    static ROUTER_OUTSIDE_SUBNET = "router-outside-subnet", Error, Plan, "RFC 2132, section 3.5";
-    v4_plan!("", "router = \"10.64.6.1\"\n")
-}
-
-fn router_outside_subnet(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
-    for network in &context.plan.networks {
-        let Some(subnet) = &network.sides.v4.subnet else { continue };
-        for sent in network.layer.sends.v4.iter().filter(|sent| sent.definition.has_id("v4:3")) {
-            for (address, spot) in sent.hosts::<Ipv4Addr>(&context.plan.codebook) {
-                if !subnet.net.holds(address) {
-                    let net = subnet.net.trunc();
-                    let message = format!("router {address} is outside {net}, the subnet of {}", network.name);
-                    let finding = ROUTER_OUTSIDE_SUBNET.finding(message).at(spot);
-                    let finding = finding.related(subnet.spot.clone(), "the subnet");
-                    let (first, last) = subnet.hosts();
-                    findings.push(finding.advice(format!("an address between {first} and {last}")));
-                }
             }
         }
     }
@@ -180,7 +248,7 @@ fn router_sent_to_every_network(context: &PlanContext<'_>, findings: &mut Vec<Fi
         let names: Vec<&str> = stranded.iter().map(|network| network.name.as_str()).collect();
         let message = format!("this router is sent to every network, but is not in {}", listed(&names));
         let mut finding = ROUTER_SENT_TO_EVERY_NETWORK.finding(message).at(sent.spot.clone());
-        if let Some(subnet) = &first.sides.v4.subnet {
+        if let Some(subnet) = first.sides.v4.subnet() {
             finding = finding.related(subnet.spot.clone(), format!("the subnet of {}", first.name));
         }
         findings.push(
@@ -196,11 +264,12 @@ fn is_stranded(
     router: &Sent,
     addresses: &[(Ipv4Addr, crate::finding::Spot)],
 ) -> bool {
-    let Some(subnet) = &context.plan.networks[at].sides.v4.subnet else { return false };
-    if addresses.is_empty() || addresses.iter().any(|(address, _)| subnet.net.holds(*address)) {
+    let side = &context.plan.networks[at].sides.v4;
+    let near = |(address, _): &(Ipv4Addr, crate::finding::Spot)| side.subnet_with(*address).is_some();
+    if side.subnets.is_empty() || addresses.is_empty() || addresses.iter().any(near) {
         return false;
     }
-    let audience = Audience { compiled: context.compiled, at, fleet: None };
+    let audience = Audience { compiled: context.compiled, at, fleet: None, reservation: None };
     audience.sent(Family::V4).iter().any(|sent| sent.option.origin.is_some_and(|origin| std::ptr::eq(origin, router)))
 }
 

@@ -75,7 +75,7 @@ fn out_of_order(audience: &Audience<'_>, family: Family, sent: &Both<Vec<Chosen<
 }
 
 check! { Plan(lease_unusual),
-    /// a lease shorter than five minutes, or longer than ninety days
+    /// a lease shorter than five minutes, or longer than ninety days, or without end
     ///
     /// Short leases load clients and servers, and every server outage becomes a network outage. Long ones hold
     /// addresses of machines that are long gone, and keep old values alive.
@@ -87,8 +87,10 @@ fn lease_unusual(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     for layer in context.plan.layers() {
         let Some((lease, spot)) = &layer.times.lease else { continue };
         let short = *lease < 300;
-        if short || (*lease > 90 * 86_400 && *lease != u32::MAX) {
-            let message = format!("{} leases addresses for {}", layer.name, duration_text(*lease));
+        if short || *lease > 90 * 86_400 {
+            let lasts =
+                if *lease == u32::MAX { "for ever".to_owned() } else { format!("for {}", duration_text(*lease)) };
+            let message = format!("{} leases addresses {lasts}", layer.name);
             let finding = LEASE_UNUSUAL.finding(message).at(spot.clone());
             findings.push(finding.advice(if short { "lease = \"1h\", or more" } else { "lease = \"30d\", or less" }));
         }

@@ -5,17 +5,17 @@ use crate::finding::{Example, Finding, Severity};
 use crate::layout::{Topic, Value};
 
 checks! {
-    MTU_TOO_SMALL, VALUE_OUT_OF_RANGE, VALUE_UNDEFINED, NETMASK_NOT_CONTIGUOUS, NAME_TOO_LONG, HOST_NAME_INVALID,
+    MTU_OUT_OF_RANGE, VALUE_OUT_OF_RANGE, VALUE_UNDEFINED, NETMASK_NOT_CONTIGUOUS, NAME_TOO_LONG, HOST_NAME_INVALID,
     NAME_HAS_SEPARATOR, TEXT_NOT_ASCII, TEXT_ENDS_IN_NUL, ROUTE_HOST_BITS_SET, URI_MALFORMED,
     COMPRESSION_POINTER_INVALID, VALUE_MALFORMED, USER_CLASS_WITHOUT_LENGTHS
 }
 
 check! { TopicsAndValue(&[Topic::Bound], small_mtu),
-    /// an MTU below 68, or so small that nearly every datagram is fragmented
+    /// an MTU outside 68 to 65535, or so small that nearly every datagram is fragmented
     ///
     /// Below 68 IPv4 itself stops working. Below 576, the size every host must accept (RFC 791, section 3.2), nearly
     /// every datagram is fragmented, and many paths drop fragments.
-    static MTU_TOO_SMALL = "mtu-too-small", Error, Options("v4:26", "v4:25"), "RFC 2132, section 5.1";
+    static MTU_OUT_OF_RANGE = "mtu-out-of-range", Error, Options("v4:26", "v4:25"), "RFC 2132, section 5.1";
     v4_plan!("", "router = \"10.64.4.1\"\nmtu-interface = 60\n")
 }
 
@@ -23,7 +23,8 @@ check! { TopicsAndValue(&[Topic::Bound], small_mtu),
 fn small_mtu(value: &OptionValue<'_>) -> Option<Finding> {
     let Value::Number(mtu @ 68..576) = value.value() else { return None };
     value.is("v4:26").then(|| {
-        let finding = MTU_TOO_SMALL.finding(format!("MTU {mtu} is below 576, so nearly every datagram is fragmented"));
+        let finding =
+            MTU_OUT_OF_RANGE.finding(format!("MTU {mtu} is below 576, so nearly every datagram is fragmented"));
         finding.as_severity(Severity::Warning).advice("576 or more; Ethernet has 1500")
     })
 }
@@ -72,7 +73,8 @@ check! { TopicsAndValue(&[Topic::NameSyntax], underscore),
     /// Clients combine it with other names and look those up; nothing will be found.
     static HOST_NAME_INVALID = "host-name-invalid", Error, Atoms("name", "partial-name", "compressed-names", "lenient-names", "dotted-name"),
         "RFC 1123, section 2.1";
-    v4_plan!("", "router = \"10.64.4.1\"\nhostname = \"dome_3!\"\n")
+    v4_plan!("", "router = \"10.64.4.1\"\n[[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\n\
+        send.v4 = { hostname = \"dome_3!\" }\n")
 }
 
 /// Names of services have underscores (RFC 8552), those of hosts do not.

@@ -355,7 +355,13 @@ check! { Value(ra_lifetime_zero),
 
 fn ra_lifetime_zero(one: &OptionValue<'_>) -> Option<Finding> {
     let over = |name: &&str| one.value().field(name) == Some(&Value::Seconds(0));
-    let name = ["lifetime", "valid"].into_iter().find(over)?;
-    let rule = RA_LIFETIME_ZERO.finding(format!("{name} is 0, so hosts remove this"));
-    Some(if one.is("ra:3") { rule.by("RFC 4861, section 6.3.4") } else { rule })
+    let prefix = one.is("ra:3");
+    let name = ["lifetime", "valid", "preferred"].into_iter().find(over)?;
+    let message = match name {
+        "preferred" => "preferred is 0, so hosts use addresses of this prefix for no new connection",
+        "valid" => "valid is 0, so hosts form no address of this prefix, and give up theirs within two hours",
+        _ => "lifetime is 0, so hosts remove this",
+    };
+    let finding = RA_LIFETIME_ZERO.finding(message);
+    Some(if prefix { finding.by("RFC 4862, sections 5.5.3 and 5.5.4") } else { finding })
 }

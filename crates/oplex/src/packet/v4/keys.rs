@@ -69,7 +69,7 @@ keys! { V4
     #[doc = "`v4:57` (RFC 2132, section 9.10): Longest message the client takes, with IP and UDP headers."] DHCP_MAX_MSG_SIZE: u16 = 57,
     #[doc = "`v4:58` (RFC 2132, section 9.11): When the client starts to renew (T1)."] #[doc(alias("renew", "t1"))] RENEWAL_TIME: Duration = 58,
     #[doc = "`v4:59` (RFC 2132, section 9.12): When the client starts to rebind (T2)."] #[doc(alias("rebind", "t2"))] REBINDING_TIME: Duration = 59,
-    #[doc = "`v4:60` (RFC 2132, section 9.13): What kind of device the client is, in its vendor's words."] #[doc(alias("vendor-class", "vendor", "phone"))] CLASS_ID: Vec<u8> = 60,
+    #[doc = "`v4:60` (RFC 2132, section 9.13): What kind of device the client is, in its vendor's words; some boot clients want theirs back."] #[doc(alias("vendor-class", "vendor", "phone"))] CLASS_ID: Vec<u8> = 60,
     #[doc = "`v4:61` (RFC 2132, section 9.14): Who the client is, apart from its hardware address."] CLIENT_ID: Value = 61,
     #[doc = "`v4:62` (RFC 2242, section 2): The NetWare/IP domain."] NETWARE_IP_DOMAIN: String = 62,
     #[doc = "`v4:63` (RFC 2242, section 3): NetWare/IP settings."] NETWARE_IP_OPTION: Value = 63,
