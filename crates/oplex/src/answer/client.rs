@@ -2,7 +2,7 @@
 
 use std::net::{Ipv4Addr, Ipv6Addr};
 
-use super::chosen::chosen;
+use super::chosen::{BootHeader, chosen};
 use super::fleets::recognised;
 use super::host::host;
 use super::lease::assigned;
@@ -32,6 +32,8 @@ pub struct Answer<'a> {
     pub sent: Vec<Chosen<'a>>,
     /// The payloads of these, and of what follows from the network itself.
     pub payloads: Vec<Assembled<'a>>,
+    /// What the header of DHCPv4's replies says of where it boots from.
+    pub boot: BootHeader<'a>,
     /// What an IPv6 host makes of what its router advertises.
     pub host: Option<HostState>,
 }
@@ -50,7 +52,7 @@ impl<'p> Compiled<'p> {
         layers.extend(fleets.iter().map(|known| &known.fleet.layer));
         layers.extend(fleets.iter().filter_map(|known| Some(&known.fleet.on(facts.network)?.layer)));
         layers.extend(&of_reservation);
-        let sent = chosen(&layers, family);
+        let sent = chosen(&self.codebook, &layers, family);
         let timers = timers(family, &layers, &sent);
         let address = match family {
             Family::V4 => assigned::<Ipv4Addr>(self, facts, reservation, &fleets),
@@ -66,6 +68,7 @@ impl<'p> Compiled<'p> {
             network,
             host: (family == Family::V6).then(|| host(network, facts, &address)),
             payloads: payloads(family, network, given, &timers, &sent),
+            boot: BootHeader::of(&layers),
             fleets,
             reservation,
             address,

@@ -48,6 +48,9 @@ impl<'a> Audience<'a> {
         let payloads: Vec<Assembled<'a>> = payloads(family, network, some, &timers, &sent);
         let host = (family == Family::V6).then(|| host(network, &facts, &address));
         let reservation = None;
-        (facts, Answer { family, network, fleets, reservation, address, timers, sent, payloads, host })
+        (
+            facts,
+            Answer { family, network, fleets, reservation, address, timers, sent, payloads, boot: self.boot(), host },
+        )
     }
 }

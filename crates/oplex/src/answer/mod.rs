@@ -17,7 +17,8 @@ mod timers;
 mod v4;
 mod v6;
 
-pub use chosen::Chosen;
+pub(crate) use chosen::boot;
+pub use chosen::{BootField, BootHeader, Chosen};
 pub use client::Answer;
 pub use exchange::{Ends, Exchange, Played, Room};
 pub use fleets::{Fit, Recognised};

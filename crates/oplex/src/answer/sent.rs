@@ -3,7 +3,7 @@
 use std::fmt;
 use std::net::{IpAddr, Ipv4Addr};
 
-use super::chosen::{Chosen, chosen};
+use super::chosen::{BootHeader, Chosen, chosen};
 use super::timers::{Timers, timers};
 use crate::compiled::{Assembled, Compiled, Computed, Fleet, Layer, Network, OnNetwork, assembled};
 use crate::family::{Address, Family, Protocol};
@@ -35,7 +35,7 @@ impl<'a> Audience<'a> {
         self.network().spot
     }
 
-    fn layers(&self) -> Vec<&'a Layer<'a>> {
+    pub(crate) fn layers(&self) -> Vec<&'a Layer<'a>> {
         let on: Option<&OnNetwork<'a>> = self.fleet.and_then(|fleet| fleet.on(self.at));
         let layers = [
             Some(&self.compiled.everyone),
@@ -50,7 +50,13 @@ impl<'a> Audience<'a> {
     /// What they are sent.
     #[must_use]
     pub fn sent(&self, family: Family) -> Vec<Chosen<'a>> {
-        chosen(&self.layers(), family)
+        chosen(&self.compiled.codebook, &self.layers(), family)
+    }
+
+    /// What the header of their replies says of where they boot from.
+    #[must_use]
+    pub fn boot(&self) -> BootHeader<'a> {
+        BootHeader::of(&self.layers())
     }
 
     /// The times of what they are leased, given what they are sent.

@@ -1,10 +1,11 @@
 //! An exchange by DHCPv4.
 
+use std::borrow::Cow;
 use std::net::{Ipv4Addr, SocketAddr};
 
 use super::associations::octets;
 use super::exchange::{stands_in, unrequested};
-use super::{Answer, Chosen, Ends, Exchange, Played, Room};
+use super::{Answer, BootField, Chosen, Ends, Exchange, Played, Room};
 use crate::codebook::Codebook;
 use crate::compiled::Compiled;
 use crate::family::{Address, Family, Protocol};
@@ -104,7 +105,20 @@ impl<'a> Play<'a> {
         let header = if reply { Header { yiaddr: self.address, ..header.answered() } } else { header };
         let limit = if reply { Limit::of_client(self.facts.max_size) } else { Limit::DEFAULT };
         let requested = self.facts.wants.v4.as_deref().filter(|_| reply).unwrap_or_default();
-        let draft = Draft { header, options: &options, requested, limit, ..Draft::new(message_type) };
+        let boot = reply.then_some(&self.answer.boot);
+        let text =
+            |field: Option<&'a BootField<'a, Cow<'a, str>>>| field.map_or(&[][..], |field| field.value.as_bytes());
+        let siaddr = boot.and_then(|boot| boot.server.as_ref()).map_or(header.siaddr, |server| server.value);
+        let (sname, file) =
+            (text(boot.and_then(|boot| boot.host.as_ref())), text(boot.and_then(|boot| boot.file.as_ref())));
+        let header = Header { siaddr, ..header };
+        let draft = Draft { header, sname, file, options: &options, requested, limit, ..Draft::new(message_type) };
+        let crowded = !file.is_empty() && !composer.compose(&draft)?.budget.left_out.is_empty();
+        // Where the file's field must hold options, the option says the file to those that did not request it, too (RFC 2132,
+        // section 9.5).
+        let forced: Vec<(u16, &[u8])> =
+            std::iter::once((67, file)).chain(options.iter().filter(|(code, _)| *code != 67).copied()).collect();
+        let draft = if crowded { Draft { file: &[], options: &forced, ..draft } } else { draft };
         let composed = composer.compose(&draft)?;
         let (name, octets) = (message_type.to_string(), composed.octets.to_vec());
         Ok((Played { name, from_client: !reply, ends: self.ends(reply), octets }, composed.budget.clone()))

@@ -7,10 +7,11 @@ use super::declare::{AtomSeen, Check, OptionValue};
 use super::picked::{by_topic, finds_in_atoms, finds_in_value};
 use super::tree::{Carried, Tree, View, overlaps};
 use crate::codebook::Definition;
+use crate::compiled::SentOption;
 use crate::family::Protocol;
 use crate::finding::{Finding, Severity, Spot};
 use crate::layout::{Atom, Decoded, Fault, FaultKind, Run, Scalar, ScalarForm, Topic, ValueError, Visitor};
-use crate::plan::Sent;
+use crate::plan::{Amendment, Sent};
 
 /// An option's octets, read, and everything the rules find in them.
 pub(super) struct Read {
@@ -126,7 +127,7 @@ pub(super) fn of_sent(view: View<'_>, sent: &Sent) -> Vec<Finding> {
     let definition = &*sent.definition;
     let payload = match &sent.outcome {
         Ok(payload) => payload,
-        Err(misfits) => return of_misfits(sent, misfits),
+        Err(misfits) => return of_misfits(definition, &sent.spot, misfits, true),
     };
     let at_place = |Found { finding, fault, inside }: Found| {
         let octets = finding.octets.clone().unwrap_or_default();
@@ -139,19 +140,42 @@ pub(super) fn of_sent(view: View<'_>, sent: &Sent) -> Vec<Finding> {
         };
         Finding { message, octets: finding.octets.clone().filter(|_| !all || fault), ..finding }.at(spot)
     };
-    read(view, definition, &payload.octets).found.into_iter().map(at_place).collect()
+    let by_vendor = view.codebook.by_vendor(definition, None).map(|(_, by_vendor)| by_vendor);
+    read(view, by_vendor.as_ref().unwrap_or(definition), &payload.octets).found.into_iter().map(at_place).collect()
+}
+
+/// What is wrong with the changes themselves.
+pub(super) fn of_amendment(amendment: &Amendment) -> Vec<Finding> {
+    let Err(misfits) = &amendment.outcome else { return Vec::new() };
+    of_misfits(&amendment.definition, &amendment.spot, misfits, false)
+}
+
+/// What the rules have against a value that a layer changed, at the changes.
+pub(super) fn of_amended(view: View<'_>, option: &SentOption<'_>) -> Vec<Finding> {
+    let (Some(amended), Some(spot)) = (&option.amended, option.spot()) else { return Vec::new() };
+    let definition = &*option.definition;
+    let finding = |finding: Finding| {
+        let message = format!("{}: {}", definition.name, finding.message);
+        Finding { octets: None, message, ..finding }.at(spot.clone())
+    };
+    let Some(octets) = &option.octets else {
+        let encoded = view.codebook.layout(definition).encode(view.codebook, &amended.value);
+        let why = encoded.err().map(|error| error.to_string()).unwrap_or_default();
+        let check = by_topic(definition, Topic::Shape);
+        return check.map(|check| finding(with_reference(check.rule.finding(why), definition))).into_iter().collect();
+    };
+    read(view, definition, octets).found.into_iter().map(|found| finding(found.finding)).collect()
 }
 
 /// Why a value has no octets.
-fn of_misfits(sent: &Sent, misfits: &[ValueError]) -> Vec<Finding> {
-    let definition = &*sent.definition;
+fn of_misfits(definition: &Definition, at: &Spot, misfits: &[ValueError], whole: bool) -> Vec<Finding> {
     let finding = |(index, misfit): (usize, &ValueError)| {
         let check = by_topic(definition, misfit.topic)?;
         let message = format!("{}: {}", definition.name, misfit.message);
-        let spot = Spot { span: misfit.span.clone(), ..sent.spot.clone() };
+        let spot = Spot { span: misfit.span.clone(), ..at.clone() };
         let finding = with_reference(check.rule.finding(message), definition).at(spot);
         // What to write instead of all of it is said once.
-        let example = || definition.example.as_deref().filter(|_| index == 0 && misfit.topic == Topic::Shape);
+        let example = || definition.example.as_deref().filter(|_| whole && index == 0 && misfit.topic == Topic::Shape);
         Some(match (&misfit.instead, example()) {
             (Some(instead), _) => finding.replace(instead),
             (None, Some(example)) => finding.advice(format!("a value such as {example}")),

@@ -83,6 +83,9 @@ impl Job {
             Self::Answers(networks) => findings = of_answers(context, networks.clone(), &mut composed),
             Self::Values => {
                 let plan = context.plan;
+                for amendment in plan.layers().flat_map(|layer| layer.amends.iter().flatten()) {
+                    findings.extend(options::of_amendment(amendment));
+                }
                 let expected = plan.expectations.iter().flat_map(|expect| expect.sent.iter().flatten());
                 let advertised = plan.networks.iter().filter_map(|network| network.advertise.as_deref());
                 let advertised = advertised.flat_map(|said| &said.sends);
@@ -139,6 +142,7 @@ fn of_answers(context: &PlanContext<'_>, networks: Range<usize>, composed: &mut 
             find(&audience, &sent, findings);
         }
         for chosen in sent.iter().flatten() {
+            findings.extend(options::of_amended(messages::alone(&context.plan.codebook), &chosen.option));
             let Some(sent) = chosen.option.origin else { continue };
             look_at_sent(context, audience.at, chosen.layer, sent, findings);
         }

@@ -3,11 +3,11 @@
 use std::borrow::Cow;
 use std::sync::Arc;
 
-use crate::codebook::Definition;
+use crate::codebook::{Codebook, Definition};
 use crate::family::{Both, Protocol};
 use crate::finding::Spot;
-use crate::layout::Value;
-use crate::plan::{self, Sent, Times};
+use crate::layout::{Edit, Value};
+use crate::plan::{self, BootKey, Sent, Times};
 
 /// What one layer sends, over those that are wider.
 #[derive(Debug, Clone)]
@@ -16,6 +16,12 @@ pub struct Layer<'p> {
     pub id: LayerRef<'p>,
     /// The options that it sends, in the order of the plan.
     pub options: Both<Vec<SentOption<'p>>>,
+    /// What it changes in options that wider layers send, in the order of the plan.
+    pub amends: Both<Vec<Amend<'p>>>,
+    /// Where it has its clients boot from.
+    pub boot: Vec<Boot<'p>>,
+    /// The keys of `boot` that it takes away.
+    pub boot_withheld: Vec<BootKey>,
     /// The options of wider layers that it withholds.
     pub withheld: Vec<Arc<Definition>>,
     /// The times that it sets.
@@ -47,6 +53,37 @@ pub enum LayerKind {
     Reservation,
 }
 
+/// What a layer changes in an option that a wider layer sends.
+#[derive(Debug, Clone)]
+pub struct Amend<'p> {
+    /// Which option it is.
+    pub definition: Arc<Definition>,
+    /// The changes.
+    pub edits: Cow<'p, [Edit]>,
+    /// Where they stand in the plan.
+    pub origin: Option<&'p plan::Amendment>,
+}
+
+/// One key of where clients boot from.
+#[derive(Debug, Clone)]
+pub struct Boot<'p> {
+    /// The key.
+    pub key: BootKey,
+    /// Its value as text: what the header has.
+    pub text: Cow<'p, str>,
+    /// The option that says the same.
+    pub option: SentOption<'p>,
+}
+
+/// What became of an option by the changes of a narrower layer.
+#[derive(Debug, Clone)]
+pub struct Amended<'p> {
+    /// The value with the changes.
+    pub value: Arc<Value>,
+    /// The last of the changes, as the plan says it.
+    pub by: Option<&'p plan::Amendment>,
+}
+
 /// One option that a layer sends.
 #[derive(Debug, Clone)]
 pub struct SentOption<'p> {
@@ -56,12 +93,14 @@ pub struct SentOption<'p> {
     pub octets: Option<Cow<'p, [u8]>>,
     /// Where it stands in the plan; `None` in what was read back from a release.
     pub origin: Option<&'p Sent>,
+    /// What narrower layers changed in it.
+    pub amended: Option<Amended<'p>>,
 }
 
 impl<'p> SentOption<'p> {
     pub(crate) fn of(sent: &'p Sent) -> Self {
         let octets = sent.payload().map(|payload| Cow::Borrowed(&payload.octets[..]));
-        Self { definition: Arc::clone(&sent.definition), octets, origin: Some(sent) }
+        Self { definition: Arc::clone(&sent.definition), octets, origin: Some(sent), amended: None }
     }
 
     /// `v4:121`, `tern:4`.
@@ -84,20 +123,57 @@ impl<'p> SentOption<'p> {
 
     /// Its value, where it comes from a plan and is right.
     #[must_use]
-    pub fn value(&self) -> Option<&'p Value> {
-        Some(&self.origin?.payload()?.value)
+    pub fn value(&self) -> Option<&Value> {
+        match &self.amended {
+            Some(amended) => Some(&amended.value),
+            None => Some(&self.origin?.payload()?.value),
+        }
+    }
+
+    /// The changes of a narrower layer that made it what it is.
+    #[must_use]
+    pub fn amended_by(&self) -> Option<&'p plan::Amendment> {
+        self.amended.as_ref()?.by
     }
 
     /// Where its name stands in the plan.
     #[must_use]
     pub fn key(&self) -> Option<&'p Spot> {
-        self.origin.and_then(|sent| sent.key.somewhere())
+        let amended = self.amended_by().map(|by| &by.key);
+        amended.or(self.origin.map(|sent| &sent.key)).and_then(Spot::somewhere)
     }
 
     /// Where its value stands in the plan.
     #[must_use]
     pub fn spot(&self) -> Option<&'p Spot> {
-        self.origin.and_then(|sent| sent.spot.somewhere())
+        let amended = self.amended_by().map(|by| &by.spot);
+        amended.or(self.origin.map(|sent| &sent.spot)).and_then(Spot::somewhere)
+    }
+}
+
+impl<'p> Amend<'p> {
+    /// What a plan changes; nothing where the changes are wrong.
+    fn of(amendment: &'p plan::Amendment) -> Option<Self> {
+        let edits = Cow::Borrowed(&amendment.outcome.as_ref().ok()?[..]);
+        Some(Self { definition: Arc::clone(&amendment.definition), edits, origin: Some(amendment) })
+    }
+
+    /// The option with the changes; without octets where its layout does not take them.
+    #[must_use]
+    pub fn apply(&self, codebook: &Codebook, option: &SentOption<'p>) -> SentOption<'p> {
+        let layout = codebook.layout(&option.definition);
+        let read = || codebook.decode(&option.definition, option.octets.as_deref()?).0;
+        let Some(value) = option.value().cloned().or_else(read) else { return option.clone() };
+        let value = layout.amended(&value, &self.edits);
+        let octets = layout.encode(codebook, &value).ok().map(|encoded| Cow::Owned(encoded.octets));
+        let amended = Some(Amended { value: Arc::new(value), by: self.origin });
+        SentOption { octets, amended, ..option.clone() }
+    }
+}
+
+impl<'p> Boot<'p> {
+    fn of(entry: &'p plan::BootEntry) -> Self {
+        Self { key: entry.key, text: Cow::Borrowed(&entry.text), option: SentOption::of(&entry.sent) }
     }
 }
 
@@ -117,6 +193,9 @@ impl<'p> Layer<'p> {
         Self {
             id: LayerRef { name: &layer.name, kind },
             options: Both::new(|family| layer.sends[family].iter().map(SentOption::of).collect()),
+            amends: Both::new(|family| layer.amends[family].iter().filter_map(Amend::of).collect()),
+            boot: layer.boot.entries.iter().map(Boot::of).collect(),
+            boot_withheld: layer.boot.withheld.iter().map(|(key, _)| *key).collect(),
             withheld: layer.withheld.iter().map(|out| Arc::clone(&out.definition)).collect(),
             times: layer.times.map(|(seconds, spot)| Time { seconds: *seconds, spot: spot.somewhere() }),
         }

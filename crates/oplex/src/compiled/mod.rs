@@ -33,7 +33,7 @@ use crate::plan::{Advertise, Delegation, FleetOn, Match, Plan, Pools, Relays, Re
 
 pub use assemble::{Assembled, Origin};
 pub(crate) use assemble::{Computed, assembled};
-pub use layer::{Layer, LayerKind, LayerRef, SentOption, Time};
+pub use layer::{Amend, Amended, Boot, Layer, LayerKind, LayerRef, SentOption, Time};
 
 /// What a plan comes to.
 #[derive(Debug, Clone)]

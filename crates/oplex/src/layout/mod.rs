@@ -35,10 +35,11 @@ mod walk;
 // Every part knows the others by their own names.
 use form::{node, validate};
 use text::{lex, parse};
-use value::{encode, input, name, path, read, read_atoms};
+use value::{edits, encode, input, name, path, read, read_atoms};
 use walk::{explain, fault, scalar, typed, value_builder};
 
 pub use atoms::duration;
+pub use edits::{Edit, EditsText};
 pub use encode::{EncodeError, Encoded};
 pub use explain::ExplainedRow;
 pub use fault::{Fault, FaultKind, NameFlaw, Topic};
@@ -308,6 +309,33 @@ impl Layout {
     /// Everything that does not fit the layout, each with its place.
     pub fn read(&self, nesting: &dyn Nesting, written: &Input) -> Result<Reading, ValueErrors> {
         read::read(self, nesting, written)
+    }
+
+    /// Reads changes of a value's parts: `{ SERVER = "…" }` for keys, `{ VLAN = { remove = true } }`, `{ first = […] }` and
+    /// `{ last = […] }` for lists.
+    ///
+    /// # Errors
+    /// Everything that does not fit the layout, each with its place.
+    pub fn read_edits(&self, nesting: &dyn Nesting, written: &Input) -> Result<Vec<Edit>, ValueErrors> {
+        edits::read(self, nesting, written)
+    }
+
+    /// A value with these changes.
+    ///
+    /// ```
+    /// use oplex::layout::{Input, Layout, NoCodebook};
+    ///
+    /// let layout = Layout::parse("pairs(\",\" \"=\") { SERVER: ipv4, VLAN: u16 }")?;
+    /// let text = |text: &str| Input::from_text(text);
+    /// let value = layout.read(&NoCodebook, &text("{ SERVER = 10.64.0.70, VLAN = 64 }"))?.value;
+    /// let edits = layout.read_edits(&NoCodebook, &text("{ SERVER = 10.64.0.71 }"))?;
+    /// let octets = layout.encode(&NoCodebook, &layout.amended(&value, &edits))?.octets;
+    /// assert_eq!(octets, b"SERVER=10.64.0.71,VLAN=64");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    #[must_use]
+    pub fn amended(&self, value: &Value, edits: &[Edit]) -> Value {
+        edits::amended(self, value, edits)
     }
 
     /// Encodes a value. What the octets can hold is written, even where a rule forbids it: see [`Layout::faults`].

@@ -117,6 +117,16 @@ impl<'g, 't> Line<'g, 't> {
         (text, self.span(column))
     }
 
+    /// The quote with which a cell begins that does not end on its line.
+    pub(super) fn open_quote(&self, column: usize, text: &str) -> Option<Range<usize>> {
+        let Cells::Read(_, start) = self.cells else { return None };
+        let span = self.grid.cell(start, column);
+        // Quotes around a cell are not in its span, unless one of them is missing.
+        let open = self.grid.text[span.clone()].starts_with('"') && !text.starts_with('"');
+        let quote = if open { span.start } else { span.start.saturating_sub(1) };
+        (open || text.contains(['\n', '\r'])).then(|| quote..quote + 1)
+    }
+
     /// Where a cell stands; the first when there is none.
     pub(super) fn span(&self, column: usize) -> Range<usize> {
         match self.cells {

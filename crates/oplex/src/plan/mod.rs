@@ -4,6 +4,8 @@
 //! its place in the file, so that whatever is said about it later can point there.
 
 mod advertise;
+mod amend;
+mod boot;
 mod client;
 #[cfg(feature = "files")]
 mod csv_lines;
@@ -18,6 +20,8 @@ mod range;
 mod read;
 #[cfg(feature = "files")]
 mod read_advertise;
+#[cfg(feature = "files")]
+mod read_boot;
 #[cfg(feature = "files")]
 mod read_csv;
 #[cfg(feature = "files")]
@@ -39,6 +43,8 @@ use crate::octets::Duid;
 
 pub(crate) use advertise::delegation;
 pub use advertise::{Advertise, Delegation};
+pub use amend::Amendment;
+pub use boot::{Boot, BootEntry, BootKey};
 pub use client::ClientFacts;
 pub use expect::Expect;
 pub use fleet::{Fact, Fleet, FleetOn, Match, Pattern};
@@ -52,12 +58,18 @@ pub(crate) use read::PlanReader;
 #[cfg(feature = "files")]
 pub use read::{CODEBOOK_UNREADABLE, RESERVATIONS_UNREADABLE};
 #[cfg(feature = "files")]
-pub use read_options::{OPTION_OF_OTHER_FAMILY, UNKNOWN_OPTION};
+pub use read_options::{AMEND_WITHOUT_EFFECT, OPTION_OF_OTHER_FAMILY, UNKNOWN_OPTION};
 pub use reservation::{ClientKey, Reservation};
 
 #[cfg(feature = "files")]
-pub(crate) static RULES: [&Rule; 4] =
-    [&UNKNOWN_OPTION, &OPTION_OF_OTHER_FAMILY, &CODEBOOK_UNREADABLE, &RESERVATIONS_UNREADABLE];
+pub(crate) static RULES: [&Rule; 6] = [
+    &UNKNOWN_OPTION,
+    &AMEND_WITHOUT_EFFECT,
+    &OPTION_OF_OTHER_FAMILY,
+    &CODEBOOK_UNREADABLE,
+    &RESERVATIONS_UNREADABLE,
+    &read_fleets::RESERVATION_KEY_IGNORED,
+];
 
 /// The lease where a plan says nothing: one day.
 pub const DEFAULT_LEASE: u32 = 86_400;
@@ -123,6 +135,10 @@ pub struct Layer {
     pub name: String,
     /// The options that it sends, in the order written.
     pub sends: Both<Vec<Sent>>,
+    /// What it changes in options that wider layers send.
+    pub amends: Both<Vec<Amendment>>,
+    /// Where it has its clients boot from.
+    pub boot: Boot,
     /// The options of wider layers that it takes away again.
     pub withheld: Vec<Withheld>,
     /// The times that it sets, in seconds, each with its place.
@@ -171,9 +187,9 @@ impl<T> Times<T> {
 }
 
 impl Layer {
-    /// What it sends by DHCPv4, and then by DHCPv6.
+    /// What it sends by DHCPv4, and then by DHCPv6, and what it says under `boot`.
     pub fn all_sends(&self) -> impl Iterator<Item = &Sent> {
-        self.sends.iter().flatten()
+        self.sends.iter().flatten().chain(self.boot.entries.iter().map(|entry| &entry.sent))
     }
 }
 

@@ -7,7 +7,7 @@ use std::sync::Arc;
 use super::network::{Networks, Side, Subnet};
 use super::{Fetch, Layer, Loaded, Network, Plan, Relays, Reservations, Server, Times, Withheld};
 use crate::codebook::{Codebook, Definition};
-use crate::document::{Name, Node, Reader, Table};
+use crate::document::{Name, Node, Reader, Table, kind};
 use crate::family::{Address, ByAddress, Net, Protocol};
 use crate::finding::{Example, FileId, Sources, Spot, rule};
 use crate::layout::duration;
@@ -31,13 +31,15 @@ rule! {
          [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
 }
 
-const PLAN: [&str; 17] = [
+const PLAN: [&str; 19] = [
     "title",
     "server",
     "server-v6",
     "server-duid",
     "codebooks",
     "send",
+    "amend",
+    "boot",
     "withhold",
     "lease",
     "preferred",
@@ -50,7 +52,7 @@ const PLAN: [&str; 17] = [
     "expect",
     "check",
 ];
-const NETWORK: [&str; 14] = [
+const NETWORK: [&str; 16] = [
     "subnet",
     "prefix",
     "pool",
@@ -64,6 +66,8 @@ const NETWORK: [&str; 14] = [
     "renew",
     "rebind",
     "send",
+    "amend",
+    "boot",
     "withhold",
 ];
 
@@ -161,12 +165,12 @@ impl<'s> PlanReader<'s> {
         let known = Networks::new(&networks);
         let fleets = self.fleets(table, &known);
         let mut reservations = self.reservations(table, &known);
-        for (path, spot) in self.reader.texts(table, "reservations") {
+        for (path, spot, ignored) in self.reservation_files(table) {
             match fetch(path) {
                 Ok(text) => {
                     let file = sources.add(path, text);
                     let text = sources.get(file).text.as_str();
-                    self.csv(file, text, &known, &mut reservations);
+                    self.csv(file, text, &ignored, &known, &mut reservations);
                 }
                 Err(why) => {
                     let finding =
@@ -195,6 +199,33 @@ impl<'s> PlanReader<'s> {
             allowed,
             ..empty
         }
+    }
+
+    /// The tables of reservations: each a path, or a table with its `file` and the columns to `ignore`.
+    fn reservation_files<'d>(&mut self, table: &'d Table<'s>) -> Vec<(&'d str, Spot, Vec<String>)> {
+        let Some(node) = table.get("reservations") else { return Vec::new() };
+        let items: Vec<&'d Node<'s>> = node.get_ref().as_array().map_or_else(|| vec![node], |all| all.iter().collect());
+        let mut files = Vec::new();
+        for item in items {
+            let Some(own) = item.get_ref().as_table() else {
+                match item.get_ref().as_str() {
+                    Some(path) => files.push((path, self.reader.spot(item.span()), Vec::new())),
+                    None => {
+                        let message = format!("`reservations` is the path of a table in quotes, not {}", kind(item));
+                        self.reader.wrong_kind(item.span(), message);
+                    }
+                }
+                continue;
+            };
+            self.reader.only(own, &["file", "ignore"], "`reservations`");
+            let ignored =
+                self.reader.texts(own, "ignore").into_iter().map(|(name, _)| name.to_ascii_lowercase()).collect();
+            match self.reader.text(own, "file") {
+                Some((path, spot)) => files.push((path, spot, ignored)),
+                None => self.reader.missing(item.span(), "file", "\"reservations.csv\""),
+            }
+        }
+        files
     }
 
     /// The rules that the plan does not want to hear of.
@@ -313,13 +344,20 @@ impl<'s> PlanReader<'s> {
 
     pub(super) fn layer(&mut self, table: &Table<'s>, name: String) -> Layer {
         let sends = self.sends(table);
+        let amends = self.amends(table, &sends);
+        let boot = self.boot(table);
         let withheld = self.reader.texts(table, "withhold").into_iter().filter_map(|(query, spot)| {
+            if query.starts_with("boot.") {
+                return None;
+            }
             let definition = self.option(query, Protocol::V4, &spot)?;
             Some(Withheld { definition, spot })
         });
         Layer {
             name,
             sends,
+            amends,
+            boot,
             withheld: withheld.collect(),
             times: Times {
                 preferred: self.duration(table, "preferred"),

@@ -6,11 +6,12 @@ use std::sync::Arc;
 
 use super::csv_lines::{Grid, Line, count};
 use super::fleet::client_id;
+use super::read_fleets::{RESERVATION_KEY_IGNORED, counting};
 use super::rows::Rows;
 use super::{ClientKey, Layer, Networks, PlanReader, Reservation, Sent};
 use crate::codebook::{Codebook, Definition};
 use crate::document::{KEY_MISSING, UNKNOWN_KEY, VALUE_WRONG_KIND};
-use crate::family::{Address, Both, Protocol};
+use crate::family::{Address, Both, Family, Protocol};
 use crate::finding::{FileId, Finding, Spot};
 use crate::layout::{Input, InputKind};
 use crate::parallel;
@@ -26,13 +27,20 @@ enum Column {
     AddressV6,
     Name,
     Option(Arc<Definition>),
-    /// A heading that is unknown, which is a finding already.
-    Unknown,
+    /// One that the plan ignores, or a heading that is unknown, which is a finding already.
+    Ignored,
 }
 
 impl PlanReader<'_> {
     /// The reservations in a table: one a line, the columns named by the first.
-    pub(super) fn csv(&mut self, file: FileId, text: &str, networks: &Networks<'_>, all: &mut Rows) {
+    pub(super) fn csv(
+        &mut self,
+        file: FileId,
+        text: &str,
+        ignored: &[String],
+        networks: &Networks<'_>,
+        all: &mut Rows,
+    ) {
         let bom = if text.starts_with('\u{feff}') { '\u{feff}'.len_utf8() } else { 0 };
         let mut grid = Grid { text, separator: ',' };
         let heading = grid.record(bom);
@@ -42,7 +50,7 @@ impl PlanReader<'_> {
         }
         let mut columns = None;
         let body = grid.each_line(bom..text.len(), |line| {
-            columns = Some(self.columns(file, &line));
+            columns = Some(self.columns(file, &line, ignored));
             false
         });
         let Some(columns) = columns else { return };
@@ -53,10 +61,18 @@ impl PlanReader<'_> {
         }
     }
 
-    fn columns(&mut self, file: FileId, line: &Line<'_, '_>) -> Vec<Column> {
+    fn columns(&mut self, file: FileId, line: &Line<'_, '_>, ignored: &[String]) -> Vec<Column> {
         let mut columns = Vec::new();
         for at in 0..line.len() {
             let (name, span) = line.cell(at);
+            let before = (0..at).find(|before| line.cell(*before).0.eq_ignore_ascii_case(&name));
+            if let Some(before) = before.filter(|_| !name.is_empty()) {
+                let finding = VALUE_WRONG_KIND.finding(format!("two columns `{name}`"));
+                let first = Spot { file, span: line.cell(before).1 };
+                self.reader.findings.push(finding.at(Spot { file, span }).related(first, "the first"));
+                columns.push(Column::Ignored);
+                continue;
+            }
             columns.push(match name.to_ascii_lowercase().as_str() {
                 "network" => Column::Network,
                 "mac" => Column::Mac,
@@ -65,14 +81,15 @@ impl PlanReader<'_> {
                 "address" => Column::Address,
                 "address-v6" => Column::AddressV6,
                 "name" => Column::Name,
+                ignorable if ignored.iter().any(|known| known == ignorable) => Column::Ignored,
                 _ if let Some(instead) = words::instead("a table of reservations", &name) => {
                     let finding = UNKNOWN_KEY.finding(format!("unknown column `{name}`")).at(Spot { file, span });
                     self.reader.findings.push(instead.offered(finding, ""));
-                    Column::Unknown
+                    Column::Ignored
                 }
                 _ => match self.option(&name, Protocol::V4, &Spot { file, span }) {
                     Some(definition) => Column::Option(definition),
-                    None => Column::Unknown,
+                    None => Column::Ignored,
                 },
             });
         }
@@ -145,10 +162,20 @@ impl Sheet<'_> {
             let message = format!("{} cells, but the first line has {} columns", line.len(), columns.len());
             findings.push(VALUE_WRONG_KIND.finding(message).at(self.spot(line.span(columns.len()))));
         }
-        let (mut network, mut client, mut given, mut given_v6, mut name) = (None, None, None, None, None);
-        let mut sends: Vec<Sent> = Vec::new();
+        let (mut network, mut given, mut given_v6, mut name) = (None, None, None, None);
+        // Most lines have one key.
+        let (mut first_key, mut more_keys) = (None, Vec::new());
+        let mut add_key = |key| if first_key.is_none() { first_key = Some(key) } else { more_keys.push(key) };
+        let mut sends = Both::<Vec<Sent>>::default();
         for (at, column) in columns.iter().enumerate().take(line.len()) {
             let (text, span) = line.cell(at);
+            // Remarks in a column that is ignored may have several lines.
+            if let Some(open) = line.open_quote(at, &text).filter(|_| !matches!(column, Column::Ignored)) {
+                return Err((
+                    open,
+                    "a quote that is not closed on its line; what follows is read as part of this cell".to_owned(),
+                ));
+            }
             if text.is_empty() {
                 continue;
             }
@@ -161,12 +188,11 @@ impl Sheet<'_> {
                     None => Err(format!("unknown network `{text}`")),
                 },
                 Column::Mac => {
-                    text.parse().map_err(String::from).map(|mac| client = Some((ClientKey::Mac(mac), span.clone())))
+                    text.parse().map_err(String::from).map(|mac| add_key((ClientKey::Mac(mac), span.clone())))
                 }
-                // Of both, the hardware address counts only where there is no identifier (RFC 2131, section 4.2).
-                Column::ClientId => client_id(&text).map(|id| client = Some((ClientKey::ClientId(id), span.clone()))),
+                Column::ClientId => client_id(&text).map(|id| add_key((ClientKey::ClientId(id), span.clone()))),
                 Column::Duid => {
-                    text.parse().map_err(String::from).map(|id| client = Some((ClientKey::Duid(id), span.clone())))
+                    text.parse().map_err(String::from).map(|id| add_key((ClientKey::Duid(id), span.clone())))
                 }
                 Column::AddressV6 => Ipv6Addr::parse(&text).map(|address| given_v6 = Some((address, span.clone()))),
                 Column::Address => Ipv4Addr::parse(&text).map(|address| given = Some((address, span.clone()))),
@@ -175,14 +201,22 @@ impl Sheet<'_> {
                     continue;
                 }
                 Column::Option(definition) => {
-                    sends.push(self.sent(definition, &text, self.spot(span)));
+                    let family = if definition.travels_in(Protocol::V4) { Family::V4 } else { Family::V6 };
+                    sends[family].push(self.sent(definition, &text, self.spot(span)));
                     continue;
                 }
-                Column::Unknown => continue,
+                Column::Ignored => continue,
             };
             outcome.map_err(|why| (span, why))?;
         }
         let nothing = |message: &str| (line.span(0), message.to_owned());
+        let (client, ignored) = match more_keys.is_empty() {
+            true => (first_key, Vec::new()),
+            false => counting(first_key.into_iter().chain(more_keys).collect()),
+        };
+        findings.extend(
+            ignored.into_iter().map(|(message, span)| RESERVATION_KEY_IGNORED.finding(message).at(self.spot(span))),
+        );
         let client =
             client.ok_or_else(|| nothing("this line names no client: neither `mac` nor `client-id` nor `duid`"));
         let (client, client_at) = client?;
@@ -190,8 +224,8 @@ impl Sheet<'_> {
         let network = network.or_else(|| self.networks.holding(given.as_ref().map(|(address, _)| *address)?));
         let network = network.ok_or_else(|| nothing("this line names no network, and its address lies in none"))?;
         let name = name.as_ref().map(|(name, span)| (&**name, span.clone()));
-        let layer =
-            (!sends.is_empty()).then(|| Layer { sends: Both { v4: sends, v6: Vec::new() }, ..Layer::default() });
+        let nothing_sent = sends.iter().all(Vec::is_empty);
+        let layer = (!nothing_sent).then(|| Layer { sends, ..Layer::default() });
         Ok(Reservation::new(network, client, self.spot(client_at)).with((given, given_v6), name, layer))
     }
 

@@ -7,14 +7,15 @@ use super::rows::Rows;
 use super::{ClientKey, Expect, Fact, Fleet, FleetOn, Layer, Match, Networks, Pattern, PlanReader, Reservation};
 use crate::document::{Node, Table, kind};
 use crate::family::{Address, Both, Family, Protocol};
-use crate::finding::Spot;
+use crate::finding::{Example, Spot, rule};
 use crate::layout::{InputKind, Vocabulary as _};
 use crate::nearest;
 
-const FLEET: [&str; 9] = ["match", "send", "withhold", "lease", "preferred", "renew", "rebind", "requests", "on"];
-const ON: [&str; 7] = ["pool", "send", "withhold", "lease", "preferred", "renew", "rebind"];
-const RESERVATION: [&str; 9] =
-    ["network", "mac", "client-id", "duid", "address", "address-v6", "name", "send", "withhold"];
+const FLEET: [&str; 11] =
+    ["match", "send", "amend", "boot", "withhold", "lease", "preferred", "renew", "rebind", "requests", "on"];
+const ON: [&str; 9] = ["pool", "send", "amend", "boot", "withhold", "lease", "preferred", "renew", "rebind"];
+const RESERVATION: [&str; 11] =
+    ["network", "mac", "client-id", "duid", "address", "address-v6", "name", "send", "amend", "boot", "withhold"];
 const EXPECT: [&str; 6] = ["client", "address", "sent", "not-sent", "fleets", "title"];
 const CLIENT: [&str; 12] = [
     "network",
@@ -220,17 +221,19 @@ impl<'s> PlanReader<'s> {
     }
 
     fn client_key(&mut self, table: &Table<'s>, span: &std::ops::Range<usize>) -> Option<(ClientKey, Spot)> {
-        if let Some((mac, spot)) = self.reader.parsed(table, "mac", str::parse) {
-            return Some((ClientKey::Mac(mac), spot));
+        let mac = self.reader.parsed(table, "mac", str::parse).map(|(mac, spot)| (ClientKey::Mac(mac), spot.span));
+        let id =
+            self.reader.parsed(table, "client-id", client_id).map(|(id, spot)| (ClientKey::ClientId(id), spot.span));
+        let duid = self.reader.parsed(table, "duid", str::parse).map(|(duid, spot)| (ClientKey::Duid(duid), spot.span));
+        let (client, ignored) = counting(mac.into_iter().chain(id).chain(duid).collect());
+        for (message, span) in ignored {
+            let finding = RESERVATION_KEY_IGNORED.finding(message).at(self.reader.spot(span));
+            self.reader.findings.push(finding);
         }
-        if let Some((duid, spot)) = self.reader.parsed(table, "duid", str::parse) {
-            return Some((ClientKey::Duid(duid), spot));
-        }
-        let id = self.reader.parsed(table, "client-id", client_id);
-        if id.is_none() && !["mac", "client-id", "duid"].iter().any(|key| table.contains_key(*key)) {
+        if client.is_none() && !["mac", "client-id", "duid"].iter().any(|key| table.contains_key(*key)) {
             self.reader.missing(span.clone(), "mac", "\"…\"");
         }
-        id.map(|(id, spot)| (ClientKey::ClientId(id), spot))
+        client.map(|(client, span)| (client, self.reader.spot(span)))
     }
 
     pub(super) fn expectations(&mut self, table: &Table<'s>, networks: &Networks<'_>) -> Vec<Expect> {
@@ -299,6 +302,37 @@ impl<'s> PlanReader<'s> {
     }
 }
 
+rule! {
+    /// a reservation names its client in several ways, of which one counts
+    ///
+    /// An identifier counts before a hardware address (RFC 2131, section 4.2), and a DUID before both. What is ignored is never
+    /// compared with what the client sends.
+    pub(crate) static RESERVATION_KEY_IGNORED = "reservation-key-ignored", Warning, File, "RFC 2131, section 4.2";
+    Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
+         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n\
+         [[reservation]]\nnetwork = \"control-room\"\nmac = \"02:00:5e:00:53:11\"\nclient-id = \"01:02\"\naddress = \"10.64.4.11\"\n")
+}
+
+/// A client by a key, and where that is written.
+type Keyed = (ClientKey, std::ops::Range<usize>);
+
+/// Of several keys of one client the one that counts, and of the others what to say.
+pub(super) fn counting(mut keys: Vec<Keyed>) -> (Option<Keyed>, Vec<(String, std::ops::Range<usize>)>) {
+    if keys.len() < 2 {
+        return (keys.pop(), Vec::new());
+    }
+    let rank = |key: &ClientKey| match key {
+        ClientKey::Mac(_) => (0, "mac"),
+        ClientKey::ClientId(_) => (1, "client-id"),
+        ClientKey::Duid(_) => (2, "duid"),
+    };
+    keys.sort_by_key(|(key, _)| rank(key).0);
+    let counts = keys.pop();
+    let by = counts.as_ref().map_or("", |(key, _)| rank(key).1);
+    let ignored = keys.into_iter().map(|(key, span)| (format!("`{}` is ignored beside `{by}`", rank(&key).1), span));
+    (counts, ignored.collect())
+}
+
 /// The name of some network of the plan, in quotes.
 fn quoted_first(networks: &Networks<'_>) -> String {
     let name = networks.all.first().map_or("…", |network| network.name.as_str());
@@ -309,6 +343,9 @@ impl Layer {
     /// Whether it says nothing.
     pub(super) fn is_empty(&self) -> bool {
         self.sends.iter().all(Vec::is_empty)
+            && self.amends.iter().all(Vec::is_empty)
+            && self.boot.entries.is_empty()
+            && self.boot.withheld.is_empty()
             && self.withheld.is_empty()
             && self.times.named().iter().all(|(_, time)| time.is_none())
     }

@@ -28,6 +28,16 @@ rule! {
          [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
 }
 
+rule! {
+    /// a layer changes an option that no wider layer sends, or that it sends itself
+    ///
+    /// There is nothing to change. The changes are lost, and devices get the option as it was, or not at all.
+    pub static AMEND_WITHOUT_EFFECT = "amend-without-effect", Error, Plan, "";
+    Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
+         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n\
+         [network.control-room.amend.v4]\nntp-servers = { last = [\"10.64.0.124\"] }\n")
+}
+
 impl<'s> PlanReader<'s> {
     /// What it sends, by DHCPv4 and by DHCPv6.
     pub(super) fn sends(&mut self, table: &Table<'s>) -> Both<Vec<Sent>> {
@@ -67,9 +77,14 @@ impl<'s> PlanReader<'s> {
                 .push(VALUE_WRONG_KIND.finding(message).at(spot).related(earlier.key.clone(), "first here"));
             return;
         }
-        let written = self.reader.written(node);
-        let outcome = self.codebook.encode(&definition, &written);
-        sends.push(Sent { definition, key: spot, spot: self.reader.spot(node.span()), outcome });
+        // Of an option that may stand several times a list of values is one for each.
+        let several = node.get_ref().as_array().filter(|items| definition.several && !items.is_empty());
+        let instances: Vec<&Node<'s>> = several.map_or_else(|| vec![node], |items| items.iter().collect());
+        for instance in instances {
+            let outcome = self.codebook.encode(&definition, &self.reader.written(instance));
+            let at = self.reader.spot(instance.span());
+            sends.push(Sent { definition: Arc::clone(&definition), key: spot.clone(), spot: at, outcome });
+        }
     }
 
     /// The option of this name or id; names without a prefix are the protocol's own.

@@ -7,7 +7,7 @@ use std::net::{Ipv4Addr, Ipv6Addr};
 use crate::answer::Audience;
 use crate::compiled::{Advertisement, Compiled, Fleet, Layer, LayerKind};
 use crate::family::{Address, Family};
-use crate::layout::duration_text;
+use crate::layout::{EditsText, duration_text};
 use crate::plan::{Pool, Reservation, Subnet};
 
 /// Everything that changes for one network, fleet or client.
@@ -210,6 +210,18 @@ fn of_layer(layer: &Layer<'_>) -> Content {
     }
     for out in &layer.withheld {
         add_fact(&mut content, &format!("withhold {}", out.id()), "yes".to_owned());
+    }
+    for (amend, family) in
+        Family::ALL.into_iter().flat_map(|family| layer.amends[family].iter().map(move |one| (one, family)))
+    {
+        let what = format!("amend {}:{}", family.name(), amend.definition.spelled());
+        add_fact(&mut content, &what, EditsText(&amend.edits).to_string());
+    }
+    for boot in &layer.boot {
+        add_fact(&mut content, &format!("boot.{}", boot.key.name()), boot.text.to_string());
+    }
+    for key in &layer.boot_withheld {
+        add_fact(&mut content, &format!("withhold boot.{}", key.name()), "yes".to_owned());
     }
     for option in layer.options.iter().flatten() {
         if let Some(octets) = &option.octets {

@@ -25,7 +25,7 @@ use std::net::{Ipv4Addr, Ipv6Addr};
 use serde::{Deserialize, Serialize};
 
 use crate::family::Both;
-use crate::plan::Times;
+use crate::plan::{BootKey, Times};
 
 pub use compare::{Change, Changed, Concerned, Detail, Sides, compare};
 pub use read::ReadError;
@@ -155,8 +155,41 @@ pub struct LayerEntry {
     /// What it sends by each family. A vendor's options stand as they are here: what carries them is put together for each
     /// client, out of all its layers.
     pub options: Both<Vec<OptionEntry>>,
+    /// What it changes in options of wider layers: the option, and the changes as a plan writes them.
+    #[serde(default, skip_serializing_if = "is_nothing")]
+    pub amends: Both<Vec<AmendEntry>>,
+    /// Where it has its clients boot from.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub boot: Vec<BootEntry>,
+    /// The keys of wider layers' `boot` that it takes away.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub boot_withheld: Vec<BootKey>,
     /// The options of wider layers that it takes away.
     pub withheld: Vec<String>,
+}
+
+fn is_nothing<T>(both: &Both<Vec<T>>) -> bool {
+    both.v4.is_empty() && both.v6.is_empty()
+}
+
+/// What a layer changes in an option that a wider layer sends.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct AmendEntry {
+    /// The option, `tern:1`.
+    pub option: String,
+    /// The changes: `{ SERVER = 10.64.0.71, VLAN = { remove = true } }`.
+    pub edits: String,
+}
+
+/// One key of where a layer has its clients boot from.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct BootEntry {
+    /// The key.
+    pub key: BootKey,
+    /// What the header has.
+    pub text: String,
+    /// The option that says the same.
+    pub sends: OptionEntry,
 }
 
 /// What one network comes to.

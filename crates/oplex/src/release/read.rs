@@ -7,14 +7,16 @@ use std::net::IpAddr;
 use std::sync::Arc;
 
 use super::{
-    AdvertisementEntry, Condition, Document, FleetEntry, LayerEntry, NetworkEntry, OptionEntry, ReservationEntry,
+    AdvertisementEntry, AmendEntry, Condition, Document, FleetEntry, LayerEntry, NetworkEntry, OptionEntry,
+    ReservationEntry,
 };
 use crate::codebook::{Codebook, Definition};
 use crate::compiled::{
-    Advertisement, Compiled, Fleet, Layer, LayerKind, LayerRef, Network, OnNetwork, SentOption, Time,
+    Advertisement, Amend, Boot, Compiled, Fleet, Layer, LayerKind, LayerRef, Network, OnNetwork, SentOption, Time,
 };
 use crate::family::{Address, Both, ByAddress, Net};
 use crate::finding::{Severity, Sources, Spot};
+use crate::layout::{Edit, Input};
 use crate::octets::hex;
 use crate::packet::ra;
 use crate::plan::{
@@ -168,8 +170,26 @@ impl<'d> Reader<'d> {
             .withheld
             .iter()
             .map(|id| Ok(Withheld { definition: Arc::clone(self.definition(&entry.layer, id)?), spot: Spot::NOWHERE }));
+        let amends = |entries: &[AmendEntry]| {
+            let read = entries.iter().map(|amend| self.edits(&entry.layer, amend));
+            let plain = |(definition, edits): (Arc<Definition>, Vec<Edit>)| plan::Amendment {
+                definition,
+                key: Spot::NOWHERE,
+                spot: Spot::NOWHERE,
+                outcome: Ok(edits),
+            };
+            read.map(|read| read.map(plain)).collect::<Result<_, _>>()
+        };
+        let boot = entry.boot.iter().map(|boot| {
+            let (definition, octets) = self.octets(&entry.layer, &boot.sends)?;
+            let sent = plan::Sent::known(&self.codebook, definition, octets);
+            Ok(plan::BootEntry { key: boot.key, text: boot.text.clone(), sent })
+        });
+        let boot_withheld = entry.boot_withheld.iter().map(|key| (*key, Spot::NOWHERE)).collect();
         Ok(plan::Layer {
             name: entry.layer.clone(),
+            amends: Both { v4: amends(&entry.amends.v4)?, v6: amends(&entry.amends.v6)? },
+            boot: plan::Boot { entries: boot.collect::<Result<_, _>>()?, withheld: boot_withheld },
             sends: Both { v4: sent(&entry.options.v4)?, v6: sent(&entry.options.v6)? },
             withheld: withheld.collect::<Result<_, _>>()?,
             times: entry.times.map(|seconds| (*seconds, Spot::NOWHERE)),
@@ -181,8 +201,24 @@ impl<'d> Reader<'d> {
         let sent =
             |entries: &[OptionEntry]| entries.iter().map(|entry| self.option(here, entry)).collect::<Result<_, _>>();
         let withheld = entry.withheld.iter().map(|id| self.definition(here, id).map(Arc::clone));
+        let amends = |entries: &[AmendEntry]| {
+            let read = entries.iter().map(|amend| self.edits(here, amend));
+            let plain = |(definition, edits): (Arc<Definition>, Vec<Edit>)| Amend {
+                definition,
+                edits: Cow::Owned(edits),
+                origin: None,
+            };
+            read.map(|read| read.map(plain)).collect::<Result<_, _>>()
+        };
+        let boot = entry.boot.iter().map(|boot| {
+            let text = Cow::Borrowed(&*boot.text);
+            Ok(Boot { key: boot.key, text, option: self.option(here, &boot.sends)? })
+        });
         Ok(Layer {
             id: LayerRef { name: here, kind },
+            amends: Both { v4: amends(&entry.amends.v4)?, v6: amends(&entry.amends.v6)? },
+            boot: boot.collect::<Result<_, _>>()?,
+            boot_withheld: entry.boot_withheld.clone(),
             options: Both { v4: sent(&entry.options.v4)?, v6: sent(&entry.options.v6)? },
             withheld: withheld.collect::<Result<_, _>>()?,
             times: entry.times.map(|seconds| Time { seconds: *seconds, spot: None }),
@@ -191,12 +227,23 @@ impl<'d> Reader<'d> {
 
     fn option(&self, here: &str, entry: &OptionEntry) -> Result<SentOption<'d>, ReadError> {
         let (definition, octets) = self.octets(here, entry)?;
-        Ok(SentOption { definition: Arc::clone(definition), octets: Some(Cow::Owned(octets)), origin: None })
+        Ok(SentOption {
+            definition: Arc::clone(definition),
+            octets: Some(Cow::Owned(octets)),
+            origin: None,
+            amended: None,
+        })
     }
 
     fn octets(&self, here: &str, entry: &OptionEntry) -> Result<(&Arc<Definition>, Vec<u8>), ReadError> {
         let octets = hex::parse(&entry.hex).map_err(|error| format!("{}: {error}", entry.option));
         Ok((self.definition(here, &entry.option)?, at(here, octets)?))
+    }
+
+    fn edits(&self, here: &str, entry: &AmendEntry) -> Result<(Arc<Definition>, Vec<Edit>), ReadError> {
+        let definition = self.definition(here, &entry.option)?;
+        let edits = self.codebook.layout(definition).read_edits(&self.codebook, &Input::from_text(&entry.edits));
+        Ok((Arc::clone(definition), at(here, edits)?))
     }
 
     fn definition(&self, here: &str, id: &str) -> Result<&Arc<Definition>, ReadError> {

@@ -3,12 +3,13 @@
 use std::net::{Ipv4Addr, Ipv6Addr};
 
 use super::{
-    AdvertisementEntry, BookEntry, Condition, Document, FleetEntry, FleetOnEntry, LayerEntry, NetworkEntry,
-    OptionEntry, Origin, ReservationEntry, ServerEntry,
+    AdvertisementEntry, AmendEntry, BookEntry, BootEntry, Condition, Document, FleetEntry, FleetOnEntry, LayerEntry,
+    NetworkEntry, OptionEntry, Origin, ReservationEntry, ServerEntry,
 };
-use crate::compiled::{Advertisement, Compiled, Fleet, Layer, LayerKind, Network, SentOption};
+use crate::compiled::{Advertisement, Amend, Boot, Compiled, Fleet, Layer, LayerKind, Network, SentOption};
 use crate::family::{Address, Both};
 use crate::finding::Sources;
+use crate::layout::EditsText;
 use crate::octets::hex;
 use crate::plan::{Match, Plan, Pool, Relays, Reservation, Subnet};
 
@@ -101,8 +102,15 @@ impl Writer<'_> {
             options: Both::new(|family| {
                 layer.options[family].iter().filter_map(|option| self.option(option)).collect()
             }),
+            amends: Both::new(|family| layer.amends[family].iter().map(amend).collect()),
+            boot: layer.boot.iter().filter_map(|boot| self.boot(boot)).collect(),
+            boot_withheld: layer.boot_withheld.clone(),
             withheld: layer.withheld.iter().map(|out| out.id().to_string()).collect(),
         }
+    }
+
+    fn boot(&self, boot: &Boot<'_>) -> Option<BootEntry> {
+        Some(BootEntry { key: boot.key, text: boot.text.to_string(), sends: self.option(&boot.option)? })
     }
 
     /// One option as a layer sends it; `None` without octets.
@@ -115,6 +123,10 @@ impl Writer<'_> {
             from: place.map(|place| Origin { file: place.file, line: place.line }),
         })
     }
+}
+
+fn amend(amend: &Amend<'_>) -> AmendEntry {
+    AmendEntry { option: amend.definition.id().to_string(), edits: EditsText(&amend.edits).to_string() }
 }
 
 /// The addresses of a network's relay agents, IPv4's first.

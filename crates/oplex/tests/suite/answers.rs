@@ -232,6 +232,23 @@ fn reservations_are_read_as_people_keep_them() {
 }
 
 #[test]
+fn columns_may_be_ignored_and_may_be_of_ipv6() {
+    let file = "reservations = { file = \"r.csv\", ignore = [\"serial\", \"remark\"] }\n[send.v4]";
+    let text = marked::around("prefix = \"2001:db8:64:8::/64\"\nadvertise = { managed = true }", "").replacen(
+        "[send.v4]",
+        file,
+        1,
+    );
+    let csv = "mac,Serial,remark,address-v6,network,v6:bootfile-url\n\
+               02:00:5e:00:53:11,9,\"in two\nlines\",2001:db8:64:8::11,domes,http://boot.tarnfell.example/a\n";
+    let loaded = Plan::read("plan.toml", &text, &mut |_| Ok(csv.to_owned()));
+    assert!(loaded.findings.is_empty(), "{:?}", loaded.findings);
+    let plan = loaded.plan.unwrap();
+    let sends = &plan.reservations[0].layer().unwrap().sends;
+    assert_eq!((sends.v4.len(), sends.v6.len()), (0, 1));
+}
+
+#[test]
 fn faults_in_reservations_are_found_at_their_cells() {
     for (csv, rule, message) in [
         ("mac,addr«ess»x\n", "unknown-option", ""),
@@ -248,6 +265,18 @@ fn faults_in_reservations_are_found_at_their_cells() {
             "4 cells, but the first line has 3 columns",
         ),
         ("mac,hostname,network\n02:00:5e:00:53:11,«dome!»,domes\n", "host-name-invalid", ""),
+        ("mac,name,network,«name»\n02:00:5e:00:53:11,a,domes,b\n", "value-wrong-kind", "two columns `name`"),
+        (
+            "mac,name,network\n02:00:5e:00:53:11,«\"»a,domes\n02:00:5e:00:53:12,b,domes\n",
+            "value-wrong-kind",
+            "a quote that is not closed on its line; what follows is read as part of this cell",
+        ),
+        ("mac,«ip»,network\n02:00:5e:00:53:11,10.64.8.11,domes\n", "unknown-key", "unknown column `ip`"),
+        (
+            "mac,client-id,network\n«02:00:5e:00:53:11»,01:02,domes\n",
+            "reservation-key-ignored",
+            "`mac` is ignored beside `client-id`",
+        ),
         ("«address»,name\n", "key-missing", "there is no column `mac`, `client-id` or `duid`"),
         (
             "mac,address\n02:00:5e:00:53:11,10.64.8.11\n«02:00:5e:00:53:11»,10.64.8.12\n",

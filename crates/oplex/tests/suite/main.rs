@@ -16,6 +16,7 @@ mod faults;
 mod generate;
 mod keys;
 mod large_plans;
+mod layers;
 mod layouts;
 mod lookups;
 mod marked;

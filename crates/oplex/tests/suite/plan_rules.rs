@@ -493,7 +493,11 @@ fn faults_in_fleets_reservations_and_expectations_are_found_where_they_are_writt
         ("[fleet.it]\nmatch = «3»\n", "value-wrong-kind", "match is a table, `[match]`, not a number"),
         ("[fleet.it]\nmatch = { arch = 7 }\n«macth» = 1\n", "unknown-key", "unknown key `macth` in a fleet"),
         ("[fleet.it]\nmatch = { «vendor-clas» = \"x\" }\n", "unknown-option", "unknown option `vendor-clas`"),
-        ("[fleet.it]\nmatch = { mac = «\"02:00\"» }\n", "value-wrong-kind", "`02:00` has 2 of 6 octets; for all that begin so write `02:00:*`"),
+        (
+            "[fleet.it]\nmatch = { mac = «\"02:00\"» }\n",
+            "value-wrong-kind",
+            "`02:00` has 2 of 6 octets; for all that begin so write `02:00:*`",
+        ),
         (
             "[fleet.it]\nmatch = { mac = «\"02:00:5e:00:53:20-02:00:5e:00:53:10\"» }\n",
             "value-wrong-kind",

@@ -2,7 +2,7 @@
 
 use std::io::Write;
 
-use oplex::answer::{AddressOrigin, Answer, Chosen, Exchange};
+use oplex::answer::{AddressOrigin, Answer, BootField, Chosen, Exchange};
 use oplex::codebook::Carrier;
 use oplex::compiled::{Assembled, Compiled, LayerKind, Origin, SentOption};
 use oplex::family::Protocol;
@@ -107,6 +107,9 @@ impl Rehearsal<'_> {
             let from = option.spot().map(|spot| format!("advertised, {}", self.place(spot))).unwrap_or_default();
             row(out, &option.id().to_string(), &option.definition.name, &value, &from)?;
         }
+        if self.protocol() == Protocol::V4 {
+            self.draw_header(out)?;
+        }
         for sent in self.received() {
             self.draw_sent(sent, out)?;
         }
@@ -158,14 +161,35 @@ impl Rehearsal<'_> {
         for inner in &meaning.inner {
             let name = format!("  {}{}", "  ".repeat(inner.depth), inner.name());
             // What carries the plan's options comes from no line.
-            let from = if inner.depth == 0 { origins.next().map(from).unwrap_or_default() } else { String::new() };
-            row(out, &inner.code.to_string(), &name, &inner.text(), &from)?;
+            let index = if inner.depth == 0 { origins.next() } else { None };
+            row(out, &inner.code.to_string(), &name, &inner.text(), &index.map(from).unwrap_or_default())?;
+            let by = index.and_then(|index| sent.from.get(index)?.spot);
+            let chosen = by.and_then(|by| self.answer.sent.iter().find(|chosen| chosen.option.key() == Some(by)));
+            self.draw_overrides(chosen, out)?;
         }
-        for (layer, over) in self.chosen(sent.code).into_iter().flat_map(|chosen| &chosen.overrides) {
+        self.draw_overrides(self.chosen(sent.code), out)
+    }
+
+    /// What wider layers would have sent.
+    fn draw_overrides(&self, chosen: Option<&Chosen<'_>>, out: &mut dyn Write) -> std::io::Result<()> {
+        let Some(chosen) = chosen else { return Ok(()) };
+        let mut changed = chosen.option.amended.is_some();
+        for (layer, over) in &chosen.overrides {
             let value = over.value().map(ToString::to_string).unwrap_or_default();
             let place = over.key().map(|key| self.place(key)).unwrap_or_default();
-            let over = format!("overrides {value} of {}, {place}", clean::line(layer.name));
-            writeln!(out, "{}", in_style(DIM, format!("{:84}{over}", "")))?;
+            let verb = if changed { "changes" } else { "overrides" };
+            let over_text = format!("{verb} {value} of {}, {place}", clean::line(layer.name));
+            writeln!(out, "{}", in_style(DIM, format!("{:84}{over_text}", "")))?;
+            changed = over.amended.is_some();
+        }
+        Ok(())
+    }
+
+    /// What the header of DHCPv4's replies says of where the client boots from.
+    fn draw_header(&self, out: &mut dyn Write) -> std::io::Result<()> {
+        for BootField { value: (name, value), layer, spot } in self.answer.boot.fields() {
+            let from = self.from(&Origin { layer, spot });
+            row(out, "header", name, &value, &from)?;
         }
         Ok(())
     }

@@ -6,6 +6,7 @@ use crate::codebook::{Carrier, Definition, Sender, Status};
 use crate::compiled::{Fleet, SentOption};
 use crate::family::{Family, Protocol};
 use crate::finding::{Example, Finding, Severity, rule};
+use crate::layout::Value;
 use crate::plan::{Layer, Plan};
 
 // It speaks when all others have spoken.
@@ -31,8 +32,8 @@ pub(in crate::check) fn silence(plan: &Plan, findings: &mut Vec<Finding>) {
 }
 
 checks! {
-    SAME_VALUE_ON_TWO_LAYERS, WITHHOLD_WITHOUT_EFFECT, AUTOMATIC_OPTION_SENT, OPTION_43_OF_TWO_VENDORS,
-    OPTION_OBSOLETE, CODE_UNASSIGNED, HOST_NAME_FOR_MANY
+    SAME_VALUE_ON_TWO_LAYERS, AUTOMATIC_OPTION_SENT, OPTION_43_OF_TWO_VENDORS,
+    OPTION_OBSOLETE, CODE_UNASSIGNED, HOST_NAME_FOR_MANY, CARRIER_BESIDE_OPTIONS, KEYS_LOST
 }
 
 check! { Answer(same_value_on_two_layers),
@@ -54,29 +55,6 @@ fn same_value_on_two_layers(audience: &Audience<'_>, sent: &BothSent<'_>, findin
         let (Some(key), Some(other)) = (sent.option.key(), wider.key()) else { continue };
         let finding = SAME_VALUE_ON_TWO_LAYERS.finding(message).at(key.clone());
         findings.push(finding.related(other.clone(), "sent here").advice("remove one of the two"));
-    }
-}
-
-check! { Plan(withhold_without_effect),
-    /// a layer withholds an option that no wider layer sends
-    ///
-    /// Either the option's name is wrong, and the intended option is still sent, or the line is a leftover.
-    static WITHHOLD_WITHOUT_EFFECT = "withhold-without-effect", Warning, Plan, "";
-    v4_plan!("withhold = [\"ntp-servers\"]\n")
-}
-
-fn withhold_without_effect(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
-    let everyone = &context.plan.everyone;
-    for layer in context.plan.layers() {
-        let wider = || everyone.all_sends().filter(|_| !std::ptr::eq(layer, everyone));
-        for out in &layer.withheld {
-            if !wider().any(|sent| std::sync::Arc::ptr_eq(&sent.definition, &out.definition)) {
-                let name = &out.definition.name;
-                let message = format!("no wider layer sends {name}, so there is nothing to withhold");
-                let finding = WITHHOLD_WITHOUT_EFFECT.finding(message).at(out.spot.clone());
-                findings.push(finding.advice("an option that a wider layer sends, or remove the line"));
-            }
-        }
     }
 }
 
@@ -115,7 +93,7 @@ check! { Answer(option_43_of_two_vendors),
     Example::PlanAndCodebook(
         "codebooks = [\"gannet.toml\"]\n[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
          [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n\
-         vendor-specific = { hex = \"010107\" }\n\"gannet:controllers\" = \"10.64.0.90\"\n",
+         vendor-specific = { hex = \"01040a40005b\" }\n\"gannet:controllers\" = \"10.64.0.90\"\n",
         "book = \"gannet\"\ntitle = \"Gannet radios\"\ncarriers = [\"v4:43\"]\n\n[[option]]\ncode = 1\n\
          name = \"controllers\"\nlayout = \"ipv4+\"\nreference = \"Gannet R1 manual, page 4\"\n",
     )
@@ -167,6 +145,86 @@ fn option_obsolete(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
             None => finding.advice("remove it, unless your devices are known to read it"),
         });
     }
+}
+
+check! { Answer(carrier_beside_options),
+    /// an option for vendors is sent as octets, and options of a codebook are put into the same option
+    ///
+    /// The octets and the options go into one option, one behind the other, and devices may read the first alone.
+    static CARRIER_BESIDE_OPTIONS = "carrier-beside-options", Warning, Answer, "RFC 3925, section 4";
+    Example::PlanAndCodebook(
+        "codebooks = [\"gannet.toml\"]\n[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
+         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n\
+         \"v4:125\" = { hex = \"00007ed90601040a40005a\" }\n\"gannet:controllers\" = \"10.64.0.90\"\n",
+        "book = \"gannet\"\ntitle = \"Gannet radios\"\nenterprise = 32473\ncarriers = [\"v4:125\"]\n\n[[option]]\ncode = 1\n\
+         name = \"controllers\"\nlayout = \"ipv4+\"\nreference = \"Gannet R1 manual, page 4\"\n",
+    )
+}
+
+fn carrier_beside_options(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    for family in Family::ALL {
+        for raw in sent[family].iter().filter(|one| one.option.definition.is_own_of(family.protocol())) {
+            let code = raw.option.definition.code;
+            let carried = |option: &SentOption<'_>| {
+                option.definition.carriers.iter().any(|carrier| {
+                    matches!(carrier, Carrier::Vendor { family: of, code: outer, enterprise: Some(_) } if (*of, *outer) == (family, code))
+                })
+            };
+            let Some(other) = sent[family].iter().find(|other| carried(&other.option)) else { continue };
+            let (Some(key), Some(beside)) = (raw.option.key(), other.option.key()) else { continue };
+            let (label, put) = (raw.option.definition.label(), other.option.definition.spelled());
+            let message = format!("{audience}: {label} is sent as octets, and {put} goes into the same option");
+            let finding = CARRIER_BESIDE_OPTIONS.finding(message).at(key.clone());
+            let finding = finding.related(beside.clone(), "this goes in, too");
+            findings.push(finding.advice("the octets as options of the codebook, or no octets"));
+        }
+    }
+}
+
+check! { Answer(keys_lost),
+    /// a layer sends a record or KEY=value text without keys that a wider layer sends in the same option
+    ///
+    /// A value replaces a value as a whole. Devices lose the keys, and fall back to what they were built with.
+    static KEYS_LOST = "keys-lost", Warning, Answer, "";
+    Example::PlanAndCodebook(
+        "codebooks = [\"tern.toml\"]\n[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
+         \"tern:settings\" = { SERVER = \"10.64.0.70\", VLAN = 64 }\n\
+         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n\
+         \"tern:settings\" = { SERVER = \"10.64.0.71\" }\n",
+        "book = \"tern\"\ntitle = \"Tern\"\ncarriers = [\"v4:43\"]\n\n[[option]]\ncode = 1\n\
+         name = \"settings\"\nlayout = \"pairs(\\\",\\\" \\\"=\\\") { SERVER: ipv4, VLAN: u16 }\"\nreference = \"Tern manual, page 4\"\n",
+    )
+}
+
+fn keys_lost(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    // What is changed is changed on purpose.
+    for one in sent.iter().flatten().filter(|one| one.option.amended.is_none()) {
+        let (Some((layer, wider)), Some(key)) = (one.overrides.first(), one.option.key()) else { continue };
+        let (Some(Value::Record(own)), Some(Value::Record(theirs))) = (one.option.value(), wider.value()) else {
+            continue;
+        };
+        let lost = theirs.iter().filter(|(name, _)| own.iter().all(|(known, _)| known != name));
+        let lost: Vec<&str> = lost.map(|(name, _)| &**name).collect();
+        if lost.is_empty() {
+            continue;
+        }
+        let (name, names) = (one.option.definition.spelled(), lost.join(", "));
+        let message = format!("{audience}: {name} is sent without {names}, which {} sends", layer.name);
+        let finding = KEYS_LOST.finding(message).at(key.clone());
+        let finding =
+            wider.key().into_iter().fold(finding, |finding, there| finding.related(there.clone(), "sent here"));
+        let (family, quoted) =
+            (if sent.v4.iter().any(|v4| std::ptr::eq(v4, one)) { "v4" } else { "v6" }, quoted(&name));
+        findings.push(finding.advice(format!(
+            "amend.{family}.{quoted} = {{ … }} in place of `send`, to change some keys and keep the others"
+        )));
+    }
+}
+
+/// A name as a key of TOML.
+fn quoted(name: &str) -> String {
+    let bare = name.bytes().all(|octet| octet.is_ascii_alphanumeric() || matches!(octet, b'-' | b'_'));
+    if bare { name.to_owned() } else { format!("\"{name}\"") }
 }
 
 check! { Plan(host_name_for_many),

@@ -4,6 +4,7 @@ mod addresses;
 mod advertisements;
 mod advertising;
 mod agreement;
+mod boot;
 mod consistency;
 mod containers;
 mod dns_servers;
@@ -35,15 +36,17 @@ mod times;
 mod topics;
 mod uris;
 mod values;
+mod wider;
 
 use super::declare::Check;
 
 /// All of them; nothing depends on their order.
-pub(super) static ALL: [&[&Check]; 35] = [
+pub(super) static ALL: [&[&Check]; 37] = [
     addresses::CHECKS,
     agreement::CHECKS,
     advertisements::CHECKS,
     advertising::CHECKS,
+    boot::CHECKS,
     consistency::CHECKS,
     containers::CHECKS,
     dns_servers::CHECKS,
@@ -75,4 +78,5 @@ pub(super) static ALL: [&[&Check]; 35] = [
     topics::CHECKS,
     uris::CHECKS,
     values::CHECKS,
+    wider::CHECKS,
 ];

@@ -1,83 +1,23 @@
 //! Rules about options that belong together in an answer, and about the room that they need.
 
-use std::net::Ipv4Addr;
-
 use crate::answer::{Audience, Chosen, Largest, surely_fits};
 use crate::check::declare::{BothSent, check, checks, v4_plan};
 use crate::family::{Both, Protocol};
-use crate::finding::{Finding, Severity, Spot};
+use crate::finding::{Finding, Spot};
 use crate::packet::v4::LeftOut;
 
-fn find<'s, 'a>(sent: &'s Both<Vec<Chosen<'a>>>, code: u16) -> Option<&'s Chosen<'a>> {
+pub(super) fn find<'s, 'a>(sent: &'s Both<Vec<Chosen<'a>>>, code: u16) -> Option<&'s Chosen<'a>> {
     Chosen::find(&sent.v4, Protocol::V4, code)
 }
 
 /// A finding at the name of an option.
-fn at_key(finding: Finding, chosen: &Chosen<'_>) -> Option<Finding> {
+pub(super) fn at_key(finding: Finding, chosen: &Chosen<'_>) -> Option<Finding> {
     Some(finding.at(chosen.option.key()?.clone()))
 }
 
 checks! {
-    BOOT_FILE_WITHOUT_SERVER, BOOT_SERVERS_DIFFER, NETBIOS_WITHOUT_NODE_TYPE, NETBIOS_WITHOUT_SERVERS, SEARCH_WITHOUT_DOMAIN,
+    NETBIOS_WITHOUT_NODE_TYPE, NETBIOS_WITHOUT_SERVERS, SEARCH_WITHOUT_DOMAIN,
     REPLY_OVER_BUDGET
-}
-
-check! { Answer(boot_file_without_server),
-    /// a boot file is sent without its server, or a boot server without a file
-    ///
-    /// Clients look for the file on the DHCP server, or do not boot at all.
-    static BOOT_FILE_WITHOUT_SERVER = "boot-file-without-server", Warning, Answer, "RFC 2132, section 9.5";
-    v4_plan!("", "router = \"10.64.4.1\"\nbootfile-name = \"domes/controller.efi\"\n")
-}
-
-fn boot_file_without_server(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
-    let (file, server, addresses) = (find(sent, 67), find(sent, 66), find(sent, 150));
-    let rule = &BOOT_FILE_WITHOUT_SERVER;
-    match (file, server) {
-        // A file may also be named by a whole URL.
-        (Some(file), None) if addresses.is_none() && !is_url(file) => {
-            let finding = rule.finding(format!("{audience}: a boot file is sent, but no server"));
-            findings.extend(at_key(finding.advice("server-name or tftp-server-address in addition"), file));
-        }
-        (None, Some(server)) => {
-            let finding = rule
-                .finding(format!("{audience}: a boot server is sent, but no boot file"))
-                .as_severity(Severity::Note);
-            findings.extend(at_key(finding.advice("bootfile-name in addition"), server));
-        }
-        _ => {}
-    }
-}
-
-fn is_url(chosen: &Chosen<'_>) -> bool {
-    chosen.option.octets.as_ref().is_some_and(|octets| octets.windows(3).any(|three| three == b"://"))
-}
-
-check! { Answer(boot_servers_differ),
-    /// the server name (66) is an address, and is not among the server addresses (150)
-    ///
-    /// Devices that read option 66 and devices that read option 150 fetch their files from two places, one of which is
-    /// usually out of date.
-    static BOOT_SERVERS_DIFFER = "boot-servers-differ", Warning, Answer, "RFC 5859, section 3";
-    v4_plan!(
-        "",
-        "router = \"10.64.4.1\"\nbootfile-name = \"domes/controller.efi\"\nserver-name = \"10.64.0.80\"\n\
-         tftp-server-address = [\"10.64.0.81\"]\n"
-    )
-}
-
-fn boot_servers_differ(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
-    let (Some(name), Some(servers)) = (find(sent, 66), find(sent, 150)) else { return };
-    let (Some(text), Some(addresses)) = (name.option.value(), servers.option.value()) else { return };
-    let Ok(address) = text.to_string().parse::<Ipv4Addr>() else { return };
-    if addresses.items().contains(&address.into()) || addresses.items().is_empty() {
-        return;
-    }
-    let (Some(spot), Some(there)) = (name.option.spot(), servers.option.spot()) else { return };
-    let message =
-        format!("{audience}: server-name is {address}, which is not among the addresses in tftp-server-address");
-    let finding = BOOT_SERVERS_DIFFER.finding(message).at(spot.clone());
-    findings.push(finding.related(there.clone(), "the addresses"));
 }
 
 check! { Answer(netbios_without_node_type),

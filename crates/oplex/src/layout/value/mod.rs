@@ -3,6 +3,7 @@
 use crate::prelude::*;
 pub(in crate::layout) mod atom_error;
 pub(in crate::layout) mod duration;
+pub(in crate::layout) mod edits;
 pub(in crate::layout) mod encode;
 #[cfg(feature = "serde")]
 pub(in crate::layout) mod from_serde;

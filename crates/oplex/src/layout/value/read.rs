@@ -35,15 +35,14 @@ pub struct LeafSource {
 }
 
 pub(in crate::layout) fn read(layout: &Layout, nesting: &dyn Nesting, written: &Input) -> Result<Reading, ValueErrors> {
-    let mut reader = Reader { nesting, slots: [0; SLOTS], leaves: Vec::new(), misfits: Vec::new() };
-    match reader.node(layout.root(), written) {
-        Some(value) if reader.misfits.is_empty() => Ok(Reading { value, leaves: reader.leaves }),
-        _ => Err(reader.misfits.into()),
-    }
+    let mut reader = Reader::new(nesting);
+    let value = reader.node(layout.root(), written);
+    let leaves = core::mem::take(&mut reader.leaves);
+    Ok(Reading { value: reader.finish(value)?, leaves })
 }
 
 /// Whether a list may be the value itself.
-pub(super) fn takes_list(node: &Node) -> bool {
+pub(in crate::layout) fn takes_list(node: &Node) -> bool {
     match node {
         Node::Optional(inner) | Node::Sized(_, inner) | Node::Padded(_, inner) => takes_list(inner),
         Node::Record(_) | Node::Pairs(_) | Node::Bits(_) | Node::Zeros(_) => false,
@@ -59,15 +58,26 @@ fn octet(input: &Input) -> Option<u8> {
     if let InputKind::Integer(number) = input.kind { number.try_into().ok() } else { None }
 }
 
-pub(super) struct Reader<'n> {
+pub(in crate::layout) struct Reader<'n> {
     pub(super) nesting: &'n dyn Nesting,
     pub(super) slots: Slots,
     leaves: Vec<LeafSource>,
     misfits: Vec<ValueError>,
 }
 
+impl<'n> Reader<'n> {
+    pub(in crate::layout) fn new(nesting: &'n dyn Nesting) -> Self {
+        Self { nesting, slots: [0; SLOTS], leaves: Vec::new(), misfits: Vec::new() }
+    }
+
+    /// What was read, unless something is wrong with it.
+    pub(in crate::layout) fn finish<T>(self, read: Option<T>) -> Result<T, ValueErrors> {
+        read.filter(|_| self.misfits.is_empty()).ok_or_else(|| self.misfits.into())
+    }
+}
+
 impl Reader<'_> {
-    pub(super) fn misfit<T>(&mut self, span: &Range<usize>, message: impl Into<String>) -> Option<T> {
+    pub(in crate::layout) fn misfit<T>(&mut self, span: &Range<usize>, message: impl Into<String>) -> Option<T> {
         self.misfits.push(ValueError {
             span: span.clone(),
             topic: Topic::Shape,
@@ -78,7 +88,7 @@ impl Reader<'_> {
     }
 
     /// Nothing is known by this name.
-    pub(super) fn unknown(&mut self, key: &Key, what: &str, known: &[&str]) {
+    pub(in crate::layout) fn unknown(&mut self, key: &Key, what: &str, known: &[&str]) {
         let instead = nearest::nearest(&key.name, known.iter().copied()).map(str::to_owned);
         let message = match known {
             [] => format!("unknown {what} `{}`", key.name),
@@ -97,7 +107,7 @@ impl Reader<'_> {
         Some(value)
     }
 
-    pub(super) fn node(&mut self, node: &Node, written: &Input) -> Option<Value> {
+    pub(in crate::layout) fn node(&mut self, node: &Node, written: &Input) -> Option<Value> {
         if let Some(raw) = self.raw(node, written) {
             return raw;
         }

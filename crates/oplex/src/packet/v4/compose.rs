@@ -96,7 +96,13 @@ impl crate::packet::Draft for Draft<'_> {
         let Composer { octets, packing } = composer;
         self.check_texts()?;
         let all = packing.order(self)?;
-        let overload = packing.allocate(self, all);
+        // Boot clients look for the file's name in `file`, so that holds options only when there is no other room.
+        let boots = self.options.iter().any(|(code, _)| *code == 67);
+        let mut overload = packing.allocate(self, all, !boots);
+        if boots && !packing.budget.left_out.is_empty() {
+            let all = packing.order(self)?;
+            overload = packing.allocate(self, all, true);
+        }
         packing.write(self, overload, octets);
         Ok(Composed { octets, budget: &packing.budget })
     }
@@ -157,8 +163,8 @@ impl Packing {
         Ok(all)
     }
 
-    /// Finds room for the entries, and says which header fields are needed for it.
-    fn allocate(&mut self, draft: &Draft<'_>, all: usize) -> u8 {
+    /// Finds room for the entries, and says which header fields are needed for it. `file` is used if it may be.
+    fn allocate(&mut self, draft: &Draft<'_>, all: usize, in_file: bool) -> u8 {
         let Budget { limit, left_out: out, .. } = &mut self.budget;
         *limit = draft.limit;
         out.clear();
@@ -169,8 +175,9 @@ impl Packing {
             if allowed { size - 1 } else { 0 }
         };
         let (file, sname) = (free(draft.file, 128), free(draft.sname, 64));
-        let overloads = all > room[0] && file + sname > 0;
         let whole = [room[0], file, sname];
+        let file = if in_file { file } else { 0 };
+        let overloads = all > room[0] && file + sname > 0;
         if overloads {
             room = [room[0].saturating_sub(3), file, sname];
         }
