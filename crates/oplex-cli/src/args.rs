@@ -127,8 +127,11 @@ pub(crate) struct Rehearse {
     /// The plan file
     pub(crate) plan: PathBuf,
     /// The network the client is on
-    #[arg(long, value_name = "NAME")]
-    pub(crate) network: String,
+    #[arg(long, value_name = "NAME", required_unless_present = "relay")]
+    pub(crate) network: Option<String>,
+    /// The relay agent that forwards its messages; it says which network the client is on
+    #[arg(long, value_name = "ADDRESS", conflicts_with = "network")]
+    pub(crate) relay: Option<std::net::IpAddr>,
     /// The client's hardware address
     #[arg(long, required_unless_present = "duid")]
     pub(crate) mac: Option<String>,
@@ -147,7 +150,7 @@ pub(crate) struct Rehearse {
     /// Request a delegated prefix by DHCPv6
     #[arg(long)]
     pub(crate) delegation: bool,
-    /// Its vendor class (60, v6:16)
+    /// Its vendor class (60, v6:16), also with the enterprise number in front: 32473:Tern D2
     #[arg(long, value_name = "TEXT")]
     pub(crate) vendor_class: Option<String>,
     /// Its user class (77, v6:15)
@@ -168,7 +171,13 @@ pub(crate) struct Rehearse {
     /// Its remote ID, set by the relay agent (82, v6:37): text, or 0x and hexadecimal
     #[arg(long, value_name = "TEXT")]
     pub(crate) remote_id: Option<String>,
-    /// The options it requests (55, v6:6): codes and names, separated by commas; everything by default
+    /// The enterprise number of its vendor (124, v6:16)
+    #[arg(long, value_name = "NUMBER")]
+    pub(crate) enterprise: Option<String>,
+    /// Say why the client does not belong to a fleet
+    #[arg(long, value_name = "FLEET")]
+    pub(crate) why_not: Option<String>,
+    /// The options it requests (55, v6:6): codes and names, separated by commas, or none; what its kind requests by default
     #[arg(long, value_name = "CODES")]
     pub(crate) wants: Option<String>,
     /// The largest datagram it accepts (57)

@@ -20,6 +20,9 @@ pub const SERVER: [u8; 6] = [0, 0, 0x5e, 0, 0x53, 1];
 /// See [`SERVER`].
 pub const RELAY: [u8; 6] = [0, 0, 0x5e, 0, 0x53, 2];
 
+/// All DHCPv6 servers of a site (RFC 8415, section 7.1).
+const ALL_SERVERS: Ipv6Addr = Ipv6Addr::new(0xff05, 0, 0, 0, 0, 0, 1, 3);
+
 /// A hardware address, and the address and port behind it.
 pub type End = ([u8; 6], SocketAddr);
 
@@ -31,7 +34,11 @@ pub fn frame(source: End, destination: End, message: &[u8]) -> Option<Vec<u8>> {
     let ports = (source.1.port(), destination.1.port());
     let packet = match (source.1, destination.1) {
         (SocketAddr::V4(from), SocketAddr::V4(to)) => link.ipv4(from.ip().octets(), to.ip().octets(), 64),
-        (SocketAddr::V6(from), SocketAddr::V6(to)) => link.ipv6(from.ip().octets(), to.ip().octets(), 64),
+        (SocketAddr::V6(from), SocketAddr::V6(to)) => {
+            // What relay agents send to all servers of the site goes eight hops (RFC 8415, section 19).
+            let hops = if *to.ip() == ALL_SERVERS { 8 } else { 64 };
+            link.ipv6(from.ip().octets(), to.ip().octets(), hops)
+        }
         _ => return None,
     };
     let packet = packet.udp(ports.0, ports.1);

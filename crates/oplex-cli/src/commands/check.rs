@@ -146,7 +146,10 @@ fn by_ipv6(
     network: &Network<'_>,
     name: &str,
 ) -> std::io::Result<()> {
-    let Some(prefix) = network.sides.v6.subnet() else { return Ok(()) };
+    if network.sides.v6.subnets.is_empty() {
+        return Ok(());
+    }
+    let prefixes: Vec<String> = network.sides.v6.subnets.iter().map(|prefix| prefix.net.trunc().to_string()).collect();
     let hosts = match HostMode::on(network) {
         HostMode::Unknown => "advertisement not planned",
         HostMode::Autonomous => "autonomous, no DHCPv6",
@@ -155,6 +158,6 @@ fn by_ipv6(
     };
     let advertised = network.advertises.as_ref().map_or(0, |said| said.options.len());
     let sent = compiled.payloads(Family::V6, at).map_or(0, |sent| sent.len());
-    let line = format!("{}  {hosts}; {advertised} options advertised, {sent} by DHCPv6", prefix.net.trunc());
+    let line = format!("{}  {hosts}; {advertised} options advertised, {sent} by DHCPv6", prefixes.join(", "));
     writeln!(out, "  {name}  {}", in_style(DIM, line))
 }

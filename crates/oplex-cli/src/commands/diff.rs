@@ -12,7 +12,7 @@ use oplex::release::{Change, Changed, Concerned, Detail, Sides, compare};
 use serde_json::json;
 
 use crate::args::{Diff, Format};
-use crate::exit::{DONE, Failure, Outcome, because};
+use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
 use crate::render::style::{AID, BAD, DIM, GOOD, STRONG, in_style};
 use crate::render::{clean, json as lines, option};
 
@@ -21,10 +21,13 @@ pub(super) fn run(args: &Diff, out: &mut dyn Write) -> Outcome {
     let (before, after) = (plan(&old, &args.old)?, plan(&new, &args.new)?);
     let changed = compare(&Compiled::of(before), &Compiled::of(after));
     let shower = Shower { before, after };
+    let errors = [super::errors(&old), super::errors(&new)];
     match args.format.format {
         Format::Json => changed.iter().try_for_each(|changed| shower.json(changed, out))?,
         Format::Text => {
             let (old, new) = (super::shown(&args.old), super::shown(&args.new));
+            super::draw_errors(errors[0], &old, out)?;
+            super::draw_errors(errors[1], &new, out)?;
             let verdict = match changed.len() {
                 0 => format!("{old} and {new} send the same octets to every client"),
                 1 => format!("{old} and {new}: 1 network, fleet or client changes"),
@@ -34,7 +37,7 @@ pub(super) fn run(args: &Diff, out: &mut dyn Write) -> Outcome {
             changed.iter().try_for_each(|changed| shower.draw(changed, out))?;
         }
     }
-    Ok(DONE)
+    Ok(if errors == [0, 0] { DONE } else { ERRORS })
 }
 
 fn load(path: &Path) -> Result<Loaded, Failure> {

@@ -1,5 +1,6 @@
 //! One file for each command.
 
+use crate::render::style::{BAD, in_style};
 use std::io::{Read, Write};
 use std::path::Path;
 
@@ -109,4 +110,23 @@ fn put(out: &mut dyn Write, octets: &[u8], form: OctetForm) -> std::io::Result<(
         OctetForm::Raw => return std::io::stdout().lock().write_all(octets),
     };
     writeln!(out, "{text}")
+}
+
+/// How many errors a plan has.
+fn errors(loaded: &oplex::plan::Loaded) -> usize {
+    let found = oplex::check::plan(loaded);
+    found.iter().filter(|finding| finding.severity == oplex::finding::Severity::Error).count()
+}
+
+/// Says first that a plan has errors, as what follows leaves out what is wrong.
+fn draw_errors(errors: usize, what: &str, out: &mut dyn std::io::Write) -> std::io::Result<()> {
+    let count = if errors == 1 { "1 error".to_owned() } else { format!("{errors} errors") };
+    match errors {
+        0 => Ok(()),
+        _ => writeln!(
+            out,
+            "{}",
+            in_style(BAD, format!("{what} has {count}; run oplex check. What follows leaves out what is wrong."))
+        ),
+    }
 }

@@ -52,12 +52,14 @@ fn rules<'f>(loaded: &Loaded, found: &'f [Finding]) -> Vec<Test<'f>> {
         _ => !loaded.is_codebook,
     };
     let own = |rule: &&Rule| rule.name != EXPECTED;
+    // Where the file could not be read no other rule has run.
+    let ran = |rule: &&Rule| loaded.plan.is_some() || found.iter().any(|finding| finding.rule.name == rule.name);
     let test = |rule: &Rule| Test {
         name: rule.name.to_owned(),
         place: None,
         findings: found.iter().filter(|finding| finding.rule.name == rule.name).collect(),
     };
-    check::catalogue().into_iter().filter(about_files).filter(own).map(test).collect()
+    check::catalogue().into_iter().filter(about_files).filter(own).filter(ran).map(test).collect()
 }
 
 fn expectations<'f>(plan: &Plan, sources: &Sources, found: &'f [Finding]) -> Vec<Test<'f>> {

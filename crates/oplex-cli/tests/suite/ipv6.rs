@@ -279,7 +279,7 @@ fn a_rehearsal_by_ipv6_says_what_falls_short() {
     let (code, text) = run("advertise = { managed = true }", "");
     assert_eq!(code, Some(1), "{text}");
     assert!(
-        text.starts_with("no IPv6 address on desk: the network leases no IPv6 addresses, and no prefix is autonomous"),
+        text.contains("no IPv6 address on desk: the network leases no IPv6 addresses, and no prefix is autonomous"),
         "{text}"
     );
     let (code, text) = run("", "pool = \"2001:db8:64:4::20\"\n");

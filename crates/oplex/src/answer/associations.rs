@@ -27,11 +27,22 @@ fn status(status: u64) -> SubOption {
 const NO_ADDRESS: u64 = 2;
 const NO_PREFIX: u64 = 6;
 
+/// How much an identity association says.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub(super) enum Filled {
+    /// Nothing: what a client sends first.
+    Empty,
+    /// What the client would like, with times of zero, as a server ignores its times (RFC 8415, sections 21.4 and 21.6).
+    Wish,
+    /// What is assigned.
+    Assigned,
+}
+
 /// The identity associations for an address and for a prefix, empty as a client sends them first, or with what is assigned
 /// (RFC 8415, sections 21.4, 21.6, 21.21 and 21.22).
-pub(super) fn associations(answer: &Answer<'_>, iaid: u32, delegation: bool, filled: bool) -> Vec<(u16, Vec<u8>)> {
+pub(super) fn associations(answer: &Answer<'_>, iaid: u32, delegation: bool, filled: Filled) -> Vec<(u16, Vec<u8>)> {
     let times = &answer.timers;
-    let seconds = |seconds: u32| Value::Seconds(if filled { seconds } else { 0 });
+    let seconds = |seconds: u32| Value::Seconds(if filled == Filled::Assigned { seconds } else { 0 });
     let association = |code: u16, inside: Vec<SubOption>| {
         let value = Value::record([
             ("iaid", Value::Number(iaid.into())),
@@ -42,8 +53,8 @@ pub(super) fn associations(answer: &Answer<'_>, iaid: u32, delegation: bool, fil
         (code, octets(Protocol::V6, code, &value))
     };
     let lifetimes = [
-        ("preferred-lifetime", Value::Seconds(times.preferred.seconds)),
-        ("valid-lifetime", Value::Seconds(times.lease.seconds)),
+        ("preferred-lifetime", seconds(times.preferred.seconds)),
+        ("valid-lifetime", seconds(times.lease.seconds)),
         ("options", Value::Options(Vec::new())),
     ];
     let with_lifetimes = |fields: Vec<(&str, Value)>| {
@@ -55,7 +66,7 @@ pub(super) fn associations(answer: &Answer<'_>, iaid: u32, delegation: bool, fil
         options.push(association(
             3,
             match &answer.address {
-                _ if !filled => Vec::new(),
+                _ if filled == Filled::Empty => Vec::new(),
                 Ok(assigned) => {
                     let address = match assigned.address {
                         std::net::IpAddr::V6(address) => Value::Ipv6(address),
@@ -72,7 +83,7 @@ pub(super) fn associations(answer: &Answer<'_>, iaid: u32, delegation: bool, fil
         options.push(association(
             25,
             match delegated {
-                _ if !filled => Vec::new(),
+                _ if filled == Filled::Empty => Vec::new(),
                 Some(net) => {
                     let length = Value::Number(net.length().into());
                     let fields = vec![("prefix-length", length), ("prefix", Value::Ipv6(net.address()))];

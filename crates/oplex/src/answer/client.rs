@@ -10,7 +10,7 @@ use super::sent::{on_subnet, payloads};
 use super::timers::timers;
 use super::{Assigned, Chosen, HostMode, HostState, NoAddress, Recognised, Timers};
 use crate::compiled::{Assembled, Compiled, Layer, LayerKind, Network};
-use crate::family::Family;
+use crate::family::{Family, Net};
 use crate::plan::{ClientFacts, Reservation};
 
 /// What one client gets by one family.
@@ -39,6 +39,12 @@ pub struct Answer<'a> {
 }
 
 impl<'p> Compiled<'p> {
+    /// The prefixes that are reserved for single clients of a network, where a client requests one.
+    fn delegated_on(&self, facts: &ClientFacts) -> Vec<Net<Ipv6Addr>> {
+        let rows = self.reservations.telling().filter(|row| facts.delegation && row.network() == facts.network);
+        rows.filter_map(|row| Some(row.delegated()?.0)).collect()
+    }
+
     /// What one client gets by one family; `None` when it is on no network, or on one without a subnet or prefix of it.
     #[must_use]
     pub fn answer<'a>(&'a self, family: Family, facts: &ClientFacts) -> Option<Answer<'a>> {
@@ -66,7 +72,14 @@ impl<'p> Compiled<'p> {
         Some(Answer {
             family,
             network,
-            host: (family == Family::V6).then(|| host(network, facts, &address)),
+            host: (family == Family::V6).then(|| {
+                host(
+                    network,
+                    facts,
+                    &address,
+                    (reservation.and_then(|row| Some(row.delegated()?.0)), &self.delegated_on(facts)),
+                )
+            }),
             payloads: payloads(family, network, given, &timers, &sent),
             boot: BootHeader::of(&layers),
             fleets,

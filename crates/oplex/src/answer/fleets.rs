@@ -43,8 +43,30 @@ impl<'p> Compiled<'p> {
             ClientKey::Mac(mac) => facts.mac = Some(*mac),
             ClientKey::ClientId(id) => facts.send(Family::V4, 61, id.to_vec()),
             ClientKey::Duid(duid) => facts.duid = Some(duid.clone()),
+            // Any client may be there.
+            ClientKey::CircuitId(_) | ClientKey::RemoteId(_) => {}
         }
         recognised(self, &facts, Family::V4).into_iter().map(|known| known.fleet)
+    }
+}
+
+/// A condition of a fleet that a client does not meet.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Unfit {
+    /// The condition: `vendor-class is Tern *`.
+    pub wanted: String,
+    /// What the client sends of that.
+    pub seen: Vec<String>,
+}
+
+impl<'p> Compiled<'p> {
+    /// The conditions of a fleet that a client does not meet; none where it belongs to the fleet.
+    #[must_use]
+    pub fn unfit(&self, fleet: &Fleet<'_>, facts: &ClientFacts, family: Family) -> Vec<Unfit> {
+        let client = Client { codebook: &self.codebook, facts, family };
+        let mut unfit = Vec::new();
+        client.unfit(&fleet.recognised, &mut unfit);
+        unfit
     }
 }
 
@@ -55,6 +77,29 @@ struct Client<'a> {
 }
 
 impl Client<'_> {
+    /// Which conditions it does not meet: of several that must hold each that does not, of alternatives all.
+    fn unfit(&self, wanted: &Match, into: &mut Vec<Unfit>) {
+        if self.is(wanted, &mut Vec::new()) {
+            return;
+        }
+        match wanted {
+            Match::All(all) | Match::Any(all) => all.iter().for_each(|one| self.unfit(one, into)),
+            Match::None(none) => {
+                let hits = none.iter().filter(|one| self.is(one, &mut Vec::new()));
+                into.extend(hits.map(|hit| Unfit { wanted: format!("not {hit}"), seen: self.seen(hit) }));
+            }
+            Match::Sends { .. } => into.push(Unfit { wanted: wanted.to_string(), seen: self.seen(wanted) }),
+        }
+    }
+
+    /// What it sends of what a condition is about.
+    fn seen(&self, wanted: &Match) -> Vec<String> {
+        match wanted {
+            Match::All(all) | Match::Any(all) | Match::None(all) => all.iter().flat_map(|one| self.seen(one)).collect(),
+            Match::Sends { fact, .. } => self.facts.texts(self.codebook, fact, self.family),
+        }
+    }
+
     fn is(&self, wanted: &Match, by: &mut Vec<Fit>) -> bool {
         match wanted {
             // A fleet without conditions has no clients.

@@ -86,6 +86,8 @@ pub struct HostAddress {
 pub enum Origin {
     /// By itself, on this link alone.
     LinkLocal,
+    /// The same, of a host whose hardware address is not known: only it can know the address.
+    MadeUp,
     /// By itself, out of the advertised prefix and its hardware address (RFC 4291, appendix A).
     HardwareAddress,
     /// By itself, out of the advertised prefix and a secret of its own (RFC 7217), as most hosts do today.
@@ -98,6 +100,7 @@ impl fmt::Display for Origin {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str(match self {
             Self::LinkLocal => "link-local, from its hardware address",
+            Self::MadeUp => "link-local, made up here: its hardware address is not known",
             Self::HardwareAddress => "from the prefix and its hardware address (EUI-64)",
             Self::Secret => "or from the prefix and a secret (stable, private: RFC 7217), which only the host knows",
             Self::Leased => "leased by DHCPv6",
@@ -110,23 +113,41 @@ pub(super) fn host(
     network: &Network<'_>,
     facts: &ClientFacts,
     assigned: &Result<Assigned<'_>, NoAddress>,
+    (reserved, taken): (Option<Net<Ipv6Addr>>, &[Net<Ipv6Addr>]),
 ) -> HostState {
     // A router that delegates prefixes further requests one whatever the flags say (RFC 7084, section 4.2).
-    let delegates = network.delegates.first().filter(|_| facts.delegation);
-    let delegated = delegates.and_then(|known| nth_prefix(known, facts.leased));
+    let delegates = network.delegates.first().filter(|_| facts.delegation && reserved.is_none());
+    let delegated = reserved.filter(|_| facts.delegation).or_else(|| nth_prefix(delegates?, facts.leased, taken));
     HostState { mode: HostMode::on(network), addresses: addresses(network, facts, assigned), delegated }
 }
 
 /// The prefix that is delegated when so many others are already.
-fn nth_prefix(known: &Delegation, others: u32) -> Option<Net<Ipv6Addr>> {
+fn nth_prefix(known: &Delegation, others: u32, taken: &[Net<Ipv6Addr>]) -> Option<Net<Ipv6Addr>> {
     let within = known.within.trunc();
     let step = 128 - u32::from(known.length);
     let room = u32::from(known.length - within.length());
-    if room < 32 && others >> room != 0 {
+    // What is reserved for single clients is not for others: each reservation before it moves it on by what that covers.
+    let mut taken: Vec<(u128, u128)> = taken
+        .iter()
+        .filter(|net| net.meets(&within))
+        .map(|net| {
+            let place = |address: Ipv6Addr| {
+                (address.bits().max(within.first().bits()) - within.first().bits()).unbounded_shr(step)
+            };
+            (place(net.first()), place(net.last()))
+        })
+        .collect();
+    taken.sort_unstable();
+    let mut place = u128::from(others);
+    for (first, last) in taken {
+        if first <= place {
+            place = place.saturating_add(last - first + 1);
+        }
+    }
+    if room < 128 && place >> room != 0 {
         return None;
     }
-    let offset = u128::from(others).unbounded_shl(step);
-    Net::new((within.address().bits() | offset).into(), known.length)
+    Net::new((within.address().bits() | place.unbounded_shl(step)).into(), known.length)
 }
 
 /// The modified EUI-64 of a hardware address (RFC 4291, appendix A).
@@ -150,6 +171,20 @@ fn formed_of(said: &Advertisement<'_>) -> impl Iterator<Item = Net<Ipv6Addr>> {
     nets.filter(|net| net.length() == 64 && !net.address().is_unicast_link_local())
 }
 
+/// The link-local address of a host. Of one that is known by its DUID alone it is made up.
+pub(super) fn host_link_local(facts: &ClientFacts) -> Ipv6Addr {
+    match (facts.own_mac(), facts.own_duid()) {
+        (Some(mac), _) => link_local(mac),
+        (None, Some(duid)) => {
+            let mut octets = [0; 8];
+            let last = duid.len().min(6);
+            octets[8 - last..].copy_from_slice(&duid[duid.len() - last..]);
+            Ipv6Addr::from(0xfe80u128 << 112 | u128::from(u64::from_be_bytes(octets) | 2 << 48))
+        }
+        (None, None) => Ipv6Addr::UNSPECIFIED,
+    }
+}
+
 fn addresses(
     network: &Network<'_>,
     facts: &ClientFacts,
@@ -158,8 +193,9 @@ fn addresses(
     let single =
         |address: Ipv6Addr, origin| HostAddress { address: Some(address), prefix: Net::single(address), origin };
     let mac = facts.own_mac();
-    let mut addresses: Vec<HostAddress> =
-        mac.map(|mac| single(link_local(mac), Origin::LinkLocal)).into_iter().collect();
+    let origin = if mac.is_some() { Origin::LinkLocal } else { Origin::MadeUp };
+    let own = Some(host_link_local(facts)).filter(|own| !own.is_unspecified());
+    let mut addresses: Vec<HostAddress> = own.map(|own| single(own, origin)).into_iter().collect();
     for prefix in network.advertises.iter().flat_map(formed_of) {
         if let Some(mac) = mac {
             let address = Ipv6Addr::from_bits(prefix.address().bits() | u128::from(interface_id(mac)));

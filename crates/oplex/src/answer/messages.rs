@@ -46,7 +46,7 @@ impl<'a> Audience<'a> {
         let sent = on_subnet(sent, network, some);
         let address = some.map(|address| Assigned { address, pool: None, fleet: None }).ok_or(NoAddress::NotRequested);
         let payloads: Vec<Assembled<'a>> = payloads(family, network, some, &timers, &sent);
-        let host = (family == Family::V6).then(|| host(network, &facts, &address));
+        let host = (family == Family::V6).then(|| host(network, &facts, &address, (None, &[])));
         let reservation = None;
         (
             facts,

@@ -21,7 +21,7 @@ pub(crate) use chosen::boot;
 pub use chosen::{BootField, BootHeader, Chosen};
 pub use client::Answer;
 pub use exchange::{Ends, Exchange, Played, Room};
-pub use fleets::{Fit, Recognised};
+pub use fleets::{Fit, Recognised, Unfit};
 pub use host::{HostAddress, HostMode, HostState, Origin as AddressOrigin};
 pub use largest::Largest;
 pub(crate) use largest::surely_fits;

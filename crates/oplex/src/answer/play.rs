@@ -36,6 +36,12 @@ impl<'p> Compiled<'p> {
         codes
     }
 
+    /// Whether a client is offered to do without IPv4, which it requests (RFC 8925, section 3.2): it takes no address then.
+    #[must_use]
+    pub fn does_without_ipv4(&self, facts: &ClientFacts, answer: &Answer<'_>) -> bool {
+        v4::does_without_ipv4(facts, answer)
+    }
+
     /// The messages by which a client gets its answer, octet for octet: of IPv6 its router's advertisement, and what follows
     /// from that by DHCPv6.
     ///

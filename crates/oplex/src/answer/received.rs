@@ -1,8 +1,8 @@
 //! Which network a client is on, found from its message.
 
-use std::net::{Ipv4Addr, Ipv6Addr};
+use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
 
-use crate::compiled::Compiled;
+use crate::compiled::{Compiled, Network};
 use crate::family::Address;
 use crate::packet::{AnyMessage, Message as _, v4, v6};
 
@@ -14,10 +14,23 @@ impl Compiled<'_> {
     #[must_use]
     pub fn network_of(&self, message: AnyMessage<'_>) -> Option<usize> {
         match message {
-            AnyMessage::V4(message) => self.holding(address_v4(message)?),
-            AnyMessage::V6(message) => self.holding(link_of(message)?),
+            AnyMessage::V4(message) => self.network_behind(address_v4(message)?.into()),
+            AnyMessage::V6(message) => self.network_behind(link_of(message)?.into()),
             AnyMessage::Ra(_) => None,
         }
+    }
+
+    /// The network behind a relay agent of this address: the one that names it, or else the one whose subnet or prefix it is in.
+    #[must_use]
+    pub fn network_behind(&self, relay: IpAddr) -> Option<usize> {
+        let named = |network: &Network<'_>| match relay {
+            IpAddr::V4(relay) => network.relays.v4.iter().any(|(known, _)| *known == relay),
+            IpAddr::V6(relay) => network.relays.v6.iter().any(|(known, _)| *known == relay),
+        };
+        self.networks.iter().position(named).or_else(|| match relay {
+            IpAddr::V4(relay) => self.holding(relay),
+            IpAddr::V6(relay) => self.holding(relay),
+        })
     }
 
     fn holding<A: Address>(&self, address: A) -> Option<usize> {

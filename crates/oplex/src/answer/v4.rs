@@ -32,6 +32,10 @@ pub(super) fn exchange(
         let (message, used) = play.message(message_type, &mut composer)?;
         messages.push(message);
         budget = used;
+        // A client that is offered to do without IPv4 stops here (RFC 8925, section 3.2).
+        if message_type == MessageType::OFFER && does_without_ipv4(facts, answer) {
+            break;
+        }
         // Without an address there is nothing to request.
         if message_type == MessageType::DISCOVER && answer.address.is_err() {
             break;
@@ -39,6 +43,12 @@ pub(super) fn exchange(
     }
     let room = Room { used: budget.used, limit: budget.limit.octets, budget: Some(budget) };
     Ok(Exchange { messages, room, unrequested: unrequested(facts, answer, &ALWAYS) })
+}
+
+/// Whether the client requests option 108 and is sent it.
+pub(super) fn does_without_ipv4(facts: &ClientFacts, answer: &Answer<'_>) -> bool {
+    let requests = facts.wants.v4.as_ref().is_some_and(|wants| wants.contains(&108));
+    requests && answer.payloads.iter().any(|sent| sent.code == 108)
 }
 
 /// What a server sends to a client that requests an address, and to one that has one and requests the rest.
@@ -128,6 +138,9 @@ impl<'a> Play<'a> {
     fn requested(&self) -> Vec<(u16, Vec<u8>)> {
         let own = self.facts.sends.v4.iter().filter(|(code, _)| *code != 82).cloned();
         let mut options: Vec<(u16, Vec<u8>)> = own.collect();
+        if self.facts.sent(Family::V4, 93).is_some() {
+            options.extend(booting(self.facts));
+        }
         let wants = self.facts.wants.v4.clone().filter(|wants| !wants.is_empty());
         options.extend(wants.map(|wants| (55, octets(Protocol::V4, 55, &wants.into()))));
         options.extend(self.facts.max_size.map(|size| (57, octets(Protocol::V4, 57, &size.into()))));
@@ -160,8 +173,20 @@ impl<'a> Play<'a> {
     }
 }
 
-/// The relay agent on the client's network: a router that it is sent, or else the subnet's first address.
+/// What boot clients send beside their architecture, where it is not described: their network interface (94), of the kind
+/// UNDI, and who the machine is (97), which is made up of its hardware address (RFC 4578, sections 2.2 and 2.3).
+fn booting(facts: &ClientFacts) -> impl Iterator<Item = (u16, Vec<u8>)> {
+    let mac = facts.mac.unwrap_or_default();
+    let machine = [&[0; 11][..], &mac[..]].concat();
+    let both = [(94, vec![1, 3, 16]), (97, machine)].into_iter();
+    both.filter(|(code, _)| facts.sent(Family::V4, *code).is_none())
+}
+
+/// The relay agent on the client's network: the plan's, a router that it is sent, or else the subnet's first address.
 fn relay(answer: &Answer<'_>) -> Ipv4Addr {
+    if let Some((relay, _)) = answer.network.relays.v4.first() {
+        return *relay;
+    }
     let subnet = answer.network.sides.v4.subnet();
     let sent = Chosen::find(&answer.sent, Protocol::V4, 3).and_then(|sent| sent.option.octets.as_deref());
     let router = sent.and_then(|octets| octets.first_chunk::<4>()).map(|octets| Ipv4Addr::from(*octets));

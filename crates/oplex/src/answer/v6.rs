@@ -2,9 +2,9 @@
 
 use std::net::{Ipv6Addr, SocketAddr};
 
-use super::associations::{associations, octets};
+use super::associations::{Filled, associations, octets};
 use super::exchange::{stands_in, unrequested};
-use super::host::link_local;
+use super::host::host_link_local;
 use super::{Answer, Ends, Exchange, HostMode, NoAddress, Played, Room};
 use crate::compiled::Compiled;
 use crate::family::{Address, Family, Protocol};
@@ -35,7 +35,8 @@ pub(super) fn exchange(
     answer: &Answer<'_>,
 ) -> Result<Exchange, ComposeError> {
     let mode = answer.host.as_ref().map_or(HostMode::Unknown, |host| host.mode);
-    let mut play = Play { compiled, facts, answer, composer: Composer::default(), messages: Vec::new(), used: 0 };
+    let mut play =
+        Play { compiled, facts, answer, composer: Composer::default(), messages: Vec::new(), used: 0, exchanges: 0 };
     play.router()?;
     match mode {
         HostMode::Autonomous if !facts.delegation => {}
@@ -72,7 +73,7 @@ pub(super) fn replies(
     let mut replies = Vec::new();
     let mut add = |facts: &ClientFacts, answer: &Answer<'_>, kind| {
         let (composer, messages) = (Composer::default(), Vec::new());
-        let mut play = Play { compiled, facts, answer, composer, messages, used: 0 };
+        let mut play = Play { compiled, facts, answer, composer, messages, used: 0, exchanges: 0 };
         play.reply(kind)?;
         replies.extend(play.messages.into_iter().map(|message| message.octets));
         Ok(())
@@ -104,15 +105,24 @@ struct Play<'a> {
     composer: Composer,
     messages: Vec<Played>,
     used: usize,
+    /// How many messages the client has sent: each begins a transaction.
+    exchanges: u32,
 }
 
 impl Play<'_> {
     /// The host's own address on the link.
     fn host(&self) -> Ipv6Addr {
-        self.facts.own_mac().map_or(Ipv6Addr::UNSPECIFIED, link_local)
+        host_link_local(self.facts)
     }
 
     fn transaction(&self) -> u32 {
+        // A new one for each message of the client, which the reply repeats (RFC 8415, section 16.1).
+        let first = self.iaid() & 0x00ff_ffff;
+        first.wrapping_add(self.exchanges.saturating_sub(1).wrapping_mul(0x1234_567)) & 0x00ff_ffff
+    }
+
+    /// What tells its identity associations apart: as long as it has one of a kind, the end of its hardware address.
+    fn iaid(&self) -> u32 {
         let Mac([.., a, b, c]) = self.facts.own_mac().unwrap_or_default();
         u32::from_be_bytes([0, a, b, c])
     }
@@ -140,12 +150,13 @@ impl Play<'_> {
 
     /// A message of the client.
     fn request(&mut self, kind: MessageType) -> Result<(), ComposeError> {
+        self.exchanges += 1;
         let mut options = self.identity();
         if kind == MessageType::REQUEST {
             options.push((2, self.server_duid()));
         }
         if kind != MessageType::INFORMATION_REQUEST {
-            options.extend(self.associations(kind == MessageType::REQUEST));
+            options.extend(self.associations(if kind == MessageType::REQUEST { Filled::Wish } else { Filled::Empty }));
         }
         options.push((8, octets(Protocol::V6, 8, &0u16.into())));
         // RFC 8415, section 21.7: clients request SOL_MAX_RT (82), or the stateless refresh and INF_MAX_RT (32, 83).
@@ -158,7 +169,9 @@ impl Play<'_> {
         if self.facts.rapid && kind == MessageType::SOLICIT {
             options.push((14, octets(Protocol::V6, 14, &Value::Empty)));
         }
-        let sent = self.facts.sends.v6.iter().filter(|(code, _)| !RELAYED.contains(code));
+        // RFC 4704, section 5: the name stands in requests for addresses alone.
+        let named = |code: u16| code != 39 || kind != MessageType::INFORMATION_REQUEST;
+        let sent = self.facts.sends.v6.iter().filter(|(code, _)| !RELAYED.contains(code) && named(*code));
         options.extend(sent.cloned());
         self.send(kind, &options, false)
     }
@@ -168,7 +181,7 @@ impl Play<'_> {
         let mut options = self.identity();
         options.push((2, self.server_duid()));
         if self.for_address() || self.facts.delegation {
-            options.extend(self.associations(true));
+            options.extend(self.associations(Filled::Assigned));
             if self.facts.rapid && kind == MessageType::REPLY {
                 options.push((14, octets(Protocol::V6, 14, &Value::Empty)));
             }
@@ -193,8 +206,8 @@ impl Play<'_> {
         self.compiled.server.duid.as_deref().unwrap_or(&SERVER).to_vec()
     }
 
-    fn associations(&self, filled: bool) -> Options {
-        associations(self.answer, self.transaction(), self.facts.delegation, filled)
+    fn associations(&self, filled: Filled) -> Options {
+        associations(self.answer, self.iaid(), self.facts.delegation, filled)
     }
 
     fn send(&mut self, kind: MessageType, options: &Options, reply: bool) -> Result<(), ComposeError> {
@@ -241,8 +254,11 @@ impl Play<'_> {
         self.composer.compose(&Draft { message_type, header, options: &options }).map(<[u8]>::to_vec)
     }
 
-    /// The relay agent's address on the client's link: the first one of its prefix but the routers' own.
+    /// The relay agent's address on the client's link: the plan's, or the first one of its prefix but the routers' own.
     fn relay(&self) -> Ipv6Addr {
+        if let Some((relay, _)) = self.answer.network.relays.v6.first() {
+            return *relay;
+        }
         let prefix = self.answer.network.sides.v6.subnet();
         prefix.map_or(Ipv6Addr::UNSPECIFIED, |prefix| Ipv6Addr::from_bits(prefix.net.first().bits() | 1))
     }

@@ -124,6 +124,8 @@ pub struct Fleet<'p> {
     pub name: Cow<'p, str>,
     /// What its clients are recognised by.
     pub recognised: Cow<'p, Match>,
+    /// The codes that they request by DHCPv4, where the plan says so.
+    pub requests: Option<Cow<'p, [u16]>>,
     /// What they are sent.
     pub layer: Layer<'p>,
     /// What is special to them on single networks.
@@ -158,6 +160,7 @@ impl<'p> Compiled<'p> {
         let fleets = plan.fleets.iter().enumerate().map(|(at, fleet)| Fleet {
             name: Cow::Borrowed(&fleet.name),
             recognised: Cow::Borrowed(&fleet.recognised),
+            requests: fleet.requests.as_deref().map(Cow::Borrowed),
             layer: Layer::of(&fleet.layer, LayerKind::Fleet(at)),
             on: fleet.on.iter().map(|on| OnNetwork::of(on, at)).collect(),
         });

@@ -120,6 +120,28 @@ impl ClientFacts {
         self.wants[family].as_ref().is_none_or(|wants| wants.contains(&code))
     }
 
+    /// What clients of its kind request by DHCPv4 as a rule: the options that common systems request, those of a boot client (RFC
+    /// 4578, section 2.4) where it says what it boots by, and those of a vendor's device where it says whose it is.
+    #[must_use]
+    pub fn common_requests(&self) -> Vec<u16> {
+        let mut codes = vec![1, 3, 6, 12, 15, 26, 28, 33, 42, 44, 46, 47, 51, 54, 58, 59, 114, 119, 121];
+        if self.sent(Family::V4, 60).is_some() || self.sent(Family::V4, 93).is_some() {
+            codes.extend([43, 66, 67]);
+        }
+        if self.sent(Family::V4, 124).is_some() {
+            codes.push(125);
+        }
+        if self.sent(Family::V4, 93).is_some() {
+            codes.extend([60, 97, 150]);
+            codes.extend(128..=135);
+        }
+        codes.sort_unstable();
+        // 121 before 3 (RFC 3442).
+        codes.retain(|code| *code != 121);
+        codes.insert(1, 121);
+        codes
+    }
+
     /// Its DUID: the one it has, or the one that follows from its hardware address (RFC 8415, section 11.4).
     #[must_use]
     pub fn own_duid(&self) -> Option<Duid> {
@@ -140,6 +162,10 @@ impl ClientFacts {
             Family::V4 => (self.sent(family, 61).map(|id| ClientKey::ClientId(id.into())), self.mac),
             Family::V6 => (self.own_duid().map(ClientKey::Duid), self.own_mac()),
         };
-        id.into_iter().chain(mac.map(ClientKey::Mac))
+        // Where it is says who it is only when nothing else does.
+        let relayed = |fact: super::Fact, key: fn(Box<[u8]>) -> ClientKey| self.relayed(family, &fact).map(key);
+        let circuit = relayed(super::Fact::CircuitId, ClientKey::CircuitId);
+        let remote = relayed(super::Fact::RemoteId, ClientKey::RemoteId);
+        id.into_iter().chain(mac.map(ClientKey::Mac)).chain(circuit).chain(remote)
     }
 }

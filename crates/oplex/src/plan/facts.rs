@@ -57,8 +57,17 @@ fn sources(fact: &Fact, family: Family) -> impl Iterator<Item = &'static Source>
 
 impl ClientFacts {
     /// What can be described by a text: the keys of plans and the flags of the command.
-    pub const KEYS: [&'static str; 8] =
-        ["vendor-class", "user-class", "arch", "hostname", "duid", "client-id", "circuit-id", "remote-id"];
+    pub const KEYS: [&'static str; 9] = [
+        "vendor-class",
+        "enterprise",
+        "user-class",
+        "arch",
+        "hostname",
+        "duid",
+        "client-id",
+        "circuit-id",
+        "remote-id",
+    ];
 
     /// Describes the client by a text under one of [the keys](ClientFacts::KEYS): it then sends the options that say so, in
     /// both families.
@@ -74,6 +83,16 @@ impl ClientFacts {
             self.duid = Some(text.parse::<Duid>()?);
             return Ok(());
         }
+        if matches!(fact, Fact::Enterprise) {
+            let number = text.parse().map_err(|_| ParseError::from(format!("`{text}` is no enterprise number")))?;
+            return self.vendor(codebook, number, None);
+        }
+        // `32473:Tern D2`: the class of a vendor that is named by its number.
+        if let (Fact::VendorClass, Some((number, class))) = (&fact, text.split_once(':'))
+            && let Ok(number) = number.parse()
+        {
+            return self.vendor(codebook, number, Some(class));
+        }
         for family in Family::ALL {
             // Of several options that say the same, a client here sends the first.
             let Some(source) = sources(&fact, family).next() else { continue };
@@ -85,6 +104,37 @@ impl ClientFacts {
             }
         }
         Ok(())
+    }
+
+    /// Sends the class of a vendor by its enterprise number: in options 124 and v6:16, and the class alone in 60.
+    fn vendor(&mut self, codebook: &Codebook, enterprise: u32, class: Option<&str>) -> Result<(), ParseError> {
+        if let Some(class) = class {
+            self.describe(codebook, "vendor-class", class)?;
+        }
+        let known = self.sent(Family::V4, 60).map(<[u8]>::to_vec);
+        let class = class.map(|class| class.as_bytes().to_vec()).or(known).unwrap_or_default();
+        let (number, class) = (Value::Number(enterprise.into()), Value::List(vec![Value::Bytes(class)]));
+        let v4 = Value::List(vec![Value::record([("enterprise", number.clone()), ("data", class.clone())])]);
+        let v6 = Value::record([("enterprise", number), ("classes", class)]);
+        for (family, code, value) in [(Family::V4, 124, v4), (Family::V6, 16, v6)] {
+            let definition = codebook.own(family.protocol(), code);
+            let octets = definition.map(|definition| codebook.layout(definition).encode(codebook, &value));
+            let octets = octets.and_then(Result::ok).map(|encoded| encoded.octets);
+            self.send(family, code, octets.ok_or_else(|| ParseError::from("the class is too long".to_owned()))?);
+        }
+        Ok(())
+    }
+
+    /// What a relay agent says of where it is: its circuit, or its remote identifier.
+    pub(super) fn relayed(&self, family: Family, fact: &Fact) -> Option<Box<[u8]>> {
+        let source = sources(fact, family).next()?;
+        let octets = self.sent(family, source.code)?;
+        let codebook = Codebook::standard();
+        let (value, _) = codebook.decode(codebook.own(family.protocol(), source.code)?, octets);
+        match value?.at(source.path).first()? {
+            Value::Bytes(octets) => Some(octets.as_slice().into()),
+            _ => None,
+        }
     }
 
     /// Adds an option, in place of one of the same code.
@@ -218,8 +268,18 @@ fn leaf(codebook: &Codebook, source: &Source, atom: &Atom, text: &str) -> Result
     })
 }
 
+/// What a relay agent says, as [`identifier`] reads it: text where it is nothing but text.
+pub(super) fn identifier_text(octets: &[u8]) -> String {
+    let plain = |octet: &u8| octet.is_ascii_graphic() || *octet == b' ';
+    match str::from_utf8(octets).ok().filter(|text| text.bytes().all(|octet| plain(&octet)) && !text.starts_with("0x"))
+    {
+        Some(text) if !text.is_empty() => text.to_owned(),
+        _ => format!("0x{}", hex::plain(octets)),
+    }
+}
+
 /// What a relay agent says: text, or octets as `0x…`.
-fn identifier(text: &str) -> Result<Vec<u8>, String> {
+pub(super) fn identifier(text: &str) -> Result<Vec<u8>, String> {
     match text.strip_prefix("0x") {
         Some(digits) => hex::parse(digits).map_err(|error| format!("`{text}` is not hexadecimal: {error}")),
         None => Ok(text.as_bytes().to_vec()),

@@ -83,8 +83,10 @@ pub struct Plan {
     pub title: Option<String>,
     /// The standard options, and those of the plan's own codebooks.
     pub codebook: Codebook,
-    /// Who answers.
+    /// Who answers; of several servers the first.
     pub server: Server,
+    /// The other servers, which answer the same.
+    pub others: Vec<Server>,
     /// What everyone is sent.
     pub everyone: Layer,
     /// The networks, in the order written.
@@ -278,6 +280,7 @@ impl Plan {
             expectations: Vec::new(),
             allowed: Vec::new(),
             server: Server::default(),
+            others: Vec::new(),
         }
     }
 

@@ -5,6 +5,7 @@ use std::net::{Ipv4Addr, Ipv6Addr};
 use std::sync::Arc;
 
 use super::network::{Networks, Side, Subnet};
+use super::read_advertise::items;
 use super::{Fetch, Layer, Loaded, Network, Plan, Relays, Reservations, Server, Times, Withheld};
 use crate::codebook::{Codebook, Definition};
 use crate::document::{Name, Node, Reader, Table, kind};
@@ -31,11 +32,12 @@ rule! {
          [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
 }
 
-const PLAN: [&str; 19] = [
+const PLAN: [&str; 20] = [
     "title",
     "server",
     "server-v6",
     "server-duid",
+    "servers",
     "codebooks",
     "send",
     "amend",
@@ -181,16 +183,19 @@ impl<'s> PlanReader<'s> {
         }
         let expectations = self.expectations(table, &known);
         drop(known);
-        let server = Server {
+        let mut servers = self.servers(table);
+        let others = servers.split_off(servers.len().min(1));
+        let server = servers.pop().unwrap_or_else(|| Server {
             v4: self.reader.parsed(table, "server", Ipv4Addr::parse),
             duid: self.reader.parsed(table, "server-duid", str::parse).map(|(duid, _)| duid),
             v6: self.reader.parsed(table, "server-v6", Ipv6Addr::parse),
-        };
+        });
         let allowed = self.allowed(table);
         let empty = Plan::empty(self.reader.file);
         Plan {
             title,
             server,
+            others,
             everyone,
             networks,
             fleets,
@@ -201,12 +206,30 @@ impl<'s> PlanReader<'s> {
         }
     }
 
+    /// The servers of a plan with several, as `servers` lists them.
+    fn servers(&mut self, table: &Table<'s>) -> Vec<Server> {
+        let Some(node) = table.get("servers") else { return Vec::new() };
+        for key in ["server", "server-v6", "server-duid"] {
+            if let Some((beside, _)) = table.get_key_value(key) {
+                self.reader.wrong_kind(beside.span(), format!("`{key}` and `servers` say the same; write one of them"));
+            }
+        }
+        let Some(tables) = self.reader.table_or_tables(node, "servers") else { return Vec::new() };
+        let servers = tables.into_iter().map(|one| {
+            self.reader.only(one, &["address", "address-v6", "duid"], "a server");
+            Server {
+                v4: self.reader.parsed(one, "address", Ipv4Addr::parse),
+                duid: self.reader.parsed(one, "duid", str::parse).map(|(duid, _)| duid),
+                v6: self.reader.parsed(one, "address-v6", Ipv6Addr::parse),
+            }
+        });
+        servers.collect()
+    }
+
     /// The tables of reservations: each a path, or a table with its `file` and the columns to `ignore`.
     fn reservation_files<'d>(&mut self, table: &'d Table<'s>) -> Vec<(&'d str, Spot, Vec<String>)> {
-        let Some(node) = table.get("reservations") else { return Vec::new() };
-        let items: Vec<&'d Node<'s>> = node.get_ref().as_array().map_or_else(|| vec![node], |all| all.iter().collect());
         let mut files = Vec::new();
-        for item in items {
+        for item in items(table, "reservations") {
             let Some(own) = item.get_ref().as_table() else {
                 match item.get_ref().as_str() {
                     Some(path) => files.push((path, self.reader.spot(item.span()), Vec::new())),
@@ -369,7 +392,7 @@ impl<'s> PlanReader<'s> {
     }
 
     /// A duration as text, or a number of seconds.
-    fn duration(&mut self, table: &Table<'s>, key: &str) -> Option<(u32, Spot)> {
+    pub(super) fn duration(&mut self, table: &Table<'s>, key: &str) -> Option<(u32, Spot)> {
         let node = table.get(key)?;
         if node.get_ref().is_integer() {
             let (seconds, spot) = self.reader.number(table, key, (u32::MAX - 1).into())?;

@@ -12,7 +12,7 @@ use crate::layout::{Input, InputKind, Key, duration, duration_text};
 use crate::nearest;
 use crate::packet::ra::{Advertisement, Preference};
 
-const ADVERTISE: [&str; 19] = [
+const ADVERTISE: [&str; 22] = [
     "managed",
     "other",
     "autonomous",
@@ -32,13 +32,24 @@ const ADVERTISE: [&str; 19] = [
     "pref64",
     "mtu",
     "from",
+    "routes",
+    "encrypted-name-servers",
+    "link-layer",
 ];
+
+const ROUTE: [&str; 3] = ["prefix", "lifetime", "preference"];
 
 const PREFIX: [&str; 5] = ["prefix", "on-link", "autonomous", "valid", "preferred"];
 
 /// Lifetimes of a prefix where nothing is set (RFC 4861, section 6.2.1).
 const VALID: u32 = 2_592_000;
 const PREFERRED: u32 = 604_800;
+
+/// The items of a list under a key; one alone is a list of one.
+pub(super) fn items<'d, 's>(table: &'d Table<'s>, key: &str) -> Vec<&'d Node<'s>> {
+    let Some(node) = table.get(key) else { return Vec::new() };
+    node.get_ref().as_array().map_or_else(|| vec![node], |all| all.iter().collect())
+}
 
 /// A prefix of a network as it is written: alone, or with flags and lifetimes of its own.
 pub(super) struct Prefix<'d, 's> {
@@ -49,9 +60,7 @@ pub(super) struct Prefix<'d, 's> {
 impl<'s> PlanReader<'s> {
     /// The network's prefixes.
     pub(super) fn prefixes<'d>(&mut self, network: &'d Table<'s>) -> Vec<Prefix<'d, 's>> {
-        let Some(node) = network.get("prefix") else { return Vec::new() };
-        let items: Vec<&'d Node<'s>> = node.get_ref().as_array().map_or_else(|| vec![node], |all| all.iter().collect());
-        items.into_iter().filter_map(|item| self.prefix(item)).collect()
+        items(network, "prefix").into_iter().filter_map(|item| self.prefix(item)).collect()
     }
 
     fn prefix<'d>(&mut self, node: &'d Node<'s>) -> Option<Prefix<'d, 's>> {
@@ -119,6 +128,7 @@ impl<'s> PlanReader<'s> {
             sends.extend(self.announced_prefix(table, prefix, !header.managed));
         }
         self.announced_options(table, interval, &header, &mut sends);
+        self.announced_more(table, interval, &header, &mut sends);
         Some(Advertise { spot, header, source, interval, flags, sends })
     }
 
@@ -235,6 +245,80 @@ impl<'s> PlanReader<'s> {
                 }
             }
         }
+    }
+
+    /// Routes, encrypted name servers, and the router's own hardware address.
+    fn announced_more(&mut self, table: &Table<'s>, interval: u32, said: &Advertisement, sends: &mut Vec<Sent>) {
+        if let Some(node) = table.get("link-layer") {
+            let written = self.reader.written(node);
+            let spot = self.reader.spot(node.span());
+            sends.extend(self.announced_value(1, &written, &spot));
+        }
+        for node in items(table, "routes") {
+            sends.extend(self.announced_route(node, said.router_lifetime.into()));
+        }
+        for node in items(table, "encrypted-name-servers") {
+            let spot = self.reader.spot(node.span());
+            let Input { kind: InputKind::Table(mut fields), span } = self.reader.written(node) else {
+                self.reader.wrong_kind(
+                    node.span(),
+                    "an encrypted name server is a table: `{ priority = 1, name = \"…\", addresses = [\"…\"] }`",
+                );
+                continue;
+            };
+            // RFC 9463, section 6.1: the lifetime is that of other name servers (RFC 8106, section 5.1).
+            let lifetime = InputKind::Integer(interval.saturating_mul(3).into());
+            let mut take = |name: &str| {
+                let at = fields.iter().position(|(key, _)| key.name == name);
+                at.map(|at| fields.remove(at).1)
+            };
+            let (priority, own) = (take("priority"), take("lifetime"));
+            if let Some((key, _)) = fields.iter_mut().find(|(key, _)| key.name == "name") {
+                key.name = "authentication-domain".to_owned();
+            }
+            let rest = Input { kind: InputKind::Table(fields), span: span.clone() };
+            let all = [
+                ("priority", priority.unwrap_or(Input { kind: InputKind::Integer(1), span: span.clone() })),
+                ("lifetime", own.unwrap_or(Input { kind: lifetime, span })),
+                ("rest", rest),
+            ];
+            sends.extend(self.advertised(144, all.to_vec(), &spot));
+        }
+    }
+
+    /// A route through the router: a prefix, or a table with its lifetime and preference (RFC 4191, section 2.3). It lasts as
+    /// long as the router by default.
+    fn announced_route(&mut self, node: &Node<'s>, lasts: u32) -> Option<Sent> {
+        let spot = self.reader.spot(node.span());
+        let number = |number: u32| Input { kind: InputKind::Integer(number.into()), span: node.span() };
+        let (prefix, lifetime, preference) = match (node.get_ref().as_table(), node.get_ref().as_str()) {
+            (Some(table), _) => {
+                self.reader.only(table, &ROUTE, "a route");
+                let lifetime = table.get("lifetime").map(|node| self.reader.written(node));
+                let preference = table.get("preference").map(|node| self.reader.written(node));
+                (self.reader.parsed(table, "prefix", Net::<Ipv6Addr>::parse)?.0, lifetime, preference)
+            }
+            (None, Some(text)) => match Net::parse(text) {
+                Ok(net) => (net, None, None),
+                Err(why) => {
+                    self.reader.wrong_kind(node.span(), why);
+                    return None;
+                }
+            },
+            _ => {
+                let message = format!("a route is a prefix in quotes, or a table with `prefix`, not {}", kind(node));
+                self.reader.wrong_kind(node.span(), message);
+                return None;
+            }
+        };
+        let text = |text: String| Input { kind: InputKind::Text { text, start: None }, span: node.span() };
+        let fields = vec![
+            ("length", number(prefix.length().into())),
+            ("preference", preference.unwrap_or_else(|| text("medium".to_owned()))),
+            ("lifetime", lifetime.unwrap_or_else(|| number(lasts))),
+            ("prefix", text(prefix.address().to_string())),
+        ];
+        self.advertised(24, fields, &spot)
     }
 
     /// An option of an advertisement, of these fields.

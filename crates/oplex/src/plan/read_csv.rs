@@ -5,13 +5,14 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::csv_lines::{Grid, Line, count};
+use super::facts::identifier;
 use super::fleet::client_id;
 use super::read_fleets::{RESERVATION_KEY_IGNORED, counting};
 use super::rows::Rows;
 use super::{ClientKey, Layer, Networks, PlanReader, Reservation, Sent};
 use crate::codebook::{Codebook, Definition};
 use crate::document::{KEY_MISSING, UNKNOWN_KEY, VALUE_WRONG_KIND};
-use crate::family::{Address, Both, Family, Protocol};
+use crate::family::{Address, Both, Family, Net, Protocol};
 use crate::finding::{FileId, Finding, Spot};
 use crate::layout::{Input, InputKind};
 use crate::parallel;
@@ -23,6 +24,9 @@ enum Column {
     Mac,
     ClientId,
     Duid,
+    CircuitId,
+    RemoteId,
+    Delegated,
     Address,
     AddressV6,
     Name,
@@ -78,6 +82,9 @@ impl PlanReader<'_> {
                 "mac" => Column::Mac,
                 "client-id" => Column::ClientId,
                 "duid" => Column::Duid,
+                "circuit-id" => Column::CircuitId,
+                "remote-id" => Column::RemoteId,
+                "delegated" => Column::Delegated,
                 "address" => Column::Address,
                 "address-v6" => Column::AddressV6,
                 "name" => Column::Name,
@@ -93,7 +100,9 @@ impl PlanReader<'_> {
                 },
             });
         }
-        if !columns.iter().any(|column| matches!(column, Column::Mac | Column::ClientId | Column::Duid)) {
+        if !columns.iter().any(|column| {
+            matches!(column, Column::Mac | Column::ClientId | Column::Duid | Column::CircuitId | Column::RemoteId)
+        }) {
             let finding = KEY_MISSING
                 .finding("there is no column `mac`, `client-id` or `duid`")
                 .at(Spot { file, span: line.span(0) });
@@ -162,7 +171,7 @@ impl Sheet<'_> {
             let message = format!("{} cells, but the first line has {} columns", line.len(), columns.len());
             findings.push(VALUE_WRONG_KIND.finding(message).at(self.spot(line.span(columns.len()))));
         }
-        let (mut network, mut given, mut given_v6, mut name) = (None, None, None, None);
+        let (mut network, mut given, mut given_v6, mut name, mut delegated) = (None, None, None, None, None);
         // Most lines have one key.
         let (mut first_key, mut more_keys) = (None, Vec::new());
         let mut add_key = |key| if first_key.is_none() { first_key = Some(key) } else { more_keys.push(key) };
@@ -194,6 +203,11 @@ impl Sheet<'_> {
                 Column::Duid => {
                     text.parse().map_err(String::from).map(|id| add_key((ClientKey::Duid(id), span.clone())))
                 }
+                Column::CircuitId => {
+                    identifier(&text).map(|id| add_key((ClientKey::CircuitId(id.into()), span.clone())))
+                }
+                Column::RemoteId => identifier(&text).map(|id| add_key((ClientKey::RemoteId(id.into()), span.clone()))),
+                Column::Delegated => Net::parse(&text).map(|prefix| delegated = Some((prefix, span.clone()))),
                 Column::AddressV6 => Ipv6Addr::parse(&text).map(|address| given_v6 = Some((address, span.clone()))),
                 Column::Address => Ipv4Addr::parse(&text).map(|address| given = Some((address, span.clone()))),
                 Column::Name => {
@@ -226,7 +240,9 @@ impl Sheet<'_> {
         let name = name.as_ref().map(|(name, span)| (&**name, span.clone()));
         let nothing_sent = sends.iter().all(Vec::is_empty);
         let layer = (!nothing_sent).then(|| Layer { sends, ..Layer::default() });
-        Ok(Reservation::new(network, client, self.spot(client_at)).with((given, given_v6), name, layer))
+        Ok(Reservation::new(network, client, self.spot(client_at))
+            .with((given, given_v6), name, layer)
+            .delegating(delegated))
     }
 
     fn sent(&self, definition: &Arc<Definition>, text: &str, spot: Spot) -> Sent {

@@ -6,7 +6,7 @@ use super::fleet::client_id;
 use super::rows::Rows;
 use super::{ClientKey, Expect, Fact, Fleet, FleetOn, Layer, Match, Networks, Pattern, PlanReader, Reservation};
 use crate::document::{Node, Table, kind};
-use crate::family::{Address, Both, Family, Protocol};
+use crate::family::{Address, Both, Family, Net, Protocol};
 use crate::finding::{Example, Spot, rule};
 use crate::layout::{InputKind, Vocabulary as _};
 use crate::nearest;
@@ -14,10 +14,24 @@ use crate::nearest;
 const FLEET: [&str; 11] =
     ["match", "send", "amend", "boot", "withhold", "lease", "preferred", "renew", "rebind", "requests", "on"];
 const ON: [&str; 9] = ["pool", "send", "amend", "boot", "withhold", "lease", "preferred", "renew", "rebind"];
-const RESERVATION: [&str; 11] =
-    ["network", "mac", "client-id", "duid", "address", "address-v6", "name", "send", "amend", "boot", "withhold"];
-const EXPECT: [&str; 6] = ["client", "address", "sent", "not-sent", "fleets", "title"];
-const CLIENT: [&str; 12] = [
+const RESERVATION: [&str; 14] = [
+    "network",
+    "mac",
+    "client-id",
+    "duid",
+    "address",
+    "address-v6",
+    "name",
+    "send",
+    "amend",
+    "boot",
+    "withhold",
+    "circuit-id",
+    "remote-id",
+    "delegated",
+];
+const EXPECT: [&str; 8] = ["client", "address", "lease", "delegated", "sent", "not-sent", "fleets", "title"];
+const CLIENT: [&str; 14] = [
     "network",
     "mac",
     "vendor-class",
@@ -25,6 +39,8 @@ const CLIENT: [&str; 12] = [
     "arch",
     "hostname",
     "client-id",
+    "duid",
+    "enterprise",
     "circuit-id",
     "remote-id",
     "wants",
@@ -209,11 +225,9 @@ impl<'s> PlanReader<'s> {
             let ipv6_address = ipv6_address.map(|(address, spot)| (address, spot.span));
             let name = self.reader.text(table, "name").map(|(name, spot)| (name, spot.span));
             let layer = Some(self.layer(table, String::new())).filter(|layer| !layer.is_empty());
-            reservations.push(Reservation::new(network, client, client_spot).with(
-                (address, ipv6_address),
-                name,
-                layer,
-            ));
+            let delegated = self.reader.parsed(table, "delegated", Net::parse).map(|(net, spot)| (net, spot.span));
+            let row = Reservation::new(network, client, client_spot).with((address, ipv6_address), name, layer);
+            reservations.push(row.delegating(delegated));
         }
         let mut rows = Rows::default();
         rows.add(reservations);
@@ -225,12 +239,21 @@ impl<'s> PlanReader<'s> {
         let id =
             self.reader.parsed(table, "client-id", client_id).map(|(id, spot)| (ClientKey::ClientId(id), spot.span));
         let duid = self.reader.parsed(table, "duid", str::parse).map(|(duid, spot)| (ClientKey::Duid(duid), spot.span));
-        let (client, ignored) = counting(mac.into_iter().chain(id).chain(duid).collect());
+        let mut relayed = |key: &str, of: fn(Box<[u8]>) -> ClientKey| {
+            let read = self.reader.parsed(table, key, |text| super::facts::identifier(text));
+            read.map(|(octets, spot)| (of(octets.into()), spot.span))
+        };
+        let circuit = relayed("circuit-id", ClientKey::CircuitId);
+        let remote = relayed("remote-id", ClientKey::RemoteId);
+        let keys = mac.into_iter().chain(id).chain(duid).chain(circuit).chain(remote);
+        let (client, ignored) = counting(keys.collect());
         for (message, span) in ignored {
             let finding = RESERVATION_KEY_IGNORED.finding(message).at(self.reader.spot(span));
             self.reader.findings.push(finding);
         }
-        if client.is_none() && !["mac", "client-id", "duid"].iter().any(|key| table.contains_key(*key)) {
+        if client.is_none()
+            && !["mac", "client-id", "duid", "circuit-id", "remote-id"].iter().any(|key| table.contains_key(*key))
+        {
             self.reader.missing(span.clone(), "mac", "\"…\"");
         }
         client.map(|(client, span)| (client, self.reader.spot(span)))
@@ -248,13 +271,25 @@ impl<'s> PlanReader<'s> {
                 );
                 continue;
             };
-            let Some(client) = self.client(client, &span, networks) else { continue };
+            let Some(mut client) = self.client(client, &span, networks) else { continue };
             let wanted = table.get("sent").and_then(|node| self.reader.table(node, "sent"));
             let mut sent = Both::<Vec<_>>::default();
             for (key, node) in wanted.into_iter().flatten() {
-                let family = if key.get_ref().starts_with("v6:") { Family::V6 } else { Family::V4 };
+                // `sent.v6."tern:ring"`, as in `send`: a vendor's option may travel in both families.
+                if let Some(family) = Family::ALL.into_iter().find(|family| family.name() == key.get_ref()) {
+                    let options = self.reader.table(node, &format!("sent.{}", family.name()));
+                    options
+                        .into_iter()
+                        .flatten()
+                        .for_each(|(key, node)| self.add_option(key, node, family.protocol(), &mut sent[family]));
+                    continue;
+                }
+                let family = self.family_of(key.get_ref(), networks.all[client.network].sides.has(Family::V4));
                 self.add_option(key, node, family.protocol(), &mut sent[family]);
             }
+            let lease = self.duration(table, "lease");
+            let delegated = self.reader.parsed(table, "delegated", Net::parse);
+            client.delegation |= delegated.is_some();
             let not_sent = self.reader.texts(table, "not-sent");
             let not_sent =
                 not_sent.into_iter().filter_map(|(query, spot)| Some((self.option(query, Protocol::V4, &spot)?, spot)));
@@ -266,9 +301,24 @@ impl<'s> PlanReader<'s> {
             });
             let title = self.reader.text(table, "title").map(|(title, _)| title.to_owned());
             let spot = self.reader.spot(span);
-            expectations.push(Expect { title, spot, client, address, sent, not_sent, fleets });
+            expectations.push(Expect { title, spot, client, address, lease, delegated, sent, not_sent, fleets });
         }
         expectations
+    }
+
+    /// The family in which an option is expected: its own; of a vendor's that travels in both DHCPv4's where there is DHCPv4.
+    fn family_of(&self, query: &str, has_v4: bool) -> Family {
+        let (prefix, _) = query.split_once(':').unwrap_or(("v4", query));
+        let travels = |family: Family| {
+            let known = self.codebook.find_exact(query);
+            known.is_some_and(|definition| definition.travels_in(family.protocol()))
+        };
+        match prefix {
+            "v6" => Family::V6,
+            "v4" => Family::V4,
+            _ if travels(Family::V6) && !(has_v4 && travels(Family::V4)) => Family::V6,
+            _ => Family::V4,
+        }
     }
 
     /// A client as it is described.
@@ -322,9 +372,11 @@ pub(super) fn counting(mut keys: Vec<Keyed>) -> (Option<Keyed>, Vec<(String, std
         return (keys.pop(), Vec::new());
     }
     let rank = |key: &ClientKey| match key {
-        ClientKey::Mac(_) => (0, "mac"),
-        ClientKey::ClientId(_) => (1, "client-id"),
-        ClientKey::Duid(_) => (2, "duid"),
+        ClientKey::Mac(_) => (2, "mac"),
+        ClientKey::ClientId(_) => (3, "client-id"),
+        ClientKey::Duid(_) => (4, "duid"),
+        ClientKey::CircuitId(_) => (0, "circuit-id"),
+        ClientKey::RemoteId(_) => (1, "remote-id"),
     };
     keys.sort_by_key(|(key, _)| rank(key).0);
     let counts = keys.pop();

@@ -8,7 +8,7 @@ use smol_str::SmolStr;
 
 use super::Layer;
 use crate::ParseError;
-use crate::family::{Address, Family};
+use crate::family::{Address, Family, Net};
 use crate::finding::{FileId, Spot};
 use crate::octets::{Duid, Mac};
 
@@ -36,6 +36,7 @@ type Placed<A> = Option<(A, Range<usize>)>;
 struct More {
     layer: Option<Layer>,
     ipv6_address: Option<(Ipv6Addr, Stretch)>,
+    delegated: Option<(Net<Ipv6Addr>, Stretch)>,
 }
 
 /// Characters of a file that is never larger than 4 GB.
@@ -80,7 +81,7 @@ impl Reservation {
         let named = |layer| Layer { name: format!("reservation {}", called(&self.client)), ..layer };
         let ipv6_address = ipv6_address.map(|(address, span)| (address, span.into()));
         let has_more = layer.is_some() || ipv6_address.is_some();
-        let more = has_more.then(|| Box::new(More { layer: layer.map(named), ipv6_address }));
+        let more = has_more.then(|| Box::new(More { layer: layer.map(named), ipv6_address, delegated: None }));
         Self {
             address: address.as_ref().map(|(address, _)| *address),
             address_at: address.map(|(_, span)| span.into()).unwrap_or_default(),
@@ -89,6 +90,20 @@ impl Reservation {
             more,
             ..self
         }
+    }
+
+    /// Gives it a prefix that is delegated to its client.
+    pub(crate) fn delegating(self, delegated: Option<(Net<Ipv6Addr>, Range<usize>)>) -> Self {
+        let Some((prefix, span)) = delegated else { return self };
+        let more = self.more.unwrap_or_default();
+        Self { more: Some(Box::new(More { delegated: Some((prefix, span.into())), ..*more })), ..self }
+    }
+
+    /// The prefix that is delegated to its client, and where that is written.
+    #[must_use]
+    pub fn delegated(&self) -> Option<(Net<Ipv6Addr>, Spot)> {
+        let (prefix, at) = self.more.as_ref()?.delegated?;
+        Some((prefix, self.spot(at)))
     }
 
     /// The network, by its place in the plan.
@@ -151,6 +166,10 @@ pub enum ClientKey {
     ClientId(Box<[u8]>),
     /// By its DUID (RFC 8415, section 11).
     Duid(Duid),
+    /// By the circuit on which its relay agent has it (82/1, v6:18).
+    CircuitId(Box<[u8]>),
+    /// By the remote identifier that its relay agent adds (82/2, v6:37).
+    RemoteId(Box<[u8]>),
 }
 
 impl ClientKey {
@@ -158,7 +177,7 @@ impl ClientKey {
     pub(super) fn short(&self) -> u64 {
         match self {
             Self::Mac(Mac([a, b, c, d, e, f])) => u64::from_be_bytes([0, 0, *a, *b, *c, *d, *e, *f]),
-            Self::ClientId(id) => hashed(id),
+            Self::ClientId(id) | Self::CircuitId(id) | Self::RemoteId(id) => hashed(id),
             Self::Duid(id) => hashed(id),
         }
     }
@@ -170,7 +189,7 @@ fn hashed(octets: &[u8]) -> u64 {
     hasher.finish()
 }
 
-/// A MAC, `duid 00:03:…`, or `client` and an identifier.
+/// A MAC, `duid 00:03:…`, `client` and an identifier, or `circuit` or `remote` and octets.
 impl std::str::FromStr for ClientKey {
     type Err = ParseError;
 
@@ -178,6 +197,8 @@ impl std::str::FromStr for ClientKey {
         Ok(match text.split_once(' ') {
             Some(("duid", duid)) => Self::Duid(duid.parse()?),
             Some(("client", id)) => Self::ClientId(super::fleet::client_id(id)?),
+            Some(("circuit", id)) => Self::CircuitId(super::facts::identifier(id)?.into()),
+            Some(("remote", id)) => Self::RemoteId(super::facts::identifier(id)?.into()),
             _ => Self::Mac(text.parse()?),
         })
     }
@@ -189,6 +210,8 @@ impl std::fmt::Display for ClientKey {
             Self::Mac(mac) => write!(f, "{mac}"),
             Self::Duid(duid) => write!(f, "duid {duid}"),
             Self::ClientId(id) => write!(f, "client {}", crate::octets::hex::colon(id)),
+            Self::CircuitId(id) => write!(f, "circuit {}", super::facts::identifier_text(id)),
+            Self::RemoteId(id) => write!(f, "remote {}", super::facts::identifier_text(id)),
         }
     }
 }

@@ -247,7 +247,8 @@ fn reserved(row: &Reservation) -> Content {
     let v4 = row.address::<Ipv4Addr>().map(|(address, _)| address.to_string());
     let v6 = row.address::<Ipv6Addr>().map(|(address, _)| address.to_string());
     let name = row.name().map(|(name, _)| name.to_owned());
-    for (what, text) in [("address", v4), ("address-v6", v6), ("name", name)] {
+    let delegated = row.delegated().map(|(prefix, _)| prefix.to_string());
+    for (what, text) in [("address", v4), ("address-v6", v6), ("delegated", delegated), ("name", name)] {
         add_fact(&mut content, what, text.unwrap_or_default());
     }
     content

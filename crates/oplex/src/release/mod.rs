@@ -136,6 +136,9 @@ pub struct ReservationEntry {
     /// The IPv6 address it gets.
     #[serde(rename = "address_v6", skip_serializing_if = "Option::is_none")]
     pub ipv6_address: Option<Ipv6Addr>,
+    /// The prefix that is delegated to it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub delegated: Option<String>,
     /// What people call it.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub name: Option<String>,

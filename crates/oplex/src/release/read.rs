@@ -135,6 +135,7 @@ impl<'d> Reader<'d> {
         });
         Ok(Fleet {
             name: Cow::Borrowed(&entry.name),
+            requests: None,
             recognised: Cow::Owned(self.condition(here, &entry.recognised)?),
             layer: self.layer(&entry.says, LayerKind::Fleet(place))?,
             on: on.collect::<Result<_, _>>()?,
@@ -156,7 +157,9 @@ impl<'d> Reader<'d> {
         let address = (entry.address.map(|address| (address, 0..0)), entry.ipv6_address.map(|address| (address, 0..0)));
         let name = entry.name.as_deref().map(|name| (name, 0..0));
         let layer = entry.says.as_ref().map(|says| self.plan_layer(says)).transpose()?;
-        Ok(Reservation::new(self.named(&entry.network)?, client, Spot::NOWHERE).with(address, name, layer))
+        let delegated = entry.delegated.as_deref().map(|text| at(&entry.client, Net::parse(text))).transpose()?;
+        let row = Reservation::new(self.named(&entry.network)?, client, Spot::NOWHERE).with(address, name, layer);
+        Ok(row.delegating(delegated.map(|prefix| (prefix, 0..0))))
     }
 
     /// The layer of a reservation, which stays as a plan has it until it is needed.

@@ -90,6 +90,7 @@ impl Writer<'_> {
             client: row.client().to_string(),
             address: row.address::<Ipv4Addr>().map(|(address, _)| address),
             ipv6_address: row.address::<Ipv6Addr>().map(|(address, _)| address),
+            delegated: row.delegated().map(|(prefix, _)| prefix.to_string()),
             name: row.name().map(|(name, _)| name.to_owned()),
             says: row.layer().map(|layer| self.layer(&Layer::of(layer, LayerKind::Reservation))),
         }

@@ -44,7 +44,7 @@ fn what_is_described_becomes_the_octets_that_a_client_sends() {
     let keys: Vec<ClientKey> = ClientFacts { mac: Some([2; 6].into()), ..facts }.keys(Family::V4).collect();
     assert_eq!(
         keys.iter().map(ToString::to_string).collect::<Vec<_>>(),
-        ["client 01:02:00:5e:00:53:11", "02:02:02:02:02:02"]
+        ["client 01:02:00:5e:00:53:11", "02:02:02:02:02:02", "circuit port7", "remote 0x0a0b"]
     );
 }
 

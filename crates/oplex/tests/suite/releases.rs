@@ -291,6 +291,10 @@ fn clients_are_described_by_their_messages() {
                     relayed += 1;
                 }
                 told.network = facts.network;
+                // A host gives its name only where it requests an address (RFC 4704, section 5).
+                if let Some(name) = facts.sent(family, 39).filter(|_| told.sent(family, 39).is_none()) {
+                    told.send(family, 39, name.to_vec());
+                }
                 let again = compiled.answer(family, &told).unwrap();
                 let fleets = |answer: &Answer<'_>| {
                     answer.fleets.iter().map(|one| one.fleet.name.to_string()).collect::<Vec<_>>()

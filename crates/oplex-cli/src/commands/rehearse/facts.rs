@@ -3,8 +3,10 @@
 use std::net::Ipv6Addr;
 
 use oplex::answer::{AddressOrigin, Assigned, HostState, Recognised};
+use oplex::compiled::SentOption;
 use oplex::family::Protocol;
 use oplex::layout::{Value, duration_text};
+use oplex::plan::ClientKey;
 
 use super::page::Rehearsal;
 use crate::render::clean;
@@ -32,7 +34,8 @@ impl Rehearsal<'_> {
         if let Some(reservation) = answer.reservation {
             let name = reservation.name().map(|(name, _)| format!(" ({name})")).unwrap_or_default();
             let place = self.place(&reservation.client_spot());
-            lines.push(("reserved", format!("{}{name}, {place}", reservation.client())));
+            let how = self.known_by(reservation.client());
+            lines.push(("reserved", format!("{}{name}{how}, {place}", reservation.client())));
         }
         match &answer.host {
             None => lines.extend(answer.address.iter().map(|given| ("address", self.why(given)))),
@@ -45,11 +48,30 @@ impl Rehearsal<'_> {
         lines
     }
 
+    /// How a server knows by DHCPv6 the hardware address that a reservation names.
+    fn known_by(&self, key: &ClientKey) -> &'static str {
+        match (key, &self.answer.host, self.client.duid.as_ref().map(|duid| duid.mac())) {
+            (ClientKey::Mac(_), Some(_), Some(Some(_))) => {
+                ", by the hardware address in its DUID (RFC 8415, sections 11.2 and 11.4)"
+            }
+            (ClientKey::Mac(_), Some(_), Some(None)) => {
+                ", as far as a relay agent adds the hardware address (RFC 6939)"
+            }
+            (ClientKey::Mac(_), Some(_), None) => ", by the hardware address that its DUID is made of",
+            _ => "",
+        }
+    }
+
     /// The fleets that it belongs to, and why.
     fn fleets(&self, lines: &mut Lines) {
         for Recognised { fleet, by } in &self.answer.fleets {
-            let why: Vec<String> =
-                by.iter().map(|fit| format!("{} {} fits {}", fit.fact, fit.seen, fit.pattern)).collect();
+            let why: Vec<String> = by
+                .iter()
+                .map(|fit| match fit.seen.is_empty() {
+                    true => format!("{} ({})", fit.fact, fit.pattern),
+                    false => format!("{} {} fits {}", fit.fact, fit.seen, fit.pattern),
+                })
+                .collect();
             lines.push(("fleet", format!("{}, as {}", fleet.name, why.join(", and "))));
         }
         if self.answer.fleets.is_empty() && !self.compiled.fleets.is_empty() {
@@ -63,9 +85,16 @@ impl Rehearsal<'_> {
         let flags = [(said.header.managed, "M"), (said.header.other, "O"), (said.is_autonomous(), "A")];
         let set: Vec<&str> = flags.into_iter().filter_map(|(on, name)| on.then_some(name)).collect();
         let set = if set.is_empty() { "none".to_owned() } else { set.join(" ") };
+        if !said.ends.source.is_unicast_link_local() {
+            return Some((
+                "router",
+                format!("none: hosts drop what {} advertises, as it is not link-local", said.ends.source),
+            ));
+        }
+        let default = if said.header.router_lifetime == 0 { "; no default router, as its lifetime is 0" } else { "" };
         let every = duration_text(said.interval);
         let place = said.origin.map(|plan| format!(", {}", self.place(&plan.spot))).unwrap_or_default();
-        Some(("router", format!("{} advertises every {every}, with the flags {set}{place}", said.ends.source)))
+        Some(("router", format!("{} advertises every {every}, with the flags {set}{place}{default}", said.ends.source)))
     }
 
     fn why(&self, given: &Assigned<'_>) -> String {
@@ -132,7 +161,11 @@ impl Rehearsal<'_> {
             let from = option.from.first().map(|by| self.from(by)).unwrap_or_default();
             add(self.meaning(option).value.as_ref(), &format!("by DHCPv6 ({from})"));
         }
-        for option in self.advertised().iter().filter(|option| option.is(Protocol::Ra, advertised)) {
+        // What is advertised for no time is to be forgotten (RFC 8106, section 5.1).
+        let lasts = |option: &&SentOption<'_>| {
+            option.value().and_then(|value| value.field("lifetime")) != Some(&Value::Seconds(0))
+        };
+        for option in self.advertised().iter().filter(|option| option.is(Protocol::Ra, advertised)).filter(lasts) {
             let place = option.spot().map(|spot| self.place(spot)).unwrap_or_default();
             add(option.value(), &format!("advertised ({place})"));
         }

@@ -68,6 +68,7 @@ impl Rehearsal<'_> {
         let addresses = host.addresses.iter().map(|at| {
             let by = match at.origin {
                 AddressOrigin::LinkLocal => "link-local",
+                AddressOrigin::MadeUp => "link-local-made-up",
                 AddressOrigin::HardwareAddress => "eui-64",
                 AddressOrigin::Secret => "stable-private",
                 AddressOrigin::Leased => "dhcpv6",

@@ -5,6 +5,7 @@ mod facts;
 mod form;
 mod frames;
 mod page;
+mod why_not;
 
 use std::io::Write;
 
@@ -27,8 +28,12 @@ pub(super) fn run(args: &Rehearse, out: &mut dyn Write) -> Outcome {
             super::shown(&args.plan)
         ));
     };
-    let client = client(args, plan)?;
     let compiled = Compiled::of(plan);
+    let client = client(args, plan, &compiled)?;
+    let errors = super::errors(&loaded);
+    if let Some(fleet) = &args.why_not {
+        return why_not::run(&compiled, &client, fleet, out);
+    }
     let mut rehearsals = Vec::new();
     for family in families(args, plan, client.network)? {
         let Some(answer) = compiled.answer(family, &client) else { return because("the network is not in the plan") };
@@ -48,9 +53,12 @@ pub(super) fn run(args: &Rehearse, out: &mut dyn Write) -> Outcome {
             chosen.explain(option, out)?;
         }
         (None, Format::Json) => json::line(out, &form::of_all(&plan.networks[client.network].name, &rehearsals))?,
-        (None, Format::Text) => draw(args, &rehearsals, out)?,
+        (None, Format::Text) => {
+            super::draw_errors(errors, "the plan", out)?;
+            draw(args, &rehearsals, out)?;
+        }
     }
-    Ok(if rehearsals.iter().any(Rehearsal::falls_short) { ERRORS } else { DONE })
+    Ok(if errors > 0 || rehearsals.iter().any(Rehearsal::falls_short) { ERRORS } else { DONE })
 }
 
 /// The families that are rehearsed: those that were requested, or else those that the network has.
@@ -87,18 +95,15 @@ fn draw(args: &Rehearse, rehearsals: &[Rehearsal<'_>], out: &mut dyn Write) -> s
 }
 
 /// The client that the flags describe.
-fn client(args: &Rehearse, plan: &Plan) -> Result<ClientFacts, Failure> {
-    let Some(network) = plan.network(&args.network) else {
-        let known: Vec<&str> = plan.networks.iter().map(|network| network.name.as_str()).collect();
-        return because(format!("unknown network `{}`; the plan has {}", args.network, known.join(", ")));
-    };
-    let mut client = ClientFacts::on(network);
+fn client(args: &Rehearse, plan: &Plan, compiled: &Compiled<'_>) -> Result<ClientFacts, Failure> {
+    let mut client = ClientFacts::on(network(args, plan, compiled)?);
     if let Some(text) = &args.mac {
         client.mac =
             Some(text.parse().or_else(|_| because(format!("`{text}` is not a MAC such as 02:00:5e:00:53:11")))?);
     }
     let given = [
         ("vendor-class", &args.vendor_class),
+        ("enterprise", &args.enterprise),
         ("user-class", &args.user_class),
         ("arch", &args.arch),
         ("hostname", &args.hostname),
@@ -112,12 +117,19 @@ fn client(args: &Rehearse, plan: &Plan) -> Result<ClientFacts, Failure> {
             client.describe(&plan.codebook, key, text).or_else(because)?;
         }
     }
-    if let Some(wants) = &args.wants {
-        let codes = codes(wants, &plan.codebook)?;
-        // What is requested in one family says nothing of the other.
-        let requests_by_dhcpv6 = !codes.v6.is_empty();
-        client.wants.v4 = (!codes.v4.is_empty() || !requests_by_dhcpv6).then_some(codes.v4);
-        client.wants.v6 = requests_by_dhcpv6.then_some(codes.v6);
+    match args.wants.as_deref() {
+        None => client.wants.v4 = Some(requests(compiled, &client)),
+        // Without a list a server sends everything.
+        Some("none") => {}
+        Some(wants) => {
+            let by_v4 = !args.v6 && plan.networks[client.network].sides.has(Family::V4);
+            let codes = codes(wants, if by_v4 { Family::V4 } else { Family::V6 }, &plan.codebook)?;
+            // What is requested in one family says nothing of the other.
+            let requests_by_dhcpv6 = !codes.v6.is_empty();
+            let v4 = if codes.v4.is_empty() { requests(compiled, &client) } else { codes.v4 };
+            client.wants.v4 = Some(v4);
+            client.wants.v6 = requests_by_dhcpv6.then_some(codes.v6);
+        }
     }
     client.rapid = args.rapid;
     client.delegation = args.delegation;
@@ -126,16 +138,51 @@ fn client(args: &Rehearse, plan: &Plan) -> Result<ClientFacts, Failure> {
     Ok(client)
 }
 
-/// `1,3,router,v6:23`: codes and names, of DHCPv4 where nothing else is said.
-fn codes(text: &str, codebook: &Codebook) -> Result<Both<Vec<u16>>, Failure> {
+/// The network that the flags name, or that a relay agent is on.
+fn network(args: &Rehearse, plan: &Plan, compiled: &Compiled<'_>) -> Result<usize, Failure> {
+    let known = || plan.networks.iter().map(|network| network.name.as_str()).collect::<Vec<_>>().join(", ");
+    match (&args.network, args.relay) {
+        (Some(name), _) => match plan.network(name) {
+            Some(network) => Ok(network),
+            None => because(format!("unknown network `{name}`; the plan has {}", known())),
+        },
+        (None, Some(relay)) => match compiled.network_behind(relay) {
+            Some(network) => Ok(network),
+            None => because(format!(
+                "{relay} is the relay agent of no network, and in no subnet or prefix; the plan has {}",
+                known()
+            )),
+        },
+        (None, None) => because("say which network the client is on: --network NAME, or --relay ADDRESS"),
+    }
+}
+
+/// What the client requests by DHCPv4: what its fleets say that their clients request, or else what is common for its kind.
+fn requests(compiled: &Compiled<'_>, client: &ClientFacts) -> Vec<u16> {
+    let answer = compiled.answer(Family::V4, client);
+    let fleets = answer.iter().flat_map(|answer| &answer.fleets);
+    let said: Vec<&[u16]> = fleets.filter_map(|known| known.fleet.requests.as_deref()).collect();
+    if said.is_empty() { client.common_requests() } else { said.concat() }
+}
+
+/// `1,3,router,v6:23`: codes and names, of the family that is rehearsed where nothing else is said.
+fn codes(text: &str, rehearsed: Family, codebook: &Codebook) -> Result<Both<Vec<u16>>, Failure> {
     let mut codes: Both<Vec<u16>> = Both::default();
     for word in text.split([',', ' ']).filter(|word| !word.is_empty()) {
-        if let Ok(code) = word.parse::<u8>() {
-            codes[Family::V4].push(code.into());
+        if let Ok(code) = word.parse::<u16>() {
+            if rehearsed == Family::V4 && code > 255 {
+                return because(format!("{code} is no code of DHCPv4; write v6:{code} for DHCPv6"));
+            }
+            codes[rehearsed].push(code);
             continue;
         }
-        let full = if word.contains(':') { word.to_owned() } else { format!("v4:{word}") };
-        let option = codebook.find(&full).or_else(because)?;
+        let other = if rehearsed == Family::V4 { Family::V6 } else { Family::V4 };
+        let named = |family: Family| codebook.find(&format!("{}:{word}", family.name()));
+        let option = match (word.contains(':'), named(rehearsed)) {
+            (true, _) => codebook.find(word).or_else(because)?,
+            (false, Ok(option)) => option,
+            (false, Err(unknown)) => named(other).or_else(|_| because(unknown))?,
+        };
         match Family::ALL.into_iter().find(|family| option.is_own_of(family.protocol())) {
             Some(family) => codes[family].push(option.code),
             None => return because(format!("{word} cannot be requested: it is not an option of DHCP itself")),

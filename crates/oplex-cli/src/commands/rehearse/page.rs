@@ -44,6 +44,16 @@ impl Rehearsal<'_> {
         let mut own = answer.host.iter().flat_map(|host| &host.addresses);
         let own = own.find(|at| matches!(at.origin, AddressOrigin::HardwareAddress | AddressOrigin::Secret));
         match (&answer.address, own) {
+            (Ok(_), _) if answer.host.is_none() && self.compiled.does_without_ipv4(self.client, answer) => {
+                let wait =
+                    answer.payloads.iter().find(|sent| sent.code == 108).and_then(|sent| sent.octets.first_chunk());
+                let wait = wait.map_or_else(String::new, |wait| {
+                    format!(" for {}", duration_text(u32::from_be_bytes(*wait).max(300)))
+                });
+                format!(
+                    "no IPv4 address on {network}: the client requests option 108 and is sent it, so it does without{wait}"
+                )
+            }
             (Ok(given), _) => {
                 let lease = duration_text(answer.timers.lease.seconds);
                 format!("{} on {network} for {lease}, with {options}", given.address)
@@ -63,7 +73,9 @@ impl Rehearsal<'_> {
     pub(super) fn falls_short(&self) -> bool {
         let Self { answer, exchange, .. } = self;
         let alone = match &answer.host {
-            Some(host) => host.addresses.iter().all(|at| at.origin == AddressOrigin::LinkLocal),
+            Some(host) => {
+                host.addresses.iter().all(|at| matches!(at.origin, AddressOrigin::LinkLocal | AddressOrigin::MadeUp))
+            }
             None => answer.address.is_err(),
         };
         // What everyone is sent may well be meant for other networks.

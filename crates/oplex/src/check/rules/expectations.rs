@@ -5,8 +5,10 @@ use std::sync::Arc;
 
 use crate::answer::{AddressOrigin, Answer, Chosen};
 use crate::check::declare::{PlanContext, check, checks, v4_plan};
+use crate::codebook::{Definition, Payload};
 use crate::family::Family;
 use crate::finding::{Finding, Spot};
+use crate::layout::duration_text;
 use crate::plan::{Expect, Sent};
 
 checks! {
@@ -72,48 +74,74 @@ fn unmet(context: &PlanContext<'_>, expect: &Expect, answer: &Answer<'_>, findin
     }
     for (definition, spot) in expect.not_sent.iter().filter(|(definition, _)| definition.travels_in(family.protocol()))
     {
-        if let Some((chosen, sent)) = sent(all, definition) {
-            let finding = find(format!("{} is sent: {}", definition.name, shown(sent))).at(spot.clone());
-            findings.push(finding.related(sent.key.clone(), format!("{} sends it", chosen.layer.name)));
+        if let Some(chosen) = sent(all, definition).next() {
+            let finding = find(format!("{} is sent: {}", definition.name, shown(chosen))).at(spot.clone());
+            let related = format!("{} sends it", chosen.layer.name);
+            findings.push(
+                chosen.option.key().into_iter().fold(finding, |finding, at| finding.related(at.clone(), &*related)),
+            );
         }
     }
     findings.extend(wrong_address(expect, answer));
+    findings.extend(wrong_lease(expect, answer));
+    findings.extend(wrong_delegation(expect, answer));
     // Which fleets a client belongs to is said once, by DHCPv4 where the network has it.
     if family == Family::V4 || !context.compiled.networks[expect.client.network].sides.has(Family::V4) {
         wrong_fleets(context, expect, answer, findings);
     }
 }
 
-fn sent<'c, 'a>(
-    all: &'c [Chosen<'a>],
-    definition: &Arc<crate::codebook::Definition>,
-) -> Option<(&'c Chosen<'a>, &'a Sent)> {
-    all.iter().find_map(|chosen| {
-        let origin = chosen.option.origin.filter(|sent| Arc::ptr_eq(&sent.definition, definition))?;
-        Some((chosen, origin))
-    })
+/// The options of a definition that are sent: of one that may stand several times all of them.
+fn sent<'c, 'a>(all: &'c [Chosen<'a>], definition: &'c Arc<Definition>) -> impl Iterator<Item = &'c Chosen<'a>> {
+    all.iter().filter(move |chosen| Arc::ptr_eq(&chosen.option.definition, definition))
 }
 
-fn shown(sent: &Sent) -> String {
-    sent.payload().map(|payload| payload.value.to_string()).unwrap_or_default()
+fn shown(chosen: &Chosen<'_>) -> String {
+    chosen.option.value().map(ToString::to_string).unwrap_or_default()
 }
 
 /// What follows from the network itself is sent as well, without a line that sends it.
 fn not_sent(wanted: &Sent, all: &[Chosen<'_>], answer: &Answer<'_>) -> Option<Finding> {
     let name = &wanted.definition.name;
-    let octets = &wanted.payload()?.octets;
-    if let Some((chosen, sent)) = sent(all, &wanted.definition) {
-        return (sent.payload().map(|payload| &payload.octets) != Some(octets)).then(|| {
-            let message = format!("{name} should be {}, but is {}", shown(wanted), shown(sent));
-            let related = format!("{} sends it", chosen.layer.name);
-            find(message).at(wanted.spot.clone()).related(sent.spot.clone(), related)
-        });
+    let Payload { octets, value, .. } = wanted.payload()?;
+    let mut own = sent(all, &wanted.definition).peekable();
+    if let Some(first) = own.peek().copied() {
+        if own.any(|chosen| chosen.option.octets.as_deref() == Some(octets)) {
+            return None;
+        }
+        let message = format!("{name} should be {value}, but is {}", shown(first));
+        let finding = find(message).at(wanted.spot.clone());
+        let related = format!("{} sends it", first.layer.name);
+        return Some(
+            first.option.spot().into_iter().fold(finding, |finding, at| finding.related(at.clone(), &*related)),
+        );
     }
-    let own = wanted.definition.is_own_of(answer.family.protocol()) && answer.family == Family::V4;
-    match answer.payloads.iter().find(|computed| own && computed.code == wanted.definition.code) {
+    let computed = wanted.definition.is_own_of(answer.family.protocol()) && answer.family == Family::V4;
+    match answer.payloads.iter().find(|one| computed && one.code == wanted.definition.code) {
         Some(computed) if computed.octets == *octets => None,
-        Some(_) => Some(find(format!("{name} is not {}", shown(wanted))).at(wanted.spot.clone())),
+        Some(_) => Some(find(format!("{name} is not {value}")).at(wanted.spot.clone())),
         None => Some(find(format!("{name} is not sent")).at(wanted.key.clone())),
+    }
+}
+
+/// A lease of another length, in the family that leases an address.
+fn wrong_lease(expect: &Expect, answer: &Answer<'_>) -> Option<Finding> {
+    let (wanted, spot) = expect.lease.as_ref()?;
+    let lease = answer.timers.lease;
+    answer.address.as_ref().ok().filter(|_| lease.seconds != *wanted)?;
+    let [is, wanted] = [lease.seconds, *wanted].map(duration_text);
+    let message = format!("the lease by {} should be {wanted}, but is {is}", answer.family.protocol());
+    let finding = find(message).at(spot.clone());
+    Some(lease.spot.into_iter().fold(finding, |finding, at| finding.related(at.clone(), "set here")))
+}
+
+/// A delegated prefix that is not where it should be, or none.
+fn wrong_delegation(expect: &Expect, answer: &Answer<'_>) -> Option<Finding> {
+    let ((within, spot), host) = (expect.delegated.as_ref()?, answer.host.as_ref()?);
+    match host.delegated {
+        Some(prefix) if within.holds(prefix.address()) && prefix.length() >= within.length() => None,
+        Some(prefix) => Some(find(format!("the delegated prefix is {prefix}")).at(spot.clone())),
+        None => Some(find("no prefix is delegated".to_owned()).at(spot.clone())),
     }
 }
 

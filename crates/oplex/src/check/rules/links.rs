@@ -187,13 +187,15 @@ check! { Plan(server_of_no_host),
 
 fn server_of_no_host(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let plan = context.plan;
-    if let Some((address, spot)) = &plan.server.v4 {
-        let own = reserved_in(plan, &subnets(plan), *address);
-        let own = own.map(|(subnet, what)| format!("{what} of {}", subnet.net.trunc()));
-        findings.extend(no_server(plan, *address, spot, own));
-    }
-    if let Some((address, spot)) = &plan.server.v6 {
-        findings.extend(no_server(plan, *address, spot, None));
+    for server in std::iter::once(&plan.server).chain(&plan.others) {
+        if let Some((address, spot)) = &server.v4 {
+            let own = reserved_in(plan, &subnets(plan), *address);
+            let own = own.map(|(subnet, what)| format!("{what} of {}", subnet.net.trunc()));
+            findings.extend(no_server(plan, *address, spot, own));
+        }
+        if let Some((address, spot)) = &server.v6 {
+            findings.extend(no_server(plan, *address, spot, None));
+        }
     }
 }
 

@@ -89,11 +89,26 @@ check! { Plan(reservation_repeated),
 fn reservation_repeated(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     address_repeated::<std::net::Ipv4Addr>(context, findings);
     address_repeated::<std::net::Ipv6Addr>(context, findings);
+    delegated_repeated(context, findings);
     for (later, first) in context.plan.reservations.of_one_client() {
         let network = &context.plan.networks[later.network()].name;
         let message = format!("{} already has a reservation on {network}", later.client());
         let finding = RESERVATION_REPEATED.finding(message).at(later.client_spot());
         findings.push(finding.related(first.client_spot(), "here"));
+    }
+}
+
+fn delegated_repeated(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+    let rows = context.plan.reservations.telling();
+    let mut all: Vec<_> = rows.filter_map(|row| row.delegated().map(|(net, spot)| (net.trunc(), spot, row))).collect();
+    all.sort_by_key(|(net, ..)| (net.first(), net.length()));
+    for pair in all.windows(2) {
+        let [(net, known, first), (inner, spot, _)] = pair else { continue };
+        if net.meets(inner) {
+            let message = format!("{inner} is already delegated to {}, with {net}", first.client());
+            let finding = RESERVATION_REPEATED.finding(message).at(spot.clone());
+            findings.push(finding.related(known.clone(), "here"));
+        }
     }
 }
 

@@ -35,6 +35,15 @@ fn host_bits_set<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Findi
         let whole = Delegation { within: one.within.trunc(), ..one.clone() };
         findings.extend(finding.map(|finding| finding.replace(format!("\"{whole}\""))));
     }
+    for (net, spot) in reserved_prefixes(context.plan).filter(|_| A::FAMILY == Family::V6) {
+        let finding = bits_below::<Ipv6Addr>(net).map(|finding| finding.at(spot));
+        findings.extend(finding.map(|finding| finding.replace(format!("\"{}\"", net.trunc()))));
+    }
+}
+
+/// The prefixes that plans delegate to single clients, with what they are.
+fn reserved_prefixes(plan: &crate::plan::Plan) -> impl Iterator<Item = (Net<Ipv6Addr>, crate::finding::Spot)> {
+    plan.reservations.telling().filter_map(crate::plan::Reservation::delegated)
 }
 
 fn bits_below<A: Address>(written: Net<A>) -> Option<Finding> {
