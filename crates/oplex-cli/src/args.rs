@@ -24,6 +24,8 @@ pub(crate) enum Command {
     New(New),
     /// Check a plan or a codebook
     Check(Check),
+    /// Show all that a plan says, as tables
+    Show(Show),
     /// Show what changes between two plans
     Diff(Diff),
     /// Rehearse what one client is sent under a plan, and why, octet for octet
@@ -110,6 +112,17 @@ pub(crate) struct New {
     /// The subnet of its network
     #[arg(long, value_name = "SUBNET", default_value = "10.64.0.0/24")]
     pub(crate) subnet: String,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct Show {
+    /// The plan file
+    pub(crate) plan: PathBuf,
+    /// Only this network, and what concerns it
+    #[arg(long, value_name = "NAME")]
+    pub(crate) network: Option<String>,
+    #[command(flatten)]
+    pub(crate) format: Form,
 }
 
 #[derive(Debug, clap::Args)]

@@ -7,6 +7,7 @@ use clap::Parser;
 mod args;
 mod commands;
 mod exit;
+mod forms;
 mod render;
 
 fn main() -> ExitCode {

@@ -16,8 +16,9 @@ use unicode_width::UnicodeWidthStr;
 use super::shown;
 use crate::args::{Check, CheckFormat};
 use crate::exit::{CANNOT, DONE, ERRORS, Failure, Outcome};
+use crate::forms::{self, CheckForm, PlanForm};
 use crate::render::budget::bar;
-use crate::render::json::{self, FindingForm};
+
 use crate::render::style::{AID, BAD, DIM, GOOD, in_style};
 use crate::render::{clean, findings, junit, progress};
 
@@ -30,9 +31,11 @@ pub(super) fn run(args: &Check, out: &mut dyn Write) -> Outcome {
     match args.format {
         CheckFormat::Junit => junit::write(out, &shown(&args.file), &loaded, &found)?,
         CheckFormat::Json => {
-            for finding in &found {
-                json::line(out, &FindingForm::new(finding, &loaded.sources))?;
-            }
+            let plan = loaded.plan.as_ref().filter(|_| !loaded.is_codebook);
+            let compiled = plan.map(|plan| (plan, Compiled::of(plan)));
+            let tables = compiled.as_ref().map(|(plan, compiled)| PlanForm::new(plan, compiled, &loaded.sources, None));
+            let form = CheckForm::new(args.file.display().to_string(), &found, &loaded.sources, tables);
+            forms::document(out, "oplex-check/1", &form)?;
         }
         CheckFormat::Text => {
             writeln!(out, "{}: {}", shown(&args.file), verdict(&loaded, &found))?;

@@ -3,18 +3,18 @@
 use std::io::Write;
 use std::sync::Arc;
 
+use crate::forms::{self, DecodeForm, FindingForm, FlawForm};
 use oplex::check;
 use oplex::codebook::{Codebook, Definition};
 use oplex::family::Protocol;
 use oplex::finding::{Finding, Severity, Sources, any_error};
 use oplex::layout::{Decoded, Layout, Value};
 use oplex::octets::hex;
-use serde::Serialize;
 
 use super::{argument, codebook, message, no_such};
 use crate::args::{Decode, Format};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
-use crate::render::json::{self, FindingForm};
+
 use crate::render::style::{DIM, GOOD, STRONG, in_style};
 use crate::render::{clean, findings, octets};
 
@@ -43,7 +43,7 @@ pub(super) fn run(args: &Decode, out: &mut dyn Write) -> Outcome {
     let found = subject.definition.as_ref().map(|definition| check::payload(&codebook, definition, &payload));
     let decoded = Reading { subject, payload, read, found: found.unwrap_or_default() };
     match args.format.format {
-        Format::Json => json::line(out, &DecodeForm::new(&decoded))?,
+        Format::Json => forms::document(out, "oplex-decode/1", &form(&decoded))?,
         Format::Text => decoded.draw(&codebook, out)?,
     }
     Ok(if decoded.is_wrong() { ERRORS } else { DONE })
@@ -137,35 +137,21 @@ impl Reading {
     }
 }
 
-#[derive(Serialize)]
-struct DecodeForm<'d> {
-    #[serde(skip_serializing_if = "Option::is_none")]
-    option: Option<String>,
-    #[serde(skip_serializing_if = "Option::is_none")]
-    name: Option<&'d str>,
-    length: usize,
-    hex: String,
-    value: Option<&'d Value>,
-    findings: Vec<serde_json::Value>,
-}
-
-impl<'d> DecodeForm<'d> {
-    fn new(decoded: &'d Reading) -> Self {
-        let definition = decoded.subject.definition.as_deref();
-        let sources = Sources::default();
-        let findings = decoded.found.iter().map(|finding| serde_json::json!(FindingForm::new(finding, &sources)));
-        // Without an option no rule speaks, and the faults stand for themselves.
-        let faults = decoded.read.faults.iter().filter(|_| definition.is_none()).map(|fault| {
-            let octets = [fault.octets.start, fault.octets.end];
-            serde_json::json!({ "severity": Severity::Error, "message": fault.kind.to_string(), "octets": octets })
-        });
-        Self {
-            option: definition.map(|definition| definition.id().to_string()),
-            name: definition.map(|definition| &*definition.name),
-            length: decoded.payload.len(),
-            hex: hex::plain(&decoded.payload),
-            value: decoded.read.value.as_ref(),
-            findings: findings.chain(faults).collect(),
-        }
+fn form(decoded: &Reading) -> DecodeForm<'_> {
+    let definition = decoded.subject.definition.as_deref();
+    let sources = Sources::default();
+    let findings = decoded.found.iter().map(|finding| FlawForm::Finding(FindingForm::new(finding, &sources)));
+    // Without an option no rule speaks, and the faults stand for themselves.
+    let faults = decoded.read.faults.iter().filter(|_| definition.is_none()).map(|fault| {
+        let octets = [fault.octets.start, fault.octets.end];
+        FlawForm::Fault { severity: Severity::Error, message: fault.kind.to_string(), octets }
+    });
+    DecodeForm {
+        option: definition.map(|definition| definition.id().to_string()),
+        name: definition.map(|definition| &*definition.name),
+        length: decoded.payload.len(),
+        hex: hex::plain(&decoded.payload),
+        value: decoded.read.value.as_ref(),
+        findings: findings.chain(faults).collect(),
     }
 }

@@ -9,12 +9,12 @@ use oplex::compiled::Compiled;
 use oplex::octets::hex;
 use oplex::plan::{Loaded, Plan};
 use oplex::release::{Change, Changed, Concerned, Detail, Sides, compare};
-use serde_json::json;
 
 use crate::args::{Diff, Format};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
+use crate::forms::{self, ChangeForm, ChangedForm, ChangesForm};
 use crate::render::style::{AID, BAD, DIM, GOOD, STRONG, in_style};
-use crate::render::{clean, json as lines, option};
+use crate::render::{clean, option};
 
 pub(super) fn run(args: &Diff, out: &mut dyn Write) -> Outcome {
     let (old, new) = (load(&args.old)?, load(&args.new)?);
@@ -23,7 +23,11 @@ pub(super) fn run(args: &Diff, out: &mut dyn Write) -> Outcome {
     let shower = Shower { before, after };
     let errors = [super::errors(&old), super::errors(&new)];
     match args.format.format {
-        Format::Json => changed.iter().try_for_each(|changed| shower.json(changed, out))?,
+        Format::Json => {
+            let (old, new) = (args.old.display().to_string(), args.new.display().to_string());
+            let changed = changed.iter().map(|changed| shower.form(changed)).collect();
+            forms::document(out, "oplex-diff/1", &ChangesForm { old, new, errors, changed })?;
+        }
         Format::Text => {
             let (old, new) = (super::shown(&args.old), super::shown(&args.new));
             super::draw_errors(errors[0], &old, out)?;
@@ -78,28 +82,26 @@ impl Shower<'_> {
         Ok(())
     }
 
-    fn json(&self, changed: &Changed, out: &mut dyn Write) -> std::io::Result<()> {
-        let change = |change: &Change| {
-            json!({
-                "what": change.what,
-                "name": self.name(change),
-                "before": change.before.as_ref().map(written),
-                "after": change.after.as_ref().map(written),
-                "before_value": self.text(change, true),
-                "after_value": self.text(change, false),
-            })
+    fn form(&self, changed: &Changed) -> ChangedForm {
+        let change = |change: &Change| ChangeForm {
+            what: change.what.clone(),
+            name: self.name(change),
+            before: change.before.as_ref().map(written),
+            after: change.after.as_ref().map(written),
+            before_value: self.text(change, true),
+            after_value: self.text(change, false),
         };
         let sides = match changed.sides {
             Sides::Both => "changed",
             Sides::OnlyBefore => "removed",
             Sides::OnlyAfter => "added",
         };
-        let changes: Vec<_> = changed.changes.iter().map(change).collect();
-        let addresses = self.addresses(&changed.concerned);
-        lines::line(
-            out,
-            &json!({"concerned": changed.concerned.to_string(), "is": sides, "addresses": addresses, "changes": changes}),
-        )
+        ChangedForm {
+            concerned: changed.concerned.to_string(),
+            is: sides,
+            addresses: self.addresses(&changed.concerned).map(|count| count.to_string()),
+            changes: changed.changes.iter().map(change).collect(),
+        }
     }
 
     /// How many addresses a network leases by DHCPv4.

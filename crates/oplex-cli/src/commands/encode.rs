@@ -8,12 +8,12 @@ use oplex::family::Protocol;
 use oplex::finding::{Sources, any_error};
 use oplex::layout::{Input, ValueError};
 use oplex::octets::hex;
-use serde::Serialize;
 
 use super::{argument, codebook, message, option, put};
 use crate::args::{Encode, Format};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
-use crate::render::json::{self, FindingForm};
+
+use crate::forms::{self, EncodeForm, FindingForm};
 use crate::render::{clean, findings};
 
 pub(super) fn run(args: &Encode, out: &mut dyn Write) -> Outcome {
@@ -37,8 +37,9 @@ pub(super) fn run(args: &Encode, out: &mut dyn Write) -> Outcome {
     let sources = Sources::default();
     match args.format.format {
         Format::Text => put(out, &octets, args.as_form)?,
-        Format::Json => json::line(
+        Format::Json => forms::document(
             out,
+            "oplex-encode/1",
             &EncodeForm {
                 option: definition.id().to_string(),
                 name: &definition.name,
@@ -80,14 +81,4 @@ fn explained(definition: &Definition, text: &str, misfits: &[ValueError]) -> Str
         lines.push(format!("  example  {example}"));
     }
     lines.join("\n")
-}
-
-#[derive(Serialize)]
-struct EncodeForm<'e> {
-    option: String,
-    name: &'e str,
-    length: usize,
-    hex: String,
-    value: &'e oplex::layout::Value,
-    findings: Vec<FindingForm<'e>>,
 }

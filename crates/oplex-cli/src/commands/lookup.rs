@@ -9,14 +9,14 @@ use oplex::family::Protocol;
 use oplex::finding::{About, Rule};
 use oplex::layout::{Atom, Enumeration, Input, Meaning, Node};
 use oplex::octets::hex;
-use serde::Serialize;
 use unicode_width::UnicodeWidthStr;
 
 use super::codebook;
 use crate::args::{Format, Lookup};
 use crate::exit::{DONE, Outcome, because};
+use crate::forms::{self, CountForm, LookupForm};
 use crate::render::style::{AID, DIM, STRONG, in_style};
-use crate::render::{clean, json, octets};
+use crate::render::{clean, octets};
 
 pub(super) fn run(args: &Lookup, out: &mut dyn Write) -> Outcome {
     let codebook = codebook(&args.books)?;
@@ -38,7 +38,11 @@ pub(super) fn run(args: &Lookup, out: &mut dyn Write) -> Outcome {
     match args.format.format {
         Format::Json => {
             for definition in found {
-                json::line(out, &LookupForm::new(&codebook, definition))?;
+                forms::document(
+                    out,
+                    "oplex-lookup/1",
+                    &LookupForm::new(&codebook, definition, stands(&codebook, definition)),
+                )?;
             }
         }
         Format::Text => match found[..] {
@@ -62,7 +66,7 @@ fn count(codebook: &Codebook, format: Format, out: &mut dyn Write) -> Outcome {
     let sub_options = codebook.definitions().filter(|definition| sub(definition)).count();
     match format {
         Format::Text => writeln!(out, "{options} options, {sub_options} sub-options")?,
-        Format::Json => json::line(out, &serde_json::json!({ "options": options, "sub_options": sub_options }))?,
+        Format::Json => forms::document(out, "oplex-lookup/1", &CountForm { options, sub_options })?,
     }
     Ok(DONE)
 }
@@ -211,43 +215,5 @@ fn status(definition: &Definition) -> String {
         (Some(by), status) => format!("{status}; replaced by {by}"),
         (None, Status::Unassigned | Status::Removed) => format!("{}; do not send it", definition.status),
         (None, status) => status.to_string(),
-    }
-}
-
-#[derive(Serialize)]
-struct LookupForm<'d> {
-    option: String,
-    name: &'d str,
-    title: &'d str,
-    summary: &'d str,
-    layout: &'d str,
-    min_length: usize,
-    max_length: Option<usize>,
-    sent_by: String,
-    status: String,
-    reference: &'d str,
-    #[serde(skip_serializing_if = "Option::is_none")]
-    stands: Option<String>,
-    #[serde(skip_serializing_if = "Option::is_none")]
-    example: Option<&'d str>,
-}
-
-impl<'d> LookupForm<'d> {
-    fn new(codebook: &Codebook, definition: &'d Definition) -> Self {
-        let (min_length, max_length) = codebook.layout(definition).lengths();
-        Self {
-            option: definition.id().to_string(),
-            name: &definition.name,
-            title: &definition.title,
-            summary: &definition.summary,
-            layout: &definition.layout_text,
-            min_length,
-            max_length,
-            sent_by: definition.sent_by.to_string(),
-            status: definition.status.to_string(),
-            reference: &definition.reference,
-            stands: stands(codebook, definition),
-            example: definition.example.as_deref(),
-        }
     }
 }

@@ -6,18 +6,17 @@ use std::path::Path;
 use oplex::check;
 use oplex::codebook::Codebook;
 use oplex::family::Protocol;
-use oplex::finding::{Finding, Sources, any_error};
-use oplex::octets::hex;
+use oplex::finding::any_error;
 use oplex::packet::v4::{self, Budget, Limit};
 use oplex::packet::{AnyMessage, Message as _};
-use serde::Serialize;
 
 use super::input::{self, Input, octets_of_text};
 use super::put;
 use crate::args::{Decode, Encode, Format};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
-use crate::render::json::{self, FindingForm};
-use crate::render::message::{self, MessageForm};
+
+use crate::forms::{self, EncodedForm, MessageForm, NoMessageForm};
+use crate::render::message;
 use crate::render::style::{AID, STRONG, in_style};
 use crate::render::{budget, clean, findings};
 
@@ -65,7 +64,11 @@ impl Reader<'_> {
         }
         match self.format {
             Format::Json => {
-                json::line(out, &MessageForm::new(codebook, &message, budget.as_ref(), &found).frame(frame))?;
+                forms::document(
+                    out,
+                    "oplex-message/1",
+                    &MessageForm::new(codebook, &message, budget.as_ref(), &found).frame(frame),
+                )?;
             }
             Format::Text => message::draw(out, codebook, (&message, octets), budget.as_ref(), &found)?,
         }
@@ -96,7 +99,7 @@ impl Reader<'_> {
                 Err(Failure::Because(why)) => {
                     none += 1;
                     match self.format {
-                        Format::Json => json::line(out, &serde_json::json!({ "frame": frame, "error": why }))?,
+                        Format::Json => forms::document(out, "oplex-message/1", &NoMessageForm { frame, error: why })?,
                         Format::Text => writeln!(out, "{}", clean::line(&why))?,
                     }
                 }
@@ -144,7 +147,11 @@ pub(super) fn encode(protocol: Protocol, args: &Encode, out: &mut dyn Write) -> 
     let found = message.map(|message| check::message_to_send(&specimen.codebook, message)).unwrap_or_default();
     match args.format.format {
         Format::Json => {
-            json::line(out, &EncodedForm::new(octets, specimen.budget.as_ref(), &specimen.codebook, &found))?;
+            forms::document(
+                out,
+                "oplex-encode/1",
+                &EncodedForm::new(octets, specimen.budget.as_ref(), &specimen.codebook, &found),
+            )?;
         }
         Format::Text => {
             put(out, octets, args.as_form)?;
@@ -159,25 +166,4 @@ pub(super) fn encode(protocol: Protocol, args: &Encode, out: &mut dyn Write) -> 
     }
     let left_out = specimen.budget.is_some_and(|budget| !budget.left_out.is_empty());
     Ok(if left_out || any_error(&found) { ERRORS } else { DONE })
-}
-
-#[derive(Serialize)]
-struct EncodedForm<'e> {
-    length: usize,
-    hex: String,
-    #[serde(skip_serializing_if = "Option::is_none")]
-    budget: Option<budget::BudgetForm>,
-    findings: Vec<FindingForm<'e>>,
-}
-
-impl<'e> EncodedForm<'e> {
-    fn new(octets: &[u8], budget: Option<&Budget>, codebook: &Codebook, found: &'e [Finding]) -> Self {
-        let sources = Sources::default();
-        Self {
-            length: octets.len(),
-            hex: hex::plain(octets),
-            budget: budget.map(|budget| budget::BudgetForm::new(budget, codebook)),
-            findings: found.iter().map(|finding| FindingForm::new(finding, &sources)).collect(),
-        }
-    }
 }

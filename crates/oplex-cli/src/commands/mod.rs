@@ -21,8 +21,9 @@ mod lookup;
 mod message;
 mod new;
 mod publish;
-mod rehearse;
+pub(crate) mod rehearse;
 mod rules;
+mod show;
 mod tour;
 
 /// Does what was typed.
@@ -34,6 +35,7 @@ pub(crate) fn run(args: Args, out: &mut dyn Write) -> Outcome {
         Command::Check(args) => check::run(&args, out),
         Command::New(args) => new::run(&args, out),
         Command::Diff(args) => diff::run(&args, out),
+        Command::Show(args) => show::run(&args, out),
         Command::Rehearse(args) => rehearse::run(&args, out),
         Command::Publish(args) => publish::run(&args, out),
         Command::Rules(args) => rules::run(&args, out),
@@ -119,7 +121,7 @@ fn errors(loaded: &oplex::plan::Loaded) -> usize {
 }
 
 /// Says first that a plan has errors, as what follows leaves out what is wrong.
-fn draw_errors(errors: usize, what: &str, out: &mut dyn std::io::Write) -> std::io::Result<()> {
+fn draw_errors(errors: usize, what: &str, out: &mut dyn Write) -> std::io::Result<()> {
     let count = if errors == 1 { "1 error".to_owned() } else { format!("{errors} errors") };
     match errors {
         0 => Ok(()),

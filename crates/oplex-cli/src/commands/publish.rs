@@ -2,16 +2,16 @@
 
 use std::io::Write;
 
+use crate::forms::{self, CheckForm, PublishForm};
 use oplex::finding::any_error;
 use oplex::release::{Document, compile};
 use oplex::{check, plan::Loaded};
 use oplex_io::store::{Release, Store};
-use serde::Serialize;
 
 use super::shown;
 use crate::args::{Format, Publish};
 use crate::exit::{DONE, Outcome, because};
-use crate::render::json::{self, FindingForm};
+
 use crate::render::style::{BAD, GOOD, in_style};
 use crate::render::{clean, findings, octets};
 
@@ -31,8 +31,9 @@ pub(super) fn run(args: &Publish, out: &mut dyn Write) -> Outcome {
         Err(error) => return because(format!("nothing was published: {error}")),
     };
     match args.format.format {
-        Format::Json => json::line(
+        Format::Json => forms::document(
             out,
+            "oplex-publish/1",
             &PublishForm {
                 release: release.release,
                 seal: &release.seal,
@@ -47,9 +48,8 @@ pub(super) fn run(args: &Publish, out: &mut dyn Write) -> Outcome {
 fn refuse(args: &Publish, loaded: &Loaded, found: &[oplex::finding::Finding], out: &mut dyn Write) -> Outcome {
     match args.format.format {
         Format::Json => {
-            for finding in found {
-                json::line(out, &FindingForm::new(finding, &loaded.sources))?;
-            }
+            let form = CheckForm::new(args.plan.display().to_string(), found, &loaded.sources, None);
+            forms::document(out, "oplex-check/1", &form)?;
         }
         Format::Text => {
             let refused = in_style(BAD, "Nothing was published");
@@ -92,11 +92,4 @@ fn extent(content: &Document) -> String {
         .map(|(what, count)| format!("{count} {what}{}", if *count == 1 { "" } else { "s" }))
         .collect::<Vec<_>>()
         .join(", ")
-}
-
-#[derive(Serialize)]
-struct PublishForm<'p> {
-    release: u32,
-    seal: &'p str,
-    file: String,
 }

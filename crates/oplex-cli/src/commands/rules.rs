@@ -5,12 +5,12 @@ use std::io::Write;
 use oplex::check;
 use oplex::finding::{Example, Rule, Severity};
 use oplex::nearest::nearest;
-use serde::Serialize;
 
 use crate::args::{Format, Rules};
 use crate::exit::{DONE, Outcome, because};
+use crate::forms::{self, RuleForm};
 use crate::render::style::{AID, DIM, STRONG, in_style};
-use crate::render::{findings, json, octets};
+use crate::render::{findings, octets};
 
 pub(super) fn run(args: &Rules, out: &mut dyn Write) -> Outcome {
     let all = check::catalogue();
@@ -26,7 +26,9 @@ pub(super) fn run(args: &Rules, out: &mut dyn Write) -> Outcome {
         },
     };
     match (args.format.format, &rules[..]) {
-        (Format::Json, rules) => rules.iter().try_for_each(|rule| json::line(out, &RuleForm::new(rule)))?,
+        (Format::Json, rules) => rules.iter().try_for_each(|rule| {
+            forms::document(out, "oplex-rule/1", &RuleForm::new(rule, rule.examples.iter().map(text).collect()))
+        })?,
         (Format::Text, [rule]) if args.name.is_some() => whole(out, rule)?,
         (Format::Text, rules) => list(out, rules)?,
     }
@@ -73,25 +75,5 @@ fn text(example: &Example) -> String {
         Example::Exchange(_, request, reply) => format!("{request}\n# and the reply:\n{reply}"),
         Example::PlanAndCodebook(plan, book) => format!("{plan}\n# and in the codebook:\n{book}"),
         Example::Payload(option, octets) => format!("oplex decode {option} {octets}"),
-    }
-}
-
-#[derive(Serialize)]
-struct RuleForm<'r> {
-    rule: &'r str,
-    severity: Severity,
-    summary: &'r str,
-    why: &'r str,
-    #[serde(skip_serializing_if = "str::is_empty")]
-    rfc: &'r str,
-    about: String,
-    examples: Vec<String>,
-}
-
-impl<'r> RuleForm<'r> {
-    fn new(rule: &'r Rule) -> Self {
-        let Rule { name, severity, about, summary, why, rfc, examples } = *rule;
-        let examples = examples.iter().map(text).collect();
-        Self { rule: name, severity, summary, why, rfc, about: about.to_string(), examples }
     }
 }

@@ -1,9 +1,8 @@
-//! How results look: text for people, JSON for programs.
+//! How results look to people.
 
 pub(crate) mod budget;
 pub(crate) mod clean;
 pub(crate) mod findings;
-pub(crate) mod json;
 pub(crate) mod junit;
 pub(crate) mod message;
 pub(crate) mod octets;

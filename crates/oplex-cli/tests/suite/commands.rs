@@ -71,7 +71,7 @@ fn encode_prints_the_octets_and_nothing_else() {
     oplex(&["encode", "v4:80", "true", "--framed"]).assert().code(0).stdout_eq("5000\n");
     oplex(&["encode", "v4:6", "-", "--json"]).stdin("[\"10.64.0.53\"]\n").assert().code(0).stdout_eq("0a400035\n");
     oplex(&["encode", "v4:6", "10.64.0.53", "--format", "json"]).assert().code(0).stdout_eq(str![[r#"
-{"option":"v4:6","name":"domain-server","length":4,"hex":"0a400035","value":["10.64.0.53"],"findings":[]}
+{"format":"oplex-encode/1","option":"v4:6","name":"domain-server","length":4,"hex":"0a400035","value":["10.64.0.53"],"findings":[]}
 
 "#]]);
 }
@@ -138,20 +138,20 @@ fn decode_shows_what_could_be_read_and_where_it_broke() {
 #[test]
 fn check_says_nothing_is_wrong_with_the_demo() {
     oplex(&["check", "demo/plan.toml"]).assert().code(0).stdout_eq(file!["snapshots/check-demo.txt"]);
-    oplex(&["check", "demo/plan.toml", "--format", "json"]).assert().code(0).stdout_eq("");
+    let json = document(&["check", "demo/plan.toml", "--format", "json"], 0);
+    assert_eq!((json["format"].as_str(), json["findings"].as_array().map(Vec::len)), (Some("oplex-check/1"), Some(0)));
+    assert_eq!(json["networks"][0]["v4"]["left"].as_str(), Some("445"));
 }
 
 #[test]
 fn check_finds_what_is_wrong_with_the_broken_demo_line_by_line() {
     oplex(&["check", "demo/broken.toml"]).assert().code(1).stdout_eq(file!["snapshots/check.txt"]);
-    let json = oplex(&["check", "demo/broken.toml", "--format", "json"]).assert().code(1).get_output().stdout.clone();
+    let json = document(&["check", "demo/broken.toml", "--format", "json"], 1);
     let source = std::fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/broken.toml")).unwrap();
     let lines: Vec<&str> = source.lines().collect();
     let mut rules = std::collections::BTreeSet::new();
     let mut marked = String::new();
-    for finding in
-        String::from_utf8(json).unwrap().lines().map(|line| serde_json::from_str::<serde_json::Value>(line).unwrap())
-    {
+    for finding in json["findings"].as_array().unwrap() {
         let number = |key: &str| finding[key].as_u64().unwrap() as usize;
         let line: Vec<char> = lines[number("line") - 1].chars().collect();
         let end = finding["end"]["column"].as_u64().unwrap() as usize;
@@ -253,7 +253,7 @@ fn decode_reads_by_a_layout_that_nobody_has_defined() {
         .code(0)
         .stdout_eq(file!["snapshots/decode-layout.txt"]);
     oplex(&["decode", "--layout", "u8 in 1..=9", "0a", "--format", "json"]).assert().code(1).stdout_eq(str![[r#"
-{"length":1,"hex":"0a","value":10,"findings":[{"severity":"error","message":"10 is out of range; it must be 1 to 9","octets":[0,1]}]}
+{"format":"oplex-decode/1","length":1,"hex":"0a","value":10,"findings":[{"severity":"error","message":"10 is out of range; it must be 1 to 9","octets":[0,1]}]}
 
 "#]]);
     oplex(&["decode", "--layout", "{ a: ipv5 }", "00"]).assert().code(2).stderr_eq(str![[r#"
@@ -356,7 +356,7 @@ No codebook defines it; IANA assigns such codes to options of DHCPv6.
 fn lookup_counts_what_it_knows() {
     oplex(&["lookup", "--count"]).assert().code(0).stdout_eq("418 options, 70 sub-options\n");
     oplex(&["lookup", "--count", "--format", "json"]).assert().code(0).stdout_eq(str![[r#"
-{"options":418,"sub_options":70}
+{"format":"oplex-lookup/1","options":418,"sub_options":70}
 
 "#]]);
     oplex(&["lookup", "tern", "--codebook", "demo/codebooks/tern-intercoms.toml"])
@@ -497,7 +497,7 @@ fn the_demos_message_is_what_its_plan_tells() {
         .filter(|option| ![53, 54, 61, 82].contains(&option.code()))
         .map(|option| (format!("v4:{}", option.code()), oplex::octets::hex::plain(&option.joined())))
         .collect();
-    let mut planned: Vec<(String, String)> = rehearsed["options"]
+    let mut planned: Vec<(String, String)> = rehearsed["v4"]["options"]
         .as_array()
         .unwrap()
         .iter()
@@ -507,6 +507,55 @@ fn the_demos_message_is_what_its_plan_tells() {
     let mut told = told;
     told.sort();
     assert_eq!(told, planned);
+}
+
+/// The one document that a command writes.
+fn document(args: &[&str], code: i32) -> serde_json::Value {
+    let output = oplex(args).assert().code(code).get_output().stdout.clone();
+    serde_json::from_slice(&output).unwrap()
+}
+
+#[test]
+fn show_has_all_that_a_plan_says() {
+    oplex(&["show", "demo/plan.toml"]).assert().code(0).stdout_eq(file!["snapshots/show.txt"]);
+    oplex(&["show", "demo/plan.toml", "--network", "domes"])
+        .assert()
+        .code(0)
+        .stdout_eq(file!["snapshots/show-domes.txt"]);
+    oplex(&["show", "demo/plan.toml", "--network", "dome"]).assert().code(2).stderr_eq(
+        "oplex: unknown network `dome`; the plan has control-room, intercoms, radios, domes, visitors, huts, mast\n",
+    );
+    oplex(&["show", "demo/plan.toml", "--network", "huts", "--format", "json"])
+        .assert()
+        .code(0)
+        .stdout_eq(file!["snapshots/show-huts.json"]);
+    oplex(&["show", "demo/broken.toml"])
+        .assert()
+        .code(1)
+        .stdout_eq("the plan has [..] errors; run oplex check. [..]\n...\n");
+}
+
+/// Every document says its format and its version.
+#[test]
+fn documents_say_what_they_are() {
+    for (args, format, code) in [
+        (&["lookup", "v4:6"][..], "oplex-lookup/1", 0),
+        (&["lookup", "--count"], "oplex-lookup/1", 0),
+        (&["encode", "v4:6", "10.64.0.53"], "oplex-encode/1", 0),
+        (&["decode", "v4:6", "0a400035"], "oplex-decode/1", 0),
+        (&["rules", "pools-overlap"], "oplex-rule/1", 0),
+        (&["check", "demo/plan.toml"], "oplex-check/1", 0),
+        (&["show", "demo/plan.toml"], "oplex-plan/1", 0),
+        (&["diff", "demo/plan.toml", "demo/plan.toml"], "oplex-diff/1", 0),
+        (&["rehearse", "demo/plan.toml", "--network", "mast", "--mac", "02:00:5e:00:53:41"], "oplex-rehearsal/1", 0),
+        (&["publish", "demo/broken.toml", "--store", "nowhere"], "oplex-check/1", 1),
+    ] {
+        assert_eq!(document(&[args, &["--format", "json"]].concat(), code)["format"], format, "{args:?}");
+    }
+    let page = include_str!("../../../../docs/json.md");
+    for format in ["lookup", "encode", "decode", "message", "rule", "check", "plan", "diff", "rehearsal", "publish"] {
+        assert!(page.contains(&format!("`oplex-{format}/1`")), "{format}");
+    }
 }
 
 /// What an intercom on its own network is sent, as programs get it.
@@ -525,11 +574,14 @@ fn a_rehearsal_says_what_a_client_gets_and_why() {
         .assert()
         .code(0)
         .stdout_eq(file!["snapshots/rehearse.txt"]);
-    rehearsal(&["--network", "domes", "--arch", "7", "--explain", "bootfile-name"]).assert().code(0).stdout_eq(str![[r#"
+    rehearsal(&["--network", "domes", "--arch", "7", "--explain", "bootfile-name"]).assert().code(0).stdout_eq(str![[
+        r#"
 v4:67 bootfile-name is domes/third.efi
   reservation dome-3 sends domes/third.efi  demo/plan.toml:159
+  fleet boot would send domes/controller.efi  demo/plan.toml:149
 
-"#]]);
+"#
+    ]]);
     rehearsal(&["--network", "visitors", "--explain", "ntp"]).assert().code(0).stdout_eq(str![[r#"
 v4:42 ntp-servers is not sent
   network visitors withholds it
@@ -549,7 +601,9 @@ no address on control-room: every address of its pool is leased
 #[test]
 fn a_rehearsal_for_programs_has_the_exchange() {
     let json = rehearse(&["--vendor-class", "Tern D2", "--wants", "43,3", "--leased", "3", "--client-id", "0102"]);
-    assert_eq!((json["address"].as_str(), json["fleets"][0]["name"].as_str()), (Some("10.64.6.23"), Some("intercoms")));
+    let json = &json["v4"];
+    let address = json["addresses"][0]["address"].as_str();
+    assert_eq!((address, json["fleets"][0]["name"].as_str()), (Some("10.64.6.23"), Some("intercoms")));
     let types: Vec<&str> = json["exchange"].as_array().unwrap().iter().map(|at| at["type"].as_str().unwrap()).collect();
     assert_eq!(types, ["DHCPDISCOVER", "DHCPOFFER", "DHCPREQUEST", "DHCPACK"]);
     for sent in json["exchange"].as_array().unwrap() {
@@ -589,8 +643,8 @@ fn a_new_plan_is_one_that_nothing_is_wrong_with() {
         let text =
             oplex(&["new", "--network", network, "--subnet", subnet]).assert().code(0).get_output().stdout.clone();
         std::fs::write(path, text).unwrap();
-        let checked = oplex(&["check", path, "--format", "json"]).assert().code(0);
-        checked.stdout_eq("");
+        let checked = document(&["check", path, "--format", "json"], 0);
+        assert_eq!(checked["findings"].as_array().map(Vec::len), Some(0));
     }
     std::fs::remove_file(path).unwrap();
     oplex(&["new", path]).assert().code(0).stdout_eq("[..]plan.toml: a starter plan for 10.64.0.0/24\n[..]\n");
@@ -633,12 +687,12 @@ network office  223 addresses
 
 "#]]);
     oplex(&["diff", path, path]).assert().code(0).stdout_eq("[..] send the same octets to every client\n");
-    oplex(&["diff", path, path, "--format", "json"]).assert().code(0).stdout_eq("");
-    let json = oplex(&["diff", &old, path, "--format", "json"]).assert().code(0).get_output().stdout.clone();
-    let lines: Vec<serde_json::Value> =
-        String::from_utf8(json).unwrap().lines().map(|line| serde_json::from_str(line).unwrap()).collect();
-    assert_eq!((lines.len(), lines[0]["changes"][1]["what"].as_str()), (2, Some("v4:42")));
-    assert_eq!((lines[0]["addresses"].as_u64(), lines[0]["is"].as_str()), (Some(223), Some("changed")));
+    let same = document(&["diff", path, path, "--format", "json"], 0);
+    assert_eq!((same["format"].as_str(), same["changed"].as_array().map(Vec::len)), (Some("oplex-diff/1"), Some(0)));
+    let json = document(&["diff", &old, path, "--format", "json"], 0);
+    let changed = json["changed"].as_array().unwrap();
+    assert_eq!((changed.len(), changed[0]["changes"][1]["what"].as_str()), (2, Some("v4:42")));
+    assert_eq!((changed[0]["addresses"].as_str(), changed[0]["is"].as_str()), (Some("223"), Some("changed")));
     std::fs::write(&old, "title = ").unwrap();
     oplex(&["diff", &old, path])
         .assert()

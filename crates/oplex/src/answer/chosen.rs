@@ -56,10 +56,10 @@ pub(super) fn chosen<'a>(codebook: &Codebook, layers: &[&Layer<'a>], family: Fam
             choose(&mut all, own, layer.id, option);
         }
     }
-    let boot = boot_options(layers, family);
-    for (option, layer) in boot {
-        if !all.iter().any(|chosen| chosen.option.is_same(option)) {
-            all.push(Chosen { option: option.clone(), layer, overrides: Vec::new() });
+    for BootChoice { boot, layer, wider, .. } in boot_options(layers, family) {
+        if !all.iter().any(|chosen| chosen.option.is_same(&boot.option)) {
+            let overrides = wider.into_iter().map(|(layer, wider)| (layer, wider.option.clone())).collect();
+            all.push(Chosen { option: boot.option.clone(), layer, overrides });
         }
     }
     all.sort_by_key(|chosen| chosen.option.definition.code);
@@ -84,15 +84,32 @@ fn choose<'a>(all: &mut Vec<Chosen<'a>>, own: usize, layer: LayerRef<'a>, option
     }
 }
 
+/// A key of `boot` that counts.
+pub(crate) struct BootChoice<'l, 'a> {
+    pub(crate) boot: &'l Boot<'a>,
+    layer: LayerRef<'a>,
+    /// How narrow the layer is.
+    depth: usize,
+    /// What wider layers say under the same key, the nearest first.
+    wider: Vec<(LayerRef<'a>, &'l Boot<'a>)>,
+}
+
 /// What `boot` of these layers comes to, key by key: the narrowest layer's entry for each that no narrower one withholds.
-pub(crate) fn boot<'l, 'a>(layers: &'l [&'l Layer<'a>]) -> Vec<(&'l Boot<'a>, LayerRef<'a>, usize)> {
-    let mut entries: Vec<(&Boot<'a>, LayerRef<'a>, usize)> = Vec::new();
+pub(crate) fn boot<'l, 'a>(layers: &'l [&'l Layer<'a>]) -> Vec<BootChoice<'l, 'a>> {
+    let mut choices: Vec<BootChoice<'l, 'a>> = Vec::new();
     for (depth, layer) in layers.iter().enumerate() {
-        let replaced = |key: BootKey| layer.boot.iter().any(|own| own.key == key);
-        entries.retain(|(known, ..)| !layer.boot_withheld.contains(&known.key) && !replaced(known.key));
-        entries.extend(layer.boot.iter().map(|own| (own, layer.id, depth)));
+        choices.retain(|known| !layer.boot_withheld.contains(&known.boot.key));
+        for own in &layer.boot {
+            match choices.iter_mut().find(|known| known.boot.key == own.key) {
+                Some(known) => {
+                    known.wider.insert(0, (known.layer, known.boot));
+                    (known.boot, known.layer, known.depth) = (own, layer.id, depth);
+                }
+                None => choices.push(BootChoice { boot: own, layer: layer.id, depth, wider: Vec::new() }),
+            }
+        }
     }
-    entries
+    choices
 }
 
 /// One thing that `boot` says in the header of replies.
@@ -137,7 +154,7 @@ impl<'a> BootHeader<'a> {
 
     pub(super) fn of(layers: &[&Layer<'a>]) -> Self {
         let mut header = Self::default();
-        for (boot, layer, _) in boot(layers) {
+        for BootChoice { boot, layer, .. } in boot(layers) {
             let spot = boot.option.key();
             let text = |most: usize| Some(boot.text.clone()).filter(|text| text.len() <= most && !text.contains('\0'));
             let field = |text: Cow<'a, str>| BootField { value: text, layer, spot };
@@ -155,13 +172,12 @@ impl<'a> BootHeader<'a> {
 }
 
 /// The options that say what `boot` says; what a narrower layer withholds is none. A name beside another is the `host`.
-fn boot_options<'l, 'a>(layers: &'l [&'l Layer<'a>], family: Family) -> Vec<(&'l SentOption<'a>, LayerRef<'a>)> {
-    let entries = boot(layers);
-    let named = entries.iter().any(|(boot, ..)| boot.key == BootKey::Host);
-    let sent = entries.into_iter().filter(|(boot, _, depth)| {
+fn boot_options<'l, 'a>(layers: &'l [&'l Layer<'a>], family: Family) -> impl Iterator<Item = BootChoice<'l, 'a>> {
+    let choices = boot(layers);
+    let named = choices.iter().any(|choice| choice.boot.key == BootKey::Host);
+    choices.into_iter().filter(move |BootChoice { boot, depth, .. }| {
         let withheld = layers[depth + 1..].iter().any(|layer| layer.withholds(&boot.option));
         let second = named && boot.key == BootKey::Server && boot.option.is(Protocol::V4, 66);
         boot.option.definition.is_own_of(family.protocol()) && !withheld && !second
-    });
-    sent.map(|(boot, layer, _)| (&boot.option, layer)).collect()
+    })
 }

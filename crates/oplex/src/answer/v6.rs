@@ -118,7 +118,7 @@ impl Play<'_> {
     fn transaction(&self) -> u32 {
         // A new one for each message of the client, which the reply repeats (RFC 8415, section 16.1).
         let first = self.iaid() & 0x00ff_ffff;
-        first.wrapping_add(self.exchanges.saturating_sub(1).wrapping_mul(0x1234_567)) & 0x00ff_ffff
+        first.wrapping_add(self.exchanges.saturating_sub(1).wrapping_mul(0x0123_4567)) & 0x00ff_ffff
     }
 
     /// What tells its identity associations apart: as long as it has one of a kind, the end of its hardware address.

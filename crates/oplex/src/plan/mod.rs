@@ -25,6 +25,8 @@ mod read_boot;
 #[cfg(feature = "files")]
 mod read_csv;
 #[cfg(feature = "files")]
+mod read_expect;
+#[cfg(feature = "files")]
 mod read_fleets;
 #[cfg(feature = "files")]
 mod read_options;

@@ -40,7 +40,7 @@ fn frame(played: &Played, own: [u8; 6]) -> Option<Vec<u8>> {
 }
 
 /// Source and destination.
-pub(super) fn between(ends: Ends) -> (IpAddr, IpAddr) {
+pub(crate) fn between(ends: Ends) -> (IpAddr, IpAddr) {
     match ends {
         Ends::Icmp(ends) => (ends.source.into(), ends.destination.into()),
         Ends::Udp(from, to) => (from.ip(), to.ip()),

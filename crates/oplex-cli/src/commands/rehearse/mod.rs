@@ -2,9 +2,8 @@
 
 mod explain;
 mod facts;
-mod form;
-mod frames;
-mod page;
+pub(crate) mod frames;
+pub(crate) mod page;
 mod why_not;
 
 use std::io::Write;
@@ -17,7 +16,7 @@ use oplex::plan::{ClientFacts, Plan};
 use self::page::Rehearsal;
 use crate::args::{Format, Rehearse};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
-use crate::render::json;
+use crate::forms;
 use crate::render::style::{DIM, STRONG, in_style};
 
 pub(super) fn run(args: &Rehearse, out: &mut dyn Write) -> Outcome {
@@ -52,7 +51,11 @@ pub(super) fn run(args: &Rehearse, out: &mut dyn Write) -> Outcome {
             let Some(chosen) = chosen else { return because("nothing was rehearsed") };
             chosen.explain(option, out)?;
         }
-        (None, Format::Json) => json::line(out, &form::of_all(&plan.networks[client.network].name, &rehearsals))?,
+        (None, Format::Json) => forms::document(
+            out,
+            "oplex-rehearsal/1",
+            &forms::rehearsal(&plan.networks[client.network].name, errors, &rehearsals),
+        )?,
         (None, Format::Text) => {
             super::draw_errors(errors, "the plan", out)?;
             draw(args, &rehearsals, out)?;

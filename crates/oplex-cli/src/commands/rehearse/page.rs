@@ -19,21 +19,21 @@ use crate::render::{budget, clean};
 /// Characters of the column for values.
 const VALUE: usize = 48;
 
-pub(super) struct Rehearsal<'r> {
-    pub(super) loaded: &'r Loaded,
-    pub(super) compiled: &'r Compiled<'r>,
-    pub(super) client: &'r ClientFacts,
-    pub(super) answer: Answer<'r>,
-    pub(super) exchange: Exchange,
+pub(crate) struct Rehearsal<'r> {
+    pub(crate) loaded: &'r Loaded,
+    pub(crate) compiled: &'r Compiled<'r>,
+    pub(crate) client: &'r ClientFacts,
+    pub(crate) answer: Answer<'r>,
+    pub(crate) exchange: Exchange,
 }
 
 impl Rehearsal<'_> {
-    pub(super) fn protocol(&self) -> Protocol {
+    pub(crate) fn protocol(&self) -> Protocol {
         self.answer.family.protocol()
     }
 
     /// The answer in a line.
-    pub(super) fn headline(&self) -> String {
+    pub(crate) fn headline(&self) -> String {
         let Self { answer, .. } = self;
         let network = clean::line(&answer.network.name);
         let count = self.received().len();
@@ -70,7 +70,7 @@ impl Rehearsal<'_> {
     }
 
     /// Whether the client is without an address, something had no room, or never receives what the plan has for it.
-    pub(super) fn falls_short(&self) -> bool {
+    pub(crate) fn falls_short(&self) -> bool {
         let Self { answer, exchange, .. } = self;
         let alone = match &answer.host {
             Some(host) => {
@@ -86,12 +86,12 @@ impl Rehearsal<'_> {
     }
 
     /// Whether the client sends anything by DHCP at all.
-    pub(super) fn uses_dhcp(&self) -> bool {
+    pub(crate) fn uses_dhcp(&self) -> bool {
         self.answer.host.as_ref().is_none_or(|host| host.mode.uses_dhcp()) || self.client.delegation
     }
 
     /// The options that it is sent in the end, in the order of the message.
-    pub(super) fn received(&self) -> Vec<&Assembled<'_>> {
+    pub(crate) fn received(&self) -> Vec<&Assembled<'_>> {
         let payloads = self.answer.payloads.iter();
         match &self.exchange.room.budget {
             Some(budget) => {
@@ -106,12 +106,12 @@ impl Rehearsal<'_> {
     }
 
     /// The options that the router advertises.
-    pub(super) fn advertised(&self) -> &[SentOption<'_>] {
+    pub(crate) fn advertised(&self) -> &[SentOption<'_>] {
         let of = self.answer.host.as_ref().and(self.answer.network.advertises.as_ref());
         of.map_or(&[], |said| &said.options)
     }
 
-    pub(super) fn draw(&self, out: &mut dyn Write) -> std::io::Result<()> {
+    pub(crate) fn draw(&self, out: &mut dyn Write) -> std::io::Result<()> {
         facts(out, &self.facts())?;
         writeln!(out, "\n{}", in_style(DIM, format!("{:>6}  {:<24}  {:<VALUE$}  from", "code", "option", "value")))?;
         for option in self.advertised() {
@@ -163,7 +163,7 @@ impl Rehearsal<'_> {
     }
 
     /// An option, the options inside it, and what wider layers would have sent.
-    pub(super) fn draw_sent(&self, sent: &Assembled<'_>, out: &mut dyn Write) -> std::io::Result<()> {
+    pub(crate) fn draw_sent(&self, sent: &Assembled<'_>, out: &mut dyn Write) -> std::io::Result<()> {
         let meaning = self.meaning(sent);
         let from = |index: usize| sent.from.get(index).map(|by| self.from(by)).unwrap_or_default();
         let first = if meaning.inner.is_empty() { from(0) } else { String::new() };
@@ -207,7 +207,7 @@ impl Rehearsal<'_> {
     }
 
     /// What an option of the answer means.
-    pub(super) fn meaning(&self, sent: &Assembled<'_>) -> Meaning {
+    pub(crate) fn meaning(&self, sent: &Assembled<'_>) -> Meaning {
         let codebook = &self.compiled.codebook;
         let definition = codebook.own(self.protocol(), sent.code);
         definition.map(|known| Meaning::of(codebook, known, &sent.octets, self.book(sent.code))).unwrap_or_default()
@@ -226,23 +226,23 @@ impl Rehearsal<'_> {
     }
 
     /// What layers send as this option itself.
-    pub(super) fn chosen(&self, code: u16) -> Option<&Chosen<'_>> {
+    pub(crate) fn chosen(&self, code: u16) -> Option<&Chosen<'_>> {
         Chosen::find(&self.answer.sent, self.protocol(), code)
     }
 
-    pub(super) fn name(&self, code: u16) -> String {
+    pub(crate) fn name(&self, code: u16) -> String {
         let known = self.compiled.codebook.own(self.protocol(), code);
         known.map_or_else(|| code.to_string(), |definition| clean::line(&definition.name).into_owned())
     }
 
     /// `demo/plan.toml:48`
-    pub(super) fn place(&self, spot: &Spot) -> String {
+    pub(crate) fn place(&self, spot: &Spot) -> String {
         let place = self.loaded.sources.location(spot);
         format!("{}:{}", clean::line(&place.file), place.line)
     }
 
     /// The layer and the line that say something.
-    pub(super) fn from(&self, by: &Origin<'_>) -> String {
+    pub(crate) fn from(&self, by: &Origin<'_>) -> String {
         match by.spot {
             Some(spot) => format!("{}, {}", clean::line(by.layer.name), self.place(spot)),
             None => "default".to_owned(),

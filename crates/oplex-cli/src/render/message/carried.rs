@@ -7,20 +7,20 @@ const DEEPEST: usize = 40;
 
 /// The message that another carries, and where it begins in that.
 #[derive(Clone, Copy)]
-pub(super) struct Carried<'o> {
-    pub(super) inner: AnyMessage<'o>,
-    pub(super) at: usize,
+pub(crate) struct Carried<'o> {
+    pub(crate) inner: AnyMessage<'o>,
+    pub(crate) at: usize,
 }
 
 impl<'o> Carried<'o> {
     /// What a message carries that is so deep inside others.
-    pub(super) fn by(message: &AnyMessage<'o>, depth: usize) -> Option<Self> {
+    pub(crate) fn by(message: &AnyMessage<'o>, depth: usize) -> Option<Self> {
         let (inner, at) = message.relayed().filter(|_| depth < DEEPEST)?;
         Some(Self { inner: inner.ok()?, at })
     }
 
     /// Whether this is the option that it stands in.
-    pub(super) fn stands_in(&self, option: &MessageOption<'_>) -> bool {
+    pub(crate) fn stands_in(&self, option: &MessageOption<'_>) -> bool {
         option.position(0) == self.at
     }
 }

@@ -1,7 +1,6 @@
-//! Whole messages of every protocol, as tables for people and as JSON.
+//! Whole messages of every protocol, as tables.
 
 mod carried;
-mod form;
 mod header;
 
 use std::io::{self, Write};
@@ -12,13 +11,12 @@ use oplex::finding::{Finding, Sources};
 use oplex::packet::v4::{Budget, Field};
 use oplex::packet::{AnyMessage, MessageOption, v6};
 
-use self::carried::Carried;
 use super::octets::facts;
 use super::option::{Meaning, in_lines, some_octets};
 use super::style::{AID, DIM, GOOD, STRONG, in_style};
 use super::{budget, clean, findings};
 
-pub(crate) use form::MessageForm;
+pub(crate) use carried::Carried;
 
 /// Options inside an option that anybody reads; programs get all of them.
 const MOST: usize = 100;

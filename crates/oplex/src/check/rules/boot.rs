@@ -84,7 +84,8 @@ check! { Answer(boot_option_differs),
 
 fn boot_option_differs(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     let layers = audience.layers();
-    for (boot, ..) in crate::answer::boot(&layers) {
+    for choice in crate::answer::boot(&layers) {
+        let boot = choice.boot;
         let own = &boot.option;
         let differs = |chosen: &&Chosen<'_>| chosen.option.is_same(own) && chosen.option.octets != own.octets;
         let Some(chosen) = sent.iter().flatten().find(differs).filter(|_| own.octets.is_some()) else { continue };

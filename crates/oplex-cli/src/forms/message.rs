@@ -1,4 +1,4 @@
-//! A message as programs read it. These forms stay as they are; the library's types may change behind them.
+//! Messages: decoded and encoded.
 
 use std::net::{Ipv4Addr, Ipv6Addr};
 
@@ -11,10 +11,9 @@ use oplex::packet::v4::{self, Budget, Field};
 use oplex::packet::{AnyMessage, Message as _, MessageOption, ra, v6};
 use serde::Serialize;
 
-use super::super::budget::BudgetForm;
-use super::super::json::FindingForm;
-use super::super::option::{Inner, Meaning};
-use super::carried::Carried;
+use super::{BudgetForm, FindingForm};
+use crate::render::message::Carried;
+use crate::render::option::{Inner, Meaning};
 
 #[derive(Serialize)]
 pub(crate) struct MessageForm<'m> {
@@ -249,4 +248,33 @@ impl OptionForm {
             message: None,
         }
     }
+}
+
+/// An encoded message.
+#[derive(Serialize)]
+pub(crate) struct EncodedForm<'e> {
+    pub(crate) length: usize,
+    pub(crate) hex: String,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub(crate) budget: Option<BudgetForm>,
+    pub(crate) findings: Vec<FindingForm<'e>>,
+}
+
+impl<'e> EncodedForm<'e> {
+    pub(crate) fn new(octets: &[u8], budget: Option<&Budget>, codebook: &Codebook, found: &'e [Finding]) -> Self {
+        let sources = Sources::default();
+        Self {
+            length: octets.len(),
+            hex: hex::plain(octets),
+            budget: budget.map(|budget| BudgetForm::new(budget, codebook)),
+            findings: found.iter().map(|finding| FindingForm::new(finding, &sources)).collect(),
+        }
+    }
+}
+
+/// A line that is no message.
+#[derive(Serialize)]
+pub(crate) struct NoMessageForm {
+    pub(crate) frame: usize,
+    pub(crate) error: String,
 }

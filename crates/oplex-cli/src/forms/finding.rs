@@ -1,4 +1,4 @@
-//! What programs read. These forms stay as they are; the library's types may change behind them.
+//! A finding.
 
 use oplex::finding::{Finding, Severity, Sources};
 use serde::Serialize;
@@ -67,10 +67,4 @@ impl<'f> FindingForm<'f> {
                 .collect(),
         }
     }
-}
-
-/// One document on one line.
-pub(crate) fn line(out: &mut dyn std::io::Write, value: &impl Serialize) -> std::io::Result<()> {
-    serde_json::to_writer(&mut *out, value)?;
-    out.write_all(b"\n")
 }

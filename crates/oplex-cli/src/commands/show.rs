@@ -1,0 +1,234 @@
+//! `oplex show`: all that a plan says, as tables to read before it is published.
+
+use std::io::Write;
+
+use oplex::compiled::Compiled;
+use oplex::layout::duration_text;
+use unicode_width::UnicodeWidthStr;
+
+use crate::args::{Format, Show};
+use crate::exit::{DONE, ERRORS, Outcome, because};
+use crate::forms::{self, AddressesForm, LayerForm, PlanForm, SentForm};
+use crate::render::clean;
+use crate::render::option::shown;
+use crate::render::style::{AID, DIM, STRONG, in_style};
+
+pub(super) fn run(args: &Show, out: &mut dyn Write) -> Outcome {
+    let loaded = oplex_io::files::plan(&args.plan)?;
+    let Some(plan) = &loaded.plan else {
+        return because(format!(
+            "{} cannot be read as a plan; run oplex check for the reason",
+            super::shown(&args.plan)
+        ));
+    };
+    let only = match &args.network {
+        None => None,
+        Some(name) => match plan.network(name) {
+            Some(at) => Some(at),
+            None => {
+                let known: Vec<&str> = plan.networks.iter().map(|network| network.name.as_str()).collect();
+                return because(format!("unknown network `{name}`; the plan has {}", known.join(", ")));
+            }
+        },
+    };
+    let compiled = Compiled::of(plan);
+    let form = PlanForm::new(plan, &compiled, &loaded.sources, only);
+    let errors = super::errors(&loaded);
+    match args.format.format {
+        Format::Json => forms::document(out, "oplex-plan/1", &form)?,
+        Format::Text => {
+            super::draw_errors(errors, "the plan", out)?;
+            draw(&form, only.is_some(), out)?;
+        }
+    }
+    Ok(if errors > 0 { ERRORS } else { DONE })
+}
+
+fn draw(form: &PlanForm<'_>, one: bool, out: &mut dyn Write) -> std::io::Result<()> {
+    let counted = |count: usize, what: &str| format!("{count} {what}{}", if count == 1 { "" } else { "s" });
+    let (networks, fleets) = (counted(form.networks.len(), "network"), counted(form.fleets.len(), "fleet"));
+    let title = match (&form.networks[..], form.title) {
+        ([network], _) if one => format!("network {}", network.network),
+        (_, Some(title)) => {
+            format!("{title}: {networks}, {fleets}, {}", counted(form.reservations.len(), "reservation"))
+        }
+        (_, None) => format!("{networks}, {fleets}, {}", counted(form.reservations.len(), "reservation")),
+    };
+    writeln!(out, "{}", in_style(STRONG, clean::line(&title)))?;
+    addresses(form, out)?;
+    options(form, out)?;
+    if !form.fleets.is_empty() {
+        heading("Fleets, in the order in which they apply", out)?;
+        for fleet in &form.fleets {
+            writeln!(out, "  {}  {}", in_style(AID, clean::line(fleet.fleet)), clean::line(&fleet.recognised))?;
+            for on in fleet.on.iter().filter(|on| !on.pools.is_empty()) {
+                writeln!(out, "    on {}: only for them {}", clean::line(on.network), on.pools.join(", "))?;
+            }
+        }
+    }
+    reservations(form, out)
+}
+
+fn heading(text: &str, out: &mut dyn Write) -> std::io::Result<()> {
+    writeln!(out, "\n{}", in_style(STRONG, text))
+}
+
+/// Rows in columns as wide as their widest cells; the last column is as long as it is.
+fn table(head: &[&str], rows: &[Vec<String>], out: &mut dyn Write) -> std::io::Result<()> {
+    let width = |at: usize| {
+        let cells = rows.iter().filter_map(|row| row.get(at)).map(|cell| cell.width());
+        cells.chain([head[at].width()]).max().unwrap_or(0).min(48)
+    };
+    let widths: Vec<usize> = (0..head.len()).map(width).collect();
+    let line = |cells: &[&str]| {
+        let mut text = String::new();
+        for (cell, width) in cells.iter().zip(&widths) {
+            let gap = " ".repeat(width.saturating_sub(cell.width()));
+            text.push_str(&format!("  {cell}{gap}"));
+        }
+        text.trim_end().to_owned()
+    };
+    writeln!(out, "{}", in_style(DIM, line(head)))?;
+    for row in rows {
+        let cells: Vec<&str> = row.iter().map(String::as_str).collect();
+        writeln!(out, "{}", line(&cells))?;
+    }
+    Ok(())
+}
+
+/// Where each network's addresses come from, and how many are left.
+fn addresses(form: &PlanForm<'_>, out: &mut dyn Write) -> std::io::Result<()> {
+    heading("Addresses", out)?;
+    let default = form.everyone.lease.unwrap_or(oplex::plan::DEFAULT_LEASE);
+    let mut rows = Vec::new();
+    for network in &form.networks {
+        let name = clean::line(network.network).into_owned();
+        let lease = duration_text(network.layer.lease.unwrap_or(default));
+        let mut named = false;
+        let mut side = |nets: &[String], own: &AddressesForm<'_>, lease: &str| {
+            let lines = nets.len().max(own.pools.len()).max(own.exclusions.len());
+            for at in 0..lines {
+                let cell = |list: &[String]| list.get(at).cloned().unwrap_or_default();
+                let first = |text: &str| if at == 0 { text.to_owned() } else { String::new() };
+                let leased = !own.pools.is_empty();
+                let alone: Vec<String> =
+                    own.fleets.iter().map(|(fleet, count)| format!("{count} of {}", clean::line(fleet))).collect();
+                let left =
+                    if alone.is_empty() { own.left.clone() } else { format!("{}, {}", own.left, alone.join(", ")) };
+                let left = first(if leased { &left } else { "" });
+                rows.push(vec![
+                    if std::mem::replace(&mut named, true) { String::new() } else { name.clone() },
+                    cell(nets),
+                    cell(&own.pools),
+                    cell(&own.exclusions),
+                    left,
+                    first(if leased { lease } else { "" }),
+                ]);
+            }
+        };
+        side(&network.subnets, &network.v4, &lease);
+        side(&network.prefixes, &network.v6, &lease);
+        for range in &network.delegates {
+            rows.push(vec![String::new(), String::new(), format!("delegates {range}")]);
+        }
+    }
+    table(&["network", "subnet or prefix", "pool", "excluded", "left", "lease"], &rows, out)
+}
+
+/// Which layer sends what, and where a narrower one says otherwise.
+fn options(form: &PlanForm<'_>, out: &mut dyn Write) -> std::io::Result<()> {
+    heading("Options, from the widest layer to the narrowest", out)?;
+    let mut rows = Vec::new();
+    rows_of(&form.everyone, &mut rows);
+    for network in &form.networks {
+        let mut first = true;
+        for option in network.advertises.iter().flat_map(|said| &said.options) {
+            let layer = format!("router of {}", network.network);
+            rows.push(row(if first { &layer } else { "" }, option));
+            first = false;
+        }
+        rows_of(&network.layer, &mut rows);
+    }
+    for fleet in &form.fleets {
+        rows_of(&fleet.layer, &mut rows);
+        fleet.on.iter().for_each(|on| rows_of(&on.layer, &mut rows));
+    }
+    form.reservations.iter().filter_map(|row| row.layer.as_ref()).for_each(|layer| rows_of(layer, &mut rows));
+    table(&["layer", "option", "name", "value", "line", "said otherwise by"], &rows, out)
+}
+
+fn rows_of(layer: &LayerForm<'_>, rows: &mut Vec<Vec<String>>) {
+    let mut name = layer.layer.as_str();
+    for option in &layer.options {
+        rows.push(row(name, option));
+        name = "";
+    }
+    for out in &layer.withheld {
+        rows.push(vec![name.to_owned(), out.clone(), String::new(), "(withheld)".to_owned()]);
+        name = "";
+    }
+}
+
+/// Characters of the column for values.
+const VALUE: usize = 48;
+
+fn row(layer: &str, option: &SentForm<'_>) -> Vec<String> {
+    let value = match (&option.changes, &option.value) {
+        (Some(changes), _) => format!("changes {changes}"),
+        (None, Some(value)) => shown(value),
+        (None, None) => option.hex.clone().unwrap_or_default(),
+    };
+    let value = clean::line(&value).into_owned();
+    let value = if value.width() > VALUE {
+        let cut: String = value.chars().take(VALUE - 1).collect();
+        format!("{cut}…")
+    } else {
+        value
+    };
+    // A vendor's option does not say in which family it is sent.
+    let own = option.option.starts_with('v') || option.option.starts_with("ra");
+    let name = match (option.by, own) {
+        ("boot", _) => format!("{} (boot)", option.name),
+        (_, false) => format!("{} ({})", option.name, option.family),
+        (_, true) => option.name.to_owned(),
+    };
+    let line =
+        option.from.as_ref().map(|from| format!("{}:{}", from.file.rsplit('/').next().unwrap_or_default(), from.line));
+    let line = line.unwrap_or_default();
+    let others = &option.overridden_by;
+    let by = match &others[..] {
+        [one, two, rest @ ..] if !rest.is_empty() => format!("{one}, {two} and {} more", rest.len()),
+        some => some.join(", "),
+    };
+    [layer.to_owned(), option.option.clone(), name, value, line, by]
+        .map(|cell| clean::line(&cell).into_owned())
+        .to_vec()
+}
+
+/// As many reservations as anybody reads.
+const MOST: usize = 40;
+
+fn reservations(form: &PlanForm<'_>, out: &mut dyn Write) -> std::io::Result<()> {
+    if form.reservations.is_empty() {
+        return Ok(());
+    }
+    heading("Reservations", out)?;
+    let rows = form.reservations.iter().take(MOST).map(|row| {
+        let addresses =
+            row.addresses.iter().cloned().chain(row.delegated.iter().map(|prefix| format!("delegated {prefix}")));
+        let sends = row.layer.iter().flat_map(|layer| &layer.options).map(|option| option.name);
+        let cells = [
+            row.client.clone(),
+            row.name.unwrap_or_default().to_owned(),
+            row.network.to_owned(),
+            addresses.collect::<Vec<_>>().join(", "),
+            sends.collect::<Vec<_>>().join(", "),
+        ];
+        cells.map(|cell| clean::line(&cell).into_owned()).to_vec()
+    });
+    table(&["client", "name", "network", "addresses", "sends"], &rows.collect::<Vec<_>>(), out)?;
+    match form.reservations.len().saturating_sub(MOST) {
+        0 => Ok(()),
+        more => writeln!(out, "  and {more} more; --format json lists all"),
+    }
+}

@@ -1,0 +1,42 @@
+//! What programs read: a form for each answer of each command, all of them here. docs/json.md describes them. They stay as they
+//! are, or their format gets another number; the library's types may change behind them.
+
+mod budget;
+mod changes;
+mod check;
+mod finding;
+mod message;
+mod option;
+mod plan;
+mod publish;
+mod rehearsal;
+mod rule;
+
+use std::io::{self, Write};
+
+use serde::Serialize;
+
+pub(crate) use budget::BudgetForm;
+pub(crate) use changes::{ChangeForm, ChangedForm, ChangesForm};
+pub(crate) use check::CheckForm;
+pub(crate) use finding::FindingForm;
+pub(crate) use message::{EncodedForm, MessageForm, NoMessageForm};
+pub(crate) use option::{CountForm, DecodeForm, EncodeForm, FlawForm, LookupForm};
+pub(crate) use plan::{AddressesForm, LayerForm, PlanForm, SentForm};
+pub(crate) use publish::PublishForm;
+pub(crate) use rehearsal::of_all as rehearsal;
+pub(crate) use rule::RuleForm;
+
+/// A document, or a line of a stream, with its format in front.
+#[derive(Serialize)]
+struct Versioned<'f, T> {
+    format: &'static str,
+    #[serde(flatten)]
+    form: &'f T,
+}
+
+/// Writes a document on one line. `format` is its name and version: `oplex-check/1`.
+pub(crate) fn document(out: &mut dyn Write, format: &'static str, form: &impl Serialize) -> io::Result<()> {
+    serde_json::to_writer(&mut *out, &Versioned { format, form })?;
+    out.write_all(b"\n")
+}
