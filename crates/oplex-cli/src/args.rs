@@ -112,6 +112,15 @@ pub(crate) struct New {
     /// The subnet of its network
     #[arg(long, value_name = "SUBNET", default_value = "10.64.0.0/24")]
     pub(crate) subnet: String,
+    /// The IPv6 prefix of its network
+    #[arg(long, value_name = "PREFIX", default_value = "2001:db8:64::/64")]
+    pub(crate) prefix: String,
+    /// A plan for IPv6 only
+    #[arg(long, conflicts_with = "dual")]
+    pub(crate) v6: bool,
+    /// A plan for both families
+    #[arg(long)]
+    pub(crate) dual: bool,
 }
 
 #[derive(Debug, clap::Args)]

@@ -10,7 +10,7 @@ use oplex::family::Family;
 use oplex::finding::{Finding, any_error};
 use oplex::layout::duration_text;
 use oplex::packet::v4::DATAGRAM_HEADERS;
-use oplex::plan::{Loaded, Plan};
+use oplex::plan::{Allowed, Loaded, Plan};
 use unicode_width::UnicodeWidthStr;
 
 use super::shown;
@@ -23,11 +23,12 @@ use crate::render::style::{AID, BAD, DIM, GOOD, in_style};
 use crate::render::{clean, findings, junit, progress};
 
 pub(super) fn run(args: &Check, out: &mut dyn Write) -> Outcome {
-    let (loaded, found) = progress::while_watched(|watch| {
+    let (loaded, report) = progress::while_watched(|watch| {
         let loaded = oplex_io::files::plan_or_codebook(&args.file, &mut |path| watch.now(format!("reading {path}")))?;
-        let found = check::plan_with_progress(&loaded, &|done, of| watch.rules(done, of));
-        Ok::<_, Failure>((loaded, found))
+        let report = check::report(&loaded, &|done, of| watch.rules(done, of));
+        Ok::<_, Failure>((loaded, report))
     })?;
+    let found = report.findings;
     match args.format {
         CheckFormat::Junit => junit::write(out, &shown(&args.file), &loaded, &found)?,
         CheckFormat::Json => {
@@ -35,6 +36,7 @@ pub(super) fn run(args: &Check, out: &mut dyn Write) -> Outcome {
             let compiled = plan.map(|plan| (plan, Compiled::of(plan)));
             let tables = compiled.as_ref().map(|(plan, compiled)| PlanForm::new(plan, compiled, &loaded.sources, None));
             let form = CheckForm::new(args.file.display().to_string(), &found, &loaded.sources, tables);
+            let form = form.allowing(&report.allowed);
             forms::document(out, "oplex-check/1", &form)?;
         }
         CheckFormat::Text => {
@@ -43,6 +45,7 @@ pub(super) fn run(args: &Check, out: &mut dyn Write) -> Outcome {
             if let Some(plan) = loaded.plan.as_ref().filter(|plan| !any_error(&found) && !plan.networks.is_empty()) {
                 overview(out, plan)?;
             }
+            draw_allowed(&report.allowed, out)?;
         }
     }
     Ok(code(&loaded, &found))
@@ -84,6 +87,20 @@ fn extent(loaded: &Loaded, plan: &Plan) -> String {
     ];
     parts.extend(more.into_iter().filter(|(count, _)| *count > 0).map(|(count, what)| counted(count, what)));
     parts.join(", ")
+}
+
+/// What the plan allows, and why.
+fn draw_allowed(allowed: &[(Allowed, usize)], out: &mut dyn Write) -> std::io::Result<()> {
+    let mut head = Some("\n  allowed by the plan");
+    for (entry, count) in allowed.iter().filter(|(_, count)| *count > 0) {
+        if let Some(head) = head.take() {
+            writeln!(out, "{}", in_style(DIM, head))?;
+        }
+        let why = entry.reason.as_deref().map_or_else(String::new, |why| format!(": {why}"));
+        let times = if *count == 1 { String::new() } else { format!(" ({count})") };
+        writeln!(out, "  {}", clean::line(&format!("{}{times}{why}", entry.rule)))?;
+    }
+    Ok(())
 }
 
 /// As many networks as anybody reads of.

@@ -28,7 +28,7 @@ struct Step {
     code: u8,
 }
 
-const STEPS: [Step; 18] = [
+const STEPS: [Step; 20] = [
     Step {
         story: "The domes have a router of their own now, and the control room needs a way there.\n\
                 There is an option for routes. Which one?",
@@ -67,8 +67,13 @@ const STEPS: [Step; 18] = [
         code: 0,
     },
     Step {
+        story: "All of one network before anything is published: where its addresses come from, and which layer sends what.",
+        typed: "oplex show demo/plan.toml --network control-room",
+        code: 0,
+    },
+    Step {
         story: "What does an intercom receive in the control room, and why? Nothing is sent for that:\n\
-                the exchange is played against the plan, octet for octet. It is the largest answer there is, and it fits.",
+                the exchange is played against the plan, octet for octet. On the desks only the VLAN of its settings is another one.",
         typed: "oplex rehearse demo/plan.toml --network control-room --mac 02:00:5e:00:53:61 --vendor-class \"Tern D2\"",
         code: 0,
     },
@@ -78,7 +83,8 @@ const STEPS: [Step; 18] = [
         code: 0,
     },
     Step {
-        story: "It gets its own boot file. Which line sends it, and which value does that override?",
+        story: "The boot server and the file stand in the header, where boot clients look, and in the options that say the same.\n\
+                The file is its own. Which line sends it, and which value does that override?",
         typed: "oplex rehearse demo/plan.toml --network domes --mac 02:00:5e:00:53:33 --arch x64-uefi --explain bootfile-name",
         code: 0,
     },
@@ -94,7 +100,12 @@ const STEPS: [Step; 18] = [
         code: 0,
     },
     Step {
-        story: "They do, because the router sets O. This is an advertisement on the visitors' network, as a whole packet.",
+        story: "Each hut of the guests has a router, which requests a prefix. The relay agent's address says which network it is on.",
+        typed: "oplex rehearse demo/plan.toml --relay 2001:db8:64:20::1 --duid 00:03:00:01:02:00:5e:00:53:61 --delegation",
+        code: 0,
+    },
+    Step {
+        story: "The sensors request the time, because their router sets O. This is an advertisement on the visitors' network, as a whole packet.",
         typed: "oplex encode ra demo/messages/visitor-advertisement.toml | oplex decode ra -",
         code: 0,
     },

@@ -646,6 +646,16 @@ fn a_new_plan_is_one_that_nothing_is_wrong_with() {
         let checked = document(&["check", path, "--format", "json"], 0);
         assert_eq!(checked["findings"].as_array().map(Vec::len), Some(0));
     }
+    for family in ["--v6", "--dual"] {
+        let text = oplex(&["new", family]).assert().code(0).get_output().stdout.clone();
+        std::fs::write(path, text).unwrap();
+        let checked = document(&["check", path, "--format", "json"], 0);
+        assert_eq!(checked["findings"].as_array().map(Vec::len), Some(0), "{checked}");
+    }
+    oplex(&["new", "--v6", "--prefix", "2001:db8::/56"])
+        .assert()
+        .code(2)
+        .stderr_eq("oplex: `2001:db8::/56` is not a prefix such as 2001:db8:64:4::/64\n");
     std::fs::remove_file(path).unwrap();
     oplex(&["new", path]).assert().code(0).stdout_eq("[..]plan.toml: a starter plan for 10.64.0.0/24\n[..]\n");
     oplex(&["new", path])

@@ -25,7 +25,7 @@ use self::tree::View;
 use crate::codebook::{Codebook, Definition};
 use crate::finding::{Finding, Rule};
 use crate::packet::AnyMessage;
-use crate::plan::{Loaded, Sent};
+use crate::plan::{Allowed, Loaded, Sent};
 
 /// What the rules have against a value that a plan or a specimen sends.
 pub(crate) fn of_sent(codebook: &Codebook, sent: &Sent) -> Vec<Finding> {
@@ -47,7 +47,22 @@ pub fn plan(loaded: &Loaded) -> Vec<Finding> {
 /// The same with progress: `progress` is called with how many rules have looked at the plan, and how many there are.
 #[must_use]
 pub fn plan_with_progress(loaded: &Loaded, progress: &(dyn Fn(usize, usize) + Sync)) -> Vec<Finding> {
-    plans::findings(loaded, progress)
+    plans::report(loaded, progress).findings
+}
+
+/// What a check comes to: what is found, and what the plan allows.
+#[derive(Debug, Clone)]
+pub struct Report {
+    /// Everything that is found and not allowed, in the order of the plan's lines.
+    pub findings: Vec<Finding>,
+    /// What the plan allows, each with how many findings that takes away.
+    pub allowed: Vec<(Allowed, usize)>,
+}
+
+/// Everything the rules find in a plan, and what of it the plan allows; with progress.
+#[must_use]
+pub fn report(loaded: &Loaded, progress: &(dyn Fn(usize, usize) + Sync)) -> Report {
+    plans::report(loaded, progress)
 }
 
 /// Everything the rules find in one option's octets.

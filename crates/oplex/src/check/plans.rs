@@ -5,11 +5,12 @@ use std::ops::Range;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
+use super::Report;
 use super::catalogue::checks;
 use super::composed::{self, Composed};
 use super::declare::{Find, PlanContext, SentHere};
 use super::picked::finds_in_sent;
-use super::rules::layers::silence;
+use super::rules::layers::{allows, silence};
 use super::{messages, options};
 use crate::answer::Audience;
 use crate::codebook::Definition;
@@ -17,13 +18,14 @@ use crate::compiled::{self, Compiled, LayerKind, LayerRef};
 use crate::family::{Both, Family};
 use crate::finding::Finding;
 use crate::parallel;
-use crate::plan::{Layer, Loaded, Reservation, Sent};
+use crate::plan::{Layer, Loaded, Plan, Reservation, Sent};
 
 /// More networks or reservations than a thread takes to start.
 const MANY: usize = 500;
 
-pub(super) fn findings(loaded: &Loaded, progress: &(dyn Fn(usize, usize) + Sync)) -> Vec<Finding> {
+pub(super) fn report(loaded: &Loaded, progress: &(dyn Fn(usize, usize) + Sync)) -> Report {
     let mut findings = loaded.findings.clone();
+    let mut counts = vec![0; loaded.plan.as_ref().map_or(0, |plan| plan.allowed.len())];
     if let Some(plan) = &loaded.plan {
         let compiled = Compiled::of(plan);
         let context = PlanContext::new(plan, &compiled);
@@ -40,17 +42,28 @@ pub(super) fn findings(loaded: &Loaded, progress: &(dyn Fn(usize, usize) + Sync)
         for (job, (mut found, of_messages)) in jobs.iter().zip(found) {
             // A line that several clients are sent is spoken of once.
             if let Job::Answers(_) = job {
+                // What is allowed for some clients may be said of others.
+                found.retain(|finding| !allowed_for_some(loaded, plan, finding, &mut counts));
                 found.retain(|finding| seen.insert((finding.rule.name, finding.spot.clone())));
             }
             findings.extend(found);
             composed.extend(of_messages);
         }
         findings.extend(composed::unsaid(composed, &findings));
-        silence(plan, &mut findings);
+        silence(loaded, plan, &mut findings, &mut counts);
     }
     let place = |finding: &Finding| finding.spot.as_ref().map_or((u32::MAX, 0), |spot| (spot.file.0, spot.span.start));
     findings.sort_by_key(|finding| (place(finding), std::cmp::Reverse(finding.severity)));
-    findings
+    let entries = loaded.plan.iter().flat_map(|plan| &plan.allowed).zip(counts);
+    let allowed = entries.map(|(allowed, count)| (allowed.clone(), count)).collect();
+    Report { findings, allowed }
+}
+
+/// Whether an entry for a network or a fleet allows a finding, which is then counted.
+fn allowed_for_some(loaded: &Loaded, plan: &Plan, finding: &Finding, counts: &mut [usize]) -> bool {
+    let entries = plan.allowed.iter().zip(counts).filter(|(allowed, _)| allowed.is_scoped());
+    let mut hit = entries.filter(|(allowed, _)| allows(loaded, plan, allowed, finding));
+    hit.next().map(|(_, count)| *count += 1).is_some()
 }
 
 /// A look at a plan that needs no other.
@@ -138,6 +151,7 @@ fn of_answers(context: &PlanContext<'_>, networks: Range<usize>, composed: &mut 
             if sent { audience.sent(family) } else { Vec::new() }
         };
         let sent = Both::new(by);
+        let before = findings.len();
         for find in &finds {
             find(&audience, &sent, findings);
         }
@@ -146,6 +160,8 @@ fn of_answers(context: &PlanContext<'_>, networks: Range<usize>, composed: &mut 
             let Some(sent) = chosen.option.origin else { continue };
             look_at_sent(context, audience.at, chosen.layer, sent, findings);
         }
+        let fleet = audience.fleet.and_then(|own| compiled.fleets.iter().position(|fleet| std::ptr::eq(fleet, own)));
+        findings[before..].iter_mut().for_each(|finding| finding.audience = (Some(audience.at), fleet));
         composed::of_audience(context, &audience, &sent, composed);
     };
     for at in networks {

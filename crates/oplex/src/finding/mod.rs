@@ -134,6 +134,7 @@ impl Rule {
             octets: None,
             rfc: self.rfc.to_owned(),
             related: Vec::new(),
+            audience: (None, None),
             borne: false,
         }
     }
@@ -206,6 +207,8 @@ pub struct Finding {
     pub rfc: String,
     /// Other places it is about, each with what stands there.
     pub related: Vec<(Spot, String)>,
+    /// The network and the fleet whose clients it is about, by their places, where a rule looks at their answers.
+    pub(crate) audience: (Option<usize>, Option<usize>),
     /// Whether an RFC has receivers bear it and still use the option or message: then it is an error only for senders.
     pub borne: bool,
 }
@@ -291,6 +294,12 @@ impl Finding {
     #[must_use]
     pub fn by(self, rfc: impl Into<String>) -> Self {
         Self { rfc: rfc.into(), ..self }
+    }
+
+    /// Is about a network, by its place in the plan.
+    #[must_use]
+    pub(crate) fn on_network(self, network: usize) -> Self {
+        Self { audience: (Some(network), None), ..self }
     }
 
     /// Receivers must bear it, so that it is an error for senders alone.

@@ -58,7 +58,7 @@ pub use range::{Pool, PoolLists, Pools};
 #[cfg(feature = "files")]
 pub(crate) use read::PlanReader;
 #[cfg(feature = "files")]
-pub use read::{CODEBOOK_UNREADABLE, RESERVATIONS_UNREADABLE};
+pub use read::{CODEBOOK_UNREADABLE, RESERVATIONS_UNREADABLE, keys};
 #[cfg(feature = "files")]
 pub use read_options::{AMEND_WITHOUT_EFFECT, OPTION_OF_OTHER_FAMILY, UNKNOWN_OPTION};
 pub use reservation::{ClientKey, Reservation};
@@ -101,8 +101,31 @@ pub struct Plan {
     pub books: Vec<FileId>,
     /// What its author believes.
     pub expectations: Vec<Expect>,
-    /// The rules whose warnings and notes it does not want to hear, and where it says so.
-    pub allowed: Vec<(String, Spot)>,
+    /// The rules whose warnings and notes it does not want to hear.
+    pub allowed: Vec<Allowed>,
+}
+
+/// A rule whose warnings and notes a plan does not want to hear.
+#[derive(Debug, Clone)]
+pub struct Allowed {
+    /// Its name.
+    pub rule: String,
+    /// Where that is written.
+    pub spot: Spot,
+    /// Why, in its author's words.
+    pub reason: Option<String>,
+    /// The network on which it is allowed, by its place; everywhere where there is none.
+    pub network: Option<usize>,
+    /// The fleet for which it is allowed, by its place.
+    pub fleet: Option<usize>,
+}
+
+impl Allowed {
+    /// Whether it is for one network or fleet alone.
+    #[must_use]
+    pub fn is_scoped(&self) -> bool {
+        self.network.is_some() || self.fleet.is_some()
+    }
 }
 
 /// Who answers, as the plan says.

@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use super::network::{Networks, Side, Subnet};
 use super::read_advertise::items;
-use super::{Fetch, Layer, Loaded, Network, Plan, Relays, Reservations, Server, Times, Withheld};
+use super::{Allowed, Fetch, Layer, Loaded, Network, Plan, Relays, Reservations, Server, Times, Withheld};
 use crate::codebook::{Codebook, Definition};
 use crate::document::{Name, Node, Reader, Table, kind};
 use crate::family::{Address, ByAddress, Net, Protocol};
@@ -72,6 +72,30 @@ const NETWORK: [&str; 16] = [
     "boot",
     "withhold",
 ];
+
+/// The keys that a plan may have, by the table they stand in: what an editor completes.
+#[must_use]
+pub fn keys() -> Vec<(&'static str, &'static [&'static str])> {
+    vec![
+        ("plan", &PLAN),
+        ("network", &NETWORK),
+        ("prefix", &super::read_advertise::PREFIX),
+        ("advertise", &super::read_advertise::ADVERTISE),
+        ("route", &super::read_advertise::ROUTE),
+        ("fleet", &super::read_fleets::FLEET),
+        ("fleet on a network", &super::read_fleets::ON),
+        ("reservation", &super::read_fleets::RESERVATION),
+        ("expect", &super::read_expect::EXPECT),
+        ("client", &super::read_expect::CLIENT),
+        ("server", &SERVER),
+        ("allow", &ALLOW),
+        ("reservations", &RESERVATIONS),
+    ]
+}
+
+const SERVER: [&str; 3] = ["address", "address-v6", "duid"];
+const ALLOW: [&str; 4] = ["rule", "reason", "network", "fleet"];
+const RESERVATIONS: [&str; 2] = ["file", "ignore"];
 
 /// More networks than a thread takes to start.
 const MANY: usize = 500;
@@ -190,7 +214,7 @@ impl<'s> PlanReader<'s> {
             duid: self.reader.parsed(table, "server-duid", str::parse).map(|(duid, _)| duid),
             v6: self.reader.parsed(table, "server-v6", Ipv6Addr::parse),
         });
-        let allowed = self.allowed(table);
+        let allowed = self.allowed(table, &networks, &fleets);
         let empty = Plan::empty(self.reader.file);
         Plan {
             title,
@@ -216,7 +240,7 @@ impl<'s> PlanReader<'s> {
         }
         let Some(tables) = self.reader.table_or_tables(node, "servers") else { return Vec::new() };
         let servers = tables.into_iter().map(|one| {
-            self.reader.only(one, &["address", "address-v6", "duid"], "a server");
+            self.reader.only(one, &SERVER, "a server");
             Server {
                 v4: self.reader.parsed(one, "address", Ipv4Addr::parse),
                 duid: self.reader.parsed(one, "duid", str::parse).map(|(duid, _)| duid),
@@ -240,7 +264,7 @@ impl<'s> PlanReader<'s> {
                 }
                 continue;
             };
-            self.reader.only(own, &["file", "ignore"], "`reservations`");
+            self.reader.only(own, &RESERVATIONS, "`reservations`");
             let ignored =
                 self.reader.texts(own, "ignore").into_iter().map(|(name, _)| name.to_ascii_lowercase()).collect();
             match self.reader.text(own, "file") {
@@ -252,12 +276,42 @@ impl<'s> PlanReader<'s> {
     }
 
     /// The rules that the plan does not want to hear of.
-    fn allowed(&mut self, table: &Table<'s>) -> Vec<(String, Spot)> {
+    fn allowed(&mut self, table: &Table<'s>, networks: &[Network], fleets: &[super::Fleet]) -> Vec<Allowed> {
         let Some(check) = table.get("check").and_then(|node| self.reader.table(node, "check")) else {
             return Vec::new();
         };
         self.reader.only(check, &["allow"], "check");
-        self.reader.texts(check, "allow").into_iter().map(|(name, spot)| (name.to_owned(), spot)).collect()
+        items(check, "allow").into_iter().filter_map(|node| self.one_allowed(node, networks, fleets)).collect()
+    }
+
+    /// The name of a rule, or a table with its `rule`, where it is allowed, and why.
+    fn one_allowed(&mut self, node: &Node<'s>, networks: &[Network], fleets: &[super::Fleet]) -> Option<Allowed> {
+        let Some(own) = node.get_ref().as_table() else {
+            let Some(rule) = node.get_ref().as_str() else {
+                self.reader
+                    .wrong_kind(node.span(), format!("`allow` holds names of rules in quotes, not {}", kind(node)));
+                return None;
+            };
+            let spot = self.reader.spot(node.span());
+            return Some(Allowed { rule: rule.to_owned(), spot, reason: None, network: None, fleet: None });
+        };
+        self.reader.only(own, &ALLOW, "an allowed rule");
+        let Some((rule, spot)) = self.reader.text(own, "rule") else {
+            self.reader.missing(node.span(), "rule", "\"reservation-in-pool\"");
+            return None;
+        };
+        let mut named = |key: &str, names: Vec<&str>| {
+            let Some((name, at)) = self.reader.text(own, key) else { return Some(None) };
+            let found = names.iter().position(|known| *known == name);
+            if found.is_none() {
+                self.reader.wrong_kind(at.span, format!("unknown {key} `{name}`"));
+            }
+            found.map(Some)
+        };
+        let network = named("network", networks.iter().map(|network| network.name.as_str()).collect())?;
+        let fleet = named("fleet", fleets.iter().map(|fleet| fleet.name.as_str()).collect())?;
+        let reason = self.reader.text(own, "reason").map(|(reason, _)| reason.to_owned());
+        Some(Allowed { rule: rule.to_owned(), spot, reason, network, fleet })
     }
 
     /// The networks; of thousands each thread reads a share.

@@ -12,7 +12,7 @@ use crate::layout::{Input, InputKind, Key, duration, duration_text};
 use crate::nearest;
 use crate::packet::ra::{Advertisement, Preference};
 
-const ADVERTISE: [&str; 22] = [
+pub(super) const ADVERTISE: [&str; 22] = [
     "managed",
     "other",
     "autonomous",
@@ -37,9 +37,9 @@ const ADVERTISE: [&str; 22] = [
     "link-layer",
 ];
 
-const ROUTE: [&str; 3] = ["prefix", "lifetime", "preference"];
+pub(super) const ROUTE: [&str; 3] = ["prefix", "lifetime", "preference"];
 
-const PREFIX: [&str; 5] = ["prefix", "on-link", "autonomous", "valid", "preferred"];
+pub(super) const PREFIX: [&str; 5] = ["prefix", "on-link", "autonomous", "valid", "preferred"];
 
 /// Lifetimes of a prefix where nothing is set (RFC 4861, section 6.2.1).
 const VALID: u32 = 2_592_000;

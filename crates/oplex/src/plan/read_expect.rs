@@ -4,8 +4,8 @@ use super::{Expect, Networks, PlanReader, read_fleets::quoted_first};
 use crate::document::Table;
 use crate::family::{Both, Family, Net, Protocol};
 
-const EXPECT: [&str; 8] = ["client", "address", "lease", "delegated", "sent", "not-sent", "fleets", "title"];
-const CLIENT: [&str; 14] = [
+pub(super) const EXPECT: [&str; 8] = ["client", "address", "lease", "delegated", "sent", "not-sent", "fleets", "title"];
+pub(super) const CLIENT: [&str; 14] = [
     "network",
     "mac",
     "vendor-class",

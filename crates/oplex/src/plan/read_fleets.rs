@@ -11,10 +11,10 @@ use crate::finding::{Example, Spot, rule};
 use crate::layout::{InputKind, Vocabulary as _};
 use crate::nearest;
 
-const FLEET: [&str; 11] =
+pub(super) const FLEET: [&str; 11] =
     ["match", "send", "amend", "boot", "withhold", "lease", "preferred", "renew", "rebind", "requests", "on"];
-const ON: [&str; 9] = ["pool", "send", "amend", "boot", "withhold", "lease", "preferred", "renew", "rebind"];
-const RESERVATION: [&str; 14] = [
+pub(super) const ON: [&str; 9] = ["pool", "send", "amend", "boot", "withhold", "lease", "preferred", "renew", "rebind"];
+pub(super) const RESERVATION: [&str; 14] = [
     "network",
     "mac",
     "client-id",

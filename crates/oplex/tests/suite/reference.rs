@@ -108,3 +108,23 @@ fn the_plan_in_the_documentation_is_right() {
         assert!(found.iter().all(|finding| finding.rule.name == "fleets-disagree"), "{key}: {found:#?}");
     }
 }
+
+/// The page on plans names every key that a plan may have, in its tables or beside them.
+#[test]
+fn the_page_on_plans_is_complete() {
+    let page = include_str!("../../../../docs/plans.md");
+    for (table, keys) in oplex::plan::keys() {
+        for key in keys {
+            assert!(page.contains(&format!("`{key}`")), "{key} of {table}");
+        }
+    }
+    // And no other: a key in the first column of a table is one.
+    let known: Vec<&str> = oplex::plan::keys().into_iter().flat_map(|(_, keys)| keys).copied().collect();
+    let boot = ["url", "params", "host", "file"];
+    let facts = ["any option"];
+    for row in page.lines().filter_map(|line| line.strip_prefix("| `")) {
+        for key in row.split('|').next().unwrap().split(['`', ',', ' ']).filter(|key| !key.is_empty()) {
+            assert!(known.contains(&key) || boot.contains(&key) || facts.contains(&key), "{key}");
+        }
+    }
+}

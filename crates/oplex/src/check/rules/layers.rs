@@ -7,7 +7,7 @@ use crate::compiled::{Fleet, SentOption};
 use crate::family::{Family, Protocol};
 use crate::finding::{Example, Finding, Severity, rule};
 use crate::layout::Value;
-use crate::plan::{Layer, Plan};
+use crate::plan::{Allowed, Layer, Loaded, Plan};
 
 // It speaks when all others have spoken.
 rule! {
@@ -19,15 +19,49 @@ rule! {
     v4_plan!("", "router = \"10.64.4.1\"\n[check]\nallow = [\"no-domain\"]\n")
 }
 
-/// Takes away the findings that the plan allows, and says what it allows in vain.
-pub(in crate::check) fn silence(plan: &Plan, findings: &mut Vec<Finding>) {
-    for (name, spot) in &plan.allowed {
+/// Takes away the findings that the plan allows, and says what it allows in vain. `counts` has how many each entry of the plan has
+/// taken away already; afterwards it has how many in all.
+pub(in crate::check) fn silence(loaded: &Loaded, plan: &Plan, findings: &mut Vec<Finding>, counts: &mut [usize]) {
+    for (allowed, count) in plan.allowed.iter().zip(counts) {
         let before = findings.len();
-        findings.retain(|finding| finding.rule.name != name || finding.severity == Severity::Error);
-        if findings.len() == before {
-            let message = format!("`{name}` has no finding that may be allowed");
-            findings.push(ALLOW_WITHOUT_EFFECT.finding(message).at(spot.clone()));
+        findings.retain(|finding| !allows(loaded, plan, allowed, finding));
+        *count += before - findings.len();
+        if *count == 0 {
+            let message = format!("`{}` has no finding that may be allowed", allowed.rule);
+            findings.push(ALLOW_WITHOUT_EFFECT.finding(message).at(allowed.spot.clone()));
         }
+    }
+}
+
+/// Whether an entry of the plan allows a finding: of its rule, no error, and about its network and fleet.
+pub(in crate::check) fn allows(loaded: &Loaded, plan: &Plan, allowed: &Allowed, finding: &Finding) -> bool {
+    if finding.rule.name != allowed.rule || finding.severity == Severity::Error {
+        return false;
+    }
+    if !allowed.is_scoped() {
+        return true;
+    }
+    let (network, fleet) = match finding.audience {
+        (None, None) => written_under(loaded, plan, finding),
+        audience => audience,
+    };
+    allowed.network.is_none_or(|own| network == Some(own)) && allowed.fleet.is_none_or(|own| fleet == Some(own))
+}
+
+/// The network and the fleet under whose heading a finding's line stands.
+fn written_under(loaded: &Loaded, plan: &Plan, finding: &Finding) -> (Option<usize>, Option<usize>) {
+    let Some(spot) = finding.spot.as_ref().filter(|spot| spot.file == plan.file) else { return (None, None) };
+    let before = loaded.sources.get(spot.file).text.get(..spot.span.end).unwrap_or_default();
+    let heading = before.lines().rev().find_map(|line| line.trim_start().strip_prefix('[')?.split(']').next());
+    let mut parts = heading.unwrap_or_default().split('.').map(|part| part.trim_matches(['"', ' ']));
+    let network = |name: Option<&str>| plan.networks.iter().position(|network| Some(network.name.as_str()) == name);
+    match (parts.next(), parts.next(), parts.next(), parts.next()) {
+        (Some("network"), name, ..) => (network(name), None),
+        (Some("fleet"), name, on, at) => {
+            let fleet = plan.fleets.iter().position(|fleet| Some(fleet.name.as_str()) == name);
+            (at.filter(|_| on == Some("on")).and_then(|at| network(Some(at))), fleet)
+        }
+        _ => (None, None),
     }
 }
 

@@ -139,7 +139,7 @@ fn reservation_name_repeated(context: &PlanContext<'_>, findings: &mut Vec<Findi
         let finding = RESERVATION_NAME_REPEATED.finding(format!("{} also has the name {name}", first.client()));
         let apart = later.network() != first.network();
         let finding = if apart { finding.as_severity(Severity::Note) } else { finding };
-        findings.push(finding.at(spot).related(known, "here"));
+        findings.push(finding.at(spot).related(known, "here").on_network(later.network()));
     }
 }
 
@@ -188,7 +188,7 @@ fn in_pool<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
         let network = &context.plan.networks[row.network()];
         if leased[row.network()].holds(address.bits()) {
             let message = format!("{address} is inside the pool of {}", network.name);
-            let finding = RESERVATION_IN_POOL.finding(message).at(spot);
+            let finding = RESERVATION_IN_POOL.finding(message).at(spot).on_network(row.network());
             findings.push(finding.advice("an address outside the pool, or exclude this one"));
         }
     }
