@@ -2,12 +2,14 @@
 
 use std::fmt;
 use std::net::{IpAddr, Ipv4Addr};
+use std::sync::Arc;
 
 use super::chosen::{BootHeader, Chosen, chosen};
 use super::timers::{Timers, timers};
-use crate::compiled::{Assembled, Compiled, Computed, Fleet, Layer, Network, OnNetwork, assembled};
+use crate::compiled::{Amended, Assembled, Compiled, Computed, Fleet, Layer, Network, OnNetwork, assembled};
 use crate::family::{Address, Family, Protocol};
 use crate::finding::Spot;
+use crate::layout::Value;
 
 /// Clients that are sent the same: those of one fleet on a network, or those of none.
 #[derive(Clone, Copy)]
@@ -87,14 +89,14 @@ pub(super) fn on_subnet<'a>(
     let side = &network.sides.v4;
     let address = address.and_then(Ipv4Addr::of).filter(|_| side.subnets.len() > 1);
     let Some(subnet) = address.and_then(|address| side.subnet_with(address)) else { return sent };
-    let routers = sent.iter_mut().find(|chosen| chosen.option.is(Protocol::V4, 3));
-    if let Some(octets) = routers.and_then(|chosen| chosen.option.octets.as_mut()) {
-        let (routers, _) = octets.as_chunks::<4>();
-        let own: Vec<u8> =
-            routers.iter().filter(|router| subnet.net.holds((**router).into())).flatten().copied().collect();
-        if !own.is_empty() {
-            *octets = own.into();
-        }
+    let Some(chosen) = sent.iter_mut().find(|chosen| chosen.option.is(Protocol::V4, 3)) else { return sent };
+    let octets = chosen.option.octets.as_deref().unwrap_or_default();
+    let routers = octets.as_chunks::<4>().0.iter().map(|router| Ipv4Addr::from(*router));
+    let own: Vec<Ipv4Addr> = routers.filter(|router| subnet.net.holds(*router)).collect();
+    if !own.is_empty() {
+        let value = Value::List(own.iter().map(|router| (*router).into()).collect());
+        chosen.option.octets = Some(own.iter().flat_map(Ipv4Addr::octets).collect());
+        chosen.option.amended = Some(Amended { value: Arc::new(value), by: None });
     }
     sent
 }

@@ -14,6 +14,7 @@ mod explained;
 mod families;
 mod faults;
 mod generate;
+mod hosts;
 mod keys;
 mod large_plans;
 mod layers;

@@ -185,14 +185,14 @@ impl Rehearsal<'_> {
     /// What wider layers would have sent.
     fn draw_overrides(&self, chosen: Option<&Chosen<'_>>, out: &mut dyn Write) -> std::io::Result<()> {
         let Some(chosen) = chosen else { return Ok(()) };
-        let mut changed = chosen.option.amended.is_some();
+        let mut changed = chosen.option.amended_by().is_some();
         for (layer, over) in &chosen.overrides {
             let value = over.value().map(ToString::to_string).unwrap_or_default();
             let place = over.key().map(|key| self.place(key)).unwrap_or_default();
             let verb = if changed { "changes" } else { "overrides" };
             let over_text = format!("{verb} {value} of {}, {place}", clean::line(layer.name));
             writeln!(out, "{}", in_style(DIM, format!("{:84}{over_text}", "")))?;
-            changed = over.amended.is_some();
+            changed = over.amended_by().is_some();
         }
         Ok(())
     }
