@@ -45,7 +45,7 @@ use crate::octets::Duid;
 
 pub(crate) use advertise::delegation;
 pub use advertise::{Advertise, Delegation};
-pub use amend::Amendment;
+pub use amend::{AMEND_WITHOUT_EFFECT, Amendment};
 pub use boot::{Boot, BootEntry, BootKey};
 pub use client::ClientFacts;
 pub use expect::Expect;
@@ -60,7 +60,7 @@ pub(crate) use read::PlanReader;
 #[cfg(feature = "files")]
 pub use read::{CODEBOOK_UNREADABLE, RESERVATIONS_UNREADABLE, keys};
 #[cfg(feature = "files")]
-pub use read_options::{AMEND_WITHOUT_EFFECT, OPTION_OF_OTHER_FAMILY, UNKNOWN_OPTION};
+pub use read_options::{OPTION_OF_OTHER_FAMILY, UNKNOWN_OPTION};
 pub use reservation::{ClientKey, Reservation};
 
 #[cfg(feature = "files")]

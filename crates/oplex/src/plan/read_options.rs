@@ -28,16 +28,6 @@ rule! {
          [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
 }
 
-rule! {
-    /// a layer changes an option that no wider layer sends, or that it sends itself
-    ///
-    /// There is nothing to change. The changes are lost, and devices get the option as it was, or not at all.
-    pub static AMEND_WITHOUT_EFFECT = "amend-without-effect", Error, Plan, "";
-    Example::Plan("[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
-         [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n\
-         [network.control-room.amend.v4]\nntp-servers = { last = [\"10.64.0.124\"] }\n")
-}
-
 impl<'s> PlanReader<'s> {
     /// What it sends, by DHCPv4 and by DHCPv6.
     pub(super) fn sends(&mut self, table: &Table<'s>) -> Both<Vec<Sent>> {
