@@ -75,15 +75,15 @@ fn heading(text: &str, out: &mut dyn Write) -> std::io::Result<()> {
 
 /// Rows in columns as wide as their widest cells; the last column is as long as it is.
 fn table(head: &[&str], rows: &[Vec<String>], out: &mut dyn Write) -> std::io::Result<()> {
-    let width = |at: usize| {
-        let cells = rows.iter().filter_map(|row| row.get(at)).map(|cell| cell.width());
-        cells.chain([head[at].width()]).max().unwrap_or(0).min(48)
+    let column = |at: usize| {
+        let cells = rows.iter().filter_map(|row| row.get(at)).map(|cell| width(cell));
+        cells.chain([head[at].width()]).max().unwrap_or(0).min(VALUE)
     };
-    let widths: Vec<usize> = (0..head.len()).map(width).collect();
+    let widths: Vec<usize> = (0..head.len()).map(column).collect();
     let line = |cells: &[&str]| {
         let mut text = String::new();
-        for (cell, width) in cells.iter().zip(&widths) {
-            let gap = " ".repeat(width.saturating_sub(cell.width()));
+        for (cell, column) in cells.iter().zip(&widths) {
+            let gap = " ".repeat(column.saturating_sub(width(cell)));
             text.push_str(&format!("  {cell}{gap}"));
         }
         text.trim_end().to_owned()
@@ -94,6 +94,11 @@ fn table(head: &[&str], rows: &[Vec<String>], out: &mut dyn Write) -> std::io::R
         writeln!(out, "{}", line(&cells))?;
     }
     Ok(())
+}
+
+/// The columns that a cell takes, without what sets its style.
+fn width(cell: &str) -> usize {
+    anstream::adapter::strip_str(cell).to_string().width()
 }
 
 /// Where each network's addresses come from, and how many are left.
@@ -138,39 +143,48 @@ fn addresses(form: &PlanForm<'_>, out: &mut dyn Write) -> std::io::Result<()> {
 /// Which layer sends what, and where a narrower one says otherwise.
 fn options(form: &PlanForm<'_>, out: &mut dyn Write) -> std::io::Result<()> {
     heading("Options, from the widest layer to the narrowest", out)?;
-    let mut rows = Vec::new();
-    rows_of(&form.everyone, &mut rows);
+    let mut rows = Rows::default();
+    rows.add(&form.everyone.layer, &form.everyone.options, &form.everyone.withheld);
     for network in &form.networks {
-        let mut first = true;
-        for option in network.advertises.iter().flat_map(|said| &said.options) {
-            let layer = format!("router of {}", network.network);
-            rows.push(row(if first { &layer } else { "" }, option));
-            first = false;
-        }
-        rows_of(&network.layer, &mut rows);
+        let advertised = network.advertises.as_ref().map_or(&[][..], |said| &said.options);
+        rows.add(&format!("router of {}", network.network), advertised, &[]);
+        rows.add(&network.layer.layer, &network.layer.options, &network.layer.withheld);
     }
-    for fleet in &form.fleets {
-        rows_of(&fleet.layer, &mut rows);
-        fleet.on.iter().for_each(|on| rows_of(&on.layer, &mut rows));
+    let fleets = form.fleets.iter().flat_map(|fleet| std::iter::once(&fleet.layer).chain(fleet.on.iter().map(|on| &on.layer)));
+    let reservations = form.reservations.iter().filter_map(|row| row.layer.as_ref());
+    for LayerForm { layer, options, withheld, .. } in fleets.chain(reservations) {
+        rows.add(layer, options, withheld);
     }
-    form.reservations.iter().filter_map(|row| row.layer.as_ref()).for_each(|layer| rows_of(layer, &mut rows));
-    table(&["layer", "option", "name", "value", "line", "said otherwise by"], &rows, out)
+    // What others say stands below, as lines are long enough.
+    table(&["layer", "option", "name", "value", "line"], &rows.0, out)
 }
 
-fn rows_of(layer: &LayerForm<'_>, rows: &mut Vec<Vec<String>>) {
-    let mut name = layer.layer.as_str();
-    for option in &layer.options {
-        rows.push(row(name, option));
-        name = "";
-    }
-    for out in &layer.withheld {
-        rows.push(vec![name.to_owned(), out.clone(), String::new(), "(withheld)".to_owned()]);
-        name = "";
+#[derive(Default)]
+struct Rows(Vec<Vec<String>>);
+
+impl Rows {
+    fn add(&mut self, layer: &str, options: &[SentForm<'_>], withheld: &[String]) {
+        let mut layer = layer;
+        for option in options {
+            self.0.push(row(layer, option));
+            layer = "";
+            let by = match &option.overridden_by[..] {
+                [] => continue,
+                [one, two, rest @ ..] if !rest.is_empty() => format!("{one}, {two} and {} more", rest.len()),
+                some => some.join(", "),
+            };
+            let by = in_style(DIM, clean::line(&format!("otherwise by {by}")));
+            self.0.push(vec![String::new(), String::new(), String::new(), by]);
+        }
+        for out in withheld {
+            self.0.push(vec![clean::line(layer).into_owned(), out.clone(), String::new(), "(withheld)".to_owned()]);
+            layer = "";
+        }
     }
 }
 
 /// Characters of the column for values.
-const VALUE: usize = 48;
+const VALUE: usize = 56;
 
 fn row(layer: &str, option: &SentForm<'_>) -> Vec<String> {
     let value = match (&option.changes, &option.value) {
@@ -179,30 +193,22 @@ fn row(layer: &str, option: &SentForm<'_>) -> Vec<String> {
         (None, None) => option.hex.clone().unwrap_or_default(),
     };
     let value = clean::line(&value).into_owned();
-    let value = if value.width() > VALUE {
-        let cut: String = value.chars().take(VALUE - 1).collect();
-        format!("{cut}…")
-    } else {
-        value
-    };
+    let cut = || format!("{}…", value.chars().take(VALUE - 1).collect::<String>());
+    let value = if value.width() > VALUE { cut() } else { value };
     // A vendor's option does not say in which family it is sent.
-    let own = option.option.starts_with('v') || option.option.starts_with("ra");
+    let own = ["v4:", "v6:", "ra:"].iter().any(|prefix| option.option.starts_with(prefix));
     let name = match (option.by, own) {
         ("boot", _) => format!("{} (boot)", option.name),
         (_, false) => format!("{} ({})", option.name, option.family),
         (_, true) => option.name.to_owned(),
     };
-    let line =
-        option.from.as_ref().map(|from| format!("{}:{}", from.file.rsplit('/').next().unwrap_or_default(), from.line));
-    let line = line.unwrap_or_default();
-    let others = &option.overridden_by;
-    let by = match &others[..] {
-        [one, two, rest @ ..] if !rest.is_empty() => format!("{one}, {two} and {} more", rest.len()),
-        some => some.join(", "),
-    };
-    [layer.to_owned(), option.option.clone(), name, value, line, by]
-        .map(|cell| clean::line(&cell).into_owned())
-        .to_vec()
+    // The plan's own lines need no file.
+    let line = option.from.as_ref().map(|from| match from.file.rsplit('/').next() {
+        Some(file) if !file.ends_with(".toml") => format!("{file}:{}", from.line),
+        _ => from.line.to_string(),
+    });
+    let cells = [layer.to_owned(), option.option.clone(), name, value, line.unwrap_or_default()];
+    cells.map(|cell| clean::line(&cell).into_owned()).to_vec()
 }
 
 /// As many reservations as anybody reads.

@@ -187,7 +187,9 @@ impl Rehearsal<'_> {
         let Some(chosen) = chosen else { return Ok(()) };
         let mut changed = chosen.option.amended_by().is_some();
         for (layer, over) in &chosen.overrides {
-            let value = over.value().map(ToString::to_string).unwrap_or_default();
+            // A long value would not fit beside where it comes from; `--explain` has it.
+            let value = over.value().map(ToString::to_string).filter(|value| value.len() <= 32);
+            let value = value.map_or_else(|| "the value".to_owned(), |value| value);
             let place = over.key().map(|key| self.place(key)).unwrap_or_default();
             let verb = if changed { "changes" } else { "overrides" };
             let over_text = format!("{verb} {value} of {}, {place}", clean::line(layer.name));
