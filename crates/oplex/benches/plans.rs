@@ -56,6 +56,15 @@ fn main() {
         _ => println!("most memory        not known on this system"),
     }
 
+    let fleets = |count: usize| {
+        let text = plan_text(NETWORKS) + &fleet_text(count);
+        let loaded = Plan::read("plan.toml", &text, &mut |_| Ok("mac,address\n".to_owned()));
+        median((0..ROUNDS).map(|_| time(|| check::plan(&loaded))).collect())
+    };
+    let (few, many) = (fleets(1), fleets(100));
+    println!("check, 1 fleet     {:>10.0} ms", few.as_secs_f64() * 1e3);
+    println!("check, 100 fleets  {:>10.0} ms  {:.2}x (limit 4)", many.as_secs_f64() * 1e3, ratio(many, few));
+
     let large = checked(plan, table);
     let small = checked(plan_text(10), table_text(10, 10));
     let (mut one, mut other) = (Vec::new(), Vec::new());
@@ -94,6 +103,17 @@ fn plan_text(networks: usize) -> String {
          bootfile-name = \"domes/controller.efi\"\n",
     );
     text
+}
+
+/// Fleets that send a thing of their own each.
+fn fleet_text(count: usize) -> String {
+    let one = |at: usize| {
+        format!(
+            "[fleet.f{at}]\nmatch = {{ vendor-class = \"K{at} *\" }}\nsend.v4 = {{ log-server = \"10.255.1.{}\" }}\n",
+            at % 250 + 1
+        )
+    };
+    (0..count).map(one).collect()
 }
 
 fn table_text(networks: usize, reservations: usize) -> String {

@@ -150,7 +150,8 @@ fn options(form: &PlanForm<'_>, out: &mut dyn Write) -> std::io::Result<()> {
         rows.add(&format!("router of {}", network.network), advertised, &[]);
         rows.add(&network.layer.layer, &network.layer.options, &network.layer.withheld);
     }
-    let fleets = form.fleets.iter().flat_map(|fleet| std::iter::once(&fleet.layer).chain(fleet.on.iter().map(|on| &on.layer)));
+    let fleets =
+        form.fleets.iter().flat_map(|fleet| std::iter::once(&fleet.layer).chain(fleet.on.iter().map(|on| &on.layer)));
     let reservations = form.reservations.iter().filter_map(|row| row.layer.as_ref());
     for LayerForm { layer, options, withheld, .. } in fleets.chain(reservations) {
         rows.add(layer, options, withheld);

@@ -11,6 +11,7 @@ use crate::plan::{self, Plan};
 use std::ops::Range;
 
 use super::context::MessageContext;
+use super::kinds::Kinds;
 use super::tree::{Inner, Tree, View};
 use crate::packet::v4::MessageType;
 
@@ -171,6 +172,8 @@ pub(super) struct PlanContext<'p> {
     pub(super) compiled: &'p Compiled<'p>,
     /// The reservations with options of their own, by network.
     pub(super) of_reservations: Vec<Vec<&'p plan::Reservation>>,
+    /// Which networks are alike.
+    pub(super) kinds: Kinds,
 }
 
 impl<'p> PlanContext<'p> {
@@ -179,7 +182,7 @@ impl<'p> PlanContext<'p> {
         for row in plan.reservations.telling().filter(|row| row.layer().is_some()) {
             of_reservations[row.network()].push(row);
         }
-        Self { plan, compiled, of_reservations }
+        Self { plan, compiled, of_reservations, kinds: Kinds::of(compiled) }
     }
 }
 

@@ -14,6 +14,7 @@ mod catalogue;
 mod composed;
 mod context;
 mod declare;
+mod kinds;
 mod messages;
 mod options;
 mod picked;

@@ -14,7 +14,7 @@ use super::rules::layers::{allows, silence};
 use super::{messages, options};
 use crate::answer::Audience;
 use crate::codebook::Definition;
-use crate::compiled::{self, Compiled, LayerKind, LayerRef};
+use crate::compiled::{self, Compiled, Fleet, LayerKind, LayerRef};
 use crate::family::{Both, Family};
 use crate::finding::Finding;
 use crate::parallel;
@@ -162,11 +162,21 @@ fn of_answers(context: &PlanContext<'_>, networks: Range<usize>, composed: &mut 
         }
         let fleet = audience.fleet.and_then(|own| compiled.fleets.iter().position(|fleet| std::ptr::eq(fleet, own)));
         findings[before..].iter_mut().for_each(|finding| finding.audience = (Some(audience.at), fleet));
-        composed::of_audience(context, &audience, &sent, composed);
+        let special =
+            audience.reservation.is_some() || audience.fleet.is_some_and(|fleet| fleet.on(audience.at).is_some());
+        if special || context.kinds.is_first_of_messages(audience.at) {
+            composed::of_audience(context, &audience, &sent, composed);
+        }
     };
     for at in networks {
-        for fleet in std::iter::once(None).chain(compiled.fleets.iter().map(Some)) {
-            look(Audience { compiled, at, fleet, reservation: None }, &mut findings);
+        look(Audience { compiled, at, fleet: None, reservation: None }, &mut findings);
+        for fleet in &compiled.fleets {
+            // What a fleet is sent on networks of one kind is looked at on the first of them.
+            if context.kinds.is_first(at) || fleet.on(at).is_some() {
+                look(Audience { compiled, at, fleet: Some(fleet), reservation: None }, &mut findings);
+            } else {
+                of_options(context, at, fleet, &mut findings);
+            }
         }
         for (row, layer) in kinds_of_reservations(context, at) {
             let fleet = compiled.fleets_of(row).last();
@@ -175,6 +185,16 @@ fn of_answers(context: &PlanContext<'_>, networks: Range<usize>, composed: &mut 
         findings.extend(messages::of_advertisement(context, at));
     }
     findings
+}
+
+/// What the rules about single options find in what a fleet is sent on a network: these hold it against the network's links.
+fn of_options(context: &PlanContext<'_>, network: usize, fleet: &Fleet<'_>, findings: &mut Vec<Finding>) {
+    let of_family =
+        |family: Family| context.compiled.networks[network].sides.has(family).then_some(&fleet.layer.options[family]);
+    for option in Family::ALL.into_iter().filter_map(of_family).flatten() {
+        let Some(sent) = option.origin else { continue };
+        look_at_sent(context, network, fleet.layer.id, sent, findings);
+    }
 }
 
 /// What the reservations of a network send, once for each set of options: rules about answers ask which options stand beside each

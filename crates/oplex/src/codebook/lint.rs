@@ -29,9 +29,10 @@ rule! {
 rule! {
     /// a site's option has a code outside 224 to 254
     ///
-    /// Codes below 224 may be assigned at any time, and then the option means something else.
+    /// Codes below 224 may be assigned at any time, and then the option means something else. From 128 on it is a warning: sites had
+    /// these codes before RFC 3942, and old devices know them.
     pub(super) static CODE_OUTSIDE_PRIVATE_RANGE = "code-outside-private-range", Error, Codebook, "RFC 3942, section 4";
-    book!("code = 190\ncarrier = \"v4\"\nlayout = \"ipv4+\"\nreference = \"Tern D2 manual, page 9\"\n")
+    book!("code = 105\ncarrier = \"v4\"\nlayout = \"ipv4+\"\nreference = \"Tern D2 manual, page 9\"\n")
 }
 
 rule! {
@@ -200,15 +201,24 @@ fn code(option: &Definition, place: Destination<'_>) -> Option<Finding> {
     };
     let assigned = taken.filter(|taken| !matches!(taken.status, Status::Unassigned | Status::Removed));
     let private = matches!(place, Destination::Own(Family::V4, _)) && (224..=254).contains(&option.code);
+    // Sites once had all codes from 128 on, and old devices have some of them burnt in (RFC 3942, section 3).
+    let old = matches!(place, Destination::Own(Family::V4, _)) && (128..=223).contains(&option.code);
+    let for_devices = |finding: Finding| match old {
+        true => finding
+            .as_severity(Severity::Warning)
+            .by("RFC 3942, section 3")
+            .advice(format!("{range}, unless the device knows this one alone")),
+        false => finding.advice(range),
+    };
     match assigned {
         _ if private => None,
         Some(taken) => {
             let message = format!("code {} is {} ({})", option.code, taken.name, taken.reference);
-            Some(CODE_ALREADY_ASSIGNED.finding(message).advice(range))
+            Some(for_devices(CODE_ALREADY_ASSIGNED.finding(message)))
         }
         None => {
             let message = format!("code {} is not for sites", option.code);
-            let finding = CODE_OUTSIDE_PRIVATE_RANGE.finding(message).advice(range);
+            let finding = for_devices(CODE_OUTSIDE_PRIVATE_RANGE.finding(message));
             // The registry may have given it away since.
             let is_dhcpv6 = matches!(place, Destination::Own(Family::V6, _));
             Some(if is_dhcpv6 { finding.as_severity(Severity::Warning).by("RFC 8415, section 24") } else { finding })
