@@ -211,6 +211,9 @@ pub(crate) struct Rehearse {
     /// Write the messages as frames to a capture file
     #[arg(long, value_name = "FILE")]
     pub(crate) capture: Option<PathBuf>,
+    /// Replace the capture file, if it is a capture
+    #[arg(long, requires = "capture")]
+    pub(crate) force: bool,
     /// Show where one option comes from, and what it overrides
     #[arg(long, value_name = "OPTION")]
     pub(crate) explain: Option<String>,

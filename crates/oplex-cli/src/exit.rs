@@ -43,12 +43,69 @@ impl From<oplex_io::files::FileError> for Failure {
     }
 }
 
+/// Where output goes. When it cannot be written the command goes on all the same, as its verdict is what counts: a reader that has
+/// seen enough must not turn errors into success.
+pub(crate) struct Out<W> {
+    to: W,
+    failed: Option<io::Error>,
+    /// The first line, to be said elsewhere when the output is lost.
+    first: Vec<u8>,
+}
+
+/// As much of the first line as is kept.
+const FIRST: usize = 200;
+
+impl<W: Write> Out<W> {
+    pub(crate) fn new(to: W) -> Self {
+        Self { to, failed: None, first: Vec::new() }
+    }
+
+    /// The exit code, given that of the command: a full disk is a failure, unless errors were found.
+    pub(crate) fn finish(mut self, code: u8, err: &mut dyn Write) -> u8 {
+        if self.failed.is_none() {
+            self.failed = self.to.flush().err();
+        }
+        match self.failed {
+            None => code,
+            // Whoever reads the output has seen enough.
+            Some(error) if error.kind() == io::ErrorKind::BrokenPipe => code,
+            Some(error) => {
+                let first = String::from_utf8_lossy(&self.first);
+                let first = first.lines().next().unwrap_or_default();
+                let _ = writeln!(err, "oplex: the output cannot be written: {}", oplex_io::files::reason(&error));
+                let _ = writeln!(err, "It begins: {}", clean::line(&anstream::adapter::strip_str(first).to_string()));
+                if code == DONE { CANNOT } else { code }
+            }
+        }
+    }
+}
+
+impl<W: Write> Write for Out<W> {
+    fn write(&mut self, octets: &[u8]) -> io::Result<usize> {
+        let room = FIRST.saturating_sub(self.first.len()).min(octets.len());
+        self.first.extend_from_slice(&octets[..room]);
+        if self.failed.is_none() {
+            match self.to.write(octets) {
+                Ok(written) => return Ok(written),
+                Err(error) if error.kind() == io::ErrorKind::Interrupted => return Err(error),
+                Err(error) => self.failed = Some(error),
+            }
+        }
+        Ok(octets.len())
+    }
+
+    fn flush(&mut self) -> io::Result<()> {
+        if self.failed.is_none() {
+            self.failed = self.to.flush().err();
+        }
+        Ok(())
+    }
+}
+
 /// The exit code of an outcome; what went wrong is said on `err`.
 pub(crate) fn code(outcome: Outcome, err: &mut dyn Write) -> u8 {
     match outcome {
         Ok(code) => code,
-        // Whoever reads the output has seen enough.
-        Err(Failure::Output(error)) if error.kind() == io::ErrorKind::BrokenPipe => DONE,
         Err(Failure::Output(error)) => {
             let _ = writeln!(err, "oplex: the output cannot be written: {}", oplex_io::files::reason(&error));
             CANNOT

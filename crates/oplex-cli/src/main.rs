@@ -16,11 +16,11 @@ fn main() -> ExitCode {
         // Help and version go to stdout and are no mistake; clap knows which is which.
         Err(error) => {
             let code = if error.use_stderr() { exit::CANNOT } else { exit::DONE };
-            let _ = error.print();
-            return ExitCode::from(code);
+            return ExitCode::from(if error.print().is_ok() { code } else { exit::CANNOT });
         }
     };
     // Standard error stays unlocked: a bar may be drawn there meanwhile, by another thread.
-    let (mut out, mut err) = (anstream::stdout().lock(), anstream::stderr());
-    ExitCode::from(exit::code(commands::run(args, &mut out), &mut err))
+    let (mut out, mut err) = (exit::Out::new(anstream::stdout().lock()), anstream::stderr());
+    let code = exit::code(commands::run(args, &mut out), &mut err);
+    ExitCode::from(out.finish(code, &mut err))
 }

@@ -71,13 +71,48 @@ pub fn multicast(address: Ipv6Addr) -> Option<[u8; 6]> {
     address.is_multicast().then_some([0x33, 0x33, a, b, c, d])
 }
 
-/// Writes frames into a new capture file (pcapng), a millisecond apart from `start` on.
+/// The number with which every capture file of this kind begins (pcapng's section header).
+const PCAPNG: [u8; 4] = [0x0a, 0x0d, 0x0d, 0x0a];
+
+/// Whether a file may be written there: there is none, or, where it may be replaced, it is a capture.
+fn may_stand(path: &Path, replace: bool) -> Result<(), FileError> {
+    let wrong = |why: &str| Err(FileError { path: path.to_owned(), why: why.to_owned() });
+    let Ok(known) = std::fs::symlink_metadata(path) else { return Ok(()) };
+    if !known.is_file() {
+        return wrong("there is something there that is no file");
+    }
+    if !replace {
+        return wrong("the file already exists; choose another name, or --force to replace a capture");
+    }
+    let mut first = [0; 4];
+    match File::open(path).and_then(|mut file| std::io::Read::read_exact(&mut file, &mut first)) {
+        Ok(()) if first == PCAPNG => Ok(()),
+        _ => wrong("the file is no capture, and is not replaced"),
+    }
+}
+
+/// Writes frames into a capture file (pcapng), a millisecond apart from `start` on. A file that is there already is replaced only
+/// where `replace` says so and it is a capture. What is written stands beside it until all of it is there.
 ///
 /// # Errors
-/// A file that cannot be written.
-pub fn write(path: &Path, start: SystemTime, frames: &[Vec<u8>]) -> Result<(), FileError> {
+/// A file that cannot be written, or may not be replaced.
+pub fn write(path: &Path, start: SystemTime, frames: &[Vec<u8>], replace: bool) -> Result<(), FileError> {
+    may_stand(path, replace)?;
+    let name = path.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+    let beside = path.with_file_name(format!(".{name}.{}", std::process::id()));
+    let outcome = write_new(&beside, start, frames).and_then(|()| {
+        std::fs::rename(&beside, path).map_err(|error| FileError { path: path.to_owned(), why: reason(&error) })
+    });
+    if outcome.is_err() {
+        // Nothing half-written is left behind.
+        let _ = std::fs::remove_file(&beside);
+    }
+    outcome.map_err(|error| FileError { path: path.to_owned(), ..error })
+}
+
+fn write_new(path: &Path, start: SystemTime, frames: &[Vec<u8>]) -> Result<(), FileError> {
     let wrong = |why: String| FileError { path: path.to_owned(), why };
-    let file = File::create(path).map_err(|error| wrong(reason(&error)))?;
+    let file = File::create_new(path).map_err(|error| wrong(reason(&error)))?;
     let failed = |error: pcap_file::pcapng::PcapNgWriteError| wrong(error.to_string());
     let mut capture = PcapNgWriter::new(BufWriter::new(file)).map_err(failed)?;
     let interface = InterfaceDescriptionBlock { linktype: DataLink::ETHERNET, snaplen: 0, options: Vec::new() };

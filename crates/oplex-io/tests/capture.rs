@@ -29,7 +29,7 @@ fn frames_come_back_with_their_times_and_checksums() {
     let place = tempfile::tempdir().unwrap();
     let path = place.path().join("exchange.pcapng");
     let start = SystemTime::UNIX_EPOCH + Duration::from_millis(1_795_000_000_123);
-    capture::write(&path, start, &frames).unwrap();
+    capture::write(&path, start, &frames, false).unwrap();
     let mut reader = PcapNgReader::new(std::fs::File::open(&path).unwrap()).unwrap();
     let mut seen = Vec::new();
     while let Some(block) = reader.next_block() {
@@ -72,6 +72,44 @@ fn frames_come_back_with_their_times_and_checksums() {
 
     let nowhere = place.path().join("none").join("exchange.pcapng");
     assert!(
-        capture::write(&nowhere, start, &frames).unwrap_err().to_string().ends_with("exchange.pcapng: no such file")
+        capture::write(&nowhere, start, &frames, false)
+            .unwrap_err()
+            .to_string()
+            .ends_with("exchange.pcapng: no such file")
+    );
+}
+
+/// No file is lost: what is there already stays, unless it is a capture that may be replaced.
+#[test]
+fn a_file_that_is_there_already_is_not_overwritten() {
+    let place = tempfile::tempdir().unwrap();
+    let path = place.path().join("exchange.pcapng");
+    let write = |path: &std::path::Path, replace: bool| {
+        capture::write(path, SystemTime::UNIX_EPOCH, &[vec![0; 60]], replace).map_err(|error| error.to_string())
+    };
+    write(&path, false).unwrap();
+    assert!(
+        write(&path, false)
+            .unwrap_err()
+            .ends_with("the file already exists; choose another name, or --force to replace a capture")
+    );
+    write(&path, true).unwrap();
+    let plan = place.path().join("plan.toml");
+    std::fs::write(&plan, "title = \"x\"").unwrap();
+    assert!(write(&plan, true).unwrap_err().ends_with("the file is no capture, and is not replaced"));
+    assert_eq!(std::fs::read_to_string(&plan).unwrap(), "title = \"x\"");
+    #[cfg(unix)]
+    {
+        let link = place.path().join("link.pcapng");
+        std::os::unix::fs::symlink(&plan, &link).unwrap();
+        assert!(write(&link, true).unwrap_err().ends_with("there is something there that is no file"));
+    }
+    // Nothing is left beside them.
+    assert_eq!(
+        std::fs::read_dir(place.path())
+            .unwrap()
+            .filter(|one| one.as_ref().unwrap().file_name().to_string_lossy().starts_with('.'))
+            .count(),
+        0
     );
 }

@@ -42,7 +42,7 @@ fn plans_that_cannot_be_read() {
         2,
         "not TOML",
     );
-    fails(&["check", &file(place.path(), "empty.toml", b"")], 0, "nothing wrong (0 networks, 0 options)");
+    fails(&["check", &file(place.path(), "empty.toml", b"")], 1, "the plan has no network, so it answers nobody");
     fails(&["check", &file(place.path(), "kinds.toml", b"network = 3\nsend = [1]\ncodebooks = 7\n")], 1, "3 errors");
 }
 
@@ -218,7 +218,7 @@ fn plans_whose_clients_go_wrong() {
     on(desk, &["--max-size", "70000"], 2, "70000 is not in 0..=65535");
     let full = format!("{desk}[network.desk.send.v4]\n\"v4:224\" = {{ hex = \"{}\" }}\n", "aa".repeat(600));
     on(&full, &["--wants", "none"], 1, "v4:224 site-specific-224 (600 octets) is left out");
-    on(&full, &["--max-size", "1500", "--wants", "none"], 0, "10.64.4.20 on desk for 1d, with 5 options by DHCPv4");
+    on(&full, &["--max-size", "1500", "--wants", "none"], 0, "10.64.4.20 on desk for 1d, with 7 options by DHCPv4");
     // A plan that has errors is rehearsed as far as it can be read, and that is said first.
     on(&format!("{desk}[send.v4]\nrouter = \"10.64.4\"\n"), &[], 1, "the plan has 1 error; run oplex check");
     // What a plan holds does not reach the terminal as control characters.
@@ -265,4 +265,36 @@ fn a_message_with_thousands_of_mistakes_is_not_drawn_whole() {
     let text = String::from_utf8_lossy(&run.get_output().stdout).into_owned();
     let drawn = text.lines().filter(|line| line.starts_with("error")).count();
     assert_eq!((drawn, text.lines().last()), (200, Some("and 2800 more; --format json lists all")), "{drawn}");
+}
+
+/// Whoever reads the output may stop reading; the verdict stays what it is.
+#[test]
+fn the_verdict_does_not_depend_on_who_reads() {
+    let run = |args: &[&str]| {
+        let mut command = std::process::Command::new(env!("CARGO_BIN_EXE_oplex"));
+        command.args(args).current_dir("../..").stderr(std::process::Stdio::piped());
+        command
+    };
+    for _ in 0..10 {
+        let mut child = run(&["check", "demo/broken.toml"]).stdout(std::process::Stdio::piped()).spawn().unwrap();
+        drop(child.stdout.take());
+        assert_eq!(child.wait().unwrap().code(), Some(1));
+    }
+    let Ok(full) = std::fs::OpenOptions::new().write(true).open("/dev/full") else { return };
+    let ended = |args: &[&str]| run(args).stdout(full.try_clone().unwrap()).output().unwrap();
+    assert_eq!(ended(&["check", "demo/broken.toml"]).status.code(), Some(1));
+    let lost = ended(&["check", "demo/plan.toml"]);
+    assert_eq!(lost.status.code(), Some(2));
+    let said = String::from_utf8(lost.stderr).unwrap();
+    assert!(
+        said.contains("the output cannot be written") && said.contains("It begins: demo/plan.toml: nothing wrong"),
+        "{said}"
+    );
+    assert_eq!(ended(&["--help"]).status.code(), Some(2));
+    // What was published is said to be.
+    let place = tempfile::tempdir().unwrap();
+    let store = place.path().to_str().unwrap();
+    let published = ended(&["publish", "demo/plan.toml", "--store", store]);
+    assert!(String::from_utf8(published.stderr).unwrap().contains("Release 1"), "the release is named");
+    assert_eq!(std::fs::read_dir(store).unwrap().count(), 1);
 }

@@ -754,7 +754,8 @@ fn check_says_what_holds_as_tests() {
 fn rehearse_writes_a_capture() {
     let place = snapbox::dir::DirRoot::mutable_temp().unwrap();
     let path = place.path().unwrap().join("dome.pcapng");
-    let rehearse = ["rehearse", "demo/plan.toml", "--network", "domes", "--mac", "02:00:5e:00:53:33", "--capture"];
+    let rehearse =
+        ["rehearse", "demo/plan.toml", "--network", "domes", "--mac", "02:00:5e:00:53:33", "--force", "--capture"];
     let frames = |more: &[&str]| {
         let run = oplex(&[&rehearse[..], &[path.to_str().unwrap()], more].concat()).assert().code(0);
         assert!(String::from_utf8_lossy(&run.get_output().stdout).contains("as frames in"));

@@ -12,7 +12,17 @@ fn rehearsals_by_ipv6_are_captured_with_right_checksums() {
     let place = tempfile::tempdir().unwrap();
     let path = place.path().join("host.pcapng");
     let frames = |more: &[&str]| {
-        let all = ["rehearse", "demo/plan.toml", "--mac", "02:00:5e:00:53:41", "--v6", "--format", "json", "--capture"];
+        let all = [
+            "rehearse",
+            "demo/plan.toml",
+            "--mac",
+            "02:00:5e:00:53:41",
+            "--v6",
+            "--format",
+            "json",
+            "--force",
+            "--capture",
+        ];
         let run = oplex(&[&all[..], &[path.to_str().unwrap()], more].concat()).assert().code(0);
         let json: serde_json::Value = serde_json::from_slice(&run.get_output().stdout).unwrap();
         let mut reader = PcapNgReader::new(std::fs::File::open(&path).unwrap()).unwrap();

@@ -26,7 +26,12 @@ impl HostMode {
     /// What hosts on this network use it for.
     #[must_use]
     pub fn on(network: &Network<'_>) -> Self {
-        match network.advertises.as_ref().map(|said| (said.header.managed, said.header.other)) {
+        // Hosts drop what is not from a link-local address (RFC 4861, section 6.1.2).
+        let flags = |said: &Advertisement<'_>| match said.ends.source.is_unicast_link_local() {
+            true => (said.header.managed, said.header.other),
+            false => (false, false),
+        };
+        match network.advertises.as_ref().map(flags) {
             None => Self::Unknown,
             Some((true, _)) => Self::Stateful,
             Some((false, true)) => Self::Stateless,

@@ -22,7 +22,7 @@ pub(super) fn all() -> Vec<&'static Rule> {
     let reading = crate::document::RULES.iter().chain(&crate::plan::RULES).copied().chain(crate::codebook::rules());
     #[cfg(not(feature = "files"))]
     let reading = std::iter::empty();
-    let own = [&rules::layers::ALLOW_WITHOUT_EFFECT];
+    let own = [&rules::layers::ALLOW_WITHOUT_EFFECT, &rules::missing::PLAN_WITHOUT_NETWORKS];
     let checks = checks().iter().map(|check| &check.rule);
     let mut rules: Vec<&Rule> = reading.chain(own).chain(checks).collect();
     rules.sort_by_key(|rule| rule.name);

@@ -11,12 +11,13 @@ use super::composed::{self, Composed};
 use super::declare::{Find, PlanContext, SentHere};
 use super::picked::finds_in_sent;
 use super::rules::layers::{allows, silence};
+use super::rules::missing::PLAN_WITHOUT_NETWORKS;
 use super::{messages, options};
 use crate::answer::Audience;
 use crate::codebook::Definition;
 use crate::compiled::{self, Compiled, Fleet, LayerKind, LayerRef};
 use crate::family::{Both, Family};
-use crate::finding::Finding;
+use crate::finding::{Finding, Spot, any_error};
 use crate::parallel;
 use crate::plan::{Layer, Loaded, Plan, Reservation, Sent};
 
@@ -50,6 +51,13 @@ pub(super) fn report(loaded: &Loaded, progress: &(dyn Fn(usize, usize) + Sync)) 
             composed.extend(of_messages);
         }
         findings.extend(composed::unsaid(composed, &findings));
+        if plan.networks.is_empty() && !loaded.is_codebook && !any_error(&findings) {
+            let start = Spot { file: plan.file, span: 0..loaded.sources.get(plan.file).text.len().min(1) };
+            let finding = PLAN_WITHOUT_NETWORKS.finding("the plan has no network, so it answers nobody").at(start);
+            findings.push(
+                finding.advice("[network.NAME] with a subnet or a prefix; oplex new writes a plan to begin with"),
+            );
+        }
         silence(loaded, plan, &mut findings, &mut counts);
     }
     let place = |finding: &Finding| finding.spot.as_ref().map_or((u32::MAX, 0), |spot| (spot.file.0, spot.span.start));

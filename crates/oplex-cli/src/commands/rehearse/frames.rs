@@ -13,6 +13,7 @@ use crate::exit::{Failure, because};
 /// Writes the messages as frames, a millisecond apart.
 pub(super) fn write<'m>(
     path: &Path,
+    replace: bool,
     client: &ClientFacts,
     messages: impl Iterator<Item = &'m Played>,
 ) -> Result<(), Failure> {
@@ -20,7 +21,7 @@ pub(super) fn write<'m>(
     let Some(frames) = messages.map(|played| frame(played, own)).collect::<Option<Vec<_>>>() else {
         return because("a message is longer than a datagram");
     };
-    Ok(capture::write(path, SystemTime::now(), &frames)?)
+    Ok(capture::write(path, SystemTime::now(), &frames, replace)?)
 }
 
 fn frame(played: &Played, own: [u8; 6]) -> Option<Vec<u8>> {

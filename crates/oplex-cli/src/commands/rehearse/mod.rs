@@ -42,7 +42,7 @@ pub(super) fn run(args: &Rehearse, out: &mut dyn Write) -> Outcome {
     if let Some(path) = &args.capture {
         // By IPv6 first, as hosts do.
         let messages = rehearsals.iter().rev().flat_map(|rehearsal| &rehearsal.exchange.messages);
-        frames::write(path, &client, messages)?;
+        frames::write(path, args.force, &client, messages)?;
     }
     match (&args.explain, args.format.format) {
         (Some(option), _) => {

@@ -2,12 +2,13 @@
 
 use std::io::Write;
 
-use oplex::answer::{AddressOrigin, Answer, BootField, Chosen, Exchange};
+use oplex::answer::{AddressOrigin, Answer, BootField, Chosen, Ends, Exchange};
 use oplex::codebook::Carrier;
 use oplex::compiled::{Assembled, Compiled, LayerKind, Origin, SentOption};
 use oplex::family::Protocol;
 use oplex::finding::Spot;
 use oplex::layout::duration_text;
+use oplex::packet::AnyMessage;
 use oplex::plan::{ClientFacts, Loaded};
 
 use super::frames::between;
@@ -36,7 +37,7 @@ impl Rehearsal<'_> {
     pub(crate) fn headline(&self) -> String {
         let Self { answer, .. } = self;
         let network = clean::line(&answer.network.name);
-        let count = self.received().len();
+        let count = self.received().len() + self.automatic().len();
         let options = match self.uses_dhcp() {
             true => format!("{count} option{} by {}", if count == 1 { "" } else { "s" }, self.protocol()),
             false => format!("{} is not used", self.protocol()),
@@ -105,6 +106,18 @@ impl Rehearsal<'_> {
         }
     }
 
+    /// What the server's last message has besides: its type, who answers, whom, and what it assigns.
+    pub(crate) fn automatic(&self) -> Vec<(u16, Vec<u8>)> {
+        let replies = self.exchange.messages.iter().rev().filter(|played| !played.from_client);
+        let mut replies = replies.filter(|played| matches!(played.ends, Ends::Udp(..)));
+        let message = replies.next().and_then(|played| AnyMessage::read(self.protocol(), &played.octets).ok());
+        let Some(message) = message else { return Vec::new() };
+        let inner = message.relayed().and_then(|(inner, _)| inner.ok()).unwrap_or(message);
+        let planned: Vec<u16> = self.received().iter().map(|sent| sent.code).collect();
+        let own = inner.options().into_iter().filter(|option| !planned.contains(&option.code()));
+        own.map(|option| (option.code(), option.joined().into_owned())).collect()
+    }
+
     /// The options that the router advertises.
     pub(crate) fn advertised(&self) -> &[SentOption<'_>] {
         let of = self.answer.host.as_ref().and(self.answer.network.advertises.as_ref());
@@ -121,6 +134,17 @@ impl Rehearsal<'_> {
         }
         if self.protocol() == Protocol::V4 {
             self.draw_header(out)?;
+        }
+        for (code, octets) in self.automatic() {
+            let definition = self.compiled.codebook.own(self.protocol(), code);
+            let meaning = definition.map(|known| Meaning::of(&self.compiled.codebook, known, &octets, None));
+            let id = format!("{}:{code}", self.protocol().name());
+            let meaning = meaning.unwrap_or_default();
+            row(out, &id, &self.name(code), &meaning.text(), "set by the server")?;
+            for inner in &meaning.inner {
+                let name = format!("  {}{}", "  ".repeat(inner.depth), inner.name());
+                row(out, &inner.code.to_string(), &name, &inner.text(), "")?;
+            }
         }
         for sent in self.received() {
             self.draw_sent(sent, out)?;
@@ -189,7 +213,7 @@ impl Rehearsal<'_> {
         for (layer, over) in &chosen.overrides {
             // A long value would not fit beside where it comes from; `--explain` has it.
             let value = over.value().map(ToString::to_string).filter(|value| value.len() <= 32);
-            let value = value.map_or_else(|| "the value".to_owned(), |value| value);
+            let value = value.unwrap_or_else(|| "the value".to_owned());
             let place = over.key().map(|key| self.place(key)).unwrap_or_default();
             let verb = if changed { "changes" } else { "overrides" };
             let over_text = format!("{verb} {value} of {}, {place}", clean::line(layer.name));

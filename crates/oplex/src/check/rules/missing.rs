@@ -5,7 +5,7 @@ use std::net::Ipv4Addr;
 use crate::answer::{Audience, Chosen, HostMode};
 use crate::check::declare::{BothSent, check, checks, v4_plan, v6_plan};
 use crate::family::{Both, Family, Net, Protocol};
-use crate::finding::{Example, Finding, Rule};
+use crate::finding::{Example, Finding, Rule, rule};
 use crate::layout::{Route4, Value};
 
 /// Whether an option of DHCPv4 is sent.
@@ -24,6 +24,15 @@ fn absent(rule: &'static Rule, audience: &Audience<'_>, what: &str, instead: &st
     let finding = rule.finding(format!("{what} is sent on {}", network.name));
     let spot = audience.spot()?;
     Some(finding.at(spot.clone()).advice(instead.replace("NETWORK", &network.name)))
+}
+
+// It speaks where no other rule has found an error, as those say better what is missing.
+rule! {
+    /// a plan without any network
+    ///
+    /// It answers nobody. Usually the file is empty, or another one was meant.
+    pub(in crate::check) static PLAN_WITHOUT_NETWORKS = "plan-without-networks", Error, Plan, "";
+    Example::Plan("title = \"A plan\"\n")
 }
 
 checks! {

@@ -21,7 +21,7 @@ mod leasequeries;
 mod links;
 mod lists;
 mod locations;
-mod missing;
+pub(super) mod missing;
 mod placement;
 mod pools;
 mod registry;
