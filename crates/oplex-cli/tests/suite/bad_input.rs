@@ -280,7 +280,7 @@ fn the_verdict_does_not_depend_on_who_reads() {
         drop(child.stdout.take());
         assert_eq!(child.wait().unwrap().code(), Some(1));
     }
-    let Ok(full) = std::fs::OpenOptions::new().write(true).open("/dev/full") else { return };
+    let Ok(full) = fs::OpenOptions::new().write(true).open("/dev/full") else { return };
     let ended = |args: &[&str]| run(args).stdout(full.try_clone().unwrap()).output().unwrap();
     assert_eq!(ended(&["check", "demo/broken.toml"]).status.code(), Some(1));
     let lost = ended(&["check", "demo/plan.toml"]);
@@ -296,5 +296,5 @@ fn the_verdict_does_not_depend_on_who_reads() {
     let store = place.path().to_str().unwrap();
     let published = ended(&["publish", "demo/plan.toml", "--store", store]);
     assert!(String::from_utf8(published.stderr).unwrap().contains("Release 1"), "the release is named");
-    assert_eq!(std::fs::read_dir(store).unwrap().count(), 1);
+    assert_eq!(fs::read_dir(store).unwrap().count(), 1);
 }
