@@ -9,15 +9,24 @@ use crate::packet::{AnyMessage, Message as _, v4, v6};
 impl Compiled<'_> {
     /// The network that a client's message comes from, by its place among all: of DHCPv4 by the link selection (82/5), the
     /// subnet selection (118), the relay agent (giaddr) or the address that the client has (RFC 3527, section 3; RFC 3011;
-    /// RFC 2131, section 4.3.1); of DHCPv6 by the link address of the relay agent nearest to the client (RFC 8415, section
-    /// 13.1). `None` where the message does not say: it was not relayed then, and came from the server's own link.
+    /// RFC 2131, section 4.3.1); of DHCPv6 by the link address of the relay agent nearest to the client, or by
+    /// the interface that it names (RFC 8415, sections 13.1 and 21.18). `None` where the message does not say: it was not
+    /// relayed then, and came from the server's own link.
     #[must_use]
     pub fn network_of(&self, message: AnyMessage<'_>) -> Option<usize> {
         match message {
             AnyMessage::V4(message) => self.network_behind(address_v4(message)?.into()),
-            AnyMessage::V6(message) => self.network_behind(link_of(message)?.into()),
+            AnyMessage::V6(message) => match link_of(message) {
+                Some(link) => self.network_behind(link.into()),
+                None => self.network_at(&interface_of(message)?),
+            },
             AnyMessage::Ra(_) => None,
         }
+    }
+
+    /// The network that relay agents name by this interface (v6:18).
+    fn network_at(&self, interface: &[u8]) -> Option<usize> {
+        self.networks.iter().position(|network| network.interfaces.iter().any(|known| **known == *interface))
     }
 
     /// The network behind a relay agent of this address: the one that names it, or else the one whose subnet or prefix it is in.
@@ -54,4 +63,15 @@ fn link_of(message: v6::Message<'_>) -> Option<Ipv6Addr> {
         around = around.relayed()?.0.ok()?;
     }
     link
+}
+
+/// The interface that the relay agent nearest to the client names.
+fn interface_of(message: v6::Message<'_>) -> Option<Vec<u8>> {
+    let mut around = message;
+    let mut interface = None;
+    while around.relay().is_some() {
+        interface = around.option(18).map(|option| option.joined().into_owned()).or(interface);
+        around = around.relayed()?.0.ok()?;
+    }
+    interface
 }

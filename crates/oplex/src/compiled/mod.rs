@@ -65,6 +65,8 @@ pub struct Network<'p> {
     pub delegates: Cow<'p, [Delegation]>,
     /// The addresses of its relay agents.
     pub relays: Cow<'p, Relays>,
+    /// The interfaces by which relay agents name it (v6:18).
+    pub interfaces: Cow<'p, [Box<[u8]>]>,
     /// Whether its hosts have IPv6 from a router that is not in the plan.
     pub ipv6_elsewhere: bool,
     /// What its router advertises; `None` where the plan does not say.
@@ -152,6 +154,7 @@ impl<'p> Compiled<'p> {
             sides: Cow::Borrowed(&network.sides),
             delegates: Cow::Borrowed(&network.delegates),
             relays: Cow::Borrowed(&network.relays),
+            interfaces: Cow::Borrowed(&network.interfaces),
             ipv6_elsewhere: network.ipv6_elsewhere,
             advertises: network.advertise.as_deref().map(Advertisement::of),
             layer: Layer::of(&network.layer, LayerKind::Network(at)),

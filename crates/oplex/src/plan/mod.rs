@@ -30,6 +30,8 @@ mod read_expect;
 mod read_fleets;
 #[cfg(feature = "files")]
 mod read_options;
+#[cfg(feature = "files")]
+mod read_top;
 mod reservation;
 mod rows;
 

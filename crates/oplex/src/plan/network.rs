@@ -25,6 +25,8 @@ pub struct Network {
     pub ipv6_elsewhere: bool,
     /// The addresses of its relay agents: those that forward what its clients send.
     pub relays: Relays,
+    /// The interfaces by which relay agents name it (v6:18), where they give no address of it.
+    pub interfaces: Vec<Box<[u8]>>,
     /// What its clients are sent.
     pub layer: Layer,
 }

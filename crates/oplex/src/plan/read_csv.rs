@@ -1,5 +1,6 @@
 //! Reading reservations from a table with commas, as people keep them in spreadsheets.
 
+use std::borrow::Cow;
 use std::net::{Ipv4Addr, Ipv6Addr};
 use std::ops::Range;
 use std::sync::Arc;
@@ -7,7 +8,7 @@ use std::sync::Arc;
 use super::csv_lines::{Grid, Line, count};
 use super::facts::identifier;
 use super::fleet::client_id;
-use super::read_fleets::{RESERVATION_KEY_IGNORED, counting};
+use super::read_fleets::{Keyed, RESERVATION_KEY_IGNORED, counting};
 use super::rows::Rows;
 use super::{ClientKey, Layer, Networks, PlanReader, Reservation, Sent};
 use crate::codebook::{Codebook, Definition};
@@ -121,6 +122,29 @@ struct Sheet<'s> {
     codebook: &'s Codebook,
 }
 
+/// What the cells of a line say.
+#[derive(Default)]
+struct Cells<'c> {
+    network: Option<usize>,
+    given: Option<(Ipv4Addr, Range<usize>)>,
+    given_v6: Option<(Ipv6Addr, Range<usize>)>,
+    name: Option<(Cow<'c, str>, Range<usize>)>,
+    delegated: Option<(Net<Ipv6Addr>, Range<usize>)>,
+    /// Most lines have one key.
+    first_key: Option<Keyed>,
+    more_keys: Vec<Keyed>,
+    sends: Both<Vec<Sent>>,
+}
+
+impl Cells<'_> {
+    fn key(&mut self, key: ClientKey, span: Range<usize>) {
+        match self.first_key {
+            None => self.first_key = Some((key, span)),
+            Some(_) => self.more_keys.push((key, span)),
+        }
+    }
+}
+
 /// Tables larger than this are read by as many threads as the machine runs at once.
 const LARGE: usize = 4 << 20;
 
@@ -171,66 +195,26 @@ impl Sheet<'_> {
             let message = format!("{} cells, but the first line has {} columns", line.len(), columns.len());
             findings.push(VALUE_WRONG_KIND.finding(message).at(self.spot(line.span(columns.len()))));
         }
-        let (mut network, mut given, mut given_v6, mut name, mut delegated) = (None, None, None, None, None);
-        // Most lines have one key.
-        let (mut first_key, mut more_keys) = (None, Vec::new());
-        let mut add_key = |key| if first_key.is_none() { first_key = Some(key) } else { more_keys.push(key) };
-        let mut sends = Both::<Vec<Sent>>::default();
+        let mut cells = Cells::default();
         for (at, column) in columns.iter().enumerate().take(line.len()) {
             let (text, span) = line.cell(at);
             // Remarks in a column that is ignored may have several lines.
             if let Some(open) = line.open_quote(at, &text).filter(|_| !matches!(column, Column::Ignored)) {
-                return Err((
-                    open,
-                    "a quote that is not closed on its line; what follows is read as part of this cell".to_owned(),
-                ));
+                let message = "a quote that is not closed on its line; what follows is read as part of this cell";
+                return Err((open, message.to_owned()));
             }
-            if text.is_empty() {
-                continue;
+            if !text.is_empty() {
+                self.cell(column, text, &span, last, &mut cells).map_err(|why| (span, why))?;
             }
-            let outcome = match column {
-                Column::Network => match self.networks.named_near(&text, *last) {
-                    Some(found) => {
-                        (*last, network) = (found, Some(found));
-                        Ok(())
-                    }
-                    None => Err(format!("unknown network `{text}`")),
-                },
-                Column::Mac => {
-                    text.parse().map_err(String::from).map(|mac| add_key((ClientKey::Mac(mac), span.clone())))
-                }
-                Column::ClientId => client_id(&text).map(|id| add_key((ClientKey::ClientId(id), span.clone()))),
-                Column::Duid => {
-                    text.parse().map_err(String::from).map(|id| add_key((ClientKey::Duid(id), span.clone())))
-                }
-                Column::CircuitId => {
-                    identifier(&text).map(|id| add_key((ClientKey::CircuitId(id.into()), span.clone())))
-                }
-                Column::RemoteId => identifier(&text).map(|id| add_key((ClientKey::RemoteId(id.into()), span.clone()))),
-                Column::Delegated => Net::parse(&text).map(|prefix| delegated = Some((prefix, span.clone()))),
-                Column::AddressV6 => Ipv6Addr::parse(&text).map(|address| given_v6 = Some((address, span.clone()))),
-                Column::Address => Ipv4Addr::parse(&text).map(|address| given = Some((address, span.clone()))),
-                Column::Name => {
-                    name = Some((text, span));
-                    continue;
-                }
-                Column::Option(definition) => {
-                    let family = if definition.travels_in(Protocol::V4) { Family::V4 } else { Family::V6 };
-                    sends[family].push(self.sent(definition, &text, self.spot(span)));
-                    continue;
-                }
-                Column::Ignored => continue,
-            };
-            outcome.map_err(|why| (span, why))?;
         }
         let nothing = |message: &str| (line.span(0), message.to_owned());
+        let Cells { network, given, given_v6, name, delegated, first_key, more_keys, sends } = cells;
         let (client, ignored) = match more_keys.is_empty() {
             true => (first_key, Vec::new()),
             false => counting(first_key.into_iter().chain(more_keys).collect()),
         };
-        findings.extend(
-            ignored.into_iter().map(|(message, span)| RESERVATION_KEY_IGNORED.finding(message).at(self.spot(span))),
-        );
+        let ignored = ignored.into_iter();
+        findings.extend(ignored.map(|(why, span)| RESERVATION_KEY_IGNORED.finding(why).at(self.spot(span))));
         let client =
             client.ok_or_else(|| nothing("this line names no client: neither `mac` nor `client-id` nor `duid`"));
         let (client, client_at) = client?;
@@ -240,9 +224,42 @@ impl Sheet<'_> {
         let name = name.as_ref().map(|(name, span)| (&**name, span.clone()));
         let nothing_sent = sends.iter().all(Vec::is_empty);
         let layer = (!nothing_sent).then(|| Layer { sends, ..Layer::default() });
-        Ok(Reservation::new(network, client, self.spot(client_at))
-            .with((given, given_v6), name, layer)
-            .delegating(delegated))
+        let row = Reservation::new(network, client, self.spot(client_at));
+        Ok(row.with((given, given_v6), name, layer).delegating(delegated))
+    }
+
+    /// What one cell says.
+    fn cell<'c>(
+        &self,
+        column: &Column,
+        text: Cow<'c, str>,
+        span: &Range<usize>,
+        last: &mut usize,
+        cells: &mut Cells<'c>,
+    ) -> Result<(), String> {
+        let at = span.clone();
+        match column {
+            Column::Network => {
+                let found = self.networks.named_near(&text, *last);
+                *last = found.ok_or_else(|| format!("unknown network `{text}`"))?;
+                cells.network = found;
+            }
+            Column::Mac => cells.key(ClientKey::Mac(text.parse().map_err(String::from)?), at),
+            Column::ClientId => cells.key(ClientKey::ClientId(client_id(&text)?), at),
+            Column::Duid => cells.key(ClientKey::Duid(text.parse().map_err(String::from)?), at),
+            Column::CircuitId => cells.key(ClientKey::CircuitId(identifier(&text)?.into()), at),
+            Column::RemoteId => cells.key(ClientKey::RemoteId(identifier(&text)?.into()), at),
+            Column::Delegated => cells.delegated = Some((Net::parse(&text)?, at)),
+            Column::AddressV6 => cells.given_v6 = Some((Ipv6Addr::parse(&text)?, at)),
+            Column::Address => cells.given = Some((Ipv4Addr::parse(&text)?, at)),
+            Column::Name => cells.name = Some((text, at)),
+            Column::Option(definition) => {
+                let family = if definition.travels_in(Protocol::V4) { Family::V4 } else { Family::V6 };
+                cells.sends[family].push(self.sent(definition, &text, self.spot(at)));
+            }
+            Column::Ignored => {}
+        }
+        Ok(())
     }
 
     fn sent(&self, definition: &Arc<Definition>, text: &str, spot: Spot) -> Sent {

@@ -254,7 +254,7 @@ rule! {
 }
 
 /// A client by a key, and where that is written.
-type Keyed = (ClientKey, std::ops::Range<usize>);
+pub(super) type Keyed = (ClientKey, std::ops::Range<usize>);
 
 /// Of several keys of one client the one that counts, and of the others what to say.
 pub(super) fn counting(mut keys: Vec<Keyed>) -> (Option<Keyed>, Vec<(String, std::ops::Range<usize>)>) {

@@ -175,6 +175,7 @@ fn of_network(compiled: &Compiled<'_>, at: usize) -> Content {
     add_fact(&mut content, "subnet", listed(nets(&sides.v4.subnets)));
     add_fact(&mut content, "prefix", listed(nets(&sides.v6.subnets)));
     add_fact(&mut content, "relay", listed(super::write::relays(&network.relays).into_iter()));
+    add_fact(&mut content, "interface-id", listed(network.interfaces.iter().map(|id| crate::octets::hex::plain(id))));
     add_fact(&mut content, "pool", listed(texts(&sides.v4.pools).chain(texts(&sides.v6.pools))));
     add_fact(&mut content, "exclude", listed(texts(&sides.v4.excluded).chain(texts(&sides.v6.excluded))));
     add_fact(&mut content, "delegate", listed(network.delegates.iter().map(ToString::to_string)));

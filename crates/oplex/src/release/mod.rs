@@ -207,6 +207,9 @@ pub struct NetworkEntry {
     /// The addresses of its relay agents.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub relays: Vec<String>,
+    /// The interfaces by which relay agents name it, in hexadecimal.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub interfaces: Vec<String>,
     /// The prefixes it delegates.
     pub delegates: Vec<String>,
     /// What its router advertises.

@@ -106,6 +106,10 @@ impl<'d> Reader<'d> {
             sides: Cow::Owned(sides),
             delegates: Cow::Owned(delegates.collect::<Result<_, _>>()?),
             relays: Cow::Owned(relays(here, &entry.relays)?),
+            interfaces: {
+                let read = entry.interfaces.iter().map(|id| at(here, hex::parse(id)).map(Vec::into_boxed_slice));
+                Cow::Owned(read.collect::<Result<_, _>>()?)
+            },
             ipv6_elsewhere: false,
             advertises: entry.advertises.as_ref().map(|said| self.advertisement(here, said)).transpose()?,
             layer: self.layer(&entry.says, LayerKind::Network(place))?,

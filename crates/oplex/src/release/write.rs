@@ -52,6 +52,7 @@ impl Writer<'_> {
             subnets: nets(&sides.v4.subnets),
             prefixes: nets(&sides.v6.subnets),
             relays: relays(&network.relays),
+            interfaces: network.interfaces.iter().map(|id| hex::plain(id)).collect(),
             delegates: network.delegates.iter().map(ToString::to_string).collect(),
             advertises: network.advertises.as_ref().map(|said| self.advertisement(said)),
             pools: ranges(&sides.v4.pools, &sides.v6.pools),

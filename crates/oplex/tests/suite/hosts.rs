@@ -79,6 +79,22 @@ fn a_link_with_several_subnets_sends_the_mask_and_the_routers_of_the_address() {
     let behind = |relay: &str| compiled.network_behind(relay.parse::<IpAddr>().unwrap());
     assert_eq!((behind("10.99.0.1"), behind("2001:db8:99::1"), behind("10.65.5.9")), (Some(0), Some(0), Some(0)));
     assert_eq!(behind("10.98.0.1"), None);
+    // A relay agent may name an interface in place of a link.
+    let named = read("[network.mast]\nprefix = \"2001:db8:64:40::/64\"\ninterface-id = [\"port 7\", \"0x0102\"]\n");
+    let compiled_named = Compiled::of(named.plan.as_ref().unwrap());
+    let on = |interface: &[u8]| {
+        let mut composer = oplex::packet::Composer::default();
+        let draft = |message_type, header, options| v6::Draft { message_type, header, options };
+        let elapsed = [(8, &[0, 0][..])];
+        let solicit = draft(v6::MessageType::SOLICIT, v6::Header::Transaction(7), &elapsed[..]);
+        let solicit = oplex::packet::Composer::default().compose(&solicit).unwrap().to_vec();
+        let relay = v6::Relay { hops: 0, link: [0; 16].into(), peer: [0xfe; 16].into() };
+        let options = [(18, interface), (9, &solicit[..])];
+        let octets =
+            composer.compose(&draft(v6::MessageType::RELAY_FORWARD, v6::Header::Relay(relay), &options)).unwrap();
+        compiled_named.network_of(AnyMessage::V6(v6::Message::read(octets).unwrap()))
+    };
+    assert_eq!((on(b"port 7"), on(&[1, 2]), on(b"port 8")), (Some(1), Some(1), None));
     // A release answers the same.
     let document = release::compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
     let published = document.compiled().unwrap();

@@ -20,6 +20,9 @@ use crate::render::{budget, clean};
 /// Characters of the column for values.
 const VALUE: usize = 48;
 
+/// Characters of the column behind it, on a terminal that shows a line of a rehearsal whole.
+const BESIDE: usize = 56;
+
 pub(crate) struct Rehearsal<'r> {
     pub(crate) loaded: &'r Loaded,
     pub(crate) compiled: &'r Compiled<'r>,
@@ -211,12 +214,13 @@ impl Rehearsal<'_> {
         let Some(chosen) = chosen else { return Ok(()) };
         let mut changed = chosen.option.amended_by().is_some();
         for (layer, over) in &chosen.overrides {
-            // A long value would not fit beside where it comes from; `--explain` has it.
-            let value = over.value().map(ToString::to_string).filter(|value| value.len() <= 32);
-            let value = value.unwrap_or_else(|| "the value".to_owned());
             let place = over.key().map(|key| self.place(key)).unwrap_or_default();
             let verb = if changed { "changes" } else { "overrides" };
-            let over_text = format!("{verb} {value} of {}, {place}", clean::line(layer.name));
+            let text = |value: &str| format!("{verb} {value} of {}, {place}", clean::line(layer.name));
+            // A long value would not fit beside where it comes from; `--explain` has it.
+            let whole =
+                over.value().map(|value| text(&value.to_string())).filter(|whole| whole.chars().count() <= BESIDE);
+            let over_text = whole.unwrap_or_else(|| text("the value"));
             writeln!(out, "{}", in_style(DIM, format!("{:84}{over_text}", "")))?;
             changed = over.amended_by().is_some();
         }
