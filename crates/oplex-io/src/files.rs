@@ -31,14 +31,19 @@ impl std::error::Error for FileError {}
 /// Reads a text file.
 ///
 /// # Errors
-/// A file that is not there, is a directory, may not be read, is too large or is not UTF-8.
+/// A file that is not there, is a directory, a device or a pipe, may not be read, is too large or is not UTF-8.
 pub fn text(path: &Path) -> Result<String, FileError> {
     let wrong = |why: String| FileError { path: path.to_owned(), why };
     let reason = |error: std::io::Error| wrong(reason(&error));
-    let file = std::fs::File::open(path).map_err(reason)?;
-    if file.metadata().map_err(reason)?.is_dir() {
+    // Asked before it is opened: to open a FIFO is to wait for whoever writes into it.
+    let known = std::fs::metadata(path).map_err(reason)?;
+    if known.is_dir() {
         return Err(wrong("this is a directory; name the file in it".to_owned()));
     }
+    if !known.is_file() {
+        return Err(wrong("this is a device, a pipe or a socket; save its text in a file, and name that".to_owned()));
+    }
+    let file = std::fs::File::open(path).map_err(reason)?;
     let length = file.metadata().map_or(0, |known| known.len().min(LARGEST));
     let mut octets = Vec::with_capacity(usize::try_from(length).unwrap_or(0) + 1);
     file.take(LARGEST + 1).read_to_end(&mut octets).map_err(reason)?;

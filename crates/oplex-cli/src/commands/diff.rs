@@ -32,10 +32,15 @@ pub(super) fn run(args: &Diff, out: &mut dyn Write) -> Outcome {
             let (old, new) = (super::shown(&args.old), super::shown(&args.new));
             super::draw_errors(errors[0], &old, out)?;
             super::draw_errors(errors[1], &new, out)?;
-            let verdict = match changed.len() {
-                0 => format!("{old} and {new} send the same octets to every client"),
-                1 => format!("{old} and {new}: 1 network, fleet or client changes"),
-                many => format!("{old} and {new}: {many} networks, fleets or clients change"),
+            let server = changed.iter().any(|changed| changed.concerned == Concerned::Server);
+            let verdict = match (server, changed.len() - usize::from(server)) {
+                (false, 0) => format!("{old} and {new} send the same octets to every client"),
+                (true, 0) => format!("{old} and {new}: the server changes"),
+                (false, 1) => format!("{old} and {new}: 1 network, fleet or client changes"),
+                (false, many) => format!("{old} and {new}: {many} networks, fleets or clients change"),
+                (true, more) => {
+                    format!("{old} and {new}: the server changes, and {more} of the networks, fleets and clients")
+                }
             };
             writeln!(out, "{}", in_style(STRONG, verdict))?;
             changed.iter().try_for_each(|changed| shower.draw(changed, out))?;

@@ -3,7 +3,8 @@
 use std::borrow::Cow;
 use std::fmt::Write;
 
-/// The text on one line, with control characters, what turns the direction of writing and what is none, shown as `\u{1b}`.
+/// The text on one line, with control characters, what cannot be seen or turns the direction of writing, and what is no
+/// character, shown as `\u{1b}`.
 pub(crate) fn line(text: &str) -> Cow<'_, str> {
     escape(text, |_| false)
 }
@@ -15,8 +16,8 @@ pub(crate) fn lines(text: &str) -> Cow<'_, str> {
 
 fn escape(text: &str, keep: impl Fn(char) -> bool) -> Cow<'_, str> {
     let acts = |c: char| {
-        let turns = matches!(c, '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}' | '\u{fffe}' | '\u{ffff}');
-        (c.is_control() || turns) && !keep(c)
+        let unseen = matches!(c, '\u{ad}' | '\u{61c}' | '\u{200b}'..='\u{200f}' | '\u{2028}'..='\u{202e}' | '\u{2060}'..='\u{206f}' | '\u{feff}' | '\u{fffe}' | '\u{ffff}');
+        (c.is_control() || unseen) && !keep(c)
     };
     if !text.contains(acts) {
         return Cow::Borrowed(text);

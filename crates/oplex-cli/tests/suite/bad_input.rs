@@ -28,6 +28,12 @@ fn plans_that_cannot_be_read() {
     let place = tempfile::tempdir().unwrap();
     fails(&["check", place.path().join("none.toml").to_str().unwrap()], 2, "no such file");
     fails(&["check", place.path().to_str().unwrap()], 2, "this is a directory");
+    fails(&["check", "/dev/zero"], 2, "this is a device, a pipe or a socket");
+    // What cannot be seen in a pasted address is shown.
+    for hidden in ["\u{200b}", "\u{feff}", "\u{ad}", "\u{61c}", "\u{2060}"] {
+        let shown = hidden.escape_unicode().to_string();
+        fails(&["encode", "v4:3", &format!("10.64{hidden}.4.1")], 2, &shown);
+    }
     fails(&["check", &file(place.path(), "latin.toml", b"title = \"caf\xe9\"\n")], 2, "not UTF-8: line 1");
     fails(&["check", &file(place.path(), "syntax.toml", b"[network.a\nsubnet = 1\n")], 2, "this is not TOML");
     fails(&["check", &file(place.path(), "escape.toml", b"title = \"\x1b[31m\"\n")], 2, "this is not TOML");

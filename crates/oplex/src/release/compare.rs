@@ -1,6 +1,6 @@
 //! What changes between two releases, and for which clients.
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::{BTreeMap, HashMap, HashSet};
 use std::fmt;
 use std::net::{Ipv4Addr, Ipv6Addr};
 
@@ -8,7 +8,7 @@ use crate::answer::Audience;
 use crate::compiled::{Advertisement, Compiled, Fleet, Layer, LayerKind};
 use crate::family::{Address, Family};
 use crate::layout::{EditsText, duration_text};
-use crate::plan::{Pool, Reservation, Subnet};
+use crate::plan::{Pool, Reservation, Server, Subnet};
 
 /// Everything that changes for one network, fleet or client.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -21,10 +21,12 @@ pub struct Changed {
     pub changes: Vec<Change>,
 }
 
-/// A network, a fleet, or a client with a reservation.
+/// The server, a network, a fleet, or a client with a reservation.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord)]
 #[non_exhaustive]
 pub enum Concerned {
+    /// The server: how clients know it, and in which order its fleets apply.
+    Server,
     /// The network of this name.
     Network(String),
     /// The fleet of this name.
@@ -39,6 +41,7 @@ pub enum Concerned {
 impl fmt::Display for Concerned {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
+            Self::Server => f.write_str("server"),
             Self::Network(name) => write!(f, "network {name}"),
             Self::Fleet(name) => write!(f, "fleet {name}"),
             Self::FleetOn(name, network) => write!(f, "fleet {name} on {network}"),
@@ -93,6 +96,7 @@ type Content = BTreeMap<(bool, String), Detail>;
 /// written.
 #[must_use]
 pub fn compare(before: &Compiled<'_>, after: &Compiled<'_>) -> Vec<Changed> {
+    let order = orders(before, after);
     let (before, after) = (contents(before), contents(after));
     let index = |all: &[(Concerned, Content)]| -> HashMap<Concerned, usize> {
         all.iter().enumerate().map(|(at, (concerned, _))| (concerned.clone(), at)).collect()
@@ -109,12 +113,39 @@ pub fn compare(before: &Compiled<'_>, after: &Compiled<'_>) -> Vec<Changed> {
             _ => Sides::Both,
         };
         let empty = Content::new();
-        let changes = differences(was.unwrap_or(&empty), is.unwrap_or(&empty));
+        let mut changes = differences(was.unwrap_or(&empty), is.unwrap_or(&empty));
+        changes.extend(order.clone().filter(|_| *concerned == Concerned::Server));
         if !changes.is_empty() || sides != Sides::Both {
             changed.push(Changed { concerned: concerned.clone(), sides, changes });
         }
     }
     changed
+}
+
+/// More fleets than this that change places are said to, without a look at which pairs of them may know one client.
+const PAIRS_OF: usize = 256;
+
+/// The fleets that stand on both sides, where their order differs and matters: of several that know a client, the later wins.
+fn orders(before: &Compiled<'_>, after: &Compiled<'_>) -> Option<Change> {
+    fn common<'c, 'p>(compiled: &'c Compiled<'p>, other: &Compiled<'_>) -> Vec<&'c Fleet<'p>> {
+        let known: HashSet<&str> = other.fleets.iter().map(|fleet| &*fleet.name).collect();
+        compiled.fleets.iter().filter(|fleet| known.contains(&*fleet.name)).collect()
+    }
+    let (was, is) = (common(before, after), common(after, before));
+    let differ = |(was, is): (&&Fleet<'_>, &&Fleet<'_>)| was.name != is.name;
+    let first = was.iter().zip(&is).position(differ)?;
+    let last = was.iter().zip(&is).rposition(differ)?;
+    let (was, is) = (&was[first..=last], &is[first..=last]);
+    let place: HashMap<&str, usize> = is.iter().enumerate().map(|(at, fleet)| (&*fleet.name, at)).collect();
+    let turned = |one: &Fleet<'_>, other: &Fleet<'_>| {
+        place.get(&*one.name) > place.get(&*other.name) && one.recognised.may_share_clients(&other.recognised)
+    };
+    let matters = || was.iter().enumerate().any(|(at, one)| was[at + 1..].iter().any(|other| turned(one, other)));
+    let text = |fleets: &[&Fleet<'_>]| {
+        Some(Detail::Text(fleets.iter().map(|fleet| &*fleet.name).collect::<Vec<_>>().join(", ")))
+    };
+    let change = || Change { what: "order of fleets".to_owned(), before: text(was), after: text(is) };
+    (was.len() > PAIRS_OF || matters()).then(change)
 }
 
 fn differences(was: &Content, is: &Content) -> Vec<Change> {
@@ -139,7 +170,17 @@ fn contents(compiled: &Compiled<'_>) -> Vec<(Concerned, Content)> {
         let network = compiled.networks[row.network()].name.to_string();
         (Concerned::Client(row.client().to_string(), network), reserved(row))
     });
-    networks.chain(fleets).chain(reservations).collect()
+    let server = std::iter::once((Concerned::Server, of_server(compiled.server.as_ref())));
+    server.chain(networks).chain(fleets).chain(reservations).collect()
+}
+
+fn of_server(server: &Server) -> Content {
+    let mut content = Content::new();
+    let v4 = server.v4.as_ref().map(|(address, _)| address.to_string());
+    let v6 = server.v6.as_ref().map(|(address, _)| address.to_string());
+    add_fact(&mut content, "server", listed(v4.into_iter().chain(v6)));
+    add_fact(&mut content, "server-duid", server.duid.as_ref().map(ToString::to_string).unwrap_or_default());
+    content
 }
 
 fn add_fact(content: &mut Content, what: &str, text: String) {
@@ -165,7 +206,17 @@ fn of_network(compiled: &Compiled<'_>, at: usize) -> Content {
         let timers = audience.timers(family, &audience.sent(family));
         match family {
             Family::V4 => add_fact(&mut content, "lease", duration_text(timers.lease.seconds)),
-            Family::V6 => add_fact(&mut content, "preferred", duration_text(timers.preferred.seconds)),
+            Family::V6 => {
+                let times = [
+                    ("lease", timers.lease),
+                    ("preferred", timers.preferred),
+                    ("renew", timers.renew),
+                    ("rebind", timers.rebind),
+                ];
+                for (what, time) in times {
+                    add_fact(&mut content, what, duration_text(time.seconds));
+                }
+            }
         }
         for sent in compiled.payloads(family, at).unwrap_or_default() {
             add_option(&mut content, format!("{}:{}", family.name(), sent.code), &sent.octets);

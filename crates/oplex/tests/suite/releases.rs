@@ -192,6 +192,51 @@ fn what_a_person_writes_otherwise_is_no_difference() {
     assert_eq!((&*gone[0].concerned.to_string(), gone[0].sides), ("network mast", Sides::OnlyBefore));
 }
 
+#[test]
+fn what_only_the_server_or_the_order_of_fleets_changes_is_a_difference() {
+    let fleet =
+        |name: &str, class: &str, times: &str| format!("[fleet.{name}]\nmatch.vendor-class = \"{class}\"\n{times}\n");
+    let with = |top: &str, fleets: &[String]| {
+        let network =
+            "[network.pier]\nprefix = \"2001:db8:64:9::/64\"\npool = \"2001:db8:64:9::100-2001:db8:64:9::1ff\"\n";
+        let text = format!("{top}\n{network}{}", fleets.concat());
+        Plan::read("plan.toml", &text, &mut |path| Err(format!("no file {path}").into()))
+    };
+    let server = "server = \"10.64.0.67\"\nserver-duid = \"00:03:00:01:02:00:5e:00:53:67\"\nlease = \"4h\"";
+    let (wide, narrow) = (fleet("all", "Tern *", "lease = \"2h\""), fleet("one", "Tern 5", "lease = \"3h\""));
+    let other = fleet("other", "Gannet *", "lease = \"3h\"");
+    let both = [wide.clone(), narrow.clone()];
+    let before = with(server, &both);
+    let cases = [
+        (with(&server.replace("0.67", "0.68"), &both), Some("server: server")),
+        (with(&server.replace("53:67", "53:68"), &both), Some("server: server-duid")),
+        (with(&format!("{server}\nrenew = \"1h\""), &both), Some("network pier: renew")),
+        (with(&format!("{server}\nrebind = \"3h\""), &both), Some("network pier: rebind")),
+        (with(&format!("{server}\npreferred = \"1h\""), &both), Some("network pier: preferred rebind renew")),
+        (
+            with(server, &[wide.clone(), fleet("one", "Tern 5", "lease = \"3h\"\npreferred = \"1h\"")]),
+            Some("fleet one: preferred"),
+        ),
+        (with(server, &[narrow, wide.clone()]), Some("server: order of fleets")),
+        (with(server, &both), None),
+    ];
+    let said = |after: &Loaded, before: &Loaded| {
+        let all = difference(before, after);
+        let first = all.first().map(|changed| {
+            let what = changed.changes.iter().map(|change| &*change.what).collect::<Vec<_>>().join(" ");
+            format!("{}: {what}", changed.concerned)
+        });
+        assert!(all.len() <= 1, "{all:?}");
+        first
+    };
+    for (after, expected) in &cases {
+        assert_eq!(said(after, &before).as_deref(), *expected);
+    }
+    // Fleets that no client belongs to at once may stand in any order.
+    let apart = with(server, &[wide.clone(), other.clone()]);
+    assert_eq!(said(&with(server, &[other, wide]), &apart), None);
+}
+
 /// The demo's plan and the files it names.
 fn demo() -> Loaded {
     let read = |path: &str| std::fs::read_to_string(format!("{}/../../demo/{path}", env!("CARGO_MANIFEST_DIR")));
