@@ -71,6 +71,10 @@ fn the_first_and_the_last_address_of_a_subnet_are_nobodys() {
         "pool-includes-reserved-address",
         "the pool includes 10.64.8.0, the network address of 10.64.8.0/21",
     );
+    // A subnet as a pool has both, and one correction mends both.
+    let whole = in_plan(&around("pool = \"10.64.8.0/21\"\nexclude = \"10.64.8.1\"", ""));
+    let tries: Vec<_> = whole.iter().map(|finding| finding.remedy().unwrap()).collect();
+    assert_eq!(tries, ["\"10.64.8.1-10.64.15.254\""; 2]);
     // Excluding it is as good as leaving it out.
     silent(&around("pool = \"10.64.15.1-10.64.15.255\"\nexclude = \"10.64.15.255\"", ""));
 }

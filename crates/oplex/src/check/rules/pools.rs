@@ -97,13 +97,13 @@ fn includes_reserved<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<F
         let Some(subnet) = side.subnets.iter().find(|subnet| inside(&subnet.net)) else { continue };
         for (address, what) in subnet.reserved() {
             if pool.holds(address) && !side.excluded.iter().any(|out| out.holds(address)) {
-                findings.push(reserved(pool, address, &format!("{what} of {}", subnet.net.trunc())));
+                findings.push(reserved(pool, subnet.hosts(), address, &format!("{what} of {}", subnet.net.trunc())));
             }
         }
     }
 }
 
-fn reserved<A: Address>(pool: &Pool<A>, address: A, what: &str) -> Finding {
+fn reserved<A: Address>(pool: &Pool<A>, hosts: (A, A), address: A, what: &str) -> Finding {
     let finding = POOL_INCLUDES_RESERVED_ADDRESS.finding(format!("the pool includes {address}, {what}"));
     let ends = pool.first_spot != pool.spot;
     let finding = match address {
@@ -114,11 +114,9 @@ fn reserved<A: Address>(pool: &Pool<A>, address: A, what: &str) -> Finding {
         _ if ends && address == pool.last => {
             finding.at(pool.last_spot.clone()).replace(address.previous().unwrap_or(address).to_string())
         }
-        // A subnet as a pool includes both ends.
+        // A subnet as a pool includes both ends, and one text is to mend both.
         _ => {
-            let first = if address == pool.first { address.next().unwrap_or(address) } else { pool.first };
-            let last = if address == pool.last { address.previous().unwrap_or(address) } else { pool.last };
-            let fixed = Pool { first, last, ..pool.clone() };
+            let fixed = Pool { first: pool.first.max(hosts.0), last: pool.last.min(hosts.1), ..pool.clone() };
             finding.at(pool.spot.clone()).replace(format!("\"{fixed}\""))
         }
     };
