@@ -3,7 +3,7 @@
 use crate::check::declare::{PlanContext, both, check, checks, v4_plan, v6_plan};
 use crate::family::{Address, Family};
 use crate::finding::{Finding, Spot};
-use crate::plan::{Disjoint, Network, Plan, Pool, Ranges, Reservation, Sent, Side, gaps};
+use crate::plan::{Disjoint, Network, Plan, Pool, Ranges, Reservation, Sent, Side, Subnet, gaps};
 
 checks! {
     RANGE_BACKWARDS, POOL_OUTSIDE_SUBNET, POOL_INCLUDES_RESERVED_ADDRESS, POOLS_OVERLAP, EXCLUSION_OUTSIDE_POOL,
@@ -20,13 +20,21 @@ check! { Plan(both!(backwards)),
 }
 
 fn backwards<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
-    let of_networks = context.plan.networks.iter().map(|network| network.sides.of::<A>());
-    let of_networks = of_networks.flat_map(|side| side.pools.iter().chain(&side.excluded));
-    let of_fleets = context.plan.fleets.iter().flat_map(|fleet| &fleet.on).flat_map(|on| on.pools.of::<A>());
-    for pool in of_networks.chain(of_fleets).filter(|pool| pool.is_backwards()) {
+    let of_networks = context.plan.networks.iter().flat_map(|network| {
+        let side = network.sides.of::<A>();
+        side.pools.iter().chain(&side.excluded).map(move |pool| (pool, side))
+    });
+    let of_fleets = context.plan.fleets.iter().flat_map(|fleet| &fleet.on).flat_map(|on| {
+        let side = context.plan.networks[on.network].sides.of::<A>();
+        on.pools.of::<A>().iter().map(move |pool| (pool, side))
+    });
+    for (pool, side) in of_networks.chain(of_fleets).filter(|(pool, _)| pool.is_backwards()) {
         let message = format!("the range is backwards: {} is above {}", pool.first, pool.last);
         let finding = RANGE_BACKWARDS.finding(message).at(pool.spot.clone());
-        findings.push(finding.replace(format!("\"{}-{}\"", pool.last, pool.first)));
+        // The right way round, the range is not to include addresses that no host can have.
+        let (lowest, highest) = side.subnet_with(pool.last).map_or((pool.last, pool.first), Subnet::hosts);
+        let (first, last) = (pool.last.max(lowest), pool.first.min(highest));
+        findings.push(finding.replace(format!("\"{first}-{last}\"")));
     }
 }
 
