@@ -207,13 +207,10 @@ fn of_network(compiled: &Compiled<'_>, at: usize) -> Content {
         match family {
             Family::V4 => add_fact(&mut content, "lease", duration_text(timers.lease.seconds)),
             Family::V6 => {
-                let times = [
-                    ("lease", timers.lease),
-                    ("preferred", timers.preferred),
-                    ("renew", timers.renew),
-                    ("rebind", timers.rebind),
-                ];
-                for (what, time) in times {
+                add_fact(&mut content, "lease", duration_text(timers.lease.seconds));
+                let times = [("preferred", timers.preferred), ("renew", timers.renew), ("rebind", timers.rebind)];
+                // What follows from the lease is no change of its own.
+                for (what, time) in times.into_iter().filter(|(_, time)| time.layer.is_some()) {
                     add_fact(&mut content, what, duration_text(time.seconds));
                 }
             }
