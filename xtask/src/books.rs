@@ -24,27 +24,66 @@ pub(crate) fn read(books: &[(&str, &str)]) -> Result<Codebook, String> {
     Ok(codebook)
 }
 
-/// The text of `standard.rs`.
-pub(crate) fn text(codebook: &Codebook) -> String {
-    let mut text = String::from(
-        "//! Generated from `codebooks/*.toml`: do not edit. `cargo run -p xtask -- generate` writes it anew.\n\n\
-         use super::constants::{ChapterRow, Named, OptionRow, Tables};\nuse super::facts::Condition::{Informing, Leasing};\n\
-         use super::facts::MessageFactKind::{Allowed, Barred, Discouraged, Requestable, Required, Several, Unrequestable};\nuse super::{Sender, Status};\n\n",
-    );
-    let _ = writeln!(text, "pub(super) static CHAPTERS: [ChapterRow; {}] = [", codebook.chapters().len());
+const HEAD: &str =
+    "//! Generated from `codebooks/*.toml`: do not edit. `cargo run -p xtask -- generate` writes it anew.\n\n";
+
+/// What a file of rows uses, by its own place.
+fn imports(constants: &str, above: &str, rows: &str) -> String {
+    let used = |names: &[&str], shape: &dyn Fn(&str) -> String| {
+        let used: Vec<&str> = names.iter().copied().filter(|name| rows.contains(&shape(name))).collect();
+        used.join(", ")
+    };
+    let when = used(&["Informing", "Leasing"], &|name| format!("Some({name})"));
+    let kinds = ["Allowed", "Barred", "Discouraged", "Requestable", "Required", "Several", "Unrequestable"];
+    let kinds = used(&kinds, &|name| format!("({name}, &["));
+    let mut text = format!("use {above}constants::{constants};\n");
+    for (of, names) in [("facts::Condition", when), ("facts::MessageFactKind", kinds)] {
+        if !names.is_empty() {
+            let _ = writeln!(text, "use {above}{of}::{{{names}}};");
+        }
+    }
+    text + &format!("use {above}{{Sender, Status}};\n\n")
+}
+
+/// The chapters so large that each has a file of its own.
+const LARGE: [&str; 2] = ["v4", "v6"];
+
+/// The generated files of the standard codebooks: their names below `standard/`, and their texts.
+pub(crate) fn files(codebook: &Codebook) -> Vec<(String, String)> {
+    let large = codebook.chapters().iter().filter(|chapter| LARGE.contains(&&*chapter.name));
+    let own = large.map(|chapter| {
+        let rows = chapter.options.iter().map(|option| format!("    {},\n", generate_row(option)));
+        let (rows, count) = (rows.collect::<String>(), chapter.options.len());
+        let imports = imports("OptionRow", "crate::codebook::", &rows);
+        let text = format!("{HEAD}{imports}pub(super) static OPTIONS: [OptionRow; {count}] = [\n{rows}];\n");
+        (format!("{}.rs", chapter.name), text)
+    });
+    std::iter::once(("mod.rs".to_owned(), text(codebook))).chain(own).collect()
+}
+
+/// The text of `standard/mod.rs`.
+fn text(codebook: &Codebook) -> String {
+    let mut text = format!("pub(super) static CHAPTERS: [ChapterRow; {}] = [\n", codebook.chapters().len());
     for chapter in codebook.chapters() {
         let octets = (chapter.code_octets, chapter.length_octets);
-        let _ = writeln!(
+        let _ = write!(
             text,
-            "    ChapterRow {{ name: {:?}, prefix: {:?}, octets: {octets:?}, options: &[",
+            "    ChapterRow {{ name: {:?}, prefix: {:?}, octets: {octets:?}, options: &",
             chapter.name, chapter.prefix
         );
+        if LARGE.contains(&&*chapter.name) {
+            let _ = writeln!(text, "{}::OPTIONS }},", chapter.name);
+            continue;
+        }
+        text.push_str("[\n");
         for option in &chapter.options {
             let _ = writeln!(text, "        {},", generate_row(option));
         }
         text.push_str("    ] },\n");
     }
-    text.push_str("];\n");
+    let modules: String = LARGE.iter().map(|name| format!("mod {name};\n")).collect();
+    let imports = imports("{ChapterRow, Named, OptionRow, Tables}", "super::", &text);
+    let mut text = format!("{HEAD}{modules}\n{imports}{text}];\n");
     for (what, list) in [("ENUMERATIONS", codebook.enumerations()), ("FLAGS", codebook.flags())] {
         let _ = writeln!(text, "\npub(super) static {what}: [Named; {}] = [", list.len());
         for named in list {

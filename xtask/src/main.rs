@@ -52,10 +52,11 @@ fn outdated() -> Result<Vec<(PathBuf, String)>, String> {
     let books: Vec<(&str, &str)> = texts.iter().map(|(name, text)| (*name, text.as_str())).collect();
     let codebook = books::read(&books)?;
     let mut files = vec![
-        (core.join("src/codebook/standard.rs"), books::text(&codebook)),
         (root.join("docs/rules.md"), rules::text()),
         (root.join("docs/rfcs.md"), ledger::Ledger::read(&read(&root.join("rfc-ledger.toml"))?)?.page()),
     ];
+    let standard = books::files(&codebook).into_iter();
+    files.extend(standard.map(|(name, text)| (core.join("src/codebook/standard").join(name), text)));
     let keys = |protocol: Protocol| core.join("src/packet").join(protocol.name()).join("keys.rs");
     files.extend(Protocol::ALL.map(|protocol| (keys(protocol), keys::text(&codebook, protocol))));
     files.retain(|(path, text)| read(path).ok().as_deref() != Some(text));
