@@ -8,6 +8,7 @@ mod args;
 mod commands;
 mod exit;
 mod forms;
+mod rehearsal;
 mod render;
 
 fn main() -> ExitCode {

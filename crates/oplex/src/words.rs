@@ -44,6 +44,9 @@ static WORDS: [(&str, Rows); 10] = [
     ("a client", CLIENT),
 ];
 
+/// What says where to boot from, where a key is wanted; the first is `siaddr` in the words of RFC 2131, section 2.
+const BOOT: (&[&str], Instead) = (&["next-server", "filename", "boot-file"], Word("boot"));
+
 static OPTIONS_V4: Rows = &[
     (
         &[
@@ -78,7 +81,7 @@ static OPTIONS_V4: Rows = &[
     ),
     (&["interface-mtu", "link-mtu"], Word("mtu-interface")),
     (
-        &["next-server", "siaddr", "boot-server", "tftp-server-ip"],
+        &["next-server", "siaddr", "boot-server"],
         Advice(
             "boot = { server = \"…\", file = \"…\" } on the layer, beside `send`; it fills the header and the options",
         ),
@@ -133,12 +136,12 @@ static OPTIONS_V6: Rows = &[
 static PLAN: Rows = &[
     (&["networks", "subnet", "subnets"], Word("network")),
     (&["fleets", "class", "classes", "group", "groups"], Word("fleet")),
-    (&["option", "options", "global-options"], Advice("[send.v4] and [send.v6]")),
+    (&["option", "options"], Advice("[send.v4] and [send.v6]")),
     (&["host", "hosts"], Word("reservation")),
-    (&["codebook", "vendors", "option-definitions"], Word("codebooks")),
+    (&["codebook", "vendors"], Word("codebooks")),
     (&["name", "description"], Word("title")),
     (&["server-id", "server-identifier"], Word("server")),
-    (&["lease-time", "leasetime", "lease-duration"], Word("lease")),
+    (&["lease-time", "lease-duration"], Word("lease")),
     (&["pool", "pools", "range", "ranges"], Advice("pool = [\"…\"] in [network.NAME]")),
     (&["router", "gateway", "domain-server", "dns", "domain-name"], Advice("the same in [send.v4]")),
 ];
@@ -160,7 +163,7 @@ static NETWORK: Rows = &[
         &["domain-name", "domain", "ntp-servers"],
         Advice("the same in [network.NAME.send.v4], or in [send.v4] for every network"),
     ),
-    (&["lease-time", "leasetime", "lease-duration", "valid-lifetime"], Word("lease")),
+    (&["lease-time", "lease-duration", "valid-lifetime"], Word("lease")),
     (&["preferred-lifetime"], Word("preferred")),
     (&["t1", "renewal-time", "renew-time", "renewal"], Word("renew")),
     (&["t2", "rebinding-time", "rebind-time", "rebinding"], Word("rebind")),
@@ -173,7 +176,7 @@ static NETWORK: Rows = &[
     (&["ra", "router-advertisement", "advertisement"], Word("advertise")),
     (&["netmask", "mask", "subnet-mask"], Advice("the length behind the subnet: subnet = \"…/24\"")),
     (&["prefix-delegation", "pd", "delegated-prefix"], Word("delegate")),
-    (&["next-server", "filename", "boot-file"], Word("boot")),
+    BOOT,
 ];
 
 static ADVERTISE: Rows = &[
@@ -203,7 +206,7 @@ static FLEET: Rows = &[
     (&["option", "options"], Advice("[fleet.NAME.send.v4]")),
     (&["parameter-request-list", "prl", "asks", "wants"], Word("requests")),
     (&["lease-time", "lease-duration"], Word("lease")),
-    (&["next-server", "filename", "boot-file"], Word("boot")),
+    BOOT,
 ];
 
 static RESERVATION: Rows = &[
@@ -214,7 +217,7 @@ static RESERVATION: Rows = &[
     (&["id", "identifier", "clientid", "client-identifier"], Word("client-id")),
     (&["subnet", "vlan", "net"], Word("network")),
     (&["option", "options"], Advice("send.v4 = { … }")),
-    (&["next-server", "filename", "boot-file"], Word("boot")),
+    BOOT,
 ];
 
 static CLIENT: Rows = &[

@@ -18,7 +18,6 @@ use crate::args::{Check, CheckFormat};
 use crate::exit::{CANNOT, DONE, ERRORS, Failure, Outcome};
 use crate::forms::{self, CheckForm, PlanForm};
 use crate::render::budget::bar;
-
 use crate::render::style::{AID, BAD, DIM, GOOD, in_style};
 use crate::render::{clean, findings, junit, progress};
 

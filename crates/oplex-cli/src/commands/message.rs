@@ -14,7 +14,6 @@ use super::input::{self, Input, octets_of_text};
 use super::put;
 use crate::args::{Decode, Encode, Format};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
-
 use crate::forms::{self, EncodedForm, MessageForm, NoMessageForm};
 use crate::render::message;
 use crate::render::style::{AID, STRONG, in_style};

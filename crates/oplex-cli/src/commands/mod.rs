@@ -1,6 +1,5 @@
 //! One file for each command.
 
-use crate::render::style::{BAD, in_style};
 use std::io::{Read, Write};
 use std::path::Path;
 
@@ -11,6 +10,7 @@ use oplex::octets::hex;
 use crate::args::{Args, Books, Command, OctetForm};
 use crate::exit::{Failure, Outcome, because};
 use crate::render::findings;
+use crate::render::style::{BAD, in_style};
 
 mod check;
 mod decode;
@@ -21,7 +21,7 @@ mod lookup;
 mod message;
 mod new;
 mod publish;
-pub(crate) mod rehearse;
+mod rehearse;
 mod rules;
 mod show;
 mod tour;

@@ -134,7 +134,8 @@ fn addresses(form: &PlanForm<'_>, out: &mut dyn Write) -> std::io::Result<()> {
         side(&network.subnets, &network.v4, &lease);
         side(&network.prefixes, &network.v6, &lease);
         for range in &network.delegates {
-            rows.push(vec![String::new(), String::new(), format!("delegates {range}")]);
+            let name = if std::mem::replace(&mut named, true) { String::new() } else { name.clone() };
+            rows.push(vec![name, String::new(), format!("delegates {range}")]);
         }
     }
     table(&["network", "subnet or prefix", "pool", "excluded", "left", "lease"], &rows, out)

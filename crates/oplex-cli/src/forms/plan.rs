@@ -1,6 +1,6 @@
 //! All that a plan says, as tables.
 
-use std::collections::HashMap;
+use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::net::{Ipv4Addr, Ipv6Addr};
 
 use oplex::answer::HostMode;
@@ -161,7 +161,7 @@ struct Tables<'p> {
     plan: &'p Plan,
     compiled: &'p Compiled<'p>,
     sources: &'p Sources,
-    narrower: Narrower,
+    narrower: Narrower<'p>,
 }
 
 impl<'p> Tables<'p> {
@@ -301,31 +301,47 @@ pub(crate) fn mode(mode: HostMode) -> &'static str {
 }
 
 /// Which layers say something of an option, or of a key of `boot`.
-#[derive(Default)]
-struct Narrower(HashMap<String, Vec<(LayerKind, String)>>);
+struct Narrower<'p> {
+    compiled: &'p Compiled<'p>,
+    of: HashMap<String, Speakers>,
+}
 
-impl Narrower {
+/// The layers that say something of one thing, by their kinds.
+#[derive(Default)]
+struct Speakers {
+    networks: Vec<usize>,
+    /// In the order in which they apply.
+    fleets: Vec<usize>,
+    /// Fleets on single networks, by the network.
+    on: BTreeMap<usize, Vec<usize>>,
+}
+
+impl<'p> Narrower<'p> {
     /// Those of a plan, or those that concern one network.
-    fn of(compiled: &Compiled<'_>, only: Option<usize>) -> Self {
-        let mut all = Self::default();
+    fn of(compiled: &'p Compiled<'p>, only: Option<usize>) -> Self {
+        let mut all = Self { compiled, of: HashMap::new() };
         let wanted = |at: usize| only.is_none_or(|only| only == at);
-        for (_, network) in compiled.networks.iter().enumerate().filter(|(at, _)| wanted(*at)) {
-            all.add(&network.layer);
+        for (at, network) in compiled.networks.iter().enumerate().filter(|(at, _)| wanted(*at)) {
+            all.add(&network.layer, |speakers| speakers.networks.push(at));
         }
-        for fleet in &compiled.fleets {
-            all.add(&fleet.layer);
-            fleet.on.iter().filter(|on| wanted(on.network)).for_each(|on| all.add(&on.layer));
+        for (at, fleet) in compiled.fleets.iter().enumerate() {
+            all.add(&fleet.layer, |speakers| speakers.fleets.push(at));
+            for on in fleet.on.iter().filter(|on| wanted(on.network)) {
+                all.add(&on.layer, |speakers| speakers.on.entry(on.network).or_default().push(at));
+            }
         }
         all
     }
 
-    fn add(&mut self, layer: &Layer<'_>) {
+    fn add(&mut self, layer: &Layer<'_>, mut note: impl FnMut(&mut Speakers)) {
         let sent = layer.options.iter().flatten().map(|option| option.id().to_string());
         let amended = layer.amends.iter().flatten().map(|amend| amend.definition.id().to_string());
         let withheld = layer.withheld.iter().map(|out| out.id().to_string());
         let keys = layer.boot.iter().map(|boot| boot.key).chain(layer.boot_withheld.iter().copied());
-        for what in sent.chain(amended).chain(withheld).chain(keys.map(|key| format!("boot.{}", key.name()))) {
-            self.0.entry(what).or_default().push((layer.id.kind, layer.id.name.to_owned()));
+        let things = sent.chain(amended).chain(withheld).chain(keys.map(|key| format!("boot.{}", key.name())));
+        // A layer that sends several instances of an option says one thing.
+        for what in things.collect::<BTreeSet<_>>() {
+            note(self.of.entry(what).or_default());
         }
     }
 
@@ -337,16 +353,35 @@ impl Narrower {
         self.below(kind, &format!("boot.{key}"))
     }
 
+    /// The layers that say something of it, and may be narrower than this one for some client.
     fn below(&self, kind: LayerKind, what: &str) -> Vec<String> {
-        let is_narrower = |other: LayerKind| match (kind, other) {
-            (LayerKind::Everyone, other) => other != LayerKind::Everyone,
-            (LayerKind::Network(at), LayerKind::FleetOn(_, on)) => at == on,
-            (LayerKind::Network(_), LayerKind::Fleet(_)) => true,
-            (LayerKind::Fleet(at), LayerKind::Fleet(other)) => at < other,
-            (LayerKind::Fleet(at), LayerKind::FleetOn(other, _)) => at <= other,
-            _ => false,
-        };
-        let all = self.0.get(what).into_iter().flatten();
-        all.filter(|(other, _)| is_narrower(*other)).map(|(_, name)| name.clone()).collect()
+        let Some(speakers) = self.of.get(what) else { return Vec::new() };
+        let (fleets, on) = (&speakers.fleets, &speakers.on);
+        let known = |at: usize| &self.compiled.fleets[at];
+        let share = |one: usize, other: usize| known(one).recognised.may_share_clients(&known(other).recognised);
+        let network = |at: &usize| self.compiled.networks[*at].layer.id.name.to_owned();
+        let fleet = |at: &usize| known(*at).layer.id.name.to_owned();
+        let fleet_on = |network: usize, at: usize| Some(known(at).on(network)?.layer.id.name.to_owned());
+        let all_on = on.iter().flat_map(|(network, all)| all.iter().map(move |at| (*network, *at)));
+        match kind {
+            LayerKind::Everyone => {
+                let wide = speakers.networks.iter().map(network).chain(fleets.iter().map(fleet));
+                wide.chain(all_on.filter_map(|(network, at)| fleet_on(network, at))).collect()
+            }
+            LayerKind::Network(here) => {
+                let on = on.get(&here).into_iter().flatten().filter_map(|at| fleet_on(here, *at));
+                fleets.iter().map(fleet).chain(on).collect()
+            }
+            LayerKind::Fleet(own) => {
+                let later = fleets.iter().filter(|at| **at > own && share(own, **at)).map(fleet);
+                let on = all_on.filter(|(_, at)| *at == own || share(own, *at));
+                later.chain(on.filter_map(|(network, at)| fleet_on(network, at))).collect()
+            }
+            LayerKind::FleetOn(own, here) => {
+                let later = on.get(&here).into_iter().flatten().filter(|at| **at > own && share(own, **at));
+                later.filter_map(|at| fleet_on(here, *at)).collect()
+            }
+            _ => Vec::new(),
+        }
     }
 }

@@ -11,8 +11,7 @@ use serde::Serialize;
 
 use super::BudgetForm;
 use super::plan::mode;
-use crate::commands::rehearse::frames::between;
-use crate::commands::rehearse::page::Rehearsal;
+use crate::rehearsal::{Rehearsal, between};
 
 /// What one client gets; a family that is not rehearsed is absent.
 #[derive(Serialize)]

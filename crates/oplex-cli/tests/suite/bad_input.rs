@@ -252,7 +252,7 @@ fn spreadsheets_that_are_none() {
     with(b"mac,address\n\xff\n", 1, "r.csv cannot be read: the file is not UTF-8");
     with(b"colour\nred\n", 1, "unknown option `colour`");
     with(b"mac\n02:00:5e:00:53:11\n", 1, "this line names no network, and its address lies in none");
-    with(b"mac,network\n,desk\n", 1, "this line names no client: neither `mac` nor `client-id`");
+    with(b"mac,network\n,desk\n", 1, "this line names no client: it has no `mac`, `client-id`");
     with(b"mac,address\n\"02:00:5e:00:53:11,10.64.4.9\n", 1, "a quote that is not closed on its line");
     with(b"mac,address\n02:00:5e:00:53:11,10.64.5.9\n", 1, "names no network");
     with(

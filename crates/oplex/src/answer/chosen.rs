@@ -126,7 +126,7 @@ pub struct BootField<'a, T> {
 /// What `boot` comes to in the header of DHCPv4's replies (RFC 2131, section 2).
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct BootHeader<'a> {
-    /// The address of the next server, `siaddr`.
+    /// The address of the server that has the boot file, `siaddr`.
     pub server: Option<BootField<'a, Ipv4Addr>>,
     /// The server's name, `sname`; one of more than 63 octets goes in option 66 alone.
     pub host: Option<BootField<'a, Cow<'a, str>>>,

@@ -26,10 +26,9 @@ impl HostMode {
     /// What hosts on this network use it for.
     #[must_use]
     pub fn on(network: &Network<'_>) -> Self {
-        // Hosts drop what is not from a link-local address (RFC 4861, section 6.1.2).
-        let flags = |said: &Advertisement<'_>| match said.ends.source.is_unicast_link_local() {
-            true => (said.header.managed, said.header.other),
-            false => (false, false),
+        let flags = |said: &Advertisement<'_>| {
+            let obeyed = said.is_obeyed();
+            (obeyed && said.header.managed, obeyed && said.header.other)
         };
         match network.advertises.as_ref().map(flags) {
             None => Self::Unknown,
@@ -167,10 +166,9 @@ pub(super) fn link_local(mac: Mac) -> Ipv6Addr {
 }
 
 /// The prefixes that hosts form addresses of (RFC 4862, section 5.5.3): only of 64 bits, as the other half is the host's, and
-/// neither of the link-local prefix nor of one that is not valid. What is not from a link-local address they drop (RFC 4861,
-/// section 6.1.2).
+/// neither of the link-local prefix nor of one that is not valid.
 fn formed_of(said: &Advertisement<'_>) -> impl Iterator<Item = Net<Ipv6Addr>> {
-    let obeyed = said.ends.source.is_unicast_link_local();
+    let obeyed = said.is_obeyed();
     let prefixes = said.prefixes().filter(move |prefix| obeyed && prefix.autonomous && prefix.valid > 0);
     let nets = prefixes.map(|prefix| prefix.net);
     nets.filter(|net| net.length() == 64 && !net.address().is_unicast_link_local())

@@ -203,6 +203,12 @@ impl<'p> Advertisement<'p> {
         octets.filter_map(|octets| AdvertisedPrefix::read(octets.as_deref()?))
     }
 
+    /// Whether hosts obey it: what is not from a link-local address they drop (RFC 4861, section 6.1.2).
+    #[must_use]
+    pub fn is_obeyed(&self) -> bool {
+        self.ends.source.is_unicast_link_local()
+    }
+
     /// Whether hosts form addresses of one of its prefixes by themselves.
     #[must_use]
     pub fn is_autonomous(&self) -> bool {

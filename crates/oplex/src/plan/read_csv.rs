@@ -105,7 +105,7 @@ impl PlanReader<'_> {
             matches!(column, Column::Mac | Column::ClientId | Column::Duid | Column::CircuitId | Column::RemoteId)
         }) {
             let finding = KEY_MISSING
-                .finding("there is no column `mac`, `client-id` or `duid`")
+                .finding("no column says which client it is: `mac`, `client-id`, `duid`, `circuit-id` or `remote-id`")
                 .at(Spot { file, span: line.span(0) });
             self.reader.findings.push(finding.advice("mac,address,name,network in the first line"));
         }
@@ -157,7 +157,9 @@ impl Sheet<'_> {
         let threads = if apart { parallel::threads() } else { 1 };
         let mut ends: Vec<usize> = (1..threads).map(|part| body + (text.len() - body) / threads * part).collect();
         for end in &mut ends {
-            *end += text.as_bytes()[*end..].iter().position(|octet| *octet == b'\n').map_or(0, |newline| newline + 1);
+            // Where no line ends in a newline, as in tables whose lines end in CR alone, the first part is all of it.
+            let rest = &text.as_bytes()[*end..];
+            *end += rest.iter().position(|octet| *octet == b'\n').map_or(rest.len(), |newline| newline + 1);
         }
         ends.push(text.len());
         let starts = std::iter::once(body).chain(ends.iter().copied());
@@ -215,8 +217,9 @@ impl Sheet<'_> {
         };
         let ignored = ignored.into_iter();
         findings.extend(ignored.map(|(why, span)| RESERVATION_KEY_IGNORED.finding(why).at(self.spot(span))));
-        let client =
-            client.ok_or_else(|| nothing("this line names no client: neither `mac` nor `client-id` nor `duid`"));
+        let client = client.ok_or_else(|| {
+            nothing("this line names no client: it has no `mac`, `client-id`, `duid`, `circuit-id` or `remote-id`")
+        });
         let (client, client_at) = client?;
         // Without a network the address determines it.
         let network = network.or_else(|| self.networks.holding(given.as_ref().map(|(address, _)| *address)?));

@@ -277,7 +277,11 @@ fn faults_in_reservations_are_found_at_their_cells() {
             "reservation-key-ignored",
             "`mac` is ignored beside `client-id`",
         ),
-        ("«address»,name\n", "key-missing", "there is no column `mac`, `client-id` or `duid`"),
+        (
+            "«address»,name\n",
+            "key-missing",
+            "no column says which client it is: `mac`, `client-id`, `duid`, `circuit-id` or `remote-id`",
+        ),
         (
             "mac,address\n02:00:5e:00:53:11,10.64.8.11\n«02:00:5e:00:53:11»,10.64.8.12\n",
             "reservation-repeated",

@@ -48,7 +48,7 @@ fn large_table(lines: usize, end: &str) -> String {
 fn a_large_table_is_read_as_a_small_one() {
     const LINES: usize = 80_000;
     let plan = networks(LINES / 100);
-    for end in ["\n", "\r\n"] {
+    for end in ["\n", "\r\n", "\r"] {
         let csv = large_table(LINES, end);
         assert!(csv.len() > 4 << 20);
         let loaded = read(&plan, &csv);

@@ -10,6 +10,7 @@ mod clients;
 mod codebook;
 mod codebook_files;
 mod composed;
+mod differences;
 mod explained;
 mod families;
 mod faults;

@@ -6,8 +6,8 @@ use oplex::answer::Chosen;
 use oplex::codebook::Definition;
 use oplex::compiled::{Layer, SentOption};
 
-use super::page::Rehearsal;
 use crate::exit::{Failure, because};
+use crate::rehearsal::Rehearsal;
 use crate::render::clean;
 use crate::render::style::{STRONG, in_style};
 

@@ -8,7 +8,7 @@ use oplex::family::Protocol;
 use oplex::layout::{Value, duration_text};
 use oplex::plan::ClientKey;
 
-use super::page::Rehearsal;
+use crate::rehearsal::Rehearsal;
 use crate::render::clean;
 
 type Lines = Vec<(&'static str, String)>;

@@ -9,6 +9,7 @@ use oplex::plan::ClientFacts;
 use oplex_io::capture;
 
 use crate::exit::{Failure, because};
+use crate::rehearsal::between;
 
 /// Writes the messages as frames, a millisecond apart.
 pub(super) fn write<'m>(
@@ -37,13 +38,5 @@ fn frame(played: &Played, own: [u8; 6]) -> Option<Vec<u8>> {
     match played.ends {
         Ends::Icmp(ends) => capture::frame_icmpv6((from, ends.source), (to, ends.destination), &played.octets),
         Ends::Udp(source, destination) => capture::frame((from, source), (to, destination), &played.octets),
-    }
-}
-
-/// Source and destination.
-pub(crate) fn between(ends: Ends) -> (IpAddr, IpAddr) {
-    match ends {
-        Ends::Icmp(ends) => (ends.source.into(), ends.destination.into()),
-        Ends::Udp(from, to) => (from.ip(), to.ip()),
     }
 }

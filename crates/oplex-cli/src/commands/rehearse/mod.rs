@@ -2,8 +2,8 @@
 
 mod explain;
 mod facts;
-pub(crate) mod frames;
-pub(crate) mod page;
+mod frames;
+mod page;
 mod why_not;
 
 use std::io::Write;
@@ -13,10 +13,10 @@ use oplex::compiled::Compiled;
 use oplex::family::{Both, Family};
 use oplex::plan::{ClientFacts, Plan};
 
-use self::page::Rehearsal;
 use crate::args::{Format, Rehearse};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
 use crate::forms;
+use crate::rehearsal::Rehearsal;
 use crate::render::style::{DIM, STRONG, in_style};
 
 pub(super) fn run(args: &Rehearse, out: &mut dyn Write) -> Outcome {

@@ -51,8 +51,7 @@ check! { Answer(dhcpv6_not_used),
 
 fn dhcpv6_not_used(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
     // What hosts drop has no flags for them, and another rule says so.
-    let heard = |said: &Advertisement<'_>| said.ends.source.is_unicast_link_local();
-    let Some((said, origin)) = advertised(audience).filter(|(said, _)| heard(said)) else { return };
+    let Some((said, origin)) = advertised(audience).filter(|(said, _)| said.is_obeyed()) else { return };
     let network = audience.network();
     let rule = &DHCPV6_NOT_USED;
     if let Some(pool) = network.sides.v6.pools.first().filter(|_| !said.header.managed) {

@@ -231,8 +231,9 @@ check! { Answer(keys_lost),
 }
 
 fn keys_lost(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+    let all = Family::ALL.into_iter().flat_map(|family| sent[family].iter().map(move |one| (family.name(), one)));
     // What is changed is changed on purpose.
-    for one in sent.iter().flatten().filter(|one| one.option.amended.is_none()) {
+    for (family, one) in all.filter(|(_, one)| one.option.amended.is_none()) {
         let (Some((layer, wider)), Some(key)) = (one.overrides.first(), one.option.key()) else { continue };
         let (Some(Value::Record(own)), Some(Value::Record(theirs))) = (one.option.value(), wider.value()) else {
             continue;
@@ -247,8 +248,7 @@ fn keys_lost(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Fi
         let finding = KEYS_LOST.finding(message).at(key.clone());
         let finding =
             wider.key().into_iter().fold(finding, |finding, there| finding.related(there.clone(), "sent here"));
-        let (family, quoted) =
-            (if sent.v4.iter().any(|v4| std::ptr::eq(v4, one)) { "v4" } else { "v6" }, quoted(&name));
+        let quoted = quoted(&name);
         findings.push(finding.advice(format!(
             "amend.{family}.{quoted} = {{ … }} in place of `send`, to change some keys and keep the others"
         )));

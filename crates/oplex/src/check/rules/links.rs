@@ -187,20 +187,38 @@ check! { Plan(server_of_no_host),
 
 fn server_of_no_host(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     let plan = context.plan;
-    for server in std::iter::once(&plan.server).chain(&plan.others) {
-        if let Some((address, spot)) = &server.v4 {
-            let own = reserved_in(plan, &subnets(plan), *address);
-            let own = own.map(|(subnet, what)| format!("{what} of {}", subnet.net.trunc()));
-            findings.extend(no_server(plan, *address, spot, own));
-        }
-        if let Some((address, spot)) = &server.v6 {
-            findings.extend(no_server(plan, *address, spot, None));
-        }
-    }
+    let subnets = subnets(plan);
+    let servers = || std::iter::once(&plan.server).chain(&plan.others);
+    findings.extend(no_servers(plan, servers().filter_map(|server| server.v4.as_ref()), |address| {
+        let (subnet, what) = reserved_in(plan, &subnets, address)?;
+        Some(format!("{what} of {}", subnet.net.trunc()))
+    }));
+    findings.extend(no_servers(plan, servers().filter_map(|server| server.v6.as_ref()), |_| None));
 }
 
-fn no_server<A: Address>(plan: &Plan, address: A, spot: &Spot, own: Option<String>) -> Option<Finding> {
-    let leased = || LeasedBy::<A>::of(plan).network(plan, address);
+/// Those of the servers' addresses that no server can have, or that may be leased. `reserved` says what an address is that no host
+/// of its subnet has.
+fn no_servers<'p, A: Address>(
+    plan: &Plan,
+    servers: impl Iterator<Item = &'p (A, Spot)>,
+    reserved: impl Fn(A) -> Option<String>,
+) -> Vec<Finding> {
+    let mut servers = servers.peekable();
+    if servers.peek().is_none() {
+        return Vec::new();
+    }
+    let leased = LeasedBy::<A>::of(plan);
+    servers.filter_map(|(address, spot)| no_server(plan, &leased, *address, spot, reserved(*address))).collect()
+}
+
+fn no_server<A: Address>(
+    plan: &Plan,
+    leased: &LeasedBy<A>,
+    address: A,
+    spot: &Spot,
+    own: Option<String>,
+) -> Option<Finding> {
+    let leased = || leased.network(plan, address);
     let what = not_a_host(address.into()).map(str::to_owned).or(own);
     let what = what.or_else(|| Some(format!("in a pool of {}, so it may be leased to a client", leased()?.name)))?;
     let finding = SERVER_OF_NO_HOST.finding(format!("the server's address {address} is {what}")).at(spot.clone());
