@@ -15,6 +15,10 @@ mod rule;
 use std::io::{self, Write};
 
 use serde::Serialize;
+use serde_json::Serializer;
+use serde_json::ser::Formatter;
+
+use crate::render::clean;
 
 pub(crate) use budget::BudgetForm;
 pub(crate) use changes::{ChangeForm, ChangedForm, ChangesForm};
@@ -37,6 +41,25 @@ struct Versioned<'f, T> {
 
 /// Writes a document on one line. `format` is its name and version: `oplex-check/1`.
 pub(crate) fn document(out: &mut dyn Write, format: &'static str, form: &impl Serialize) -> io::Result<()> {
-    serde_json::to_writer(&mut *out, &Versioned { format, form })?;
+    Versioned { format, form }.serialize(&mut Serializer::with_formatter(&mut *out, Escaping))?;
     out.write_all(b"\n")
+}
+
+/// JSON in which whatever would act on a terminal is escaped: nothing is lost, and nothing happens to who looks at it.
+struct Escaping;
+
+impl Formatter for Escaping {
+    fn write_string_fragment<W: Write + ?Sized>(&mut self, out: &mut W, fragment: &str) -> io::Result<()> {
+        let mut rest = fragment;
+        while let Some(at) = rest.find(clean::acts) {
+            let (before, from) = rest.split_at(at);
+            out.write_all(before.as_bytes())?;
+            let hidden = from.chars().next().unwrap_or_default();
+            for unit in hidden.encode_utf16(&mut [0; 2]) {
+                write!(out, "\\u{unit:04x}")?;
+            }
+            rest = &from[hidden.len_utf8()..];
+        }
+        out.write_all(rest.as_bytes())
+    }
 }

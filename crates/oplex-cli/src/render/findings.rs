@@ -126,13 +126,15 @@ impl<'s> Piece<'s> {
 
     fn snippet(&self, primary: bool, sources: &'s Sources) -> Snippet<'s, annotate_snippets::Annotation<'s>> {
         let name = clean::line(&sources.get(self.file).name).into_owned();
+        let shown = clean::Excerpt::of(self.text);
         let marks = self.marks.iter().enumerate().map(|(index, (span, label))| {
             let kind = if primary && index == 0 { AnnotationKind::Primary } else { AnnotationKind::Context };
             let end = span.end.min(self.start + self.text.len()).max(span.start);
-            let span = span.start - self.start..end - self.start;
+            let span = shown.place(span.start - self.start)..shown.place(end - self.start);
             kind.span(span).label(label.clone())
         });
-        Snippet::source(self.text).path(name).line_start(self.line).fold(true).annotations(marks)
+        let marks: Vec<_> = marks.collect();
+        Snippet::source(shown.text).path(name).line_start(self.line).fold(true).annotations(marks)
     }
 }
 

@@ -6,6 +6,7 @@
 
 mod bad_input;
 mod commands;
+mod hostile;
 mod ipv6;
 
 use snapbox::cmd::{Command, cargo_bin};

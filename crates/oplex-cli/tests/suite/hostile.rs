@@ -1,0 +1,191 @@
+//! Nothing that a file, a packet or an argument says acts on the terminal: every command is given names that would, in every place
+//! where a name can stand.
+
+use std::collections::BTreeSet;
+use std::path::Path;
+
+use crate::oplex;
+
+/// Characters that move the cursor, colour, delete, turn the direction of writing, or cannot be seen.
+const HOSTILE: [char; 20] = [
+    '\u{1b}', '\u{7}', '\u{8}', '\r', '\u{7f}', '\u{85}', '\u{9b}', '\u{ad}', '\u{61c}', '\u{200b}', '\u{200e}',
+    '\u{200f}', '\u{2028}', '\u{2029}', '\u{202a}', '\u{202e}', '\u{2066}', '\u{2069}', '\u{2060}', '\u{feff}',
+];
+
+/// The characters of an output that no terminal should get.
+fn acting(said: &str) -> Vec<char> {
+    let all = said.chars().filter(|c| (c.is_control() && *c != '\n') || HOSTILE.contains(c));
+    all.collect::<BTreeSet<_>>().into_iter().collect()
+}
+
+/// What is said, without the colours that the command itself sets: nothing else may begin like these.
+fn without_colours(said: &str) -> String {
+    let mut parts = said.split("\u{1b}[");
+    let mut plain = parts.next().unwrap_or_default().to_owned();
+    for part in parts {
+        let digits = part.find(|c: char| !(c.is_ascii_digit() || c == ';')).unwrap_or(part.len());
+        match part[digits..].strip_prefix('m') {
+            Some(rest) => plain.push_str(rest),
+            None => plain.push_str(&format!("\u{1b}[{part}")),
+        }
+    }
+    plain
+}
+
+/// The commands that the program has, as its own help lists them.
+fn commands() -> BTreeSet<String> {
+    let help = oplex(&["--help"]).assert().code(0).get_output().stdout.clone();
+    let help = String::from_utf8(help).unwrap();
+    let list = help.split("Commands:\n").nth(1).unwrap().split("\n\n").next().unwrap();
+    let words = list.lines().filter_map(|line| line.strip_prefix("  ")?.split(' ').next());
+    words.filter(|word| !word.is_empty() && *word != "help").map(str::to_owned).collect()
+}
+
+/// The files that the commands below read, with a name in every place where one can stand; `name` as TOML writes it in quotes.
+fn files(place: &Path, name: &str) {
+    let write = |file: &str, text: String| std::fs::write(place.join(file), text).unwrap();
+    let plan = |more: &str| {
+        format!(
+            "title = \"{name}\"\ncodebooks = [\"book.toml\", \"{name}.toml\"]\nreservations = [\"r.csv\", \"{name}.csv\"]\n\
+             server = \"10.64.0.67\"\nboot = {{ server = \"10.64.0.80\", file = \"{name}\" }}\n\
+             [send.v4]\ndomain-server = [\"10.64.0.53\"]\nroot-path = \"{name}\"\n\"v4:225\" = {{ text = \"{name}\" }}\n\
+             \"kite:{name}\" = \"{name}\"\n\"kite:tune\" = \"{name}\"\n\"{name}\" = 1\n[send.v6]\nbootfile-url = \"http://boot.tarnfell.example/{name}\"\n\
+             [network.\"{name}\"]\nsubnet = \"10.64.4.0/24\"\nprefix = \"2001:db8:64:4::/64\"\n\
+             pool = [\"10.64.4.20-10.64.4.90\", \"{name}\"]\nrelay = \"10.64.4.3\"\ninterface-id = \"{name}\"\n\
+             withhold = [\"{name}\"]\nadvertise = {{ managed = true, portal = \"https://{name}\", search = [\"{name}\"] }}\n\
+             send.v4 = {{ router = \"10.64.4.1\", hostname = \"{name}\" }}\n\
+             [fleet.\"{name}\"]\nmatch = {{ vendor-class = \"{name}*\", hostname = \"{name}\" }}\nsend.v4 = {{ root-path = \"{name}\" }}\n\
+             [fleet.\"{name}\".on.\"{name}\"]\npool = [\"10.64.4.40-10.64.4.49\"]\n\
+             [[reservation]]\nnetwork = \"{name}\"\nmac = \"02:00:5e:00:53:11\"\naddress = \"10.64.4.9\"\nname = \"{name}\"\n\
+             [[reservation]]\nnetwork = \"{name}\"\ncircuit-id = \"{name}\"\naddress = \"10.64.4.10\"\n\
+             [[expect]]\ntitle = \"{name}\"\nfleets = [\"{name}\"]\nsent = {{ root-path = \"other\" }}\n\
+             client = {{ network = \"{name}\", hostname = \"{name}\", vendor-class = \"{name}\" }}\n\
+             [check]\nallow = [{{ rule = \"no-domain\", reason = \"{name}\" }}, \"{name}\"]\n{more}"
+        )
+    };
+    write("plan.toml", plan(""));
+    write("next.toml", plan("[network.yard]\nsubnet = \"10.64.9.0/24\"\n").replace("10.64.4.20", "10.64.4.21"));
+    let good = format!(
+        "title = \"{name}\"\nserver = \"10.64.0.67\"\n[send.v4]\ndomain-server = [\"10.64.0.53\"]\ndomain-name = \"tarnfell.example\"\n\
+         [network.\"{name}\"]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.4.20-10.64.4.90\"\nsend.v4 = {{ router = \"10.64.4.1\" }}\n"
+    );
+    write("good.toml", good);
+    write(
+        "book.toml",
+        format!(
+            "book = \"kite\"\ntitle = \"{name}\"\ncarriers = [\"v4:43\"]\n[[option]]\ncode = 1\nname = \"tune\"\ntitle = \"{name}\"\n\
+             layout = \"text\"\nsummary = \"{name}\"\nreference = \"{name}\"\n[[option]]\ncode = 2\nname = \"{name}\"\nlayout = \"{name}\"\n"
+        ),
+    );
+    write(
+        "message.toml",
+        format!("type = \"ack\"\nfile = \"{name}\"\n[options]\nhostname = \"{name}\"\n\"{name}\" = 1\n"),
+    );
+    // In a spreadsheet the characters stand as they are.
+    let raw: String = HOSTILE.iter().filter(|c| **c != '\r').collect();
+    write(
+        "r.csv",
+        format!("mac,address,name,network,{raw}\n02:00:5e:00:53:12,10.64.4.11,{raw},{raw},{raw}\n{raw},,,,\n"),
+    );
+    write("raw.toml", format!("title = \"{raw}\"\n"));
+    // What a syntax allows, with the characters as they are.
+    let seen: String = HOSTILE.iter().filter(|c| !c.is_control()).collect();
+    write("open.toml", good_with(&seen));
+}
+
+fn good_with(name: &str) -> String {
+    format!(
+        "title = \"{name}\"\n[network.\"{name}\"]\nsubnet = \"{name}\" # {name}\nsend.v4 = {{ router = \"{name}\", root-path = \"{name}\" }}\n"
+    )
+}
+
+/// What is typed: `NAME` is the hostile name, `HEX` its octets, and a file's name is below the folder of the test.
+const TYPED: &[&str] = &[
+    "lookup NAME",
+    "lookup tune --codebook book.toml",
+    "lookup NAME --codebook NAME",
+    "lookup --NAME",
+    "encode v4:12 NAME",
+    "encode v4:3 NAME",
+    "encode NAME 1",
+    "encode v4:12 NAME --as bytes",
+    "encode v4:12 NAME --as NAME",
+    "encode kite:tune NAME --codebook book.toml",
+    "encode v4 message.toml",
+    "encode v4 NAME",
+    "decode v4:12 HEX",
+    "decode v4:225 HEX",
+    "decode v4:43 HEX --codebook book.toml",
+    "decode v4:12 NAME",
+    "decode NAME 00",
+    "decode 00 --layout NAME",
+    "decode HEX --layout text",
+    "decode v4 HEX",
+    "decode v6 HEX",
+    "check plan.toml",
+    "check book.toml",
+    "check raw.toml",
+    "check open.toml",
+    "check good.toml",
+    "check NAME.toml",
+    "check plan.toml --format NAME",
+    "new --network NAME",
+    "new --subnet NAME",
+    "new --v6 --prefix NAME",
+    "new NAME/NAME",
+    "show plan.toml",
+    "show plan.toml --network NAME",
+    "show good.toml",
+    "show raw.toml",
+    "diff plan.toml next.toml",
+    "diff plan.toml NAME.toml",
+    "rehearse plan.toml --network NAME --mac 02:00:5e:00:53:11",
+    "rehearse plan.toml --network NAME --mac 02:00:5e:00:53:77 --vendor-class NAME --hostname NAME",
+    "rehearse plan.toml --network NAME --mac 02:00:5e:00:53:77 --why-not NAME",
+    "rehearse plan.toml --network NAME --mac 02:00:5e:00:53:77 --explain root-path",
+    "rehearse plan.toml --network NAME --mac 02:00:5e:00:53:77 --explain NAME",
+    "rehearse plan.toml --network NAME --mac NAME",
+    "rehearse plan.toml --network NAME --mac 02:00:5e:00:53:77 --wants NAME",
+    "rehearse plan.toml --network NAME --mac 02:00:5e:00:53:77 --arch NAME",
+    "rehearse plan.toml --relay NAME --mac 02:00:5e:00:53:77",
+    "publish plan.toml --store out",
+    "publish good.toml --store out",
+    "publish good.toml --store NAME",
+    "publish good.toml NAME",
+    "rules NAME",
+    "tour --NAME",
+    "NAME",
+];
+
+#[test]
+fn nothing_that_is_said_acts_on_the_terminal() {
+    let place = tempfile::tempdir().unwrap();
+    let name: String = HOSTILE.iter().collect();
+    let written: String = HOSTILE.iter().map(|c| format!("\\u{:04x}", u32::from(*c))).collect();
+    files(place.path(), &written);
+    let hex: String = name.bytes().map(|octet| format!("{octet:02x}")).collect();
+    let tried: BTreeSet<String> = TYPED.iter().filter_map(|line| line.split(' ').next()).map(str::to_owned).collect();
+    let missing: Vec<String> = commands().difference(&tried).cloned().collect();
+    assert_eq!(missing, <[String; 0]>::default(), "a command that this test does not try");
+    let mut wrong = Vec::new();
+    for line in TYPED {
+        for format in ["", "--format json", "--format junit", "in colours"] {
+            let colours = format == "in colours";
+            let line = format!("{line} {}", if colours { "" } else { format });
+            let word = |word: &str| word.replace("NAME", &name).replace("HEX", &hex);
+            let args: Vec<String> = line.split(' ').filter(|part| !part.is_empty()).map(word).collect();
+            let args: Vec<&str> = args.iter().map(String::as_str).collect();
+            let command = oplex(&args).current_dir(place.path());
+            let command = if colours { command.env_remove("NO_COLOR").env("CLICOLOR_FORCE", "1") } else { command };
+            let output = command.assert().get_output().clone();
+            let said = String::from_utf8([output.stdout, output.stderr].concat()).unwrap();
+            let said = without_colours(&said);
+            assert!(!said.contains("panicked"), "{line}: {said}");
+            let acting = acting(&said);
+            if !acting.is_empty() {
+                wrong.push(format!("{line}: {acting:?}"));
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
