@@ -5,6 +5,7 @@
 mod advertisements;
 mod agreement;
 mod allocations;
+mod amends;
 mod answers;
 mod clients;
 mod codebook;

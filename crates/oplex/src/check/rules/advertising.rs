@@ -1,5 +1,6 @@
 //! Rules across what the router advertises and what DHCPv6 does.
 
+use super::links::is_reachable;
 use crate::answer::{Audience, Chosen, HostMode};
 use crate::check::declare::{BothSent, check, checks, v6_plan};
 use crate::compiled::{Advertisement, LayerKind, SentOption};
@@ -138,7 +139,11 @@ fn advertised_and_dhcpv6_differ(audience: &Audience<'_>, sent: &BothSent<'_>, fi
         if ours != theirs {
             let message = format!("{audience}: the advertised {what} differ from those sent by DHCPv6");
             let finding = ADVERTISED_AND_DHCPV6_DIFFER.finding(message).at(spot.clone());
-            let finding = finding.related(there.clone(), "sent here").advice(theirs.join(", "));
+            let finding = finding.related(there.clone(), "sent here");
+            // What is wrong itself is no advice.
+            let right = theirs.iter().all(|text| text.parse().map_or(true, is_reachable));
+            let finding =
+                finding.advice(if right { theirs.join(", ") } else { format!("the same {what} in both places") });
             findings.push(if what == "portals" { finding.by("RFC 8910, section 2") } else { finding });
         }
     }

@@ -247,7 +247,7 @@ fn server_out_of_scope(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
                 finding(format!("{name} {address} is an IPv4-mapped address, which no packet can be sent to"));
             let finding = finding.as_severity(Severity::Error).by("RFC 4291, section 2.5.5.2");
             findings.push(finding.advice(format!("the server's IPv6 address, or {inner} sent by DHCPv4")));
-        } else if address.segments()[0] & 0xffc0 == 0xfec0 {
+        } else if is_site_local(address) {
             let finding = finding(format!("{name} {address} is a site-local address; these are withdrawn"));
             findings
                 .push(finding.by("RFC 3879, section 4").advice("the server's address in fd00::/8, or a global one"));
@@ -256,6 +256,16 @@ fn server_out_of_scope(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
             findings.push(finding.advice("an address that every link reaches, or a separate one on each network"));
         }
     }
+}
+
+/// Whether an address is of fec0::/10, which is withdrawn (RFC 3879).
+fn is_site_local(address: Ipv6Addr) -> bool {
+    address.segments()[0] & 0xffc0 == 0xfec0
+}
+
+/// Whether clients reach a server by this address, as far as the address shows.
+pub(super) fn is_reachable(address: Ipv6Addr) -> bool {
+    not_a_host(address.into()).is_none() && address.to_ipv4_mapped().is_none() && !is_site_local(address)
 }
 
 check! { Plan(advertised_from_elsewhere),

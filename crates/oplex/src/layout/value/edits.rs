@@ -3,7 +3,7 @@
 use crate::prelude::*;
 
 use crate::layout::input::{self, Input, InputKind, Key, ValueErrors};
-use crate::layout::node::Node;
+use crate::layout::node::{Choice, Node};
 use crate::layout::read::{Reader, takes_list};
 use crate::layout::value::Value;
 use crate::layout::{Layout, Nesting};
@@ -79,14 +79,35 @@ fn edits(reader: &mut Reader<'_>, node: &Node, written: &Input) -> Option<Vec<Ed
     let InputKind::Table(changes) = &written.kind else {
         return reader.misfit(&written.span, "a change is a table: `{ KEY = value }`, or `{ last = […] }` for a list");
     };
+    let kept = kept(reader, node, changes);
     let edit = |reader: &mut Reader<'_>, (key, value): &(Key, Input)| match node {
-        Node::Record(_) | Node::Pairs(_) => of_key(reader, node, key, value),
+        Node::Record(_) | Node::Pairs(_) => of_key(reader, node, &kept, key, value),
         node if takes_list(node) => of_list(reader, node, key, value),
         _ => reader.misfit(&key.span, "this option has no parts that can be changed; send it whole"),
     };
     let edits = changes.iter().map(|change| edit(reader, change));
     // What is wrong with each is wanted.
     edits.collect::<Vec<_>>().into_iter().collect()
+}
+
+/// The slots of the fields among the changes that decide the form of others, with the numbers kept in them.
+fn kept(reader: &mut Reader<'_>, node: &Node, changes: &[(Key, Input)]) -> Vec<u8> {
+    let Node::Record(fields) = node else { return Vec::new() };
+    let mut kept = Vec::new();
+    for field in fields.iter().filter(|field| field.keep.is_some()) {
+        let written = changes.iter().find(|(key, value)| *key.name == *field.name && !removes(value));
+        // One that is wrong is said to be when its turn comes.
+        let value = written.and_then(|(_, written)| {
+            let mut alone = Reader::new(reader.nesting);
+            let value = alone.node(&field.node, written);
+            alone.finish(value).ok()
+        });
+        if let Some(value) = value {
+            reader.keep(field, &value);
+            kept.extend(field.keep);
+        }
+    }
+    kept
 }
 
 /// Whether it is `{ remove = true }`.
@@ -101,7 +122,8 @@ fn removes(value: &Input) -> bool {
     key.name == "remove" && on
 }
 
-fn of_key(reader: &mut Reader<'_>, node: &Node, key: &Key, value: &Input) -> Option<Edit> {
+/// A change of a key. `kept` are the slots of what changes with it, and decides the forms of other fields.
+fn of_key(reader: &mut Reader<'_>, node: &Node, kept: &[u8], key: &Key, value: &Input) -> Option<Edit> {
     let name = || key.name.as_str().into();
     let (optional, part) = match node {
         Node::Record(fields) => {
@@ -131,9 +153,12 @@ fn of_key(reader: &mut Reader<'_>, node: &Node, key: &Key, value: &Input) -> Opt
         }
         return reader.misfit(&value.span, format!("`{}` must be there, so it cannot be removed", key.name));
     }
-    if matches!(inner(&part), Node::Choice(_)) {
-        return reader
-            .misfit(&key.span, format!("the form of `{}` depends on another field; send the option whole", key.name));
+    if let Node::Choice(Choice { by, .. }) = inner(&part)
+        && !kept.contains(&by.slot)
+    {
+        let decides = by.text.split('.').next().unwrap_or_default();
+        let message = format!("the form of `{}` depends on `{decides}`; change `{decides}` together with it", key.name);
+        return reader.misfit(&key.span, message);
     }
     Some(Edit::Set(name(), reader.node(&part, value)?))
 }

@@ -233,14 +233,17 @@ impl Reader<'_> {
                 continue;
             };
             let value = self.node(&field.node, written)?;
-            if let (Some(slot), Value::Number(raw) | Value::Member(raw, _) | Value::Flags(raw, _)) =
-                (field.keep, &value)
-            {
-                self.slots[usize::from(slot)] = *raw;
-            }
+            self.keep(field, &value);
             record.push((field.name.clone(), value));
         }
         Some(Value::Record(record))
+    }
+
+    /// Keeps what decides the form of a later field.
+    pub(in crate::layout) fn keep(&mut self, field: &Field, value: &Value) {
+        if let (Some(slot), Value::Number(raw) | Value::Member(raw, _) | Value::Flags(raw, _)) = (field.keep, value) {
+            self.slots[usize::from(slot)] = *raw;
+        }
     }
 
     /// Whether a field may be left out: it is optional, or holds nothing as things stand.

@@ -1,0 +1,135 @@
+//! The tables of a plan: what `show` and `check --format json` say of layers, and of which narrower ones say otherwise.
+
+use std::path::Path;
+
+use serde_json::Value;
+
+use crate::oplex;
+
+const PLAN: &str = r#"title = "Skerry Light"
+server = "10.64.0.67"
+lease = "8h"
+boot = { server = "10.64.0.80", file = "all.efi" }
+[send.v4]
+domain-server = ["10.64.0.53"]
+domain-name = "skerry.example"
+ntp-servers = ["10.64.0.123"]
+[network.jetty]
+subnet = "10.64.4.0/24"
+pool = ["10.64.4.20-10.64.4.99"]
+exclude = ["10.64.4.30-10.64.4.39"]
+send.v4 = { router = "10.64.4.1", domain-server = ["10.64.4.5"] }
+[network.tower]
+subnet = "10.64.5.0/24"
+prefix = "2001:db8:64:5::/64"
+pool = ["10.64.5.20-10.64.5.29", "2001:db8:64:5::100-2001:db8:64:5::1ff"]
+delegate = "2001:db8:6400::/40 as /56"
+advertise = { managed = true, name-servers = ["2001:db8:64::53"] }
+lease = "1h"
+send.v4 = { router = "10.64.5.1" }
+[fleet.lamps]
+match.vendor-class = "Lamp *"
+boot.file = "lamp.efi"
+send.v4 = { ntp-servers = ["10.64.0.124"] }
+[fleet.lamps.on.jetty]
+pool = ["10.64.4.90-10.64.4.99"]
+withhold = ["domain-server"]
+[fleet.horns]
+match.vendor-class = "Horn *"
+amend.v4.ntp-servers = { last = ["10.64.0.125"] }
+[fleet.new-lamps]
+match.vendor-class = "Lamp 2*"
+send.v4 = { ntp-servers = ["10.64.0.126"] }
+[[reservation]]
+network = "jetty"
+mac = "02:00:5e:00:53:11"
+address = "10.64.4.9"
+name = "fog-horn"
+send.v4 = { hostname = "fog-horn" }
+"#;
+
+fn document(args: &[&str]) -> Value {
+    let output = oplex(args).assert().code(0).get_output().stdout.clone();
+    serde_json::from_slice(&output).unwrap()
+}
+
+fn plan(place: &Path) -> String {
+    let path = place.join("plan.toml");
+    std::fs::write(&path, PLAN).unwrap();
+    path.to_str().unwrap().to_owned()
+}
+
+/// What a layer says, each option with the narrower layers that say otherwise.
+fn says(layer: &Value) -> Vec<String> {
+    let text = |value: &Value| value.as_str().unwrap_or_default().to_owned();
+    let options = layer["options"].as_array().unwrap().iter().map(|option| {
+        let by: Vec<String> = option["overridden_by"].as_array().unwrap().iter().map(text).collect();
+        format!("{} {} ({}): {}", text(&option["by"]), text(&option["name"]), text(&option["family"]), by.join(", "))
+    });
+    options.chain(layer["withheld"].as_array().unwrap().iter().map(|out| format!("withholds {}", text(out)))).collect()
+}
+
+#[test]
+fn each_layer_names_the_narrower_ones_that_may_say_otherwise() {
+    let place = tempfile::tempdir().unwrap();
+    let shown = document(&["show", &plan(place.path()), "--format", "json"]);
+    assert_eq!((&shown["format"], &shown["title"]), (&"oplex-plan/1".into(), &"Skerry Light".into()));
+    assert_eq!(
+        says(&shown["everyone"]),
+        [
+            "send domain-server (v4): network jetty, fleet lamps on jetty",
+            "send domain-name (v4): ",
+            "send ntp-servers (v4): fleet lamps, fleet horns, fleet new-lamps",
+            "boot tftp-server-address (v4): ",
+            "boot bootfile-name (v4): fleet lamps",
+        ]
+    );
+    let [jetty, tower] = &shown["networks"].as_array().unwrap()[..] else { panic!("{shown}") };
+    assert_eq!(says(jetty), ["send router (v4): ", "send domain-server (v4): fleet lamps on jetty"]);
+    assert_eq!(says(tower), ["send router (v4): "]);
+    let [lamps, horns, new] = &shown["fleets"].as_array().unwrap()[..] else { panic!("{shown}") };
+    // No client is a lamp and a horn.
+    assert_eq!(says(lamps), ["send ntp-servers (v4): fleet new-lamps", "boot bootfile-name (v4): "]);
+    assert_eq!(says(&lamps["on"][0]), ["withholds v4:6"]);
+    assert_eq!(says(horns), ["amend ntp-servers (v4): "]);
+    assert_eq!(says(new), ["send ntp-servers (v4): "]);
+    assert_eq!(says(&shown["reservations"][0]), ["send hostname (v4): "]);
+}
+
+#[test]
+fn addresses_are_counted_without_what_is_excluded_or_a_fleets() {
+    let place = tempfile::tempdir().unwrap();
+    let path = plan(place.path());
+    let shown = document(&["show", &path, "--format", "json"]);
+    let side = |network: usize, family: &str| {
+        let side = &shown["networks"][network][family];
+        (side["pools"].as_array().unwrap().len(), side["left"].as_str().unwrap().to_owned(), side["fleets"].to_string())
+    };
+    // 80 addresses, of which 10 are excluded and 10 are the lamps'.
+    assert_eq!(side(0, "v4"), (1, "60".to_owned(), r#"[["lamps","10"]]"#.to_owned()));
+    assert_eq!(side(0, "v6"), (0, "0".to_owned(), "[]".to_owned()));
+    assert_eq!(side(1, "v4"), (1, "10".to_owned(), "[]".to_owned()));
+    assert_eq!(side(1, "v6"), (1, "256".to_owned(), "[]".to_owned()));
+    // What `check` has of a plan is the same.
+    let checked = document(&["check", &path, "--format", "json"]);
+    assert_eq!(checked["networks"], shown["networks"]);
+    assert_eq!(checked["fleets"], shown["fleets"]);
+}
+
+#[test]
+fn one_network_is_shown_with_what_concerns_it() {
+    let place = tempfile::tempdir().unwrap();
+    let path = plan(place.path());
+    let shown = document(&["show", &path, "--network", "tower", "--format", "json"]);
+    assert_eq!(shown["networks"].as_array().unwrap().len(), 1);
+    assert_eq!(shown["reservations"], Value::Array(Vec::new()));
+    assert_eq!(says(&shown["everyone"])[0], "send domain-server (v4): ", "the jetty's is not the tower's");
+    assert_eq!(shown["fleets"][0]["on"], Value::Array(Vec::new()));
+    let text = oplex(&["show", &path, "--network", "tower"]).assert().code(0).get_output().stdout.clone();
+    let text = String::from_utf8(text).unwrap();
+    assert!(text.starts_with("network tower\n"), "{text}");
+    for line in ["  tower    10.64.5.0/24", "2001:db8:64:5::/64", "delegates 2001:db8:6400::/40 as /56"] {
+        assert!(text.contains(line), "{line}\n{text}");
+    }
+    assert!(!text.contains("jetty"), "{text}");
+}
