@@ -70,6 +70,17 @@ fn bare(cell: &str) -> &str {
     cell.trim()
 }
 
+/// The text with every line ended by a newline where it is: lines may also end in a carriage return alone, as they did
+/// long ago.
+pub(super) fn with_newlines(text: &str) -> Cow<'_, str> {
+    let returns = count(text, b'\r');
+    if returns == 0 || returns == text.matches("\r\n").count() {
+        return Cow::Borrowed(text);
+    }
+    let ends_line = |at: usize, c: char| c == '\r' && text.as_bytes().get(at + 1) != Some(&b'\n');
+    text.char_indices().map(|(at, c)| if ends_line(at, c) { '\n' } else { c }).collect::<String>().into()
+}
+
 /// How many octets of a kind a text has, counted in pieces that a processor counts at once.
 pub(super) fn count(text: &str, wanted: u8) -> usize {
     let count = |piece: &[u8]| usize::from(piece.iter().map(|octet| u8::from(*octet == wanted)).sum::<u8>());
@@ -152,13 +163,7 @@ impl Grid<'_> {
     /// next one begins.
     pub(super) fn each_line(&self, part: Range<usize>, see: impl FnMut(Line<'_, '_>) -> bool) -> usize {
         let text = &self.text[part.clone()];
-        // Lines may also end in a carriage return alone, as they did long ago.
-        let old_ends = || match count(text, b'\r') {
-            0 => false,
-            returns => returns > text.matches("\r\n").count(),
-        };
-        let plain = count(text, b'"') == 0 && !old_ends();
-        if plain { self.each_plain_line(part, see) } else { self.each_quoted_line(part, see) }
+        if count(text, b'"') == 0 { self.each_plain_line(part, see) } else { self.each_quoted_line(part, see) }
     }
 
     fn each_plain_line(&self, part: Range<usize>, mut see: impl FnMut(Line<'_, '_>) -> bool) -> usize {

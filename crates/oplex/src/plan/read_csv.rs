@@ -5,7 +5,7 @@ use std::net::{Ipv4Addr, Ipv6Addr};
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::csv_lines::{Grid, Line, count};
+use super::csv_lines::{Grid, Line, count, with_newlines};
 use super::facts::identifier;
 use super::fleet::client_id;
 use super::read_fleets::{Keyed, RESERVATION_KEY_IGNORED, counting};
@@ -46,6 +46,7 @@ impl PlanReader<'_> {
         networks: &Networks<'_>,
         all: &mut Rows,
     ) {
+        let text = &*with_newlines(text);
         let bom = if text.starts_with('\u{feff}') { '\u{feff}'.len_utf8() } else { 0 };
         let mut grid = Grid { text, separator: ',' };
         let heading = grid.record(bom);
@@ -157,7 +158,6 @@ impl Sheet<'_> {
         let threads = if apart { parallel::threads() } else { 1 };
         let mut ends: Vec<usize> = (1..threads).map(|part| body + (text.len() - body) / threads * part).collect();
         for end in &mut ends {
-            // Where no line ends in a newline, as in tables whose lines end in CR alone, the first part is all of it.
             let rest = &text.as_bytes()[*end..];
             *end += rest.iter().position(|octet| *octet == b'\n').map_or(rest.len(), |newline| newline + 1);
         }
