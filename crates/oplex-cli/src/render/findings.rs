@@ -13,6 +13,9 @@ use super::style::{AID, BAD, DIM, ODD, STRONG, in_style};
 /// Lines further apart than this are drawn as two pieces.
 const NEAR: usize = 12;
 
+/// Lines of more octets than this, all together, nobody reads.
+const LONGEST: usize = 64 << 10;
+
 /// As many findings as anybody reads; programs get all of them.
 pub(crate) const MOST: usize = 200;
 
@@ -82,6 +85,9 @@ fn snippets(finding: &Finding, spot: &Spot, sources: &Sources) -> String {
             None => pieces.push(Piece::new(spot, Some(label), sources)),
         }
     }
+    if pieces.iter().any(|piece| piece.text.len() > LONGEST) {
+        return places(&pieces, sources);
+    }
     let level = match finding.severity {
         Severity::Error => Level::ERROR,
         Severity::Warning => Level::WARNING,
@@ -96,6 +102,21 @@ fn snippets(finding: &Finding, spot: &Spot, sources: &Sources) -> String {
     renderer.render(&[group]) + "\n"
 }
 
+/// Where the marked characters stand, without the lines themselves: they are too long to be drawn.
+fn places(pieces: &[Piece<'_>], sources: &Sources) -> String {
+    let mut text = String::new();
+    for piece in pieces {
+        for (span, label) in &piece.marks {
+            let place = sources.location(&Spot { file: piece.file, span: span.clone() });
+            let (file, label) = (clean::line(&place.file), label.as_deref().unwrap_or_default());
+            let place = format!("  in {file}:{}:{}  {label}", place.line, place.column);
+            text.push_str(place.trim_end());
+            text.push('\n');
+        }
+    }
+    text
+}
+
 /// A few lines of a file, and the characters in them that matter.
 struct Piece<'s> {
     file: FileId,
@@ -107,17 +128,12 @@ struct Piece<'s> {
 
 impl<'s> Piece<'s> {
     fn new(spot: &Spot, label: Option<String>, sources: &'s Sources) -> Self {
-        let whole = sources.get(spot.file).text.as_str();
-        let at = spot.span.start.min(whole.len());
+        let source = sources.get(spot.file);
         // Only the lines around are given to be drawn: a plan may have a hundred thousand.
-        let mut start = line_start(whole, at);
-        for _ in 0..NEAR {
-            start = if start == 0 { 0 } else { line_start(whole, start - 1) };
-        }
-        let end =
-            whole[at..].char_indices().filter(|(_, c)| *c == '\n').nth(NEAR).map_or(whole.len(), |(end, _)| at + end);
-        let line = sources.location(&Spot { file: spot.file, span: start..start }).line;
-        Self { file: spot.file, text: &whole[start..end], start, line, marks: vec![(spot.span.clone(), label)] }
+        let lines = source.lines_around(spot.span.start, NEAR);
+        let line = sources.location(&Spot { file: spot.file, span: lines.start..lines.start }).line;
+        let text = source.text[lines.clone()].trim_end_matches(['\n', '\r']);
+        Self { file: spot.file, text, start: lines.start, line, marks: vec![(spot.span.clone(), label)] }
     }
 
     fn near(&self, spot: &Spot) -> bool {
@@ -136,8 +152,4 @@ impl<'s> Piece<'s> {
         let marks: Vec<_> = marks.collect();
         Snippet::source(shown.text).path(name).line_start(self.line).fold(true).annotations(marks)
     }
-}
-
-fn line_start(text: &str, at: usize) -> usize {
-    text[..at].rfind('\n').map_or(0, |newline| newline + 1)
 }

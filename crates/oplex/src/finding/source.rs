@@ -13,11 +13,22 @@ pub struct FileId(pub(crate) u32);
 pub struct Source {
     /// The file's name as it was given.
     pub name: String,
-    /// Its text.
+    /// Its text. Lines that end in a carriage return alone, as they did long ago, end in a newline here.
     pub text: String,
-    /// Where its lines begin; found on first use, as most texts are never pointed into.
-    lines: Once<Vec<usize>>,
+    /// Found on first use, as most texts are never pointed into.
+    measured: Once<Measured>,
 }
+
+/// What places are counted from.
+#[derive(Debug, Clone)]
+struct Measured {
+    /// Where the lines begin.
+    lines: Vec<usize>,
+    /// How many characters are before each piece of [`PIECE`] octets: a line may be as long as its text.
+    characters: Vec<usize>,
+}
+
+const PIECE: usize = 4096;
 
 /// The texts that findings point into.
 #[derive(Debug, Clone, Default)]
@@ -60,10 +71,10 @@ impl Spot {
 }
 
 impl Sources {
-    /// Adds a text.
+    /// Adds a text. Places in what was given are the same in what is kept.
     pub fn add(&mut self, name: impl Into<String>, text: impl Into<String>) -> FileId {
         let id = FileId(u32::try_from(self.files.len()).unwrap_or(u32::MAX));
-        self.files.push(Source { name: name.into(), text: text.into(), lines: Once::new() });
+        self.files.push(Source { name: name.into(), text: with_newlines(text.into()), measured: Once::new() });
         id
     }
 
@@ -84,15 +95,65 @@ impl Sources {
 }
 
 impl Source {
+    /// The whole lines around an octet: its own, and up to `near` before it and after it.
+    #[must_use]
+    pub fn lines_around(&self, at: usize, near: usize) -> Range<usize> {
+        let lines = &self.measured().lines;
+        let line = self.line(at) - 1;
+        let end = lines.get(line + near + 1).copied().unwrap_or(self.text.len());
+        lines[line.saturating_sub(near)]..end
+    }
+
     fn line_and_column(&self, at: usize) -> (usize, usize) {
         let at = at.min(self.text.len());
-        let begin = || core::iter::once(0).chain(self.text.match_indices('\n').map(|(at, _)| at + 1)).collect();
-        let lines: &Vec<usize> = self.lines.get_or_init(begin);
-        let line = lines.partition_point(|start| *start <= at);
-        let before = &self.text.as_bytes()[lines[line - 1]..at];
-        // A byte order mark is no column, and continuation octets of UTF-8 are not characters of their own.
-        let bom = usize::from(line == 1 && before.starts_with(b"\xef\xbb\xbf"));
-        let characters = before.iter().filter(|octet| **octet & 0xc0 != 0x80).count();
-        (line, characters - bom + 1)
+        let line = self.line(at);
+        let start = self.measured().lines[line - 1];
+        // A byte order mark is no column.
+        let bom = usize::from(line == 1 && at > 0 && self.text.starts_with('\u{feff}'));
+        (line, self.characters_before(at) - self.characters_before(start) - bom + 1)
     }
+
+    /// The line an octet stands on, from 1.
+    fn line(&self, at: usize) -> usize {
+        self.measured().lines.partition_point(|start| *start <= at)
+    }
+
+    fn characters_before(&self, at: usize) -> usize {
+        let piece = at / PIECE;
+        self.measured().characters[piece] + characters(&self.text.as_bytes()[piece * PIECE..at])
+    }
+
+    fn measured(&self) -> &Measured {
+        self.measured.get_or_init(|| {
+            let octets = self.text.as_bytes();
+            let ends = self.text.match_indices('\n').map(|(at, _)| at + 1);
+            let lines = core::iter::once(0).chain(ends).collect();
+            let mut before = 0;
+            let pieces = octets.chunks(PIECE).map(|piece| {
+                before += characters(piece);
+                before
+            });
+            Measured { lines, characters: core::iter::once(0).chain(pieces).collect() }
+        })
+    }
+}
+
+/// How many characters begin in there: the octets of UTF-8 that go on with one are none of their own.
+fn characters(octets: &[u8]) -> usize {
+    octets.iter().filter(|octet| **octet & 0xc0 != 0x80).count()
+}
+
+/// The text with a newline for each carriage return that has none behind it.
+fn with_newlines(text: String) -> String {
+    let lone = |octets: &[u8], at: usize| octets[at] == b'\r' && octets.get(at + 1) != Some(&b'\n');
+    if !text.match_indices('\r').any(|(at, _)| lone(text.as_bytes(), at)) {
+        return text;
+    }
+    let mut octets = text.into_bytes();
+    for at in 0..octets.len() {
+        if lone(&octets, at) {
+            octets[at] = b'\n';
+        }
+    }
+    String::from_utf8(octets).unwrap_or_default()
 }

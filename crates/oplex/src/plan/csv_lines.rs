@@ -70,17 +70,6 @@ fn bare(cell: &str) -> &str {
     cell.trim()
 }
 
-/// The text with every line ended by a newline where it is: lines may also end in a carriage return alone, as they did
-/// long ago.
-pub(super) fn with_newlines(text: &str) -> Cow<'_, str> {
-    let returns = count(text, b'\r');
-    if returns == 0 || returns == text.matches("\r\n").count() {
-        return Cow::Borrowed(text);
-    }
-    let ends_line = |at: usize, c: char| c == '\r' && text.as_bytes().get(at + 1) != Some(&b'\n');
-    text.char_indices().map(|(at, c)| if ends_line(at, c) { '\n' } else { c }).collect::<String>().into()
-}
-
 /// How many octets of a kind a text has, counted in pieces that a processor counts at once.
 pub(super) fn count(text: &str, wanted: u8) -> usize {
     let count = |piece: &[u8]| usize::from(piece.iter().map(|octet| u8::from(*octet == wanted)).sum::<u8>());

@@ -5,7 +5,7 @@ use std::net::{Ipv4Addr, Ipv6Addr};
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::csv_lines::{Grid, Line, count, with_newlines};
+use super::csv_lines::{Grid, Line, count};
 use super::facts::identifier;
 use super::fleet::client_id;
 use super::read_fleets::{Keyed, RESERVATION_KEY_IGNORED, counting};
@@ -46,7 +46,6 @@ impl PlanReader<'_> {
         networks: &Networks<'_>,
         all: &mut Rows,
     ) {
-        let text = &*with_newlines(text);
         let bom = if text.starts_with('\u{feff}') { '\u{feff}'.len_utf8() } else { 0 };
         let mut grid = Grid { text, separator: ',' };
         let heading = grid.record(bom);
