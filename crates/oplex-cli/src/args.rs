@@ -3,6 +3,7 @@
 use std::path::PathBuf;
 
 use clap::{Parser, Subcommand, ValueEnum};
+use oplex_io::files::Reach;
 
 /// Define, encode, decode, check and publish DHCP options.
 #[derive(Debug, Parser)]
@@ -71,6 +72,8 @@ pub(crate) struct Encode {
     #[command(flatten)]
     pub(crate) books: Books,
     #[command(flatten)]
+    pub(crate) trust: Trust,
+    #[command(flatten)]
     pub(crate) format: Form,
 }
 
@@ -84,7 +87,7 @@ pub(crate) struct Decode {
     /// The request that the message replies to, in hexadecimal
     #[arg(long, value_name = "OCTETS")]
     pub(crate) request: Option<String>,
-    /// Decode the octets with this layout, without an option
+    /// Decode the octets with this layout, in place of that of an option, which may be left out
     #[arg(long, value_name = "LAYOUT")]
     pub(crate) layout: Option<String>,
     #[command(flatten)]
@@ -97,6 +100,8 @@ pub(crate) struct Decode {
 pub(crate) struct Check {
     /// The plan or codebook
     pub(crate) file: PathBuf,
+    #[command(flatten)]
+    pub(crate) trust: Trust,
     /// Output format: text, JSON, or JUnit XML for test reports
     #[arg(long, value_enum, default_value = "text")]
     pub(crate) format: CheckFormat,
@@ -131,6 +136,8 @@ pub(crate) struct Show {
     #[arg(long, value_name = "NAME")]
     pub(crate) network: Option<String>,
     #[command(flatten)]
+    pub(crate) trust: Trust,
+    #[command(flatten)]
     pub(crate) format: Form,
 }
 
@@ -140,6 +147,8 @@ pub(crate) struct Diff {
     pub(crate) old: PathBuf,
     /// The plan after
     pub(crate) new: PathBuf,
+    #[command(flatten)]
+    pub(crate) trust: Trust,
     #[command(flatten)]
     pub(crate) format: Form,
 }
@@ -202,8 +211,8 @@ pub(crate) struct Rehearse {
     /// The options it requests (55, v6:6): codes and names, separated by commas, or none; what its kind requests by default
     #[arg(long, value_name = "CODES")]
     pub(crate) wants: Option<String>,
-    /// The largest datagram it accepts (57)
-    #[arg(long, value_name = "OCTETS")]
+    /// The largest datagram it accepts (57), 576 octets or more
+    #[arg(long, value_name = "OCTETS", value_parser = clap::value_parser!(u16).range(576..))]
     pub(crate) max_size: Option<u16>,
     /// Number of addresses of its pool that are already leased
     #[arg(long, value_name = "COUNT", default_value_t = 0)]
@@ -218,6 +227,8 @@ pub(crate) struct Rehearse {
     #[arg(long, value_name = "OPTION")]
     pub(crate) explain: Option<String>,
     #[command(flatten)]
+    pub(crate) trust: Trust,
+    #[command(flatten)]
     pub(crate) format: Form,
 }
 
@@ -228,6 +239,8 @@ pub(crate) struct Publish {
     /// The directory of the releases
     #[arg(long, value_name = "DIR")]
     pub(crate) store: PathBuf,
+    #[command(flatten)]
+    pub(crate) trust: Trust,
     #[command(flatten)]
     pub(crate) format: Form,
 }
@@ -249,6 +262,20 @@ pub(crate) struct Books {
     /// An additional codebook (may be given several times)
     #[arg(long = "codebook", value_name = "FILE")]
     pub(crate) codebooks: Vec<PathBuf>,
+}
+
+/// The files that a plan names.
+#[derive(Debug, Clone, Copy, clap::Args)]
+pub(crate) struct Trust {
+    /// Read codebooks and tables outside the folder of the plan that names them
+    #[arg(long)]
+    trust_paths: bool,
+}
+
+impl Trust {
+    pub(crate) fn reach(self) -> Reach {
+        if self.trust_paths { Reach::Anywhere } else { Reach::Folder }
+    }
 }
 
 /// The form of the output.

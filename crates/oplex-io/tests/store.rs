@@ -7,7 +7,7 @@ use std::path::{Path, PathBuf};
 
 use oplex::check;
 use oplex::release::{Document, compile};
-use oplex_io::files;
+use oplex_io::files::{self, Reach};
 use oplex_io::store::{Store, seal};
 
 /// A directory that is there for one test.
@@ -33,7 +33,7 @@ fn compiled() -> Document {
     let place = place();
     write(place.path(), "books/tern.toml", BOOK.as_bytes());
     let plan = write(place.path(), "plan.toml", PLAN.as_bytes());
-    let loaded = files::plan(&plan).unwrap();
+    let loaded = files::plan(&plan, Reach::Folder).unwrap();
     assert_eq!(check::plan(&loaded), []);
     compile(loaded.plan.as_ref().unwrap(), &loaded.sources)
 }
@@ -70,10 +70,47 @@ fn files_that_cannot_be_read_are_named_with_the_reason() {
 fn what_has_a_book_is_read_as_a_codebook() {
     let place = place();
     let book = write(place.path(), "tern.toml", BOOK.as_bytes());
-    let loaded = files::plan_or_codebook(&book, &mut |_| {}).unwrap();
+    let loaded = files::plan_or_codebook(&book, Reach::Folder, &mut |_| {}).unwrap();
     assert!(loaded.is_codebook && loaded.plan.unwrap().codebook.find("tern:ring").is_ok());
     let plan = write(place.path(), "plan.toml", b"title = \"x\"\n");
-    assert!(!files::plan_or_codebook(&plan, &mut |_| {}).unwrap().is_codebook);
+    assert!(!files::plan_or_codebook(&plan, Reach::Folder, &mut |_| {}).unwrap().is_codebook);
+}
+
+#[test]
+fn plans_name_files_below_their_folder_and_each_once() {
+    let place = place();
+    let secret = write(place.path(), "secret.csv", b"root:x:0:0\n");
+    write(place.path(), "site/books/tern.toml", BOOK.as_bytes());
+    std::os::unix::fs::symlink(&secret, place.path().join("site/link.csv")).unwrap();
+    let said = |names: &str, reach: Reach| {
+        let plan = format!("{names}\n[network.domes]\nsubnet = \"10.64.8.0/21\"\n");
+        let plan = write(place.path(), "site/plan.toml", plan.as_bytes());
+        let loaded = files::plan(&plan, reach).unwrap();
+        loaded.findings.iter().map(|finding| finding.message.clone()).collect::<Vec<_>>()
+    };
+    let out = "is outside the folder of the file that names it; move it there, or allow such files with --trust-paths";
+    let absolute = secret.display().to_string();
+    for (path, key, kind) in [
+        ("../secret.csv", "reservations", "reservations"),
+        ("books/../../secret.csv", "codebooks", "codebook"),
+        ("link.csv", "reservations", "reservations"),
+        (&absolute, "reservations", "reservations"),
+    ] {
+        assert_eq!(
+            said(&format!("{key} = [\"{path}\"]"), Reach::Folder),
+            [format!("the {kind} {path} cannot be read: it {out}")]
+        );
+        let trusted = said(&format!("{key} = [\"{path}\"]"), Reach::Anywhere);
+        assert!(
+            !trusted.is_empty() && trusted.iter().all(|message| !message.contains("cannot be read")),
+            "{trusted:?}"
+        );
+    }
+    assert_eq!(said("codebooks = [\"../site/books/tern.toml\"]", Reach::Folder), [""; 0]);
+    assert_eq!(
+        said("codebooks = [\"books/tern.toml\", \"./books/tern.toml\"]", Reach::Folder),
+        ["the codebook ./books/tern.toml cannot be read: it is read already, as books/tern.toml; name it once"]
+    );
 }
 
 #[test]

@@ -167,6 +167,8 @@ pub mod compiled;
 mod document;
 pub mod family;
 pub mod finding;
+#[cfg(feature = "files")]
+mod heading;
 pub mod layout;
 pub mod nearest;
 pub mod octets;

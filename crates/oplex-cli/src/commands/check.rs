@@ -23,7 +23,8 @@ use crate::render::{clean, findings, junit, progress};
 
 pub(super) fn run(args: &Check, out: &mut dyn Write) -> Outcome {
     let (loaded, report) = progress::while_watched(|watch| {
-        let loaded = oplex_io::files::plan_or_codebook(&args.file, &mut |path| watch.now(format!("reading {path}")))?;
+        let mut watching = |path: &str| watch.now(format!("reading {path}"));
+        let loaded = oplex_io::files::plan_or_codebook(&args.file, args.trust.reach(), &mut watching)?;
         let report = check::report(&loaded, &|done, of| watch.rules(done, of));
         Ok::<_, Failure>((loaded, report))
     })?;

@@ -67,7 +67,15 @@ fn subject<'a>(args: &'a Decode, codebook: &Codebook) -> Result<(Subject, &'a [S
                 error.message
             ))
         })?;
-        return Ok((Subject { label: text.clone(), definition: None, layout }, &args.given));
+        // An option before the octets is named; its own layout and rules give way.
+        let (option, rest) = match args.given.split_first() {
+            Some((first, rest)) if !rest.is_empty() && hex::parse(first).is_err() => {
+                (Some(codebook.find_or_undefined(first).or_else(|unknown| no_such(&unknown))?), rest)
+            }
+            _ => (None, &args.given[..]),
+        };
+        let label = option.map_or_else(|| text.clone(), |option| format!("{}, read as {text}", option.label()));
+        return Ok((Subject { label, definition: None, layout }, rest));
     }
     let Some((query, rest)) = args.given.split_first().filter(|(_, rest)| !rest.is_empty()) else {
         return because("octets are missing: oplex decode OPTION OCTETS");
@@ -122,7 +130,9 @@ impl Reading {
                 .definition
                 .as_deref()
                 .map_or_else(|| self.subject.layout.to_string(), |at| at.layout_text.to_string());
-            writeln!(out, "{}", format!("\nexpected {layout}  {}", in_style(DIM, reference)).trim_end())?;
+            let reference =
+                if reference.is_empty() { String::new() } else { format!("  {}", in_style(DIM, reference)) };
+            writeln!(out, "\nexpected {layout}{reference}")?;
         }
         Ok(())
     }

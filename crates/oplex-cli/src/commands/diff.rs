@@ -9,6 +9,7 @@ use oplex::compiled::Compiled;
 use oplex::octets::hex;
 use oplex::plan::{Loaded, Plan};
 use oplex::release::{Change, Changed, Concerned, Detail, Sides, compare};
+use oplex_io::files;
 
 use crate::args::{Diff, Format};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
@@ -17,6 +18,7 @@ use crate::render::style::{AID, BAD, DIM, GOOD, STRONG, in_style};
 use crate::render::{clean, option};
 
 pub(super) fn run(args: &Diff, out: &mut dyn Write) -> Outcome {
+    let load = |path: &Path| files::plan(path, args.trust.reach());
     let (old, new) = (load(&args.old)?, load(&args.new)?);
     let (before, after) = (plan(&old, &args.old)?, plan(&new, &args.new)?);
     let changed = compare(&Compiled::of(before), &Compiled::of(after));
@@ -47,10 +49,6 @@ pub(super) fn run(args: &Diff, out: &mut dyn Write) -> Outcome {
         }
     }
     Ok(if errors == [0, 0] { DONE } else { ERRORS })
-}
-
-fn load(path: &Path) -> Result<Loaded, Failure> {
-    Ok(oplex_io::files::plan(path)?)
 }
 
 fn plan<'l>(loaded: &'l Loaded, path: &Path) -> Result<&'l Plan, Failure> {

@@ -135,7 +135,7 @@ fn read(protocol: Protocol, octets: &[u8]) -> Result<AnyMessage<'_>, Failure> {
 
 pub(super) fn encode(protocol: Protocol, args: &Encode, out: &mut dyn Write) -> Outcome {
     let path = Path::new(&args.value);
-    let specimen = oplex_io::files::specimen(protocol, path)?;
+    let specimen = oplex_io::files::specimen(protocol, path, args.trust.reach())?;
     let Some(octets) = &specimen.octets else {
         let drawn: Vec<String> = specimen.findings.iter().map(|at| findings::draw(at, &specimen.sources)).collect();
         let why = format!("{} is not a message\n\n{}", super::shown(path), drawn.join("\n"));

@@ -16,7 +16,7 @@ use crate::render::style::{BAD, GOOD, in_style};
 use crate::render::{clean, findings, octets};
 
 pub(super) fn run(args: &Publish, out: &mut dyn Write) -> Outcome {
-    let loaded = oplex_io::files::plan(&args.plan)?;
+    let loaded = oplex_io::files::plan(&args.plan, args.trust.reach())?;
     let found = check::plan(&loaded);
     let Some(plan) = loaded.plan.as_ref().filter(|_| !any_error(&found)) else {
         return refuse(args, &loaded, &found, out);

@@ -14,7 +14,7 @@ use crate::render::option::shown;
 use crate::render::style::{AID, DIM, STRONG, in_style};
 
 pub(super) fn run(args: &Show, out: &mut dyn Write) -> Outcome {
-    let loaded = oplex_io::files::plan(&args.plan)?;
+    let loaded = oplex_io::files::plan(&args.plan, args.trust.reach())?;
     let Some(plan) = &loaded.plan else {
         return because(format!(
             "{} cannot be read as a plan; run oplex check for the reason",

@@ -17,8 +17,8 @@ const DEMO: [(&str, &str); 8] = [
     ("demo/codebooks/gannet-radios.toml", include_str!("../../demo/codebooks/gannet-radios.toml")),
     ("demo/codebooks/tarnfell-domes.toml", include_str!("../../demo/codebooks/tarnfell-domes.toml")),
     ("demo/reservations.csv", include_str!("../../demo/reservations.csv")),
-    ("demo/messages/visitor-advertisement.toml", include_str!("../../demo/messages/visitor-advertisement.toml")),
-    ("demo/messages/intercom-ack.toml", include_str!("../../demo/messages/intercom-ack.toml")),
+    ("demo/visitor-advertisement.toml", include_str!("../../demo/visitor-advertisement.toml")),
+    ("demo/intercom-ack.toml", include_str!("../../demo/intercom-ack.toml")),
 ];
 
 /// One step: what is going on, what a person types, and the exit code it ends with.
@@ -106,12 +106,12 @@ const STEPS: [Step; 20] = [
     },
     Step {
         story: "The sensors request the time, because their router sets O. This is an advertisement on the visitors' network, as a whole packet.",
-        typed: "oplex encode ra demo/messages/visitor-advertisement.toml | oplex decode ra -",
+        typed: "oplex encode ra demo/visitor-advertisement.toml | oplex decode ra -",
         code: 0,
     },
     Step {
         story: "And this is what an intercom receives, as a whole message.",
-        typed: "oplex encode v4 demo/messages/intercom-ack.toml | oplex decode v4 - --codebook demo/codebooks/tern-intercoms.toml",
+        typed: "oplex encode v4 demo/intercom-ack.toml | oplex decode v4 - --codebook demo/codebooks/tern-intercoms.toml",
         code: 0,
     },
     Step {

@@ -52,6 +52,32 @@ fn plans_that_cannot_be_read() {
     fails(&["check", &file(place.path(), "kinds.toml", b"network = 3\nsend = [1]\ncodebooks = 7\n")], 1, "3 errors");
 }
 
+/// What parses numbers takes a sign in front of them; people mistype one.
+#[test]
+fn signs_stand_where_numbers_have_one() {
+    fails(&["encode", "v4:121", "10.0.0.0/+8 via 10.0.0.1"], 2, "`/+8` is not a prefix length");
+    fails(&["encode", "v4:1", "/+8"], 2, "`/+8` is not a prefix length");
+    fails(&["encode", "v4:23", "0x+5"], 2, "`0x+5` is not a whole number");
+    fails(&["encode", "v4:+23", "5"], 2, "unknown option `v4:+23`");
+    let place = tempfile::tempdir().unwrap();
+    let on = |line: &str, says: &str| {
+        let plan = format!("[network.yard]\n{line}\n[fleet.radios]\nmatch = {{ vendor-class = \"Gannet\" }}\n");
+        fails(&["check", &file(place.path(), "plan.toml", plan.as_bytes())], 1, says);
+    };
+    on("subnet = \"10.64.0.0/+24\"", "after the slash stands 0 to 32");
+    on("prefix = \"2001:db8::/+64\"", "after the slash stands 0 to 128");
+    on("prefix = \"2001:db8::/48\"\ndelegate = \"2001:db8::/48 as /+56\"", "is not a range of delegated prefixes");
+    let plan = file(place.path(), "good.toml", b"[network.yard]\nsubnet = \"10.64.0.0/24\"\n");
+    let client = ["rehearse", &plan, "--network", "yard", "--mac", "02:00:5e:00:53:11"];
+    for (flag, value, says) in [
+        ("--enterprise", "+5", "`+5` is no enterprise number"),
+        ("--arch", "+7", "unknown architecture `+7`"),
+        ("--wants", "+3", "unknown option `v4:+3`"),
+    ] {
+        fails(&[&client[..], &[flag, value]].concat(), 2, says);
+    }
+}
+
 #[test]
 fn codebooks_that_cannot_be_used() {
     let place = tempfile::tempdir().unwrap();
@@ -221,7 +247,10 @@ fn plans_whose_clients_go_wrong() {
     on(desk, &["--leased", "2"], 1, "no address on desk: every address of its pool is leased");
     on("[network.desk]\nsubnet = \"10.64.4.0/24\"\n", &[], 1, "the network leases no addresses");
     on(desk, &["--wants", "999"], 2, "999 is no code of DHCPv4; write v6:999 for DHCPv6");
-    on(desk, &["--max-size", "70000"], 2, "70000 is not in 0..=65535");
+    on(desk, &["--wants", "3,end"], 2, "255 cannot be requested: it is end, which is no option");
+    on(desk, &["--v6", "--wants", "0"], 2, "0 cannot be requested: DHCPv6 has no option 0");
+    on(desk, &["--max-size", "70000"], 2, "70000 is not in 576..=65535");
+    on(desk, &["--max-size", "0"], 2, "0 is not in 576..=65535");
     let full = format!("{desk}[network.desk.send.v4]\n\"v4:224\" = {{ hex = \"{}\" }}\n", "aa".repeat(600));
     on(&full, &["--wants", "none"], 1, "v4:224 site-specific-224 (600 octets) is left out");
     on(&full, &["--max-size", "1500", "--wants", "none"], 0, "10.64.4.20 on desk for 1d, with 7 options by DHCPv4");

@@ -252,6 +252,15 @@ fn decode_reads_by_a_layout_that_nobody_has_defined() {
         .assert()
         .code(0)
         .stdout_eq(file!["snapshots/decode-layout.txt"]);
+    // The layout goes before that of the option.
+    oplex(&["decode", "v4:250", "0102", "--layout", "u16"]).assert().code(0).stdout_eq(str![[r#"
+258
+v4:250 site-specific-250, read as u16, 2 octets, nothing wrong
+
+   at  octets                   what they are
+    0  01 02                    value  258
+
+"#]]);
     oplex(&["decode", "--layout", "u8 in 1..=9", "0a", "--format", "json"]).assert().code(1).stdout_eq(str![[r#"
 {"format":"oplex-decode/1","length":1,"hex":"0a","value":10,"findings":[{"severity":"error","message":"10 is out of range; it must be 1 to 9","octets":[0,1]}]}
 
@@ -416,7 +425,7 @@ fn control_characters_are_shown_not_obeyed() {
 
 /// The octets of a message of the demo, in hexadecimal.
 fn demo_message(name: &str) -> String {
-    let path = format!("demo/messages/{name}.toml");
+    let path = format!("demo/{name}.toml");
     let output = oplex(&["encode", "v4", &path]).assert().code(0).get_output().stdout.clone();
     String::from_utf8(output).unwrap().trim_end().to_owned()
 }

@@ -7,6 +7,7 @@ use core::str::FromStr;
 use super::facts::Text;
 use crate::ParseError;
 use crate::family::Protocol;
+use crate::octets::decimal;
 use crate::prelude::*;
 
 /// Which option: a protocol or a book, the codes of the options around it, and its code.
@@ -80,7 +81,7 @@ impl FromStr for OptionId {
         if book.is_empty() || !book.bytes().all(|octet| octet.is_ascii_alphanumeric() || octet == b'-') {
             return Err(wrong("no protocol or book before the colon").into());
         }
-        let code = |text: &str| text.parse::<u16>().map_err(|_| wrong("a code is a number from 0 to 65535"));
+        let code = |text: &str| decimal::<u16>(text).ok_or_else(|| wrong("a code is a number from 0 to 65535"));
         let (outer, last) = codes.rsplit_once('/').map_or(("", codes), |(outer, last)| (outer, last));
         let outer: Vec<u16> = outer.split('/').filter(|_| !outer.is_empty()).map(code).collect::<Result<_, _>>()?;
         let mut prefix = format!("{book}:");

@@ -43,7 +43,7 @@ use crate::family::{Family, Protocol};
 use crate::finding::{FileId, Finding, Rule, Severity, Sources};
 use crate::layout::{Decoded, Enumeration, FromScalar, Input, Layout, TypedError, Value};
 use crate::nearest;
-use crate::octets::put_number;
+use crate::octets::{decimal, put_number};
 use crate::once::Once;
 
 pub use chapter::Chapter;
@@ -395,5 +395,5 @@ impl Codebook {
 }
 
 fn in_chapter<'s>(chapter: &'s Chapter, name: &str) -> Option<&'s Arc<Definition>> {
-    name.parse().ok().and_then(|code| chapter.get(code)).or_else(|| chapter.named(name))
+    decimal(name).and_then(|code| chapter.get(code)).or_else(|| chapter.named(name))
 }

@@ -5,6 +5,7 @@ use core::fmt;
 
 use super::Address;
 use crate::ParseError;
+use crate::octets::decimal;
 
 /// An address and a prefix length: an IPv4 subnet or an IPv6 prefix.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -98,7 +99,7 @@ impl<A: Address> Net<A> {
                 None => format!("`{text}` has no mask behind the slash: the one bits of a mask stand together"),
             });
         }
-        let length = length.parse().ok().and_then(|length| Self::new(address, length));
+        let length = decimal(length).and_then(|length| Self::new(address, length));
         length.ok_or_else(|| format!("`{text}` is not {word}: after the slash stands 0 to {}", A::BITS))
     }
 }

@@ -5,6 +5,7 @@ use std::net::Ipv6Addr;
 use super::Sent;
 use crate::family::Net;
 use crate::finding::Spot;
+use crate::octets::decimal;
 use crate::packet::ra::Advertisement;
 
 /// Prefixes that are delegated: those of one length in a larger one.
@@ -67,7 +68,7 @@ pub(crate) fn delegation(text: &str) -> Result<(Net<Ipv6Addr>, u8), String> {
     let wrong = || format!("`{text}` is not a range of delegated prefixes; write it like `2001:db8:6400::/40 as /56`");
     let (within, length) = text.split_once(" as /").ok_or_else(wrong)?;
     let within = Net::<Ipv6Addr>::parse(within.trim())?;
-    let length: u8 = length.trim().parse().ok().filter(|length| *length <= 128).ok_or_else(wrong)?;
+    let length: u8 = decimal(length.trim()).filter(|length| *length <= 128).ok_or_else(wrong)?;
     if length < within.length() {
         return Err(format!("no /{length} fits into {within}"));
     }

@@ -6,6 +6,7 @@ use crate::codebook::Codebook;
 use crate::family::Family;
 use crate::layout::{Atom, Node, Run, Step, SubOption, Value, Vocabulary};
 use crate::nearest;
+use crate::octets::decimal;
 use crate::octets::hex;
 use crate::octets::{Duid, Mac};
 
@@ -84,12 +85,12 @@ impl ClientFacts {
             return Ok(());
         }
         if matches!(fact, Fact::Enterprise) {
-            let number = text.parse().map_err(|_| ParseError::from(format!("`{text}` is no enterprise number")))?;
+            let number = decimal(text).ok_or_else(|| ParseError::from(format!("`{text}` is no enterprise number")))?;
             return self.vendor(codebook, number, None);
         }
         // `32473:Tern D2`: the class of a vendor that is named by its number.
         if let (Fact::VendorClass, Some((number, class))) = (&fact, text.split_once(':'))
-            && let Ok(number) = number.parse()
+            && let Some(number) = decimal(number)
         {
             return self.vendor(codebook, number, Some(class));
         }
@@ -290,7 +291,7 @@ pub(super) fn identifier(text: &str) -> Result<Vec<u8>, String> {
 fn architecture(codebook: &Codebook, text: &str) -> Result<u16, String> {
     let names = codebook.enumeration("architecture");
     let named = names.as_ref().and_then(|names| names.number_of(text)).and_then(|number| u16::try_from(number).ok());
-    named.or_else(|| text.parse().ok()).ok_or_else(|| {
+    named.or_else(|| decimal(text)).ok_or_else(|| {
         let known = names.iter().flat_map(|names| names.members.iter().map(|(_, name)| &**name));
         format!("unknown architecture `{text}`{}", nearest::hint(text, known))
     })

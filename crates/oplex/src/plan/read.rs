@@ -10,6 +10,7 @@ use crate::codebook::{Codebook, Definition};
 use crate::document::{Name, Node, Reader, Table};
 use crate::family::{Address, ByAddress, Net, Protocol};
 use crate::finding::{Example, FileId, Sources, Spot, rule};
+use crate::heading;
 use crate::layout::duration;
 use crate::parallel;
 
@@ -262,12 +263,12 @@ impl<'s> PlanReader<'s> {
 
     fn one_network(&mut self, name: &Name<'s>, node: &Node<'s>) -> Option<Network> {
         let spot = self.reader.spot(name.span());
-        let inner = self.reader.table(node, &format!("network.{}", name.get_ref()))?;
+        let inner = self.reader.table(node, &format!("network.{}", heading::key(name.get_ref())))?;
         Some(self.network(name.get_ref(), spot, inner))
     }
 
     fn network(&mut self, name: &str, spot: Spot, table: &Table<'s>) -> Network {
-        name.clone_into(&mut self.reader.called);
+        self.reader.called = heading::key(name);
         self.reader.only(table, &NETWORK, "a network");
         self.reader.called.clear();
         if !table.contains_key("subnet") && !table.contains_key("prefix") {

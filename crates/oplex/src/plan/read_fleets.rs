@@ -8,6 +8,7 @@ use super::{ClientKey, Fact, Fleet, FleetOn, Layer, Match, Networks, Pattern, Pl
 use crate::document::{Node, Table, kind};
 use crate::family::{Address, Net, Protocol};
 use crate::finding::{Example, Spot, rule};
+use crate::heading;
 use crate::layout::{InputKind, Vocabulary as _};
 use crate::nearest;
 
@@ -36,7 +37,7 @@ impl<'s> PlanReader<'s> {
         let mut fleets = Vec::new();
         for (name, node) in named.into_iter().flatten() {
             let spot = self.reader.spot(name.span());
-            if let Some(inner) = self.reader.table(node, &format!("fleet.{}", name.get_ref())) {
+            if let Some(inner) = self.reader.table(node, &format!("fleet.{}", heading::key(name.get_ref()))) {
                 fleets.extend(self.fleet(name.get_ref(), spot, inner, networks));
             }
         }
@@ -45,7 +46,7 @@ impl<'s> PlanReader<'s> {
 
     /// A fleet; `None` when nothing says what it is recognised by, which is a finding.
     fn fleet(&mut self, name: &str, spot: Spot, table: &Table<'s>, networks: &Networks<'_>) -> Option<Fleet> {
-        name.clone_into(&mut self.reader.called);
+        self.reader.called = heading::key(name);
         self.reader.only(table, &FLEET, "a fleet");
         self.reader.called.clear();
         let recognised = match table.get("match") {

@@ -314,7 +314,7 @@ fn rules_look_at_whole_announcements() {
 
 #[test]
 fn reading_allocates_nothing() {
-    let text = include_str!("../../../../demo/messages/visitor-advertisement.toml");
+    let text = include_str!("../../../../demo/visitor-advertisement.toml");
     let octets = specimen(text);
     let mut seen = (0, 0);
     let allocated = allocation_counter::measure(|| {

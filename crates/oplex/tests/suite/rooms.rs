@@ -1,7 +1,7 @@
 //! The rooms of the library, and which of them know which.
 
 /// From those that know nobody to those that know all; what is private stands where it is used first.
-const ROOMS: [&str; 19] = [
+const ROOMS: [&str; 20] = [
     "prelude",
     "once",
     "parse_error",
@@ -13,6 +13,7 @@ const ROOMS: [&str; 19] = [
     "finding",
     "words",
     "document",
+    "heading",
     "codebook",
     "packet",
     "plan",

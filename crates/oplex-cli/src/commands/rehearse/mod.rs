@@ -20,7 +20,7 @@ use crate::rehearsal::Rehearsal;
 use crate::render::style::{DIM, STRONG, in_style};
 
 pub(super) fn run(args: &Rehearse, out: &mut dyn Write) -> Outcome {
-    let loaded = oplex_io::files::plan(&args.plan)?;
+    let loaded = oplex_io::files::plan(&args.plan, args.trust.reach())?;
     let Some(plan) = &loaded.plan else {
         return because(format!(
             "{} cannot be read as a plan; run oplex check for the reason",
@@ -172,11 +172,11 @@ fn requests(compiled: &Compiled<'_>, client: &ClientFacts) -> Vec<u16> {
 fn codes(text: &str, rehearsed: Family, codebook: &Codebook) -> Result<Both<Vec<u16>>, Failure> {
     let mut codes: Both<Vec<u16>> = Both::default();
     for word in text.split([',', ' ']).filter(|word| !word.is_empty()) {
-        if let Ok(code) = word.parse::<u16>() {
+        if let (true, Ok(code)) = (word.bytes().all(|octet| octet.is_ascii_digit()), word.parse::<u16>()) {
             if rehearsed == Family::V4 && code > 255 {
                 return because(format!("{code} is no code of DHCPv4; write v6:{code} for DHCPv6"));
             }
-            codes[rehearsed].push(code);
+            codes[rehearsed].push(requestable(rehearsed, code)?);
             continue;
         }
         let other = if rehearsed == Family::V4 { Family::V6 } else { Family::V4 };
@@ -187,9 +187,19 @@ fn codes(text: &str, rehearsed: Family, codebook: &Codebook) -> Result<Both<Vec<
             (false, Err(unknown)) => named(other).or_else(|_| because(unknown))?,
         };
         match Family::ALL.into_iter().find(|family| option.is_own_of(family.protocol())) {
-            Some(family) => codes[family].push(option.code),
+            Some(family) => codes[family].push(requestable(family, option.code)?),
             None => return because(format!("{word} cannot be requested: it is not an option of DHCP itself")),
         }
     }
     Ok(codes)
+}
+
+/// Pad and end are octets between options, not options (RFC 2132, sections 3.1 and 3.2); 0 is reserved in DHCPv6 (IANA).
+fn requestable(family: Family, code: u16) -> Result<u16, Failure> {
+    match (family, code) {
+        (Family::V4, 0) => because("0 cannot be requested: it is pad, which is no option"),
+        (Family::V4, 255) => because("255 cannot be requested: it is end, which is no option"),
+        (Family::V6, 0) => because("0 cannot be requested: DHCPv6 has no option 0"),
+        _ => Ok(code),
+    }
 }

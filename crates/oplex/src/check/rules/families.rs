@@ -5,6 +5,7 @@ use crate::answer::{Audience, Chosen, HostMode};
 use crate::check::declare::{BothSent, check, checks, v4_plan, v6_plan};
 use crate::family::{Both, Family};
 use crate::finding::{Finding, Severity};
+use crate::heading;
 use crate::layout::Value;
 
 type Sent<'a> = Both<Vec<Chosen<'a>>>;
@@ -161,7 +162,8 @@ fn ipv6_only_without_ipv6(audience: &Audience<'_>, sent: &BothSent<'_>, findings
         let finding =
             finding(format!("option 108 lets clients on {name} turn IPv4 off, but the plan has no IPv6 there"));
         let instead = format!(
-            "a prefix and `advertise` in [network.{name}], or ipv6 = \"elsewhere\" if another router advertises"
+            "a prefix and `advertise` in [network.{}], or ipv6 = \"elsewhere\" if another router advertises",
+            heading::key(name)
         );
         findings.push(finding.advice(instead));
     } else if let Some(said) = network.advertises.as_ref().filter(|said| said.header.router_lifetime == 0) {

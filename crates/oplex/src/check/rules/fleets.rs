@@ -6,6 +6,7 @@ use crate::check::declare::{PlanContext, both, check, checks, v4_plan, v6_plan};
 use crate::codebook::Carrier;
 use crate::family::{Address, Family, Protocol};
 use crate::finding::{Finding, Severity};
+use crate::heading;
 use crate::plan::{Fleet, FleetOn, Plan, Pool, Sent};
 
 checks! {
@@ -52,7 +53,11 @@ fn fleet_shadowed(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
             let message = format!("{} overrides this for all clients of {}", other.name, fleet.name);
             let finding = FLEET_SHADOWED.finding(message).at(fleet.spot.clone());
             let finding = finding.related(other.spot.clone(), "it comes later and overrides");
-            findings.push(finding.advice(format!("[fleet.{}] after [fleet.{}]", fleet.name, other.name)));
+            findings.push(finding.advice(format!(
+                "[fleet.{}] after [fleet.{}]",
+                heading::key(&fleet.name),
+                heading::key(&other.name)
+            )));
         }
         for on in &fleet.on {
             let wider: Vec<&Fleet> = earlier.iter().filter(around).collect();
@@ -70,7 +75,7 @@ fn pool_shadowed<A: Address>(fleet: &Fleet, on: &FleetOn, wider: &[&Fleet]) -> O
     let message = format!("all clients of {} get their addresses from the pool of {}", fleet.name, other.name);
     let finding = FLEET_SHADOWED.finding(message).at(own.spot.clone());
     let finding = finding.related(other.spot.clone(), "it comes first, so its pool is used");
-    Some(finding.advice(format!("[fleet.{}] before [fleet.{}]", fleet.name, other.name)))
+    Some(finding.advice(format!("[fleet.{}] before [fleet.{}]", heading::key(&fleet.name), heading::key(&other.name))))
 }
 
 /// Whether a fleet sends or withholds everything that another sends, which has nothing of its own on any network.

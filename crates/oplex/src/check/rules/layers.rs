@@ -6,6 +6,7 @@ use crate::codebook::{Carrier, Definition, Sender, Status};
 use crate::compiled::{Fleet, SentOption};
 use crate::family::{Family, Protocol};
 use crate::finding::{Example, Finding, Severity, rule};
+use crate::heading;
 use crate::layout::Value;
 use crate::plan::{Allowed, Layer, Loaded, Plan};
 
@@ -52,8 +53,8 @@ pub(in crate::check) fn allows(loaded: &Loaded, plan: &Plan, allowed: &Allowed, 
 fn written_under(loaded: &Loaded, plan: &Plan, finding: &Finding) -> (Option<usize>, Option<usize>) {
     let Some(spot) = finding.spot.as_ref().filter(|spot| spot.file == plan.file) else { return (None, None) };
     let before = loaded.sources.get(spot.file).text.get(..spot.span.end).unwrap_or_default();
-    let heading = before.lines().rev().find_map(|line| line.trim_start().strip_prefix('[')?.split(']').next());
-    let mut parts = heading.unwrap_or_default().split('.').map(|part| part.trim_matches(['"', ' ']));
+    let names = before.lines().rev().find_map(heading::names).unwrap_or_default();
+    let mut parts = names.iter().map(String::as_str);
     let network = |name: Option<&str>| plan.networks.iter().position(|network| Some(network.name.as_str()) == name);
     match (parts.next(), parts.next(), parts.next(), parts.next()) {
         (Some("network"), name, ..) => (network(name), None),
@@ -248,17 +249,11 @@ fn keys_lost(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Fi
         let finding = KEYS_LOST.finding(message).at(key.clone());
         let finding =
             wider.key().into_iter().fold(finding, |finding, there| finding.related(there.clone(), "sent here"));
-        let quoted = quoted(&name);
+        let quoted = heading::key(&name);
         findings.push(finding.advice(format!(
             "amend.{family}.{quoted} = {{ … }} in place of `send`, to change some keys and keep the others"
         )));
     }
-}
-
-/// A name as a key of TOML.
-fn quoted(name: &str) -> String {
-    let bare = name.bytes().all(|octet| octet.is_ascii_alphanumeric() || matches!(octet, b'-' | b'_'));
-    if bare { name.to_owned() } else { format!("\"{name}\"") }
 }
 
 check! { Plan(host_name_for_many),

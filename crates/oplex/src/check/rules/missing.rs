@@ -6,6 +6,7 @@ use crate::answer::{Audience, Chosen, HostMode};
 use crate::check::declare::{BothSent, check, checks, v4_plan, v6_plan};
 use crate::family::{Both, Family, Net, Protocol};
 use crate::finding::{Example, Finding, Rule, rule};
+use crate::heading;
 use crate::layout::{Route4, Value};
 
 /// Whether an option of DHCPv4 is sent.
@@ -23,7 +24,7 @@ fn absent(rule: &'static Rule, audience: &Audience<'_>, what: &str, instead: &st
     let network = audience.network();
     let finding = rule.finding(format!("{what} is sent on {}", network.name));
     let spot = audience.spot()?;
-    Some(finding.at(spot.clone()).advice(instead.replace("NETWORK", &network.name)))
+    Some(finding.at(spot.clone()).advice(instead.replace("NETWORK", &heading::key(&network.name))))
 }
 
 // It speaks where no other rule has found an error, as those say better what is missing.

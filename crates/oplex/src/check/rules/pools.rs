@@ -3,6 +3,7 @@
 use crate::check::declare::{PlanContext, both, check, checks, v4_plan, v6_plan};
 use crate::family::{Address, Family};
 use crate::finding::{Finding, Spot};
+use crate::heading;
 use crate::plan::{Disjoint, Network, Plan, Pool, Ranges, Reservation, Sent, Side, Subnet, gaps};
 
 checks! {
@@ -84,7 +85,7 @@ fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
 fn without_subnet<A: Address>(network: &Network, pool: &Pool<A>) -> Option<Finding> {
     let message = format!("pool {pool} is on {}, which has no {}", network.name, A::NET_WORD);
     let finding = POOL_OUTSIDE_SUBNET.finding(message).at(pool.spot.clone());
-    let instead = format!("{} = \"{}\" in [network.{}]", A::NET_WORD, A::EXAMPLE_NET, network.name);
+    let instead = format!("{} = \"{}\" in [network.{}]", A::NET_WORD, A::EXAMPLE_NET, heading::key(&network.name));
     (A::FAMILY == Family::V6).then(|| finding.advice(instead))
 }
 
@@ -312,7 +313,8 @@ fn leasable<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) 
             Some(pool) => finding.related(pool.spot.clone(), format!("the pool with {address}")),
             None => finding,
         };
-        let instead = format!("exclude = [\"{address}\"] in [network.{}], or a smaller pool", network.name);
+        let instead =
+            format!("exclude = [\"{address}\"] in [network.{}], or a smaller pool", heading::key(&network.name));
         findings.push(finding.advice(instead));
     }
 }

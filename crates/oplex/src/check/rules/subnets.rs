@@ -6,6 +6,7 @@ use crate::answer::Audience;
 use crate::check::declare::{PlanContext, both, check, checks, v6_plan};
 use crate::family::{Address, Family, Net};
 use crate::finding::{Example, Finding};
+use crate::heading;
 use crate::plan::{Delegation, Network, Sent, Subnet};
 
 checks! {
@@ -203,7 +204,9 @@ fn family_without_subnet(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
         if let Some((at, what)) = lacking {
             let message = format!("{} has no {what}, so this is never sent", network.name);
             let finding = FAMILY_WITHOUT_SUBNET.finding(message).at(at.clone());
-            findings.push(finding.advice(format!("{what} = \"…\" in [network.{}], or remove this", network.name)));
+            findings.push(
+                finding.advice(format!("{what} = \"…\" in [network.{}], or remove this", heading::key(&network.name))),
+            );
         }
     }
 }
@@ -260,9 +263,9 @@ fn router_sent_to_every_network(context: &PlanContext<'_>, findings: &mut Vec<Fi
         if let Some(subnet) = first.sides.v4.subnet() {
             finding = finding.related(subnet.spot.clone(), format!("the subnet of {}", first.name));
         }
-        findings.push(
-            finding.advice(format!("a separate router in [network.{}.send.v4] and in every other network", first.name)),
-        );
+        let own = heading::key(&first.name);
+        findings
+            .push(finding.advice(format!("a separate router in [network.{own}.send.v4] and in every other network")));
     }
 }
 

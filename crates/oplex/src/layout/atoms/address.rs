@@ -13,6 +13,7 @@ use crate::layout::scalar::{Prefix6, Route4, Scalar};
 use crate::layout::value::Value;
 use crate::layout::value::atom_error::AtomError;
 use crate::layout::walk::{Stop, Visitor, Walker};
+use crate::octets::decimal;
 
 /// An address of either family.
 pub(super) fn address<A: Address>(text: &str) -> Result<A, AtomError> {
@@ -25,8 +26,8 @@ pub(super) fn netmask(text: &str) -> Result<Ipv4Addr, AtomError> {
             AtomError::all(text, format!("`{text}` is not a mask; write it like `255.255.254.0` or `/23`"))
         });
     };
-    match length.parse::<u32>() {
-        Ok(length @ 0..=32) => Ok(Ipv4Addr::from(u32::MAX.unbounded_shl(32 - length))),
+    match decimal(length) {
+        Some(length @ 0..=32) => Ok(Ipv4Addr::from(u32::MAX.unbounded_shl(32 - length))),
         _ => Err(AtomError::all(text, format!("`{text}` is not a prefix length; `/0` to `/32` are"))),
     }
 }
@@ -51,8 +52,8 @@ pub(super) fn route4<'t>(text: &str) -> Result<Scalar<'t>, AtomError> {
         return Err(AtomError::all(target, format!("`{target}` has no prefix length; {form}")).within(target, text));
     };
     let destination = self::address::<Ipv4Addr>(address).map_err(|wrong| wrong.within(address, text))?;
-    match length.parse() {
-        Ok(length @ 0..=32) => Ok(Scalar::Route4(Route4 { destination, length, router })),
+    match decimal(length) {
+        Some(length @ 0..=32) => Ok(Scalar::Route4(Route4 { destination, length, router })),
         _ => {
             let message = format!("`/{length}` is not a prefix length; `/0` to `/32` are");
             Err(AtomError::all(length, message).within(length, text))
@@ -62,7 +63,7 @@ pub(super) fn route4<'t>(text: &str) -> Result<Scalar<'t>, AtomError> {
 
 pub(super) fn prefix6<'t>(text: &str) -> Result<Scalar<'t>, AtomError> {
     let parsed = text.split_once('/').and_then(|(address, length)| {
-        Some((address.parse::<Ipv6Addr>().ok()?, length.parse::<u8>().ok().filter(|length| *length <= 128)?))
+        Some((address.parse::<Ipv6Addr>().ok()?, decimal::<u8>(length).filter(|length| *length <= 128)?))
     });
     match parsed {
         Some((prefix, length)) => Ok(Scalar::Prefix6(Prefix6 { prefix, length })),

@@ -11,6 +11,7 @@ use crate::layout::value::atom_error::AtomError;
 use crate::layout::value::duration::parts;
 use crate::layout::walk::{ScalarForm, Stop, Visitor, Walked, Walker, signed};
 use crate::nearest;
+use crate::octets::decimal;
 use crate::octets::number as number_of;
 use crate::prelude::*;
 
@@ -62,9 +63,9 @@ fn bool(text: &str) -> Option<bool> {
 pub(in crate::layout) fn integer(text: &str) -> Option<i128> {
     let (sign, digits) = text.strip_prefix('-').map_or((1, text), |digits| (-1, digits));
     let number = match digits.strip_prefix("0x").or_else(|| digits.strip_prefix("0X")) {
-        Some(hex) => i128::from_str_radix(hex, 16).ok()?,
-        None if digits.starts_with('+') => return None,
-        None => digits.parse().ok()?,
+        Some(hex) if hex.starts_with(|c: char| c.is_ascii_hexdigit()) => i128::from_str_radix(hex, 16).ok()?,
+        Some(_) => return None,
+        None => decimal(digits)?,
     };
     Some(sign * number)
 }
