@@ -5,7 +5,7 @@ use std::ops::Range;
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 
-use crate::finding::{Example, FileId, Finding, Rule, Spot, rule};
+use crate::finding::{Example, FileId, Finding, Findings, Rule, Spot, rule};
 use crate::layout::{Input, InputKind, Key};
 use crate::nearest;
 use crate::words;
@@ -59,12 +59,12 @@ pub(crate) struct Reader<'s> {
     text: &'s str,
     /// What the table that is being read is called, where advice names it.
     pub(crate) called: String,
-    pub(crate) findings: Vec<Finding>,
+    pub(crate) findings: Findings,
 }
 
 impl<'s> Reader<'s> {
     pub(crate) fn new(file: FileId, text: &'s str) -> Self {
-        Self { file, text, called: String::new(), findings: Vec::new() }
+        Self { file, text, called: String::new(), findings: Findings::default() }
     }
 
     /// One of the same document that has found nothing yet.
@@ -138,7 +138,7 @@ impl<'s> Reader<'s> {
             self.findings.push(match (words::instead(within, name), nearest::nearest(name, known.iter().copied())) {
                 (Some(instead), _) => instead.offered(finding, &self.called),
                 (None, Some(near)) => finding.replace(near),
-                (None, None) => finding.advice(format!("one of {}", known.join(", "))),
+                (None, None) => finding.advice(format!("one of {}", nearest::some_of(known.iter().copied()))),
             });
         }
     }

@@ -3,6 +3,9 @@
 use crate::prelude::*;
 use alloc::borrow::Cow;
 
+/// As many words of a list anybody reads.
+const SHOWN: usize = 24;
+
 /// No name is longer.
 const LONGEST: usize = 80;
 
@@ -78,6 +81,18 @@ impl Letters {
         // A common beginning adds four tenths of what is missing at most.
         (jaro + 0.4 * (1.0 - jaro), shared / one.max(other))
     }
+}
+
+/// The words with commas between them, of many the first and how many more there are.
+#[must_use]
+pub fn some_of<'k>(words: impl IntoIterator<Item = &'k str>) -> String {
+    let mut words = words.into_iter();
+    let mut text = words.by_ref().take(SHOWN).collect::<Vec<_>>().join(", ");
+    match words.count() {
+        0 => {}
+        more => text.push_str(&format!(" and {more} more")),
+    }
+    text
 }
 
 /// `; did you mean `x`?`, or nothing.

@@ -119,7 +119,7 @@ fn overview(out: &mut dyn Write, plan: &Plan) -> std::io::Result<()> {
         let name = clean::line(&network.name).into_owned();
         let gap = " ".repeat(width.saturating_sub(name.width()));
         let mut name = format!("{}{gap}", in_style(AID, name));
-        if by_dhcpv4(out, plan, &compiled, at, &name, width)? {
+        if by_dhcpv4(out, &compiled, at, &name, width)? {
             name = " ".repeat(width);
         }
         by_ipv6(out, &compiled, at, network, &name)?;
@@ -133,7 +133,6 @@ fn overview(out: &mut dyn Write, plan: &Plan) -> std::io::Result<()> {
 /// What it leases by DHCPv4, and to which fleets; whether there was anything to write.
 fn by_dhcpv4(
     out: &mut dyn Write,
-    plan: &Plan,
     compiled: &Compiled<'_>,
     at: usize,
     name: &str,
@@ -147,10 +146,10 @@ fn by_dhcpv4(
     let used = budget.used + DATAGRAM_HEADERS;
     let bar = bar(used, budget.limit.octets + DATAGRAM_HEADERS);
     let whose = fleet.map(|fleet| format!(", to {}", clean::line(fleet))).unwrap_or_default();
-    let (leases, fleets) = plan.leases::<Ipv4Addr>(at);
+    let (leases, fleets) = compiled.leases::<Ipv4Addr>(at);
     writeln!(out, "  {name}  {leases:>9}  {lease:>8}  {sent:>7}  {bar}  {used}{whose}")?;
     let all = leases + fleets.iter().map(|(_, own)| own).sum::<u128>();
-    for (fleet, own) in fleets {
+    for (fleet, own) in fleets.into_iter().map(|(at, own)| (&compiled.fleets[at], own)) {
         let share = 100 * own / all.max(1);
         let alone = format!("only for {}, {share}% of all", clean::line(&fleet.name));
         writeln!(out, "  {:<width$}  {own:>9}  {}", "", in_style(DIM, alone))?;

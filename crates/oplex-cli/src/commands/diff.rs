@@ -21,8 +21,9 @@ pub(super) fn run(args: &Diff, out: &mut dyn Write) -> Outcome {
     let load = |path: &Path| files::plan(path, args.trust.reach());
     let (old, new) = (load(&args.old)?, load(&args.new)?);
     let (before, after) = (plan(&old, &args.old)?, plan(&new, &args.new)?);
-    let changed = compare(&Compiled::of(before), &Compiled::of(after));
-    let shower = Shower { before, after };
+    let sides = [Compiled::of(before), Compiled::of(after)];
+    let changed = compare(&sides[0], &sides[1]);
+    let shower = Shower { before, after, sides };
     let errors = [super::errors(&old), super::errors(&new)];
     match args.format.format {
         Format::Json => {
@@ -59,6 +60,7 @@ fn plan<'l>(loaded: &'l Loaded, path: &Path) -> Result<&'l Plan, Failure> {
 struct Shower<'p> {
     before: &'p Plan,
     after: &'p Plan,
+    sides: [Compiled<'p>; 2],
 }
 
 impl Shower<'_> {
@@ -110,11 +112,11 @@ impl Shower<'_> {
     /// How many addresses a network leases by DHCPv4.
     fn addresses(&self, concerned: &Concerned) -> Option<u128> {
         let Concerned::Network(name) = concerned else { return None };
-        let leases = |plan: &Plan| {
-            let (own, fleets) = plan.leases::<Ipv4Addr>(plan.network(name)?);
+        let leases = |plan: &Plan, compiled: &Compiled<'_>| {
+            let (own, fleets) = compiled.leases::<Ipv4Addr>(plan.network(name)?);
             Some(own + fleets.iter().map(|(_, count)| count).sum::<u128>()).filter(|count| *count > 0)
         };
-        leases(self.after).or_else(|| leases(self.before))
+        leases(self.after, &self.sides[1]).or_else(|| leases(self.before, &self.sides[0]))
     }
 
     fn name(&self, change: &Change) -> String {

@@ -63,10 +63,13 @@ fn from_json(text: &str) -> Result<Input, Failure> {
     serde_json::from_str(text).or_else(|error| because(format!("the value is not JSON: {error}")))
 }
 
+/// As many mistakes in one value anybody reads.
+const SHOWN: usize = 20;
+
 /// The value with what does not fit underlined.
 fn explained(definition: &Definition, text: &str, misfits: &[ValueError]) -> String {
     let mut lines = vec![format!("this is not a value of {}", definition.label())];
-    for misfit in misfits {
+    for misfit in misfits.iter().take(SHOWN) {
         let marked =
             text.get(misfit.span.clone()).filter(|part| !part.is_empty() && !text.contains('\n') && text.len() < 160);
         if marked.is_some() {
@@ -74,7 +77,17 @@ fn explained(definition: &Definition, text: &str, misfits: &[ValueError]) -> Str
             let marks = clean::line(&text[misfit.span.clone()]).chars().count();
             lines.push(format!("\n    {}\n    {}{}", clean::line(text), " ".repeat(before), "^".repeat(marks)));
         }
-        lines.push(format!("  {}", clean::line(&misfit.to_string())));
+        let place = match marked {
+            None if !misfit.span.is_empty() && misfit.span.len() < text.len() => {
+                format!("octets {} to {}: ", misfit.span.start, misfit.span.end - 1)
+            }
+            _ => String::new(),
+        };
+        lines.push(format!("  {place}{}", clean::line(&misfit.to_string())));
+    }
+    match misfits.len().saturating_sub(SHOWN) {
+        0 => {}
+        more => lines.push(format!("  and {more} more mistakes")),
     }
     lines.push(format!("  layout   {}", definition.layout_text));
     if let Some(example) = &definition.example {

@@ -87,9 +87,15 @@ fn argument(text: &str) -> Result<String, Failure> {
     }
 }
 
+/// As many octets are read from standard input.
+const MOST_READ: u64 = 64 << 20;
+
 fn standard_input() -> Result<Vec<u8>, Failure> {
     let mut octets = Vec::new();
-    match std::io::stdin().lock().take(64 << 20).read_to_end(&mut octets) {
+    match std::io::stdin().lock().take(MOST_READ + 1).read_to_end(&mut octets) {
+        Ok(_) if octets.len() as u64 > MOST_READ => {
+            because(format!("standard input is longer than {} MB, more than is read", MOST_READ >> 20))
+        }
         Ok(_) => Ok(octets),
         Err(error) => because(format!("standard input: {}", oplex_io::files::reason(&error))),
     }
@@ -117,7 +123,8 @@ fn put(out: &mut dyn Write, octets: &[u8], form: OctetForm) -> std::io::Result<(
 /// How many errors a plan has.
 fn errors(loaded: &oplex::plan::Loaded) -> usize {
     let found = oplex::check::plan(loaded);
-    found.iter().filter(|finding| finding.severity == oplex::finding::Severity::Error).count()
+    let errors = found.iter().filter(|finding| finding.severity == oplex::finding::Severity::Error);
+    errors.map(|finding| 1 + finding.more).sum()
 }
 
 /// Says first that a plan has errors, as what follows leaves out what is wrong.

@@ -27,7 +27,7 @@ pub(super) fn run(args: &Show, out: &mut dyn Write) -> Outcome {
             Some(at) => Some(at),
             None => {
                 let known: Vec<&str> = plan.networks.iter().map(|network| network.name.as_str()).collect();
-                return because(format!("unknown network `{name}`; the plan has {}", known.join(", ")));
+                return because(format!("unknown network `{name}`; the plan has {}", oplex::nearest::some_of(known)));
             }
         },
     };
@@ -170,9 +170,12 @@ impl Rows {
         for option in options {
             self.0.push(row(layer, option));
             layer = "";
-            let by = match &option.overridden_by[..] {
+            let by = match &option.overrides.overridden_by[..] {
                 [] => continue,
-                [one, two, rest @ ..] if !rest.is_empty() => format!("{one}, {two} and {} more", rest.len()),
+                [one, two, rest @ ..] if !rest.is_empty() => {
+                    let over = if option.overrides.overridden_by_more { "over " } else { "" };
+                    format!("{one}, {two} and {over}{} more", rest.len())
+                }
                 some => some.join(", "),
             };
             let by = in_style(DIM, clean::line(&format!("otherwise by {by}")));

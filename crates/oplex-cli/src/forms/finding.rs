@@ -21,6 +21,12 @@ pub(crate) struct FindingForm<'f> {
     rfc: &'f str,
     #[serde(skip_serializing_if = "Vec::is_empty")]
     related: Vec<RelatedForm<'f>>,
+    #[serde(skip_serializing_if = "is_none_more")]
+    more: usize,
+}
+
+fn is_none_more(more: &usize) -> bool {
+    *more == 0
 }
 
 #[derive(Debug, Serialize)]
@@ -65,6 +71,7 @@ impl<'f> FindingForm<'f> {
                 .iter()
                 .map(|(spot, message)| RelatedForm { message, place: place(spot) })
                 .collect(),
+            more: finding.more,
         }
     }
 }

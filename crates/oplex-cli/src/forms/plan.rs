@@ -90,9 +90,30 @@ pub(crate) struct SentForm<'p> {
     pub(crate) changes: Option<String>,
     pub(crate) hex: Option<String>,
     pub(crate) from: Option<FromForm>,
-    /// The narrower layers that send, change or withhold it.
-    pub(crate) overridden_by: Vec<String>,
+    #[serde(flatten)]
+    pub(crate) overrides: Overrides,
 }
+
+/// The narrower layers that send, change or withhold something.
+#[derive(Serialize, Default)]
+pub(crate) struct Overrides {
+    /// The first of their names.
+    pub(crate) overridden_by: Vec<String>,
+    /// Whether there are more than are named.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    pub(crate) overridden_by_more: bool,
+}
+
+impl Overrides {
+    fn of(mut names: Vec<String>) -> Self {
+        let overridden_by_more = names.len() > NAMED;
+        names.truncate(NAMED);
+        Self { overridden_by: names, overridden_by_more }
+    }
+}
+
+/// As many narrower layers are named for an option: of many fleets each may override each.
+const NAMED: usize = 32;
 
 /// A line of a file.
 #[derive(Serialize)]
@@ -186,8 +207,8 @@ impl<'p> Tables<'p> {
     fn addresses<A: Address>(&self, at: usize) -> AddressesForm<'p> {
         let side = self.compiled.networks[at].sides.of::<A>();
         let texts = |pools: &[Pool<A>]| pools.iter().map(ToString::to_string).collect();
-        let (left, fleets) = self.plan.leases::<A>(at);
-        let fleets = fleets.into_iter().map(|(fleet, count)| (fleet.name.as_str(), count.to_string()));
+        let (left, fleets) = self.compiled.leases::<A>(at);
+        let fleets = fleets.into_iter().map(|(at, count)| (&*self.compiled.fleets[at].name, count.to_string()));
         AddressesForm {
             pools: texts(&side.pools),
             exclusions: texts(&side.excluded),
@@ -204,7 +225,11 @@ impl<'p> Tables<'p> {
             mode: mode(HostMode::on(network)),
             interval: said.interval,
             lifetime: said.header.router_lifetime,
-            options: said.options.iter().map(|option| self.sent(option, "ra", "advertise", Vec::new())).collect(),
+            options: said
+                .options
+                .iter()
+                .map(|option| self.sent(option, "ra", "advertise", Overrides::default()))
+                .collect(),
         }
     }
 
@@ -224,7 +249,7 @@ impl<'p> Tables<'p> {
                 changes: Some(EditsText(&amend.edits).to_string()),
                 hex: None,
                 from: amend.origin.map(|origin| self.from(&origin.key)),
-                overridden_by: self.narrower.of_option(layer.id.kind, &amend.definition),
+                overrides: self.narrower.of_option(layer.id.kind, &amend.definition),
             }));
         }
         options.extend(layer.boot.iter().map(|boot| {
@@ -250,7 +275,7 @@ impl<'p> Tables<'p> {
         option: &SentOption<'p>,
         family: &'static str,
         by: &'static str,
-        overridden_by: Vec<String>,
+        overrides: Overrides,
     ) -> SentForm<'p> {
         SentForm {
             option: option.id().to_string(),
@@ -261,7 +286,7 @@ impl<'p> Tables<'p> {
             changes: None,
             hex: option.octets.as_deref().map(hex::plain),
             from: option.key().map(|key| self.from(key)),
-            overridden_by,
+            overrides,
         }
     }
 
@@ -311,9 +336,12 @@ struct Narrower<'p> {
 struct Speakers {
     networks: Vec<usize>,
     /// In the order in which they apply.
-    fleets: Vec<usize>,
+    fleets: BTreeSet<usize>,
     /// Fleets on single networks, by the network.
-    on: BTreeMap<usize, Vec<usize>>,
+    on: BTreeMap<usize, BTreeSet<usize>>,
+    /// Those fleets, and the networks by the fleet.
+    on_any: BTreeSet<usize>,
+    networks_of: HashMap<usize, Vec<usize>>,
 }
 
 impl<'p> Narrower<'p> {
@@ -325,9 +353,13 @@ impl<'p> Narrower<'p> {
             all.add(&network.layer, |speakers| speakers.networks.push(at));
         }
         for (at, fleet) in compiled.fleets.iter().enumerate() {
-            all.add(&fleet.layer, |speakers| speakers.fleets.push(at));
+            all.add(&fleet.layer, |speakers| _ = speakers.fleets.insert(at));
             for on in fleet.on.iter().filter(|on| wanted(on.network)) {
-                all.add(&on.layer, |speakers| speakers.on.entry(on.network).or_default().push(at));
+                all.add(&on.layer, |speakers| {
+                    speakers.on.entry(on.network).or_default().insert(at);
+                    speakers.on_any.insert(at);
+                    speakers.networks_of.entry(at).or_default().push(on.network);
+                });
             }
         }
         all
@@ -345,41 +377,57 @@ impl<'p> Narrower<'p> {
         }
     }
 
-    fn of_option(&self, kind: LayerKind, definition: &Definition) -> Vec<String> {
-        self.below(kind, &definition.id().to_string())
+    fn of_option(&self, kind: LayerKind, definition: &Definition) -> Overrides {
+        Overrides::of(self.below(kind, &definition.id().to_string()))
     }
 
-    fn of_boot(&self, kind: LayerKind, key: &str) -> Vec<String> {
-        self.below(kind, &format!("boot.{key}"))
+    fn of_boot(&self, kind: LayerKind, key: &str) -> Overrides {
+        Overrides::of(self.below(kind, &format!("boot.{key}")))
     }
 
-    /// The layers that say something of it, and may be narrower than this one for some client.
+    /// The layers that say something of it, and may be narrower than this one for some client: one more than are named.
     fn below(&self, kind: LayerKind, what: &str) -> Vec<String> {
+        const MOST: usize = NAMED + 1;
+        const FEW: usize = 256;
         let Some(speakers) = self.of.get(what) else { return Vec::new() };
         let (fleets, on) = (&speakers.fleets, &speakers.on);
         let known = |at: usize| &self.compiled.fleets[at];
-        let share = |one: usize, other: usize| known(one).recognised.may_share_clients(&known(other).recognised);
         let network = |at: &usize| self.compiled.networks[*at].layer.id.name.to_owned();
         let fleet = |at: &usize| known(*at).layer.id.name.to_owned();
         let fleet_on = |network: usize, at: usize| Some(known(at).on(network)?.layer.id.name.to_owned());
         let all_on = on.iter().flat_map(|(network, all)| all.iter().map(move |at| (*network, *at)));
+        let meeting = |own: usize, from: usize, speakers: &BTreeSet<usize>| -> Vec<usize> {
+            // Of few fleets each is held against this one; of many, those that meet it are found among all.
+            if speakers.len() > FEW {
+                let among = from..self.compiled.fleets.len();
+                return self.compiled.fleets_meeting(own, among, &|at| speakers.contains(&at), MOST);
+            }
+            let share = |at: &usize| known(*at).recognised.may_share_clients(&known(own).recognised);
+            speakers.range(from..).copied().filter(|at| *at != own).filter(share).take(MOST).collect()
+        };
         match kind {
             LayerKind::Everyone => {
                 let wide = speakers.networks.iter().map(network).chain(fleets.iter().map(fleet));
-                wide.chain(all_on.filter_map(|(network, at)| fleet_on(network, at))).collect()
+                wide.chain(all_on.filter_map(|(network, at)| fleet_on(network, at))).take(MOST).collect()
             }
             LayerKind::Network(here) => {
                 let on = on.get(&here).into_iter().flatten().filter_map(|at| fleet_on(here, *at));
-                fleets.iter().map(fleet).chain(on).collect()
+                fleets.iter().map(fleet).chain(on).take(MOST).collect()
             }
             LayerKind::Fleet(own) => {
-                let later = fleets.iter().filter(|at| **at > own && share(own, **at)).map(fleet);
-                let on = all_on.filter(|(_, at)| *at == own || share(own, *at));
-                later.chain(on.filter_map(|(network, at)| fleet_on(network, at))).collect()
+                let later = meeting(own, own + 1, fleets);
+                let mut sharing = meeting(own, 0, &speakers.on_any);
+                sharing.push(own);
+                let places =
+                    |at: usize| speakers.networks_of.get(&at).into_iter().flatten().map(move |network| (*network, at));
+                let mut on: Vec<(usize, usize)> = sharing.into_iter().flat_map(places).collect();
+                on.sort_unstable();
+                let on = on.into_iter().filter_map(|(network, at)| fleet_on(network, at));
+                later.iter().map(fleet).chain(on).take(MOST).collect()
             }
             LayerKind::FleetOn(own, here) => {
-                let later = on.get(&here).into_iter().flatten().filter(|at| **at > own && share(own, **at));
-                later.filter_map(|at| fleet_on(here, *at)).collect()
+                let later = on.get(&here).map(|here_too| meeting(own, own + 1, here_too));
+                later.into_iter().flatten().filter_map(|at| fleet_on(here, at)).collect()
             }
             _ => Vec::new(),
         }

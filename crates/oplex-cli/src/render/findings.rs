@@ -24,14 +24,17 @@ pub(crate) fn draw_all(out: &mut dyn Write, findings: &[Finding], sources: &Sour
     for finding in findings.iter().take(MOST) {
         write!(out, "\n{}", draw(finding, sources))?;
     }
-    draw_more(out, findings.len())
+    draw_more(out, findings)
 }
 
-/// How many of so many findings are not drawn.
-pub(crate) fn draw_more(out: &mut dyn Write, all: usize) -> io::Result<()> {
-    match all.saturating_sub(MOST) {
-        0 => Ok(()),
-        more => writeln!(out, "\nand {more} more; --format json lists all"),
+/// How many of these are not drawn.
+pub(crate) fn draw_more(out: &mut dyn Write, findings: &[Finding]) -> io::Result<()> {
+    let unlisted: usize = findings.iter().map(|finding| finding.more).sum();
+    let most = findings.iter().take(MOST).map(|finding| finding.more).sum::<usize>();
+    match (findings.len().saturating_sub(MOST) + unlisted - most, unlisted) {
+        (0, _) => Ok(()),
+        (more, 0) => writeln!(out, "\nand {more} more; --format json lists all"),
+        (more, _) => writeln!(out, "\nand {more} more; --format json lists up to 10000 of each rule"),
     }
 }
 
@@ -42,6 +45,9 @@ pub(crate) fn draw(finding: &Finding, sources: &Sources) -> String {
     let mut text = format!("{title}  {rule}\n");
     if let Some(spot) = &finding.spot {
         text.push_str(&snippets(finding, spot, sources));
+    }
+    if finding.more > 0 {
+        text.push_str(&format!("  and {} more like it\n", finding.more));
     }
     if let Some(remedy) = finding.remedy() {
         text.push_str(&format!("  {} {}\n", in_style(AID, "try"), clean::line(remedy)));
@@ -63,7 +69,10 @@ pub(crate) fn in_severity(severity: Severity, text: impl std::fmt::Display) -> S
 
 /// `3 errors, 1 warning`
 pub(crate) fn tally(findings: &[Finding]) -> String {
-    let count = |severity| findings.iter().filter(|finding| finding.severity == severity).count();
+    let count = |severity| {
+        let own = findings.iter().filter(|finding| finding.severity == severity);
+        own.map(|finding| 1 + finding.more).sum::<usize>()
+    };
     let mut parts = Vec::new();
     for severity in [Severity::Error, Severity::Warning, Severity::Note] {
         match count(severity) {

@@ -63,18 +63,19 @@ fn rules<'f>(loaded: &Loaded, found: &'f [Finding]) -> Vec<Test<'f>> {
 }
 
 fn expectations<'f>(plan: &Plan, sources: &Sources, found: &'f [Finding]) -> Vec<Test<'f>> {
-    let unmet = |finding: &&Finding| finding.rule.name == EXPECTED;
+    let unmet = found.iter().filter(|finding| finding.rule.name == EXPECTED);
+    let start = |finding: &&Finding| finding.spot.as_ref().map_or(0, |spot| spot.span.start);
+    let mut unmet: Vec<&Finding> = unmet.collect();
+    unmet.sort_by_key(start);
+    let from = |place: usize| unmet.partition_point(|finding| start(finding) < place);
     let test = |(at, expect): (usize, &Expect)| {
         // What is found about an expectation stands between its beginning and that of the next.
-        let end = plan.expectations.get(at + 1).map_or(usize::MAX, |next| next.spot.span.start);
-        let mine = |finding: &&Finding| {
-            finding.spot.as_ref().is_some_and(|spot| (expect.spot.span.start..end).contains(&spot.span.start))
-        };
+        let end = plan.expectations.get(at + 1).map_or(unmet.len(), |next| from(next.spot.span.start));
         let place = sources.location(&expect.spot);
         Test {
             name: expect.title.clone().unwrap_or_else(|| format!("expectation in line {}", place.line)),
             place: Some((place.file, place.line)),
-            findings: found.iter().filter(unmet).filter(mine).collect(),
+            findings: unmet[from(expect.spot.span.start).min(end)..end].to_vec(),
         }
     };
     plan.expectations.iter().enumerate().map(test).collect()
@@ -126,6 +127,9 @@ fn text(findings: &[&Finding], loaded: &Loaded) -> BytesText<'static> {
             if let Some(what) = what.filter(|what| !what.is_empty()) {
                 text.push_str(&format!("  {label} {what}\n"));
             }
+        }
+        if finding.more > 0 {
+            text.push_str(&format!("  and {} more like it\n", finding.more));
         }
     }
     BytesText::new(&clean::lines(&text)).into_owned()

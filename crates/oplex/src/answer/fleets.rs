@@ -32,7 +32,7 @@ pub(super) fn recognised<'a>(compiled: &'a Compiled<'a>, facts: &ClientFacts, fa
         let mut by = Vec::new();
         client.is(&fleet.recognised, &mut by).then_some(Recognised { fleet, by })
     };
-    compiled.fleets.iter().filter_map(one).collect()
+    compiled.candidates(facts, family).filter_map(one).collect()
 }
 
 impl<'p> Compiled<'p> {

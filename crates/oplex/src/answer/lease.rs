@@ -111,8 +111,8 @@ pub(super) fn assigned<'a, A: Address>(
 /// the pools of fleets for clients of none, and what is reserved in every subnet.
 fn blocked<A: Address>(compiled: &Compiled<'_>, network: usize, of_fleet: bool) -> Disjoint {
     let side = compiled.networks[network].sides.of::<A>();
-    let fleets = compiled.fleets.iter().filter(|_| !of_fleet).filter_map(|fleet| fleet.on(network));
-    let out = side.excluded.iter().chain(fleets.flat_map(|on| on.pools.of::<A>())).map(Pool::bits);
+    let fleets = compiled.fleets_on(network).filter(|_| !of_fleet);
+    let out = side.excluded.iter().chain(fleets.flat_map(|(_, on)| on.pools.of::<A>())).map(Pool::bits);
     let reserved = side.subnets.iter().flat_map(Subnet::reserved);
     Disjoint::new(out.chain(reserved.map(|(address, _)| (address.bits(), address.bits()))))
 }

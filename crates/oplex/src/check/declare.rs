@@ -4,7 +4,7 @@ use crate::answer::{Audience, Chosen};
 use crate::codebook::{Codebook, Definition};
 use crate::compiled::{Compiled, LayerRef};
 use crate::family::{Both, Protocol};
-use crate::finding::{About, Example, Finding, Rule};
+use crate::finding::{About, Example, Finding, Findings, Rule};
 use crate::layout::{Scalar, ScalarForm, Topic, Value};
 use crate::plan::{self, Plan};
 
@@ -69,10 +69,16 @@ pub(super) type Wants = fn(&Codebook, &Definition) -> bool;
 pub(super) type FindInAtom = fn(&AtomSeen<'_>) -> Option<Finding>;
 
 /// Looks at an option that clients of a network are sent.
-pub(super) type FindInSent = fn(&SentHere<'_>, &mut Vec<Finding>);
+pub(super) type FindInSent = fn(&SentHere<'_>, &mut Findings);
+
+/// Looks at a whole plan.
+pub(super) type FindInPlan = fn(&PlanContext<'_>, &mut Findings);
+
+/// Looks at what a network's clients are sent.
+pub(super) type FindInAnswer = fn(&Audience<'_>, &BothSent<'_>, &mut Findings);
 
 /// Looks at a whole message.
-pub(super) type FindInMessage = fn(&MessageContext<'_>, &mut Vec<Finding>);
+pub(super) type FindInMessage = fn(&MessageContext<'_>, &mut Findings);
 
 pub(super) enum Find {
     /// Mistakes on these topics, which layouts report.
@@ -86,17 +92,19 @@ pub(super) enum Find {
     /// What the function finds in single things.
     Atom(FindInAtom),
     /// It looks at the whole plan.
-    Plan(fn(&PlanContext<'_>, &mut Vec<Finding>)),
-    /// It looks at each option that clients of a network are sent, on whatever layer, a reservation's included.
-    Sent(FindInSent),
+    Plan(FindInPlan),
+    /// It looks at these options where clients of a network are sent them, on whatever layer, a reservation's included.
+    Sent(&'static [(Protocol, u16)], FindInSent),
     /// It looks at what a network's clients are sent by both families: those of no fleet and those of each.
-    Answer(fn(&Audience<'_>, &BothSent<'_>, &mut Vec<Finding>)),
+    Answer(FindInAnswer),
+    /// The same, and it looks at the whole plan.
+    AnswerAndPlan(FindInAnswer, FindInPlan),
     /// It looks at a whole message, without those that it carries.
     Message(FindInMessage),
     /// The same, and it looks at the values of options wherever they stand.
     MessageAndValue(FindInMessage, Wants, FindInValue),
     /// It looks at a request and its reply.
-    Exchange(fn(&MessageContext<'_>, &MessageContext<'_>, &mut Vec<Finding>)),
+    Exchange(fn(&MessageContext<'_>, &MessageContext<'_>, &mut Findings)),
 }
 
 /// An option's value, wherever it came from.

@@ -9,7 +9,7 @@ use super::rules::frames::RELAYED_MESSAGE_MALFORMED;
 use super::tree::{Carried, View};
 use crate::codebook::Codebook;
 use crate::family::Protocol;
-use crate::finding::Finding;
+use crate::finding::{Finding, Findings};
 use crate::packet::v6::{RELAY_DATA, RELAY_MESSAGE};
 use crate::packet::{AnyMessage, Message as _, ra};
 
@@ -26,7 +26,7 @@ fn context<'m>(
     codebook: &'m Codebook,
     message: AnyMessage<'m>,
     depth: u8,
-    findings: &mut Vec<Finding>,
+    findings: &mut Findings,
 ) -> MessageContext<'m> {
     let mut context = MessageContext::new(codebook, message);
     let view = View {
@@ -78,7 +78,7 @@ fn of_carried(codebook: &Codebook, carried: Carried<'_>) -> Vec<Finding> {
 }
 
 /// What the rules about whole messages of its protocol find.
-fn look(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn look(context: &MessageContext<'_>, findings: &mut Findings) {
     finds_in_message(context.protocol()).iter().for_each(|find| find(context, findings));
 }
 
@@ -97,17 +97,17 @@ fn findings_in(
     let (mut message, mut base) = (message, 0);
     // Every relay header takes 38 octets, so that this ends.
     loop {
-        let mut found = Vec::new();
+        let mut found = Findings::default();
         let mut context = context(codebook, message, depth, &mut found);
         context.around = around.take();
         look(&context, &mut found);
         // What stands in the data of a relay agent stands there however many relay agents there were.
         let by = context.around.map(|(_, by)| by).filter(|by| *by == RELAY_DATA).unwrap_or(RELAY_MESSAGE);
         around = Some((context.kind.map(|kind| (message.protocol(), kind)), by));
-        for finding in &mut found {
+        for finding in &mut *found {
             finding.octets = finding.octets.take().map(|octets| base + octets.start..base + octets.end);
         }
-        findings.append(&mut found);
+        findings.extend(found);
         match message.relayed() {
             Some((Ok(inner), at)) => (message, base) = (inner, base + at),
             _ => break,
@@ -122,18 +122,18 @@ pub(super) fn exchange(codebook: &Codebook, request: AnyMessage<'_>, reply: AnyM
     let mut findings = Vec::new();
     // A reply goes back through the relay agents of its request, one inside the other.
     loop {
-        let mut ignored = Vec::new();
+        let mut ignored = Findings::default();
         let contexts = [request, reply].map(|one| context(codebook, one, 0, &mut ignored));
-        let mut found = Vec::new();
+        let mut found = Findings::default();
         for check in checks() {
             if let Find::Exchange(find) = check.find {
                 find(&contexts[0], &contexts[1], &mut found);
             }
         }
-        for finding in &mut found {
+        for finding in &mut *found {
             finding.octets = finding.octets.take().map(|octets| base + octets.start..base + octets.end);
         }
-        findings.append(&mut found);
+        findings.extend(found);
         match (request.relayed(), reply.relayed()) {
             (Some((Ok(asked), _)), Some((Ok(answer), at))) => (request, reply, base) = (asked, answer, base + at),
             _ => break,
@@ -150,13 +150,13 @@ fn in_order(mut findings: Vec<Finding>) -> Vec<Finding> {
 
 /// What the rules about messages find in one that a plan comes to; what they find in single values they find in the plan.
 pub(super) fn read_and_look(codebook: &Codebook, message: AnyMessage<'_>) -> Vec<Finding> {
-    let mut findings = Vec::new();
+    let mut findings = Findings::default();
     let mut context = MessageContext::new(codebook, message);
     for option in message.options() {
         context.add_unread(option, option.joined());
     }
     look(&context, &mut findings);
-    findings
+    findings.into_vec()
 }
 
 /// What the rules find in what a network's router advertises, besides what they find in single values, at the line that says

@@ -52,16 +52,20 @@ pub(super) fn finds_in_atoms() -> impl Iterator<Item = (&'static Check, FindInAt
     FINDS.iter().copied()
 }
 
-/// The rules that look at single options that clients of a network are sent.
-pub(super) fn finds_in_sent() -> &'static [FindInSent] {
-    static FINDS: LazyLock<Vec<FindInSent>> = LazyLock::new(|| {
+/// A rule and the options that it looks at.
+type OfOptions = (&'static [(Protocol, u16)], FindInSent);
+
+/// The rules that look at this option where clients of a network are sent it.
+pub(super) fn finds_in_sent(definition: &Definition) -> impl Iterator<Item = FindInSent> {
+    static FINDS: LazyLock<Vec<OfOptions>> = LazyLock::new(|| {
         let finds = checks().iter().filter_map(|check| match check.find {
-            Find::Sent(find) => Some(find),
+            Find::Sent(options, find) => Some((options, find)),
             _ => None,
         });
         finds.collect()
     });
-    &FINDS
+    let is = |(protocol, code): &(Protocol, u16)| definition.code == *code && definition.is_own_of(*protocol);
+    FINDS.iter().filter(move |(options, _)| options.iter().any(is)).map(|(_, find)| *find)
 }
 
 /// The rule that speaks on a topic: one about single options before one about all.

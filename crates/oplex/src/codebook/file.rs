@@ -63,7 +63,7 @@ pub(super) fn read(codebook: &mut Codebook, sources: &Sources, file: FileId) -> 
     {
         chapter.index();
     }
-    book.reader.findings
+    book.reader.findings.into_vec()
 }
 
 pub(super) struct Book<'s, 'c> {

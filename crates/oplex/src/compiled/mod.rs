@@ -18,6 +18,7 @@
 //! ```
 
 mod assemble;
+mod index;
 mod layer;
 
 use std::borrow::Cow;
@@ -28,6 +29,7 @@ use crate::codebook::Codebook;
 use crate::family::{ByAddress, Net};
 use crate::finding::Spot;
 use crate::layout::duration_text;
+use crate::once::Once;
 use crate::packet::ra;
 use crate::plan::{Advertise, Delegation, FleetOn, Match, Plan, Pools, Relays, Reservations, Server, Sides};
 
@@ -52,6 +54,8 @@ pub struct Compiled<'p> {
     pub fleets: Vec<Fleet<'p>>,
     /// What single clients get.
     pub reservations: Cow<'p, Reservations>,
+    /// Made when the first client is answered: fleets are not to be changed after that.
+    pub(crate) index: Once<index::FleetIndex>,
 }
 
 /// What one network comes to.
@@ -130,7 +134,7 @@ pub struct Fleet<'p> {
     pub requests: Option<Cow<'p, [u16]>>,
     /// What they are sent.
     pub layer: Layer<'p>,
-    /// What is special to them on single networks.
+    /// What is special to them on single networks, in the order of these.
     pub on: Vec<OnNetwork<'p>>,
 }
 
@@ -175,6 +179,7 @@ impl<'p> Compiled<'p> {
             networks: networks.collect(),
             fleets: fleets.collect(),
             reservations: Cow::Borrowed(&plan.reservations),
+            index: Once::new(),
         }
     }
 }
@@ -269,9 +274,18 @@ impl fmt::Display for Advertisement<'_> {
 }
 
 impl<'p> Fleet<'p> {
+    /// Its place among all.
+    pub(crate) fn place(&self) -> Option<usize> {
+        match self.layer.id.kind {
+            LayerKind::Fleet(at) => Some(at),
+            _ => None,
+        }
+    }
+
     /// What is special to the fleet on this network.
     #[must_use]
     pub fn on(&self, network: usize) -> Option<&OnNetwork<'p>> {
-        self.on.iter().find(|on| on.network == network)
+        let at = self.on.binary_search_by_key(&network, |on| on.network).ok()?;
+        self.on.get(at)
     }
 }

@@ -1,13 +1,16 @@
 //! What the rules say, and where: findings, the rules behind them, and the texts they point into.
 
 use crate::prelude::*;
+mod kept;
 mod source;
 
 use core::fmt;
 use core::ops::Range;
 
 use crate::family::Protocol;
+use crate::parse_error::shortened;
 
+pub(crate) use kept::Findings;
 pub use source::{FileId, Location, Source, Sources, Spot};
 
 /// How much a finding matters.
@@ -126,7 +129,7 @@ impl Rule {
         Finding {
             rule: self,
             severity: self.severity,
-            message: message.into(),
+            message: shortened(message.into()),
             option: None,
             replace: None,
             advice: None,
@@ -136,6 +139,7 @@ impl Rule {
             related: Vec::new(),
             audience: (None, None),
             borne: false,
+            more: 0,
         }
     }
 }
@@ -211,6 +215,8 @@ pub struct Finding {
     pub(crate) audience: (Option<usize>, Option<usize>),
     /// Whether an RFC has receivers bear it and still use the option or message: then it is an error only for senders.
     pub borne: bool,
+    /// How many more of its rule there are that are not listed: it is the last of those that are.
+    pub more: usize,
 }
 
 /// `error: v4:121: … (route-host-bits-set; RFC 3442, …)`, on one line.

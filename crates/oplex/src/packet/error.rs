@@ -19,7 +19,7 @@ pub enum MessageError {
         /// How many the header has.
         header: usize,
     },
-    /// No datagram holds so many.
+    /// No datagram, and no packet of IPv6, holds so many.
     TooLong {
         /// The protocol.
         protocol: Protocol,
@@ -55,7 +55,9 @@ impl fmt::Display for MessageError {
                 write!(f, "{octets} no {what}: its header alone has {header} ({rfc})")
             }
             Self::TooLong { protocol, octets, most } => {
-                write!(f, "these {octets} octets are no {}: a datagram has at most {most}", one(protocol).0)
+                let whole = if protocol == Protocol::Ra { "ICMPv6 message" } else { "datagram" };
+                let article = if protocol == Protocol::Ra { "an" } else { "a" };
+                write!(f, "these {octets} octets are no {}: {article} {whole} has at most {most}", one(protocol).0)
             }
             Self::CutOff { octets, counted } => {
                 write!(f, "the IPv6 header counts {counted} octets after it, and there are {octets}")

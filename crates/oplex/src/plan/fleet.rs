@@ -21,7 +21,7 @@ pub struct Fleet {
     pub layer: Layer,
     /// The codes they request, when the plan says.
     pub requests: Option<Vec<u16>>,
-    /// What is special to them on single networks.
+    /// What is special to them on single networks, in the order of these.
     pub on: Vec<FleetOn>,
 }
 
@@ -42,7 +42,8 @@ impl Fleet {
     /// What is special to the fleet on this network.
     #[must_use]
     pub fn on(&self, network: usize) -> Option<&FleetOn> {
-        self.on.iter().find(|on| on.network == network)
+        let at = self.on.binary_search_by_key(&network, |on| on.network).ok()?;
+        self.on.get(at)
     }
 }
 

@@ -4,7 +4,7 @@ use std::collections::HashMap;
 use std::net::Ipv4Addr;
 
 use super::range::{Disjoint, leasable};
-use super::{Advertise, Delegation, Fleet, FleetOn, Layer, Plan, Pool, Ranges};
+use super::{Advertise, Delegation, Layer, Pool, Ranges};
 use crate::family::{Address, ByAddress, Family, Net, PerAddress};
 use crate::finding::Spot;
 
@@ -129,22 +129,6 @@ impl ByAddress<Sides> {
             Family::V4 => !self.v4.subnets.is_empty(),
             Family::V6 => !self.v6.subnets.is_empty(),
         }
-    }
-}
-
-impl Plan {
-    /// How many addresses a network leases to clients of no fleet with a pool of its own there, and how many to each fleet
-    /// that has one.
-    #[must_use]
-    pub fn leases<A: Address>(&self, network: usize) -> (u128, Vec<(&Fleet, u128)>) {
-        let side = self.networks[network].sides.of::<A>();
-        let on: Vec<(&Fleet, &FleetOn)> =
-            self.fleets.iter().filter_map(|fleet| Some((fleet, fleet.on(network)?))).collect();
-        let own = on.iter().filter(|(_, on)| !on.pools.of::<A>().is_empty());
-        let of_fleet = |on: &FleetOn| leasable(on.pools.of::<A>(), &side.excluded).count();
-        let fleets = own.map(|(fleet, on)| (*fleet, of_fleet(on))).collect();
-        let taken = side.excluded.iter().chain(on.iter().flat_map(|(_, on)| on.pools.of::<A>()));
-        (leasable(&side.pools, taken).count(), fleets)
     }
 }
 

@@ -1,13 +1,11 @@
 //! What two descriptions of clients have in common, as far as the patterns show.
 
-use std::mem::discriminant;
-
 use super::{Fact, Match, Pattern};
 use crate::octets::Mac;
 
 /// Things that a client has one of: two lists of patterns for it that no text fits both of tell clients apart. Of architectures a
 /// client may send several, and those that boot send one.
-const SINGLE: [Fact; 6] =
+pub(super) const SINGLE: [Fact; 6] =
     [Fact::Mac, Fact::VendorClass, Fact::Hostname, Fact::ClientId, Fact::Duid, Fact::Architecture];
 
 /// Whether conditions that must all hold cannot: two want different values of one thing, or one takes away all that another leaves.
@@ -58,15 +56,6 @@ impl Match {
         match self {
             Self::All(all) => all.iter().for_each(|one| one.conjuncts(into)),
             one => into.push(one),
-        }
-    }
-
-    /// The patterns of which one must fit this thing.
-    fn wants(&self, wanted: &Fact) -> Option<&[Pattern]> {
-        match self {
-            Self::Sends { fact, patterns, .. } if discriminant(fact) == discriminant(wanted) => Some(patterns),
-            Self::All(all) => all.iter().find_map(|one| one.wants(wanted)),
-            _ => None,
         }
     }
 
@@ -130,7 +119,7 @@ impl Pattern {
 }
 
 /// The hardware addresses that begin so, where a pattern says no more than that: `02:00:5e:*`.
-fn begun(pattern: &str) -> Option<(Mac, Mac)> {
+pub(super) fn begun(pattern: &str) -> Option<(Mac, Mac)> {
     let octets = pattern.strip_suffix('*')?;
     let octets: Vec<u8> = octets.strip_suffix(':').unwrap_or(octets).split(':').map(octet).collect::<Option<_>>()?;
     let filled = |rest: u8| {

@@ -117,7 +117,7 @@ fn of_table<'s>(
     });
     let PlanReader { reader, codebook, books, .. } = reader;
     let plan = plan.map(|parts| Plan { file: reader.file, codebook, books, ..parts });
-    Loaded { sources, plan, is_codebook: false, findings: reader.findings }
+    Loaded { sources, plan, is_codebook: false, findings: reader.findings.into_vec() }
 }
 
 pub(super) fn plan_or_codebook(name: &str, text: &str, fetch: &mut Fetch<'_>) -> Loaded {

@@ -14,7 +14,7 @@ use super::{ClientKey, Layer, Networks, PlanReader, Reservation, Sent};
 use crate::codebook::{Codebook, Definition};
 use crate::document::{KEY_MISSING, UNKNOWN_KEY, VALUE_WRONG_KIND};
 use crate::family::{Address, Both, Family, Net, Protocol};
-use crate::finding::{FileId, Finding, Spot};
+use crate::finding::{FileId, Findings, Spot};
 use crate::layout::{Input, InputKind};
 use crate::parallel;
 use crate::words;
@@ -150,7 +150,7 @@ const LARGE: usize = 4 << 20;
 
 impl Sheet<'_> {
     /// The reservations from there on, and what is wrong with the lines: both in parts, in their order.
-    fn read(&self, body: usize) -> Vec<(Vec<Reservation>, Vec<Finding>)> {
+    fn read(&self, body: usize) -> Vec<(Vec<Reservation>, Findings)> {
         let text = self.grid.text;
         // A cell with quotes may go over several lines, so where one begins is known only after reading what is before.
         let apart = text.len() > LARGE && count(text, b'"') == 0;
@@ -166,8 +166,8 @@ impl Sheet<'_> {
         parallel::each(threads, &parts, |part| self.part(part.clone()))
     }
 
-    fn part(&self, part: Range<usize>) -> (Vec<Reservation>, Vec<Finding>) {
-        let (mut rows, mut findings) = (Vec::new(), Vec::new());
+    fn part(&self, part: Range<usize>) -> (Vec<Reservation>, Findings) {
+        let (mut rows, mut findings) = (Vec::new(), Findings::default());
         rows.reserve_exact(count(&self.grid.text[part.clone()], b'\n') + 1);
         let mut last = 0;
         self.grid.each_line(part, |line| {
@@ -189,7 +189,7 @@ impl Sheet<'_> {
         &self,
         line: &Line<'_, '_>,
         last: &mut usize,
-        findings: &mut Vec<Finding>,
+        findings: &mut Findings,
     ) -> Result<Reservation, (Range<usize>, String)> {
         let columns = &self.columns;
         if line.len() > columns.len() {

@@ -67,6 +67,7 @@ impl<'s> PlanReader<'s> {
             let layer = self.layer(inner, format!("fleet {name} on {}", network.get_ref()));
             on.push(FleetOn { network: index, spot: at, pools: self.pools(inner, "pool"), layer });
         }
+        on.sort_by_key(|on| on.network);
         let layer = self.layer(table, format!("fleet {name}"));
         Some(Fleet { name: name.to_owned(), spot, recognised: recognised?, layer, requests, on })
     }
@@ -81,7 +82,7 @@ impl<'s> PlanReader<'s> {
             self.reader.findings.push(match nearest::nearest(name, known.iter().copied()) {
                 Some(near) => finding.replace(near),
                 None if known.is_empty() => finding,
-                None => finding.advice(format!("one of {}", known.join(", "))),
+                None => finding.advice(format!("one of {}", nearest::some_of(known))),
             });
         }
         at

@@ -3,12 +3,13 @@
 use std::collections::{BTreeMap, HashMap, HashSet};
 use std::fmt;
 use std::net::{Ipv4Addr, Ipv6Addr};
+use std::ops::ControlFlow;
 
 use crate::answer::Audience;
 use crate::compiled::{Advertisement, Compiled, Fleet, Layer, LayerKind};
 use crate::family::{Address, Family};
 use crate::layout::{EditsText, duration_text};
-use crate::plan::{Pool, Reservation, Server, Subnet};
+use crate::plan::{Among, Meetings, Pool, Reservation, Server, Subnet};
 
 /// Everything that changes for one network, fleet or client.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -122,9 +123,6 @@ pub fn compare(before: &Compiled<'_>, after: &Compiled<'_>) -> Vec<Changed> {
     changed
 }
 
-/// More fleets than this that change places are said to, without a look at which pairs of them may know one client.
-const PAIRS_OF: usize = 256;
-
 /// The fleets that stand on both sides, where their order differs and matters: of several that know a client, the later wins.
 fn orders(before: &Compiled<'_>, after: &Compiled<'_>) -> Option<Change> {
     fn common<'c, 'p>(compiled: &'c Compiled<'p>, other: &Compiled<'_>) -> Vec<&'c Fleet<'p>> {
@@ -140,12 +138,20 @@ fn orders(before: &Compiled<'_>, after: &Compiled<'_>) -> Option<Change> {
     let turned = |one: &Fleet<'_>, other: &Fleet<'_>| {
         place.get(&*one.name) > place.get(&*other.name) && one.recognised.may_share_clients(&other.recognised)
     };
-    let matters = || was.iter().enumerate().any(|(at, one)| was[at + 1..].iter().any(|other| turned(one, other)));
+    let meetings = Meetings::new(was.iter().enumerate().map(|(at, fleet)| (at, 0, &*fleet.recognised)));
+    let matters = |(at, one): (usize, &&Fleet<'_>)| {
+        let later = Among { items: at + 1..was.len(), not_of: None };
+        let found = meetings.near(&one.recognised, &later, &mut |other| match turned(one, was[other]) {
+            true => ControlFlow::Break(()),
+            false => ControlFlow::Continue(()),
+        });
+        found.is_break()
+    };
     let text = |fleets: &[&Fleet<'_>]| {
         Some(Detail::Text(fleets.iter().map(|fleet| &*fleet.name).collect::<Vec<_>>().join(", ")))
     };
     let change = || Change { what: "order of fleets".to_owned(), before: text(was), after: text(is) };
-    (was.len() > PAIRS_OF || matters()).then(change)
+    was.iter().enumerate().any(matters).then(change)
 }
 
 fn differences(was: &Content, is: &Content) -> Vec<Change> {

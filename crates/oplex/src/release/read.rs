@@ -18,6 +18,7 @@ use crate::family::{Address, Both, ByAddress, Net};
 use crate::finding::{Severity, Sources, Spot};
 use crate::layout::{Edit, Input};
 use crate::octets::hex;
+use crate::once::Once;
 use crate::packet::ra;
 use crate::plan::{
     self, ClientKey, Delegation, Match, Pools, Relays, Reservation, Reservations, Server, Side, Subnet, Withheld,
@@ -66,6 +67,7 @@ impl Document {
             fleets: fleets.collect::<Result<_, _>>()?,
             reservations: Cow::Owned(Reservations::of_rows(rows?)),
             codebook: Cow::Owned(reader.codebook),
+            index: Once::new(),
         })
     }
 
@@ -137,12 +139,14 @@ impl<'d> Reader<'d> {
             let layer = self.layer(&on.says, LayerKind::FleetOn(place, network))?;
             Ok(OnNetwork { network, pools: Cow::Owned(ranges(&on.says.layer, &on.pools)?), layer })
         });
+        let mut on: Vec<OnNetwork<'d>> = on.collect::<Result<_, _>>()?;
+        on.sort_by_key(|on| on.network);
         Ok(Fleet {
             name: Cow::Borrowed(&entry.name),
             requests: None,
             recognised: Cow::Owned(self.condition(here, &entry.recognised)?),
             layer: self.layer(&entry.says, LayerKind::Fleet(place))?,
-            on: on.collect::<Result<_, _>>()?,
+            on,
         })
     }
 

@@ -75,7 +75,7 @@ impl Specimen {
         let PlanReader { reader, codebook, .. } = reader;
         let made = made.filter(|_| !any_error(&reader.findings));
         let (octets, budget) = made.map_or((None, None), |(octets, budget)| (Some(octets), budget));
-        Self { sources, codebook, octets, budget, findings: reader.findings }
+        Self { sources, codebook, octets, budget, findings: reader.findings.into_vec() }
     }
 }
 

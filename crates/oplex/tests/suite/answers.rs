@@ -151,9 +151,10 @@ fn an_address_is_reserved_or_the_first_free_one() {
     assert_eq!(address(&phone, 2), Ok((27, Some("phones".to_owned()))));
     assert_eq!(address(&phone, 3), Err(NoAddress::AllTaken));
     assert_eq!(address(&client(1, 0x99, &[]), 0), Err(NoAddress::NoPool(Family::V4)));
-    let (leases, fleets) = plan.leases::<Ipv4Addr>(0);
+    let compiled = Compiled::of(&plan);
+    let (leases, fleets) = compiled.leases::<Ipv4Addr>(0);
     assert_eq!(
-        (leases, fleets.iter().map(|(fleet, own)| (fleet.name.as_str(), *own)).collect::<Vec<_>>()),
+        (leases, fleets.iter().map(|(at, own)| (&*compiled.fleets[*at].name, *own)).collect::<Vec<_>>()),
         (6, vec![("phones", 3)])
     );
 }

@@ -22,6 +22,7 @@ mod large_plans;
 mod layers;
 mod layouts;
 mod lookups;
+mod many_fleets;
 mod marked;
 mod message_rules;
 mod messages;

@@ -143,7 +143,7 @@ fn client(args: &Rehearse, plan: &Plan, compiled: &Compiled<'_>) -> Result<Clien
 
 /// The network that the flags name, or that a relay agent is on.
 fn network(args: &Rehearse, plan: &Plan, compiled: &Compiled<'_>) -> Result<usize, Failure> {
-    let known = || plan.networks.iter().map(|network| network.name.as_str()).collect::<Vec<_>>().join(", ");
+    let known = || oplex::nearest::some_of(plan.networks.iter().map(|network| network.name.as_str()));
     match (&args.network, args.relay) {
         (Some(name), _) => match plan.network(name) {
             Some(network) => Ok(network),

@@ -15,7 +15,7 @@ use crate::render::style::{STRONG, in_style};
 pub(super) fn run(compiled: &Compiled<'_>, client: &ClientFacts, name: &str, out: &mut dyn Write) -> Outcome {
     let Some(fleet) = compiled.fleets.iter().find(|fleet| *fleet.name == *name) else {
         let known: Vec<&str> = compiled.fleets.iter().map(|fleet| &*fleet.name).collect();
-        return because(format!("unknown fleet `{name}`; the plan has {}", known.join(", ")));
+        return because(format!("unknown fleet `{name}`; the plan has {}", oplex::nearest::some_of(known)));
     };
     let network = &compiled.networks[client.network];
     for family in Family::ALL.into_iter().filter(|family| network.sides.has(*family)) {

@@ -52,7 +52,7 @@ pub(crate) fn draw(
     for finding in found.iter().take(findings::MOST) {
         write!(out, "\n{}", draw_finding(finding, octets))?;
     }
-    findings::draw_more(out, found.len())
+    findings::draw_more(out, found)
 }
 
 /// A finding with the octets it is about.

@@ -5,7 +5,7 @@ use std::net::Ipv6Addr;
 use crate::check::context::MessageContext;
 use crate::check::declare::{check, checks, ra_message};
 use crate::family::Net;
-use crate::finding::{Finding, Severity};
+use crate::finding::{Findings, Severity};
 use crate::layout::Value;
 use crate::packet::Message as _;
 use crate::packet::ra::{HOP_LIMIT, Preference, checksum};
@@ -23,7 +23,7 @@ check! { Message(ra_header_flags_reserved),
     ra_message("managed = true\nunused = 1\n")
 }
 
-fn ra_header_flags_reserved(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn ra_header_flags_reserved(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(message) = context.ra().filter(|message| message.advertisement().is_some()) else { return };
     // M, O, the home agent (RFC 6275), two bits of preference (RFC 4191) and the proxy (RFC 4389).
     let reserved = message.octets().get(5).map_or(0, |flags| flags & 0x03);
@@ -41,7 +41,7 @@ check! { Message(ra_hop_limit_not_255),
     ra_message("managed = true\nsource = \"fe80::1\"\nip-hop-limit = 64\n")
 }
 
-fn ra_hop_limit_not_255(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn ra_hop_limit_not_255(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(message) = context.ra() else { return };
     if let Some(packet) = message.packet().filter(|packet| packet.hop_limit != HOP_LIMIT) {
         let message = format!("hop limit is {}; receivers accept only 255", packet.hop_limit);
@@ -57,7 +57,7 @@ check! { Message(ra_source_not_link_local),
     ra_message("managed = true\nsource = \"2001:db8:64:10::1\"\n")
 }
 
-fn ra_source_not_link_local(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn ra_source_not_link_local(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(message) = context.ra() else { return };
     // A host may ask before it has an address (RFC 4861, section 4.1).
     let Some(packet) = message.packet().filter(|_| message.advertisement().is_some()) else { return };
@@ -76,7 +76,7 @@ check! { Message(ra_checksum_wrong),
     ra_message("managed = true\nsource = \"fe80::1\"\nchecksum = 1\n")
 }
 
-fn ra_checksum_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn ra_checksum_wrong(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(message) = context.ra() else { return };
     let Some(packet) = message.packet() else { return };
     let (has, right) = (message.checksum(), checksum(packet.ends, message.octets()));
@@ -94,7 +94,7 @@ check! { Message(ra_code_not_zero),
     ra_message("managed = true\ncode = 1\n")
 }
 
-fn ra_code_not_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn ra_code_not_zero(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(message) = context.ra() else { return };
     if message.code() != 0 {
         let message = format!("ICMPv6 code is {}, expected 0", message.code());
@@ -110,7 +110,7 @@ check! { Message(ra_preference_invalid),
     ra_message("managed = true\npreference = \"high\"\nlifetime = 0\n")
 }
 
-fn ra_preference_invalid(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn ra_preference_invalid(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(message) = context.ra() else { return };
     let Some(said) = message.advertisement() else { return };
     let message = match said.preference {
@@ -131,7 +131,7 @@ check! { Message(ra_reachable_time_too_long),
     ra_message("managed = true\nreachable = 7200000\n")
 }
 
-fn ra_reachable_time_too_long(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn ra_reachable_time_too_long(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(message) = context.ra() else { return };
     let reachable = message.advertisement().map_or(0, |said| said.reachable_time);
     if reachable > 3_600_000 {
@@ -150,7 +150,7 @@ check! { Message(ra_prefix_repeated),
          [[options]]\nroute-information = { length = 48, preference = \"low\", lifetime = \"30m\", prefix = \"2001:db8:64::\" }\n")
 }
 
-fn ra_prefix_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn ra_prefix_repeated(context: &MessageContext<'_>, findings: &mut Findings) {
     for (code, what) in [(3, "prefix"), (24, "route")] {
         let mut known: Vec<Net<Ipv6Addr>> = Vec::new();
         for place in context.top().filter(|place| place.code == code) {
@@ -185,7 +185,7 @@ check! { Message(ra_addresses_by_both),
         prefix-information = { length = 64, flags = \"on-link+autonomous\", valid = \"30d\", preferred = \"7d\", prefix = \"2001:db8:64:10::\" }\n")
 }
 
-fn ra_addresses_by_both(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn ra_addresses_by_both(context: &MessageContext<'_>, findings: &mut Findings) {
     let managed = context.ra().and_then(|message| message.advertisement()).is_some_and(|said| said.managed);
     let autonomous = context.top().find(|place| is_autonomous(context, place));
     if let Some(place) = autonomous.filter(|_| managed) {
@@ -208,7 +208,7 @@ check! { Message(ra_addresses_by_none),
     ra_message("other = true\n")
 }
 
-fn ra_addresses_by_none(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn ra_addresses_by_none(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(said) = context.ra().and_then(|message| message.advertisement()) else { return };
     let autonomous = context.top().any(|place| is_autonomous(context, place));
     // Without a default router it may only add to what another advertises.

@@ -5,7 +5,7 @@ use crate::answer::{Audience, Chosen, HostMode};
 use crate::check::declare::{BothSent, check, checks, v6_plan};
 use crate::compiled::{Advertisement, LayerKind, SentOption};
 use crate::family::{Family, Protocol};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Findings, Severity};
 use crate::layout::{Value, duration_text};
 use crate::plan::Advertise;
 
@@ -30,7 +30,7 @@ check! { Answer(advertisement_missing),
     v6_plan!("[network.mast.send.v6]\ndns-servers = \"2001:db8:64::53\"\n")
 }
 
-fn advertisement_missing(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn advertisement_missing(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mut Findings) {
     let network = audience.network();
     let prefix = network.sides.v6.subnet().filter(|_| audience.fleet.is_none());
     if let Some(prefix) = prefix.filter(|_| network.advertises.is_none()) {
@@ -50,7 +50,7 @@ check! { Answer(dhcpv6_not_used),
         dns-servers = \"2001:db8:64::53\"\n")
 }
 
-fn dhcpv6_not_used(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn dhcpv6_not_used(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     // What hosts drop has no flags for them, and another rule says so.
     let Some((said, origin)) = advertised(audience).filter(|(said, _)| said.is_obeyed()) else { return };
     let network = audience.network();
@@ -106,7 +106,7 @@ check! { Answer(managed_without_pool),
     v6_plan!("advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n")
 }
 
-fn managed_without_pool(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn managed_without_pool(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mut Findings) {
     let Some((_, origin)) = advertised(audience).filter(|(said, _)| said.header.managed) else { return };
     let (network, at) = (audience.network(), audience.at);
     let mut of_fleets = audience.compiled.fleets.iter().filter_map(|fleet| fleet.on(at));
@@ -128,7 +128,7 @@ check! { Answer(advertised_and_dhcpv6_differ),
         dns-servers = \"2001:db8:64::54\"\n")
 }
 
-fn advertised_and_dhcpv6_differ(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn advertised_and_dhcpv6_differ(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     let network = audience.network();
     let Some(said) = network.advertises.as_ref().filter(|_| network.sides.has(Family::V6)) else { return };
     for (advertised, option, what) in [(25, 23, "name servers"), (31, 24, "domains"), (37, 103, "portals")] {
@@ -174,7 +174,7 @@ check! { Answer(advertised_lifetime_too_short),
     v6_plan!("advertise = { name-servers = \"2001:db8:64::53\", interval = \"20m\", lifetime = \"15m\" }\n")
 }
 
-fn advertised_lifetime_too_short(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn advertised_lifetime_too_short(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mut Findings) {
     let Some((said, origin)) = advertised(audience) else { return };
     let every = said.interval;
     let mut find = |what: &str, seconds: u32, option: Option<&SentOption<'_>>| {
@@ -217,7 +217,7 @@ check! { Answer(router_lifetime_zero),
     v6_plan!("advertise = { name-servers = \"2001:db8:64::53\", lifetime = 0 }\n")
 }
 
-fn router_lifetime_zero(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn router_lifetime_zero(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mut Findings) {
     let Some((_, origin)) = advertised(audience).filter(|(said, _)| said.header.router_lifetime == 0) else { return };
     let message = format!("the router of {} is no default router: its lifetime is 0", audience.network().name);
     findings.push(ROUTER_LIFETIME_ZERO.finding(message).at(origin.flag_spot("lifetime").clone()));

@@ -6,7 +6,7 @@ use std::net::Ipv6Addr;
 use crate::check::context::{MessageContext, Occurrence};
 use crate::check::declare::{OptionValue, check, checks, v4_exchange, v6_exchange, v6_message};
 use crate::family::Protocol;
-use crate::finding::{Example, Finding};
+use crate::finding::{Example, Finding, Findings};
 use crate::layout::{Value, duration_text};
 use crate::packet::v6::MessageType;
 
@@ -29,7 +29,7 @@ check! { Exchange(relay_reply_of_another),
     )
 }
 
-fn relay_reply_of_another(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn relay_reply_of_another(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Findings) {
     let (Some(asked), Some(answer)) = (request.v6(), reply.v6()) else { return };
     let (Some(forward), Some(back)) = (asked.relay(), answer.relay()) else { return };
     let header = [("link address", forward.link, back.link, 2..18), ("peer address", forward.peer, back.peer, 18..34)];
@@ -74,7 +74,7 @@ check! { Exchange(fqdn_flags_not_answered),
         "client-fqdn = { flags = \"e\", rcode1 = 255, rcode2 = 255, name = \"dome-3.tarnfell.example.\" }\n")
 }
 
-fn fqdn_flags_not_answered(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn fqdn_flags_not_answered(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Findings) {
     let (code, rfc, bits) = match reply.protocol() {
         Protocol::V4 => (81, "RFC 4702, sections 2.1 and 4", [1, 2, 4]),
         // There is one encoding.
@@ -104,11 +104,7 @@ check! { Exchange(server_identifier_not_overridden),
     )
 }
 
-fn server_identifier_not_overridden(
-    request: &MessageContext<'_>,
-    reply: &MessageContext<'_>,
-    findings: &mut Vec<Finding>,
-) {
+fn server_identifier_not_overridden(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Findings) {
     let Some(relay) = request.option(82).filter(|_| reply.v4().is_some()) else { return };
     let wanted = request.value(relay).and_then(|value| value.option(11));
     let (Some(Value::Ipv4(wanted)), Some(place)) = (wanted, reply.option(54)) else { return };
@@ -129,7 +125,7 @@ check! { Exchange(architecture_not_requested),
     )
 }
 
-fn architecture_not_requested(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn architecture_not_requested(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Findings) {
     let (Some(place), Some(sent)) = (reply.option(61), request.option(61)) else { return };
     if reply.v6().is_none() {
         return;
@@ -151,7 +147,7 @@ check! { Message(identity_times_differ),
         ia-na = { iaid = 1, t1 = \"4h\", t2 = \"6h\", options = {} }\nia-pd = { iaid = 1, t1 = \"2h\", t2 = \"6h\", options = {} }\n")
 }
 
-fn identity_times_differ(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn identity_times_differ(context: &MessageContext<'_>, findings: &mut Findings) {
     let replies = context.is(MessageType::ADVERTISE.0) || context.is(MessageType::REPLY.0);
     let mut associations = context.top().filter(|place| replies && matches!(place.code, 3 | 25));
     let times = |place: &Occurrence<'_>, name: &str| -> Option<u32> {
@@ -179,7 +175,7 @@ check! { Message(relay_link_unidentified),
         options = { relay-msg = \"0b:00:00:07:00:08:00:02:00:00:00:06:00:06:00:17:00:20:00:53\" }\n")
 }
 
-fn relay_link_unidentified(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn relay_link_unidentified(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(message) = context.v6().filter(|message| message.message_type() == MessageType::RELAY_FORWARD) else {
         return;
     };
@@ -203,7 +199,7 @@ check! { Message(client_links_with_data),
         iaaddr = { address = \"2001:db8:64:10::20\", preferred-lifetime = \"4h\", valid-lifetime = \"8h\", options = {} } }\n")
 }
 
-fn client_links_with_data(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn client_links_with_data(context: &MessageContext<'_>, findings: &mut Findings) {
     if let (Some(links), true) = (context.option(48), context.v6().is_some() && context.has(45)) {
         let message = format!("{} beside {}", context.label(48), context.label(45));
         findings.push(CLIENT_LINKS_WITH_DATA.finding(message).on(context.around(links)));
@@ -241,7 +237,7 @@ check! { Message(multicast_scope_repeated),
         { v6-prefix64 = { hex = \"60ff0e0db800010000000000000000\" } }, { v6-prefix64 = { hex = \"60ff0e0db800020000000000000000\" } }]\n")
 }
 
-fn multicast_scope_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn multicast_scope_repeated(context: &MessageContext<'_>, findings: &mut Findings) {
     let mut known: HashMap<(&str, u8), Ipv6Addr> = HashMap::new();
     for place in context.top().filter(|place| place.is(Protocol::V6, 113)) {
         let value = context.value(place);

@@ -6,7 +6,7 @@ use super::services::{at_key, find};
 use crate::answer::{Audience, Chosen};
 use crate::check::context::MessageContext;
 use crate::check::declare::{BothSent, check, checks, v4_message, v4_plan};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Findings, Severity};
 
 checks! {
     BOOT_FILE_WITHOUT_SERVER, BOOT_SERVERS_DIFFER, BOOT_OPTION_DIFFERS, BOOT_SERVER_BY_NAME, BOOT_FILE_OVERLOADED
@@ -20,7 +20,7 @@ check! { Answer(boot_file_without_server),
     v4_plan!("", "router = \"10.64.4.1\"\nbootfile-name = \"domes/controller.efi\"\n")
 }
 
-fn boot_file_without_server(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn boot_file_without_server(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     let (file, server, addresses) = (find(sent, 67), find(sent, 66), find(sent, 150));
     let rule = &BOOT_FILE_WITHOUT_SERVER;
     match (file, server) {
@@ -56,7 +56,7 @@ check! { Answer(boot_servers_differ),
     )
 }
 
-fn boot_servers_differ(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn boot_servers_differ(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     let (Some(name), Some(servers)) = (find(sent, 66), find(sent, 150)) else { return };
     let (Some(text), Some(addresses)) = (name.option.value(), servers.option.value()) else { return };
     let Ok(address) = text.to_string().parse::<Ipv4Addr>() else { return };
@@ -82,7 +82,7 @@ check! { Answer(boot_option_differs),
     )
 }
 
-fn boot_option_differs(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn boot_option_differs(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     let layers = audience.layers();
     for choice in crate::answer::boot(&layers) {
         let boot = choice.boot;
@@ -108,7 +108,7 @@ check! { Answer(boot_server_by_name),
     )
 }
 
-fn boot_server_by_name(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn boot_server_by_name(audience: &Audience<'_>, _: &BothSent<'_>, findings: &mut Findings) {
     let header = audience.boot();
     if let Some((host, spot)) =
         header.host.as_ref().filter(|_| header.server.is_none()).and_then(|host| Some((host, host.spot?)))
@@ -136,7 +136,7 @@ check! { Message(boot_file_overloaded),
          nis-domain = \"domes\"\n")
 }
 
-fn boot_file_overloaded(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn boot_file_overloaded(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, _)) = context.v4().filter(|_| context.is_reply()) else { return };
     if message.overload() & 1 == 0 {
         return;

@@ -6,7 +6,7 @@ use crate::check::context::{MessageContext, Occurrence};
 use crate::check::declare::{OptionValue, check, checks, v4_message, v6_message};
 use crate::codebook::{Codebook, Definition};
 use crate::family::Protocol;
-use crate::finding::{Finding, Severity};
+use crate::finding::{Finding, Findings, Severity};
 use crate::layout::{Value, duration_text};
 use crate::packet::v4::MessageType;
 use crate::packet::{Message as _, v6};
@@ -28,7 +28,7 @@ check! { MessageAndValue(lease_times, has_times, times_of),
         ia-na = { iaid = 1, t1 = \"8h\", t2 = \"4h\", options = {} }\n")
 }
 
-fn lease_times(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn lease_times(context: &MessageContext<'_>, findings: &mut Findings) {
     if context.protocol() != Protocol::V4 {
         return;
     }
@@ -90,7 +90,7 @@ check! { Message(iaid_repeated),
          { ia-na = { iaid = 1, t1 = 0, t2 = 0, options = {} } }, { ia-na = { iaid = 1, t1 = 0, t2 = 0, options = {} } }]\n")
 }
 
-fn iaid_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn iaid_repeated(context: &MessageContext<'_>, findings: &mut Findings) {
     let mut known: HashMap<(u16, u32, Option<usize>), usize> = HashMap::new();
     let identity = |place: &&Occurrence<'_>| WITH_IDENTITY.iter().any(|code| place.is(Protocol::V6, *code));
     for place in context.options.iter().filter(identity) {
@@ -141,7 +141,7 @@ check! { Message(refresh_time_with_addresses),
          ia-na = { iaid = 1, t1 = \"4h\", t2 = \"6h\", options = {} }\ninformation-refresh-time = 86400\n")
 }
 
-fn refresh_time_with_addresses(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn refresh_time_with_addresses(context: &MessageContext<'_>, findings: &mut Findings) {
     let leases = context.top().any(|place| WITH_IDENTITY.contains(&place.code));
     let refresh = context.option(32).filter(|_| leases && context.is(v6::MessageType::REPLY.0));
     if let Some(place) = refresh {
@@ -159,7 +159,7 @@ check! { Message(vendor_option_repeated),
          { vendor-opts = { enterprise = 32473, options = {} } }]\n")
 }
 
-fn vendor_option_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn vendor_option_repeated(context: &MessageContext<'_>, findings: &mut Findings) {
     let mut known: HashMap<(u16, u64), usize> = HashMap::new();
     for place in context.top().filter(|place| matches!(place.code, 16 | 17)) {
         let value = context.value(place);
@@ -181,7 +181,7 @@ check! { Message(two_host_names),
          client-fqdn = { flags = \"s+e\", rcode1 = 0, rcode2 = 0, name = \"dome-3.tarnfell.example.\" }\n")
 }
 
-fn two_host_names(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn two_host_names(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, _)) = context.v4() else { return };
     if !context.is_reply()
         && message.has(81)
@@ -200,7 +200,7 @@ check! { Message(boot_options_incomplete),
     v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nclient-system = [7]\n")
 }
 
-fn boot_options_incomplete(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn boot_options_incomplete(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, _)) = context.v4() else { return };
     let codes = [93, 94, 97];
     let Some(first) = codes.into_iter().find_map(|code| context.option(code)) else { return };
@@ -234,7 +234,7 @@ check! { Message(bulk_reply_with_other_addresses),
         dhcp-server-id = \"10.64.0.67\"\nbase-time = 1\nassociated-ip = [\"10.64.4.21\"]\n")
 }
 
-fn bulk_reply_with_other_addresses(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn bulk_reply_with_other_addresses(context: &MessageContext<'_>, findings: &mut Findings) {
     // Only a bulk reply says when it was made (152).
     if context.v4().is_none() || !context.is(MessageType::LEASEACTIVE.0) || !context.has(152) {
         return;
@@ -254,7 +254,7 @@ check! { Message(multicast_domain_repeated),
         { mpl-parameters = { hex = \"8014001e01000a0a000301000a0a000a\" } }, { mpl-parameters = { hex = \"8014001e01000a0a000301000a0a000a\" } }]\n")
 }
 
-fn multicast_domain_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn multicast_domain_repeated(context: &MessageContext<'_>, findings: &mut Findings) {
     let mut known: HashMap<Option<&[u8]>, usize> = HashMap::new();
     for place in context.top().filter(|place| place.is(Protocol::V6, 104)) {
         if let Some(first) =
@@ -277,7 +277,7 @@ check! { Message(authentication_without_client_id),
          authentication = { hex = \"0101000000000000000001\" }\n")
 }
 
-fn authentication_without_client_id(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn authentication_without_client_id(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, _)) = context.v4() else { return };
     let delayed = message.option(90).filter(|option| option.joined().first() == Some(&1));
     if let Some(option) = delayed.filter(|_| context.is(MessageType::DISCOVER.0) && !message.has(61)) {
@@ -295,7 +295,7 @@ check! { Message(auto_config_misplaced),
          address-time = \"8h\"\nauto-config = \"do-not-auto-configure\"\n")
 }
 
-fn auto_config_misplaced(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn auto_config_misplaced(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((_message, header)) = context.v4() else { return };
     let leases = context.is(MessageType::OFFER.0) && !header.yiaddr.is_unspecified();
     let configures = context.is(MessageType::OFFER.0) && !leases && context.number(116) == Some(1);

@@ -3,7 +3,7 @@
 use crate::check::context::MessageContext;
 use crate::check::declare::{check, checks, v4_exchange};
 use crate::family::Protocol;
-use crate::finding::{Example, Finding, Severity};
+use crate::finding::{Example, Findings, Severity};
 use crate::packet::Message as _;
 use crate::packet::v4::{DATAGRAM_HEADERS, Header, Limit, MessageType};
 
@@ -21,7 +21,7 @@ check! { Exchange(reply_does_not_match_request),
     v4_exchange!("xid = 1\n", "", "xid = 2\n", "")
 }
 
-fn reply_does_not_match_request(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn reply_does_not_match_request(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Findings) {
     if let (Some(asked), Some(answer)) = (request.v6(), reply.v6())
         && asked.transaction() != answer.transaction()
     {
@@ -57,7 +57,7 @@ check! { Exchange(client_id_not_echoed),
     v4_exchange!("", "client-id = { type = \"ethernet\", id = \"02:00:5e:00:53:11\" }\n", "", "")
 }
 
-fn client_id_not_echoed(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn client_id_not_echoed(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Findings) {
     let (code, rfc) = if request.v6().is_some() { (1, "RFC 8415, section 16.10") } else { (61, "RFC 6842, section 3") };
     if request.v4().is_some() && request.is(MessageType::LEASEQUERY.0) {
         return;
@@ -89,7 +89,7 @@ check! { Exchange(relay_information_not_echoed),
     )
 }
 
-fn relay_information_not_echoed(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn relay_information_not_echoed(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Findings) {
     let Some(sent) = request.option(82) else { return };
     let rule = &RELAY_INFORMATION_NOT_ECHOED;
     match reply.option(82) {
@@ -111,7 +111,7 @@ check! { Exchange(option_not_requested),
     v4_exchange!("", "", "", "ipv6-only-preferred = 1800\n")
 }
 
-fn option_not_requested(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn option_not_requested(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Findings) {
     // Only to who sent the option itself.
     for (protocol, code, rfc) in [
         (Protocol::V4, 116, "RFC 2563, section 2.3"),
@@ -145,7 +145,7 @@ check! { Exchange(reply_too_large),
     v4_exchange!("", "", "smallest = 560\nlimit = 700\n", "")
 }
 
-fn reply_too_large(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn reply_too_large(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, header)) = reply.v4() else { return };
     let said = request.number(57).and_then(|said| u16::try_from(said).ok());
     let (limit, length) = (Limit::of_client(said), message.octets().len());
@@ -168,7 +168,7 @@ check! { Exchange(reply_of_wrong_type),
     )
 }
 
-fn reply_of_wrong_type(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn reply_of_wrong_type(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Findings) {
     let (Some(asked), Some(answer)) = (request.kind, reply.kind) else { return };
     let (right, rfc): (&[u8], _) = match (request.protocol(), asked) {
         (Protocol::V4, 1) if request.has(80) => (&[2, 5], "RFC 4039, section 3"),
@@ -203,7 +203,7 @@ check! { Exchange(rapid_commit_mismatch),
     )
 }
 
-fn rapid_commit_mismatch(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn rapid_commit_mismatch(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Findings) {
     let (code, first, last, rfc) = match reply.protocol() {
         Protocol::V4 => (80, 1, 5, "RFC 4039, sections 3 and 4"),
         Protocol::V6 => (14, 1, 7, "RFC 8415, section 18.3.1"),
@@ -231,7 +231,7 @@ check! { Exchange(subnet_selection_not_echoed),
     v4_exchange!("", "subnet-selection = \"10.64.4.0\"\n", "", "subnet-selection = \"10.64.6.0\"\n")
 }
 
-fn subnet_selection_not_echoed(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn subnet_selection_not_echoed(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Findings) {
     let (Some(_), Some(echoed)) = (reply.v4(), reply.option(118)) else { return };
     let sent = request.option(118);
     if sent.is_none_or(|sent| sent.octets != echoed.octets) {
@@ -252,7 +252,7 @@ check! { Exchange(inform_answered_with_lease),
     )
 }
 
-fn inform_answered_with_lease(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn inform_answered_with_lease(request: &MessageContext<'_>, reply: &MessageContext<'_>, findings: &mut Findings) {
     let Some((_, header)) = reply.v4().filter(|_| request.is(MessageType::INFORM.0)) else { return };
     let rule = &INFORM_ANSWERED_WITH_LEASE;
     if let Some(place) = [51, 58, 59].into_iter().find_map(|code| reply.option(code)) {

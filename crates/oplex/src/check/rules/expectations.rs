@@ -7,7 +7,7 @@ use crate::answer::{AddressOrigin, Answer, Chosen};
 use crate::check::declare::{PlanContext, check, checks, v4_plan};
 use crate::codebook::{Definition, Payload};
 use crate::family::Family;
-use crate::finding::{Finding, Spot};
+use crate::finding::{Finding, Findings, Spot};
 use crate::layout::duration_text;
 use crate::plan::{Expect, Sent};
 
@@ -27,7 +27,7 @@ check! { Plan(expectation_not_met),
     )
 }
 
-fn expectation_not_met(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn expectation_not_met(context: &PlanContext<'_>, findings: &mut Findings) {
     for expect in &context.plan.expectations {
         for family in Family::ALL {
             match context.compiled.answer(family, &expect.client) {
@@ -58,7 +58,7 @@ fn address_spot(expect: &Expect, family: Family) -> Option<&Spot> {
     }
 }
 
-fn unmet(context: &PlanContext<'_>, expect: &Expect, answer: &Answer<'_>, findings: &mut Vec<Finding>) {
+fn unmet(context: &PlanContext<'_>, expect: &Expect, answer: &Answer<'_>, findings: &mut Findings) {
     let family = answer.family;
     let uses_dhcp = answer.host.as_ref().is_none_or(|host| host.mode.uses_dhcp());
     // What hosts do not use DHCPv6 for is not sent.
@@ -168,7 +168,7 @@ fn wrong_address(expect: &Expect, answer: &Answer<'_>) -> Option<Finding> {
     })
 }
 
-fn wrong_fleets(context: &PlanContext<'_>, expect: &Expect, answer: &Answer<'_>, findings: &mut Vec<Finding>) {
+fn wrong_fleets(context: &PlanContext<'_>, expect: &Expect, answer: &Answer<'_>, findings: &mut Findings) {
     let Some(expected) = &expect.fleets else { return };
     for (name, spot) in expected {
         if !answer.fleets.iter().any(|known| known.fleet.name == *name) {

@@ -4,7 +4,7 @@ use super::advertising::meant;
 use crate::answer::{Audience, Chosen, HostMode};
 use crate::check::declare::{BothSent, check, checks, v4_plan, v6_plan};
 use crate::family::{Both, Family};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Finding, Findings, Severity};
 use crate::heading;
 use crate::layout::Value;
 
@@ -28,7 +28,7 @@ check! { Answer(families_disagree),
          [network.mast.send.v6]\ndomain-list = \"domes.tarnfell.example\"\n")
 }
 
-fn families_disagree(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn families_disagree(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     if !audience.network().sides.has(Family::V6) {
         return;
     }
@@ -74,7 +74,7 @@ fn differ(audience: &Audience<'_>, what: &str, one: &Chosen<'_>, other: &Chosen<
 }
 
 /// What both families send, of one service each.
-fn services(audience: &Audience<'_>, sent: &Sent<'_>, findings: &mut Vec<Finding>) {
+fn services(audience: &Audience<'_>, sent: &Sent<'_>, findings: &mut Findings) {
     let pairs = [(119, 24, "domains"), (114, 103, "captive portals"), (100, 41, "time zones"), (101, 42, "time zones")];
     for (code, other_code, what) in pairs {
         let (Some(one), Some(other)) = (find(sent, Family::V4, code), find(sent, Family::V6, other_code)) else {
@@ -128,7 +128,7 @@ fn boot_files(audience: &Audience<'_>, sent: &Sent<'_>) -> Option<Finding> {
 }
 
 /// What only DHCPv4 sends is lost for those who do without IPv4.
-fn lost_without_ipv4(audience: &Audience<'_>, sent: &Sent<'_>, findings: &mut Vec<Finding>) {
+fn lost_without_ipv4(audience: &Audience<'_>, sent: &Sent<'_>, findings: &mut Findings) {
     let Some(only) = find(sent, Family::V4, 108).and_then(|only| only.option.key()) else { return };
     for (code, others) in [(42, &[56, 31][..]), (119, &[24]), (101, &[42]), (67, &[59])] {
         let missing = !others.iter().any(|code| find(sent, Family::V6, *code).is_some());
@@ -150,7 +150,7 @@ check! { Answer(ipv6_only_without_ipv6),
     v4_plan!("", "router = \"10.64.4.1\"\nipv6-only-preferred = \"30m\"\n")
 }
 
-fn ipv6_only_without_ipv6(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn ipv6_only_without_ipv6(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     let network = audience.network();
     let Some(key) = find(sent, Family::V4, 108).and_then(|only| only.option.key()) else { return };
     if network.ipv6_elsewhere {
@@ -187,7 +187,7 @@ check! { Answer(ipv6_only_without_nat64),
          [network.mast.send.v4]\nrouter = \"10.64.40.1\"\ndomain-server = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\nipv6-only-preferred = 1800\n")
 }
 
-fn ipv6_only_without_nat64(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn ipv6_only_without_nat64(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     let network = audience.network();
     let has = network.advertises.as_ref().is_some_and(|said| said.option(38).is_some());
     let only = find(sent, Family::V4, 108).and_then(|only| only.option.key());

@@ -1,13 +1,15 @@
 //! Rules about fleets: their pools, what they are sent, and whether they can be sent apart.
 
+use std::collections::{BTreeSet, HashMap};
 use std::net::{Ipv4Addr, Ipv6Addr};
+use std::ops::ControlFlow;
 
 use crate::check::declare::{PlanContext, both, check, checks, v4_plan, v6_plan};
 use crate::codebook::Carrier;
 use crate::family::{Address, Family, Protocol};
-use crate::finding::{Finding, Severity};
+use crate::finding::{Finding, Findings, Severity};
 use crate::heading;
-use crate::plan::{Fleet, FleetOn, Plan, Pool, Sent};
+use crate::plan::{Among, Fleet, Meetings, Plan, Pool, Sent};
 
 checks! {
     FLEET_WITHOUT_CLIENTS, FLEET_SHADOWED, FLEET_POOL_OUTSIDE, FLEET_POOLS_OVERLAP, FLEETS_DISAGREE,
@@ -22,7 +24,7 @@ check! { Plan(fleet_without_clients),
     v4_plan!("", "router = \"10.64.4.1\"\n[fleet.intercoms]\nmatch = { any = [] }\n")
 }
 
-fn fleet_without_clients(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn fleet_without_clients(context: &PlanContext<'_>, findings: &mut Findings) {
     for fleet in context.plan.fleets.iter().filter(|fleet| fleet.recognised.is_hopeless()) {
         let message = format!("no client can belong to {}: {}", fleet.name, fleet.recognised);
         let finding = FLEET_WITHOUT_CLIENTS.finding(message).at(fleet.spot.clone());
@@ -44,12 +46,13 @@ check! { Plan(fleet_shadowed),
     )
 }
 
-fn fleet_shadowed(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn fleet_shadowed(context: &PlanContext<'_>, findings: &mut Findings) {
     let fleets = &context.plan.fleets;
+    let meetings = Meetings::new(fleets.iter().enumerate().map(|(at, fleet)| (at, 0, &fleet.recognised)));
     for (at, fleet) in fleets.iter().enumerate() {
-        let around = |other: &&Fleet| fleet.recognised.is_within(&other.recognised);
-        let (earlier, later) = (&fleets[..at], &fleets[at + 1..]);
-        if let Some(other) = later.iter().filter(around).find(|other| sends_all_of(other, fleet)) {
+        let later = Among { items: at + 1..fleets.len(), not_of: None };
+        let shadows = |other: usize| sends_all_of(&fleets[other], fleet);
+        if let Some(other) = around(&meetings, fleets, at, &later, shadows) {
             let message = format!("{} overrides this for all clients of {}", other.name, fleet.name);
             let finding = FLEET_SHADOWED.finding(message).at(fleet.spot.clone());
             let finding = finding.related(other.spot.clone(), "it comes later and overrides");
@@ -59,23 +62,51 @@ fn fleet_shadowed(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
                 heading::key(&other.name)
             )));
         }
-        for on in &fleet.on {
-            let wider: Vec<&Fleet> = earlier.iter().filter(around).collect();
-            findings.extend(pool_shadowed::<Ipv4Addr>(fleet, on, &wider));
-            findings.extend(pool_shadowed::<Ipv6Addr>(fleet, on, &wider));
-        }
     }
+    pools_shadowed::<Ipv4Addr>(context, findings);
+    pools_shadowed::<Ipv6Addr>(context, findings);
+}
+
+/// One of these fleets around a fleet of which something is true.
+fn around<'p>(
+    meetings: &Meetings,
+    fleets: &'p [Fleet],
+    own: usize,
+    among: &Among,
+    wanted: impl Fn(usize) -> bool,
+) -> Option<&'p Fleet> {
+    let (recognised, mut found) = (&fleets[own].recognised, None);
+    let _ = meetings.around(recognised, among, &mut |other| {
+        if recognised.is_within(&fleets[other].recognised) && wanted(other) {
+            found = Some(&fleets[other]);
+            return ControlFlow::Break(());
+        }
+        ControlFlow::Continue(())
+    });
+    found
 }
 
 /// Of several fleets with pools on a network the first gives the address.
-fn pool_shadowed<A: Address>(fleet: &Fleet, on: &FleetOn, wider: &[&Fleet]) -> Option<Finding> {
-    let own = on.pools.of::<A>().first()?;
-    let has_pool = |other: &&&Fleet| other.on(on.network).is_some_and(|there| !there.pools.of::<A>().is_empty());
-    let other = wider.iter().find(has_pool)?;
-    let message = format!("all clients of {} get their addresses from the pool of {}", fleet.name, other.name);
-    let finding = FLEET_SHADOWED.finding(message).at(own.spot.clone());
-    let finding = finding.related(other.spot.clone(), "it comes first, so its pool is used");
-    Some(finding.advice(format!("[fleet.{}] before [fleet.{}]", heading::key(&fleet.name), heading::key(&other.name))))
+fn pools_shadowed<A: Address>(context: &PlanContext<'_>, findings: &mut Findings) {
+    let fleets = &context.plan.fleets;
+    for network in 0..context.plan.networks.len() {
+        let on = context.compiled.fleets_on(network).map(|(fleet, on)| (fleet.place(), on.pools.of::<A>()));
+        let own: Vec<(usize, &Pool<A>)> = on.filter_map(|(at, pools)| Some((at?, pools.first()?))).collect();
+        if own.len() < 2 {
+            continue;
+        }
+        let meetings = Meetings::new(own.iter().map(|(at, _)| (*at, 0, &fleets[*at].recognised)));
+        for (at, pool) in own {
+            let earlier = Among { items: 0..at, not_of: None };
+            let Some(other) = around(&meetings, fleets, at, &earlier, |_| true) else { continue };
+            let name = &fleets[at].name;
+            let message = format!("all clients of {name} get their addresses from the pool of {}", other.name);
+            let finding = FLEET_SHADOWED.finding(message).at(pool.spot.clone());
+            let finding = finding.related(other.spot.clone(), "it comes first, so its pool is used");
+            let (name, other) = (heading::key(name), heading::key(&other.name));
+            findings.push(finding.advice(format!("[fleet.{name}] before [fleet.{other}]")));
+        }
+    }
 }
 
 /// Whether a fleet sends or withholds everything that another sends, which has nothing of its own on any network.
@@ -112,7 +143,7 @@ fn pools<A: Address>(plan: &Plan) -> impl Iterator<Item = (&Fleet, usize, &Pool<
     pools.filter(|(_, _, pool)| !pool.is_backwards())
 }
 
-fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Findings) {
     for (fleet, network, pool) in pools::<A>(context.plan) {
         let network = &context.plan.networks[network];
         let side = network.sides.of::<A>();
@@ -150,7 +181,7 @@ check! { Plan(both!(overlap)),
          [fleet.intercoms]\nmatch = { vendor-class = \"Tern *\" }\non.mast.pool = [\"2001:db8:64:40::130-2001:db8:64:40::140\"]\n")
 }
 
-fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Findings) {
     let mut sorted: Vec<(&Fleet, usize, &Pool<A>)> = pools(context.plan).collect();
     sorted.sort_by_key(|(_, network, pool)| (*network, pool.first, pool.last));
     let mut furthest: Option<(&Fleet, usize, &Pool<A>)> = None;
@@ -172,7 +203,8 @@ fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
 check! { Plan(fleets_disagree),
     /// two fleets send different values of one option, and a client may belong to both
     ///
-    /// The later one wins, which depends on the order in the file and is easily changed by accident.
+    /// The later one wins, which depends on the order in the file and is easily changed by accident. Each fleet is held against
+    /// up to 16 others.
     static FLEETS_DISAGREE = "fleets-disagree", Warning, Plan, "";
     v4_plan!(
         "",
@@ -182,35 +214,73 @@ check! { Plan(fleets_disagree),
     )
 }
 
-fn fleets_disagree(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
-    for (at, later) in context.plan.fleets.iter().enumerate() {
-        let earlier = context.plan.fleets[..at].iter();
-        for earlier in earlier.filter(|known| known.recognised.may_share_clients(&later.recognised)) {
-            findings.extend(disagreements(earlier, later));
+/// A fleet is held against as many others as anybody reads.
+const PARTNERS: usize = 16;
+
+/// What a fleet sends of one option: the first of its instances, and the octets of all.
+struct Sends<'p> {
+    fleet: usize,
+    first: &'p Sent,
+    octets: Vec<Option<&'p [u8]>>,
+}
+
+/// What fleets that some client can belong to send, by option.
+fn by_option(plan: &Plan) -> Vec<Vec<Sends<'_>>> {
+    let (mut places, mut all) = (HashMap::new(), Vec::new());
+    let possible = plan.fleets.iter().enumerate().filter(|(_, fleet)| !fleet.recognised.is_hopeless());
+    for (at, fleet) in possible {
+        for sent in fleet.layer.all_sends() {
+            let place = *places.entry(std::sync::Arc::as_ptr(&sent.definition)).or_insert(all.len());
+            if place == all.len() {
+                all.push(Vec::new());
+            }
+            let octets = sent.payload().map(|payload| &payload.octets[..]);
+            let of_option: &mut Vec<Sends<'_>> = &mut all[place];
+            match of_option.last_mut().filter(|last| last.fleet == at) {
+                Some(last) => last.octets.push(octets),
+                None => of_option.push(Sends { fleet: at, first: sent, octets: vec![octets] }),
+            }
+        }
+    }
+    all
+}
+
+fn fleets_disagree(context: &PlanContext<'_>, findings: &mut Findings) {
+    let fleets = &context.plan.fleets;
+    for sends in by_option(context.plan) {
+        let mut values = HashMap::new();
+        let classes: Vec<usize> = sends
+            .iter()
+            .map(|one| {
+                let next = values.len();
+                *values.entry(&one.octets).or_insert(next)
+            })
+            .collect();
+        if values.len() < 2 {
+            continue;
+        }
+        let recognised = |at: usize| &fleets[sends[at].fleet].recognised;
+        let meetings = Meetings::new((0..sends.len()).map(|at| (at, classes[at], recognised(at))));
+        for (at, later) in sends.iter().enumerate() {
+            let among = Among { items: 0..at, not_of: Some(classes[at]) };
+            let mut earlier = BTreeSet::new();
+            let _ = meetings.near(recognised(at), &among, &mut |other| {
+                if recognised(at).may_share_clients(recognised(other)) {
+                    earlier.insert(other);
+                }
+                if earlier.len() == PARTNERS { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
+            });
+            findings.extend(earlier.into_iter().map(|other| disagreement(fleets, &sends[other], later)));
         }
     }
 }
 
-fn disagreements(earlier: &Fleet, later: &Fleet) -> Vec<Finding> {
-    let octets = |sent: &Sent| sent.payload().map(|payload| payload.octets.clone());
-    let pair = |family| {
-        let known = &earlier.layer.sends[family];
-        later.layer.sends[family].iter().filter_map(move |sent: &Sent| {
-            let same = |known: &&Sent| std::sync::Arc::ptr_eq(&known.definition, &sent.definition);
-            Some((sent, known.iter().find(same)?))
-        })
-    };
-    let pairs = Family::ALL.into_iter().flat_map(pair);
-    let finding = |(sent, known): (&Sent, &Sent)| {
-        let name = &sent.definition.name;
-        let message = format!(
-            "{} and {} send different values of {name}, and a client may belong to both",
-            earlier.name, later.name
-        );
-        let finding = FLEETS_DISAGREE.finding(message).at(sent.key.clone());
-        finding.related(known.key.clone(), "sent here, but not to such a client")
-    };
-    pairs.filter(|(sent, known)| octets(known) != octets(sent)).map(finding).collect()
+fn disagreement(fleets: &[Fleet], earlier: &Sends<'_>, later: &Sends<'_>) -> Finding {
+    let [one, other] = [earlier, later].map(|sends| &fleets[sends.fleet].name);
+    let name = &later.first.definition.name;
+    let message = format!("{one} and {other} send different values of {name}, and a client may belong to both");
+    let finding = FLEETS_DISAGREE.finding(message).at(later.first.key.clone());
+    finding.related(earlier.first.key.clone(), "sent here, but not to such a client")
 }
 
 check! { Plan(sent_but_not_requested),
@@ -225,7 +295,7 @@ check! { Plan(sent_but_not_requested),
     )
 }
 
-fn sent_but_not_requested(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn sent_but_not_requested(context: &PlanContext<'_>, findings: &mut Findings) {
     for fleet in &context.plan.fleets {
         let Some(requested) = &fleet.requests else { continue };
         let layers = std::iter::once(&fleet.layer).chain(fleet.on.iter().map(|on| &on.layer));

@@ -2,7 +2,7 @@
 
 use crate::check::context::MessageContext;
 use crate::check::declare::{check, checks, ra_message, v4_message, v6_message};
-use crate::finding::Finding;
+use crate::finding::{Finding, Findings};
 use crate::packet::v4::{COOKIE, Field, HEADER, SMALLEST, Step};
 use crate::packet::v6::RELAY_MESSAGE;
 use crate::packet::{AnyMessage, Element, Message as _};
@@ -23,7 +23,7 @@ check! { Message(option_cut_short),
     ra_message("managed = true\nafter-options = \"0304\"\n")
 }
 
-fn option_cut_short(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn option_cut_short(context: &MessageContext<'_>, findings: &mut Findings) {
     match context.message {
         AnyMessage::V4(message) => {
             for step in message.steps() {
@@ -64,7 +64,7 @@ check! { Message(cookie_missing),
     v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"00000000\"\n")
 }
 
-fn cookie_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn cookie_missing(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, _header)) = context.v4() else { return };
     if !message.has_cookie() {
         let end = message.octets().len().min(HEADER + COOKIE.len());
@@ -81,7 +81,7 @@ check! { Message(message_too_short),
     v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11\"\nsmallest = 0\n[options]\nhostname = \"dome-3\"\n")
 }
 
-fn message_too_short(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn message_too_short(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, _)) = context.v4() else { return };
     let length = message.octets().len();
     if length < SMALLEST {
@@ -98,7 +98,7 @@ check! { Message(end_option_missing),
     v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 3d070102005e005311\"\n")
 }
 
-fn end_option_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn end_option_missing(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, _)) = context.v4() else { return };
     for step in message.steps() {
         let Step::NoEnd { field, at } = step else { continue };
@@ -115,7 +115,7 @@ check! { Message(octets_after_end),
     v4_message("chaddr = \"02:00:5e:00:53:11\"\nafter-header = \"63825363 350101 ff 0c06646f6d652d33\"\n")
 }
 
-fn octets_after_end(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn octets_after_end(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, _)) = context.v4() else { return };
     for step in message.steps() {
         let Step::End { field, octets } = step else { continue };
@@ -137,7 +137,7 @@ check! { Message(overload_misused),
         after-header = \"63825363 350101 340101 ff\"\n")
 }
 
-fn overload_misused(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn overload_misused(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((seen, _)) = context.v4() else { return };
     for part in seen.parts().filter(|part| part.code == 52 && part.field != Field::Options) {
         let message = format!("option 52 in `{}` is ignored", part.field.name());
@@ -160,7 +160,7 @@ check! { Message(overload_without_options),
         after-header = \"63825363 350101 340101 ff\"\n")
 }
 
-fn overload_without_options(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn overload_without_options(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((_message, _)) = context.v4() else { return };
     for (field, octets, at) in overloaded(context) {
         if octets[0] == 255 {
@@ -189,7 +189,7 @@ check! { Message(relayed_message_malformed),
         options = { relay-msg = \"0c:00:01:02\" }\n")
 }
 
-fn relayed_message_malformed(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn relayed_message_malformed(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(message) = context.v6() else { return };
     if let Some((Err(error), at)) = message.relayed() {
         let end = at + message.option(RELAY_MESSAGE).map_or(0, |option| option.length());
@@ -205,7 +205,7 @@ check! { Message(message_type_unknown),
     v6_message("type = 200\n")
 }
 
-fn message_type_unknown(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn message_type_unknown(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(message) = context.v6() else { return };
     if message.message_type().name().is_none() {
         let message = format!("message type {} is not defined", message.message_type().0);
@@ -222,7 +222,7 @@ check! { Message(ra_option_length_zero),
     ra_message("managed = true\nafter-options = \"0500000000000000\"\n")
 }
 
-fn ra_option_length_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn ra_option_length_zero(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(message) = context.ra() else { return };
     for element in message.elements() {
         if let Element::Empty { at } = element {

@@ -4,7 +4,7 @@ use std::net::Ipv4Addr;
 
 use crate::check::context::MessageContext;
 use crate::check::declare::{check, checks, v4_message, v6_message};
-use crate::finding::Finding;
+use crate::finding::{Finding, Findings};
 use crate::octets::hex;
 use crate::packet::v4::{Header, MessageType};
 use crate::packet::v6::{self, MOST_HOPS};
@@ -45,7 +45,7 @@ check! { Message(op_wrong),
     v4_message("type = \"discover\"\nop = 2\nchaddr = \"02:00:5e:00:53:11\"\n")
 }
 
-fn op_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn op_wrong(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, header)) = context.v4() else { return };
     let op = header.op;
     let wanted = message.message_type().and_then(MessageType::is_reply).map(|reply| if reply { 2 } else { 1 });
@@ -67,7 +67,7 @@ check! { Message(hardware_address_length_wrong),
     v4_message("type = \"discover\"\nhlen = 16\nchaddr = \"02:00:5e:00:53:11\"\n")
 }
 
-fn hardware_address_length_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn hardware_address_length_wrong(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((_, header)) = context.v4() else { return };
     let &Header { htype, hlen, .. } = header;
     let (wanted, rfc) = match htype {
@@ -93,7 +93,7 @@ check! { Message(hardware_address_padding_not_zero),
     v4_message("type = \"discover\"\nchaddr = \"02:00:5e:00:53:11:ff\"\n")
 }
 
-fn hardware_address_padding_not_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn hardware_address_padding_not_zero(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((_, header)) = context.v4() else { return };
     let length = header.hardware().len();
     let rest = &header.chaddr[length..];
@@ -113,7 +113,7 @@ check! { Message(hardware_address_not_zero),
         client-id = { type = 0, id = \"00:01:02\" }\n")
 }
 
-fn hardware_address_not_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn hardware_address_not_zero(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((_, header)) = context.v4().filter(|(_, header)| header.htype == 32) else { return };
     if header.chaddr != [0; 16] {
         let finding = HARDWARE_ADDRESS_NOT_ZERO.finding("chaddr is not zero, but the hardware type is 32 (InfiniBand)");
@@ -134,7 +134,7 @@ check! { Message(header_flags_reserved),
     v4_message("type = \"discover\"\nflags = 0x8001\nchaddr = \"02:00:5e:00:53:11\"\n")
 }
 
-fn header_flags_reserved(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn header_flags_reserved(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((_, header)) = context.v4() else { return };
     let odd = header.flags & !Header::BROADCAST;
     if odd != 0 {
@@ -153,7 +153,7 @@ check! { Message(hop_count_too_large),
      options = { elapsed-time = 0, oro = [23, 32, 83] }\n")
 }
 
-fn hop_count_too_large(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn hop_count_too_large(context: &MessageContext<'_>, findings: &mut Findings) {
     let hops = context.v4().map(|(_, header)| (header.hops, 16, HOPS, "RFC 1542, section 4.1.1"));
     let relayed = context.v6().filter(|message| message.message_type() == v6::MessageType::RELAY_FORWARD);
     let relay = relayed.and_then(|message| message.relay());
@@ -172,7 +172,7 @@ check! { Message(header_field_not_zero),
     v4_message("type = \"discover\"\nciaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n")
 }
 
-fn header_field_not_zero(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn header_field_not_zero(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, header)) = context.v4() else { return };
     let Some(message_type) = message.message_type() else { return };
     let (zero, rfc): (&[&str], &str) = match message_type {
@@ -215,7 +215,7 @@ check! { Message(header_address_missing),
         address-time = \"8h\"\n")
 }
 
-fn header_address_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn header_address_missing(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, header)) = context.v4() else { return };
     let zero = |name| address(header, name).is_unspecified();
     // Without an address come only the offers of RFC 2563, section 2.3, RFC 8925, section 3.3 and RFC 6656,
@@ -249,7 +249,7 @@ check! { Message(header_text_without_nul),
          616161616161616161616161616161616161616161616161616161616161\" }\n")
 }
 
-fn header_text_without_nul(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn header_text_without_nul(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, _)) = context.v4() else { return };
     let bits = message.overload();
     for (bit, name, octets, at) in [(1, "file", message.file(), 108), (2, "sname", message.sname(), 44)] {
@@ -269,7 +269,7 @@ check! { Message(boot_fields_differ),
          dhcp-server-id = \"10.64.0.67\"\naddress-time = \"8h\"\nbootfile-name = \"domes/controller.efi\"\n")
 }
 
-fn boot_fields_differ(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn boot_fields_differ(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, _)) = context.v4() else { return };
     let bits = message.overload();
     for (bit, name, octets, at, code) in [(1, "file", message.file(), 108, 67), (2, "sname", message.sname(), 44, 66)] {
@@ -296,7 +296,7 @@ check! { Message(reconfigure_with_transaction),
          auth = { protocol = \"reconfigure-key\", algorithm = 1, rdm = 0, replay-detection = 7, information = { type = \"hmac-md5\", value = \"000102030405060708090a0b0c0d0e0f\" } }\n")
 }
 
-fn reconfigure_with_transaction(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn reconfigure_with_transaction(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(message) = context.v6() else { return };
     let transaction =
         message.transaction().filter(|_| message.message_type() == v6::MessageType::RECONFIGURE).unwrap_or(0);

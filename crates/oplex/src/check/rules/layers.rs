@@ -1,14 +1,17 @@
 //! Rules about which layer sends what, and about options that no plan should send.
 
+use std::collections::HashMap;
+use std::ops::ControlFlow;
+
 use crate::answer::Audience;
 use crate::check::declare::{BothSent, PlanContext, check, checks, v4_plan};
 use crate::codebook::{Carrier, Definition, Sender, Status};
 use crate::compiled::{Fleet, SentOption};
 use crate::family::{Family, Protocol};
-use crate::finding::{Example, Finding, Severity, rule};
+use crate::finding::{Example, Finding, Findings, Severity, rule};
 use crate::heading;
 use crate::layout::Value;
-use crate::plan::{Allowed, Layer, Loaded, Plan};
+use crate::plan::{Allowed, Among, Layer, Loaded, Meetings, Plan};
 
 // It speaks when all others have spoken.
 rule! {
@@ -24,9 +27,11 @@ rule! {
 /// taken away already; afterwards it has how many in all.
 pub(in crate::check) fn silence(loaded: &Loaded, plan: &Plan, findings: &mut Vec<Finding>, counts: &mut [usize]) {
     for (allowed, count) in plan.allowed.iter().zip(counts) {
-        let before = findings.len();
-        findings.retain(|finding| !allows(loaded, plan, allowed, finding));
-        *count += before - findings.len();
+        findings.retain(|finding| {
+            let stays = !allows(loaded, plan, allowed, finding);
+            *count += if stays { 0 } else { 1 + finding.more };
+            stays
+        });
         if *count == 0 {
             let message = format!("`{}` has no finding that may be allowed", allowed.rule);
             findings.push(ALLOW_WITHOUT_EFFECT.finding(message).at(allowed.spot.clone()));
@@ -79,7 +84,7 @@ check! { Answer(same_value_on_two_layers),
     v4_plan!("", "router = \"10.64.4.1\"\ndomain-server = \"10.64.0.53\"\n")
 }
 
-fn same_value_on_two_layers(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn same_value_on_two_layers(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     for sent in sent.iter().flatten().filter(|_| audience.fleet.is_none()) {
         let Some((_, wider)) = sent.overrides.first() else { continue };
         if sent.option.octets.is_none() || sent.option.octets != wider.octets {
@@ -101,7 +106,7 @@ check! { Plan(automatic_option_sent),
     v4_plan!("", "router = \"10.64.4.1\"\ndhcp-server-id = \"10.64.0.10\"\n")
 }
 
-fn automatic_option_sent(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn automatic_option_sent(context: &PlanContext<'_>, findings: &mut Findings) {
     let sent = context.plan.layers().flat_map(Layer::all_sends);
     for sent in sent.filter(|sent| is_automatic(&sent.definition)) {
         let definition = &sent.definition;
@@ -120,7 +125,7 @@ fn is_automatic(definition: &Definition) -> bool {
     assigned && (definition.automatic || matches!(definition.sent_by, Sender::Client | Sender::Relay))
 }
 
-check! { Answer(option_43_of_two_vendors),
+check! { AnswerAndPlan(option_43_of_two_vendors, fleets_of_two_vendors),
     /// one client is sent sub-options of two vendors in option 43
     ///
     /// Option 43 does not say which vendor it belongs to: each vendor's devices read the other's octets as their own.
@@ -134,30 +139,63 @@ check! { Answer(option_43_of_two_vendors),
     )
 }
 
-fn option_43_of_two_vendors(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
-    let in_43 = |option: &SentOption<'_>| {
-        let carrier = Carrier::Vendor { family: Family::V4, code: 43, enterprise: None };
-        option.is(Protocol::V4, 43) || option.definition.carriers.contains(&carrier)
-    };
+fn option_43_of_two_vendors(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     let mut own = sent.v4.iter().map(|sent| &sent.option).filter(|option| in_43(option));
     let Some(first) = own.next() else { return };
-    // A client may belong to an earlier fleet as well, and is sent what that sends, too.
-    let earlier = earlier_fleets(audience).flat_map(|fleet| &fleet.layer.options.v4).filter(|option| in_43(option));
-    let book = |option: &SentOption<'_>| option.definition.prefix().split(':').next().unwrap_or_default().to_owned();
-    let Some(other) = own.chain(earlier).find(|other| book(other) != book(first)) else { return };
-    let (Some(key), Some(first_key)) = (other.key(), first.key()) else { return };
-    let message = format!("{audience}: option 43 holds sub-options of both {} and {}", book(first), book(other));
-    let finding = OPTION_43_OF_TWO_VENDORS.finding(message).at(key.clone());
-    let finding = finding.related(first_key.clone(), "the other vendor's");
-    findings.push(finding.advice("only one of them, or v4:125, which separates vendors"));
+    let Some(other) = own.find(|other| book(other) != book(first)) else { return };
+    findings.extend(of_two_vendors(&audience.to_string(), other, first));
 }
 
-/// The fleets before this one that some of its clients may belong to, too.
-fn earlier_fleets<'a>(audience: &Audience<'a>) -> impl Iterator<Item = &'a Fleet<'a>> {
-    let own = audience.fleet;
-    let before =
-        audience.compiled.fleets.iter().take_while(move |fleet| own.is_some_and(|own| !std::ptr::eq(*fleet, own)));
-    before.filter(move |fleet| own.is_some_and(|own| own.recognised.may_share_clients(&fleet.recognised)))
+fn in_43(option: &SentOption<'_>) -> bool {
+    let carrier = Carrier::Vendor { family: Family::V4, code: 43, enterprise: None };
+    option.is(Protocol::V4, 43) || option.definition.carriers.contains(&carrier)
+}
+
+/// The vendor's book whose option it is.
+fn book<'o>(option: &'o SentOption<'_>) -> &'o str {
+    option.definition.prefix().split(':').next().unwrap_or_default()
+}
+
+fn of_two_vendors(client: &str, other: &SentOption<'_>, first: &SentOption<'_>) -> Option<Finding> {
+    let message = format!("{client}: option 43 holds sub-options of both {} and {}", book(first), book(other));
+    let finding = OPTION_43_OF_TWO_VENDORS.finding(message).at(other.key()?.clone());
+    let finding = finding.related(first.key()?.clone(), "the other vendor's");
+    Some(finding.advice("only one of them, or v4:125, which separates vendors"))
+}
+
+/// A client may belong to several fleets, and is sent what each of them sends.
+fn fleets_of_two_vendors(context: &PlanContext<'_>, findings: &mut Findings) {
+    let fleets = &context.compiled.fleets;
+    let first_in_43 = |fleet: &Fleet<'_>| fleet.layer.options.v4.iter().position(in_43);
+    let vendors: Vec<(usize, &SentOption<'_>)> = fleets
+        .iter()
+        .enumerate()
+        .filter_map(|(at, fleet)| Some((at, &fleet.layer.options.v4[first_in_43(fleet)?])))
+        .collect();
+    let mut books = HashMap::new();
+    let classes: HashMap<usize, usize> = vendors
+        .iter()
+        .map(|(at, option)| {
+            let next = books.len();
+            (*at, *books.entry(book(option)).or_insert(next))
+        })
+        .collect();
+    let meetings = Meetings::new(vendors.iter().map(|(at, _)| (*at, classes[at], &*fleets[*at].recognised)));
+    for (at, own) in &vendors {
+        let earlier = Among { items: 0..*at, not_of: Some(classes[at]) };
+        let mut found = None;
+        let _ = meetings.near(&fleets[*at].recognised, &earlier, &mut |other| {
+            if !fleets[*at].recognised.may_share_clients(&fleets[other].recognised) {
+                return ControlFlow::Continue(());
+            }
+            found = Some(other);
+            ControlFlow::Break(())
+        });
+        let other = found.and_then(|other| vendors.iter().find(|(at, _)| *at == other));
+        let Some((other, first)) = other else { continue };
+        let clients = format!("clients of {} and {}", fleets[*other].name, fleets[*at].name);
+        findings.extend(of_two_vendors(&clients, own, first));
+    }
 }
 
 check! { Plan(option_obsolete),
@@ -168,7 +206,7 @@ check! { Plan(option_obsolete),
     v4_plan!("", "router = \"10.64.4.1\"\ntime-offset = 3600\n")
 }
 
-fn option_obsolete(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn option_obsolete(context: &PlanContext<'_>, findings: &mut Findings) {
     let old =
         |status| matches!(status, Status::Deprecated | Status::Obsolete | Status::Tentative | Status::Undocumented);
     for sent in context.plan.layers().flat_map(Layer::all_sends).filter(|sent| old(sent.definition.status)) {
@@ -196,7 +234,7 @@ check! { Answer(carrier_beside_options),
     )
 }
 
-fn carrier_beside_options(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn carrier_beside_options(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     for family in Family::ALL {
         for raw in sent[family].iter().filter(|one| one.option.definition.is_own_of(family.protocol())) {
             let code = raw.option.definition.code;
@@ -231,7 +269,7 @@ check! { Answer(keys_lost),
     )
 }
 
-fn keys_lost(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn keys_lost(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     let all = Family::ALL.into_iter().flat_map(|family| sent[family].iter().map(move |one| (family.name(), one)));
     // What is changed is changed on purpose.
     for (family, one) in all.filter(|(_, one)| one.option.amended.is_none()) {
@@ -264,7 +302,7 @@ check! { Plan(host_name_for_many),
     v4_plan!("", "router = \"10.64.4.1\"\nhostname = \"desk\"\n")
 }
 
-fn host_name_for_many(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn host_name_for_many(context: &PlanContext<'_>, findings: &mut Findings) {
     let plan = context.plan;
     let of_one = plan.reservations.telling().filter_map(|row| row.layer()).count();
     let layers = plan.layers();
@@ -286,7 +324,7 @@ check! { Plan(code_unassigned),
     v4_plan!("", "router = \"10.64.4.1\"\n\"v4:190\" = { hex = \"01\" }\n")
 }
 
-fn code_unassigned(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn code_unassigned(context: &PlanContext<'_>, findings: &mut Findings) {
     let nobodys = |status| matches!(status, Status::Unassigned | Status::Removed);
     for sent in context.plan.layers().flat_map(Layer::all_sends).filter(|sent| nobodys(sent.definition.status)) {
         let finding = CODE_UNASSIGNED.finding(format!("code {} is unassigned", sent.definition.code));

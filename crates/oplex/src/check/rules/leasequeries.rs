@@ -3,7 +3,7 @@
 use crate::check::context::MessageContext;
 use crate::check::declare::{OptionValue, check, checks, v6_message};
 use crate::family::Protocol;
-use crate::finding::{Example, Finding};
+use crate::finding::{Example, Finding, Findings};
 use crate::layout::Value;
 
 checks! { LEASEQUERY_INCOMPLETE, LEASEQUERY_LINK_INVALID, CLIENT_DATA_INCOMPLETE, RELAY_DATA_NOT_RELAYED, TLS_MESSAGE_WITH_OPTIONS }
@@ -95,7 +95,7 @@ check! { Message(tls_message_with_options),
     v6_message("type = 23\ntransaction = 7\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n")
 }
 
-fn tls_message_with_options(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn tls_message_with_options(context: &MessageContext<'_>, findings: &mut Findings) {
     let (kind, rfc) = match context.protocol() {
         Protocol::V4 => (18, "RFC 7724, section 7.2"),
         Protocol::V6 => (23, "RFC 7653, section 6.2.2"),

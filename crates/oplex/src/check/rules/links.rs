@@ -7,7 +7,7 @@ use super::pools::{LeasedBy, sent_hosts};
 use crate::check::declare::{PlanContext, SentHere, check, checks, v4_plan, v6_plan};
 use crate::compiled::LayerKind;
 use crate::family::{Address, Family, Protocol};
-use crate::finding::{Example, Finding, Severity, Spot};
+use crate::finding::{Example, Finding, Findings, Severity, Spot};
 use crate::layout::Value;
 use crate::plan::{Network, Plan, Ranges, Sent, Side, Subnet};
 
@@ -16,15 +16,12 @@ checks! {
     SENT_ADDRESS_OF_NO_HOST, SERVER_OF_NO_HOST, SERVER_OUT_OF_SCOPE, ADVERTISED_FROM_ELSEWHERE
 }
 
-/// The one address that an option holds, where it is one of this code.
-fn only_address(here: &SentHere<'_>, code: u16) -> Option<Ipv4Addr> {
-    here.is(Protocol::V4, code)
-        .then(|| here.sent.payload()?.octets.first_chunk::<4>().copied())
-        .flatten()
-        .map(Into::into)
+/// The first address that an option holds.
+fn first_address(here: &SentHere<'_>) -> Option<Ipv4Addr> {
+    here.sent.payload()?.octets.first_chunk::<4>().copied().map(Into::into)
 }
 
-check! { Sent(subnet_mask_differs),
+check! { Sent(&[(Protocol::V4, 1)], subnet_mask_differs),
     /// a subnet mask is sent that is not the subnet's
     ///
     /// Clients take neighbours for strangers and strangers for neighbours: they send to the router what it cannot deliver, and
@@ -33,10 +30,10 @@ check! { Sent(subnet_mask_differs),
     v4_plan!("", "router = \"10.64.4.1\"\nsubnet-mask = \"255.255.255.0\"\n")
 }
 
-fn subnet_mask_differs(here: &SentHere<'_>, findings: &mut Vec<Finding>) {
+fn subnet_mask_differs(here: &SentHere<'_>, findings: &mut Findings) {
     // One with gaps is said of the value itself.
     let whole = |mask: &Ipv4Addr| mask.to_bits().leading_ones() == mask.to_bits().count_ones();
-    let Some(mask) = only_address(here, 1).filter(whole) else { return };
+    let Some(mask) = first_address(here).filter(whole) else { return };
     let other = here.network.sides.v4.subnets.iter().find(|subnet| subnet.net.mask() != mask);
     if let Some(subnet) = other {
         let (net, right) = (subnet.net.trunc(), subnet.net.mask());
@@ -47,7 +44,7 @@ fn subnet_mask_differs(here: &SentHere<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-check! { Sent(broadcast_address_differs),
+check! { Sent(&[(Protocol::V4, 28)], broadcast_address_differs),
     /// a broadcast address is sent that is neither the subnet's nor 255.255.255.255
     ///
     /// What a client sends to all on the link reaches one host, or none.
@@ -55,8 +52,8 @@ check! { Sent(broadcast_address_differs),
     v4_plan!("", "router = \"10.64.4.1\"\nbroadcast-address = \"10.64.4.255\"\n")
 }
 
-fn broadcast_address_differs(here: &SentHere<'_>, findings: &mut Vec<Finding>) {
-    let address = only_address(here, 28).filter(|address| !address.is_broadcast());
+fn broadcast_address_differs(here: &SentHere<'_>, findings: &mut Findings) {
+    let address = first_address(here).filter(|address| !address.is_broadcast());
     let side = &here.network.sides.v4;
     let (Some(address), Some(subnet)) = (address, side.subnet()) else { return };
     // What can be nobody's broadcast address is said of the value itself.
@@ -69,7 +66,7 @@ fn broadcast_address_differs(here: &SentHere<'_>, findings: &mut Vec<Finding>) {
     findings.push(finding.related(subnet.spot.clone(), "the subnet").advice(format!("{right}, or remove it")));
 }
 
-check! { Sent(router_outside_subnet),
+check! { Sent(&[(Protocol::V4, 3)], router_outside_subnet),
     /// a network's router is not in its subnet
     ///
     /// Clients cannot reach a router outside their own subnet, so they cannot leave the link.
@@ -77,9 +74,9 @@ check! { Sent(router_outside_subnet),
     v4_plan!("", "router = \"10.64.6.1\"\n")
 }
 
-fn router_outside_subnet(here: &SentHere<'_>, findings: &mut Vec<Finding>) {
+fn router_outside_subnet(here: &SentHere<'_>, findings: &mut Findings) {
     // Those of the whole plan are another rule's.
-    if here.is(Protocol::V4, 3) && here.layer.kind != LayerKind::Everyone {
+    if here.layer.kind != LayerKind::Everyone {
         let strangers = off_link(here, |_| true);
         findings.extend(strangers.into_iter().map(|(address, spot, subnet)| {
             let (net, network) = (subnet.net.trunc(), &here.network.name);
@@ -89,7 +86,7 @@ fn router_outside_subnet(here: &SentHere<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-check! { Sent(route_off_link),
+check! { Sent(&[(Protocol::V4, 121), (Protocol::V4, 33)], route_off_link),
     /// a route by way of an address that is not on the client's link
     ///
     /// The client has no way to that router, and drops the route or everything that it sends there.
@@ -97,12 +94,8 @@ check! { Sent(route_off_link),
     v4_plan!("", "router = \"10.64.4.1\"\nclassless-static-route = [\"0.0.0.0/0 via 10.64.4.1\", \"10.64.8.0/21 via 10.64.6.2\"]\n")
 }
 
-fn route_off_link(here: &SentHere<'_>, findings: &mut Vec<Finding>) {
-    let routers: Vec<Ipv4Addr> = if here.is(Protocol::V4, 121) || here.is(Protocol::V4, 33) {
-        here.sent.payload().map(|payload| routers_of(&payload.value)).unwrap_or_default()
-    } else {
-        return;
-    };
+fn route_off_link(here: &SentHere<'_>, findings: &mut Findings) {
+    let routers = here.sent.payload().map(|payload| routers_of(&payload.value)).unwrap_or_default();
     let strangers = off_link(here, |address| routers.contains(&address) && not_a_host(address.into()).is_none());
     findings.extend(strangers.into_iter().map(|(address, spot, subnet)| {
         let (net, network) = (subnet.net.trunc(), &here.network.name);
@@ -143,7 +136,7 @@ check! { Plan(sent_address_of_no_host),
     v4_plan!("", "router = \"10.64.4.0\"\n")
 }
 
-fn sent_address_of_no_host(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn sent_address_of_no_host(context: &PlanContext<'_>, findings: &mut Findings) {
     let subnets = subnets(context.plan);
     let hosts = sent_hosts::<Ipv4Addr>(context.plan).filter(|(sent, ..)| !sent.definition.has_id("v4:28"));
     for (sent, address, spot) in hosts {
@@ -185,7 +178,7 @@ check! { Plan(server_of_no_host),
          [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
 }
 
-fn server_of_no_host(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn server_of_no_host(context: &PlanContext<'_>, findings: &mut Findings) {
     let plan = context.plan;
     let subnets = subnets(plan);
     let servers = || std::iter::once(&plan.server).chain(&plan.others);
@@ -235,7 +228,7 @@ check! { Plan(server_out_of_scope),
         [network.yard]\nprefix = \"2001:db8:64:41::/64\"\nadvertise = { other = true }\n")
 }
 
-fn server_out_of_scope(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn server_out_of_scope(context: &PlanContext<'_>, findings: &mut Findings) {
     let plan = context.plan;
     let links = plan.networks.iter().filter(|network: &&Network| network.sides.has(Family::V6)).count();
     let of_all = |sent: &Sent| plan.everyone.sends.v6.iter().any(|own| std::ptr::eq(own, sent));
@@ -276,7 +269,7 @@ check! { Plan(advertised_from_elsewhere),
     v6_plan!("advertise = { name-servers = \"2001:db8:64::53\", from = \"2001:db8:64:40::1\" }\n")
 }
 
-fn advertised_from_elsewhere(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn advertised_from_elsewhere(context: &PlanContext<'_>, findings: &mut Findings) {
     let said = context.plan.networks.iter().filter_map(|network| network.advertise.as_deref());
     for said in said.filter(|said| !said.source.is_unicast_link_local()) {
         let message = format!("{} is not a link-local address, so hosts drop the advertisement", said.source);

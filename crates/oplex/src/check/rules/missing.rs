@@ -5,7 +5,7 @@ use std::net::Ipv4Addr;
 use crate::answer::{Audience, Chosen, HostMode};
 use crate::check::declare::{BothSent, check, checks, v4_plan, v6_plan};
 use crate::family::{Both, Family, Net, Protocol};
-use crate::finding::{Example, Finding, Rule, rule};
+use crate::finding::{Example, Finding, Findings, Rule, rule};
 use crate::heading;
 use crate::layout::{Route4, Value};
 
@@ -48,7 +48,7 @@ check! { Answer(no_router),
     v4_plan!("", "")
 }
 
-fn no_router(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn no_router(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     if is_plain(audience) && !sends(sent, 3) && !sends(sent, 121) {
         let instead = "router = \"…\" in [network.NETWORK.send.v4]";
         findings.extend(absent(&NO_ROUTER, audience, "no router", instead));
@@ -75,7 +75,7 @@ check! { Answer(no_name_server),
     v6_plan!("advertise = {}\n")
 }
 
-fn no_name_server(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn no_name_server(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     if is_plain(audience) && !sends(sent, 6) {
         let instead = "domain-server = [\"…\"] in [send.v4]";
         findings.extend(absent(&NO_NAME_SERVER, audience, "no name server", instead));
@@ -106,7 +106,7 @@ check! { Answer(no_domain),
          [network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
 }
 
-fn no_domain(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn no_domain(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     if is_plain(audience) && sends(sent, 6) && !sends(sent, 15) && !sends(sent, 119) {
         findings.extend(absent(&NO_DOMAIN, audience, "no domain name", "domain-name = \"…\" in [send.v4]"));
     }
@@ -122,7 +122,7 @@ check! { Answer(classless_routes_without_default),
     v4_plan!("", "router = \"10.64.4.1\"\nclassless-static-route = [\"10.64.8.0/21 via 10.64.4.2\"]\n")
 }
 
-fn classless_routes_without_default(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn classless_routes_without_default(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     let find = |code| Chosen::find(&sent.v4, Protocol::V4, code);
     let (Some(routes), Some(router)) = (find(121), find(3)) else { return };
     let (Some(spot), Some(ignored)) = (routes.option.spot(), router.option.spot()) else { return };

@@ -6,7 +6,7 @@ use crate::check::context::{MessageContext, Occurrence};
 use crate::check::declare::{OptionValue, check, checks, ra_message, v4_message, v6_message};
 use crate::codebook::{Codebook, Condition, Definition, MessageFact, MessageFactKind, Status};
 use crate::family::Protocol;
-use crate::finding::{Finding, Severity};
+use crate::finding::{Finding, Findings, Severity};
 use crate::packet::ra::SOLICITATION;
 use crate::packet::v6::RELAY_DATA;
 use crate::packet::{Message as _, v4};
@@ -45,7 +45,7 @@ check! { Message(option_not_allowed_in_message),
     ra_message("type = \"solicitation\"\noptions = { mtu = { mtu = 1500 } }\n")
 }
 
-fn option_not_allowed_in_message(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn option_not_allowed_in_message(context: &MessageContext<'_>, findings: &mut Findings) {
     if context.protocol() == Protocol::Ra {
         return solicitation(context, findings);
     }
@@ -68,7 +68,7 @@ fn option_not_allowed_in_message(context: &MessageContext<'_>, findings: &mut Ve
 }
 
 /// A solicitation has the sender's hardware address or nothing, and that only where the packet has a source.
-fn solicitation(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn solicitation(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(message) = context.ra().filter(|_| context.is(SOLICITATION)) else { return };
     let without_source = message.packet().is_some_and(|packet| packet.ends.source.is_unspecified());
     for place in context.top() {
@@ -95,7 +95,7 @@ check! { Message(option_missing_in_message),
     v4_message("type = \"forcerenew\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n")
 }
 
-fn option_missing_in_message(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn option_missing_in_message(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(kind) = context.kind else { return };
     for definition in context.codebook.required(context.protocol()) {
         let mut facts = definition.in_message(kind).filter(|fact| fact.kind == MessageFactKind::Required);
@@ -119,7 +119,7 @@ check! { MessageAndValue(option_misplaced, |_, definition| definition.is_own_of(
          iaaddr = { address = \"2001:db8:64:10::20\", preferred-lifetime = \"8h\", valid-lifetime = \"12h\", options = {} }\n")
 }
 
-fn option_misplaced(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn option_misplaced(context: &MessageContext<'_>, findings: &mut Findings) {
     for place in context.top().filter(|place| place.is_own_of(Protocol::V6) && is_tabled(context)) {
         let finding = place.definition.and_then(|definition| misplaced(context.codebook, definition, 0));
         findings.extend(finding.map(|finding| finding.on(context.around(place))));
@@ -170,7 +170,7 @@ check! { MessageAndValue(option_repeated, |codebook, definition| codebook.layout
     ra_message("managed = true\n[[options]]\nmtu = { mtu = 1500 }\n[[options]]\nmtu = { mtu = 1280 }\n")
 }
 
-fn option_repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn option_repeated(context: &MessageContext<'_>, findings: &mut Findings) {
     match context.protocol() {
         Protocol::V4 => findings.extend(context.top().filter_map(|place| split_though_single(context, place))),
         Protocol::V6 | Protocol::Ra => repeated(context, findings),
@@ -205,7 +205,7 @@ fn repeated_inside(one: &OptionValue<'_>) -> Option<Finding> {
     })
 }
 
-fn repeated(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn repeated(context: &MessageContext<'_>, findings: &mut Findings) {
     let mut known: HashMap<u16, usize> = HashMap::new();
     for place in context.top().filter(|place| place.is_own_of(context.protocol())) {
         let single = |definition: &&Definition| {
@@ -236,7 +236,7 @@ check! { Message(message_type_missing),
     v4_message("chaddr = \"02:00:5e:00:53:11\"\n[options]\naddress-request = \"10.64.4.20\"\n")
 }
 
-fn message_type_missing(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn message_type_missing(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, _)) = context.v4() else { return };
     // RFC 2132, section 2: the options of its section 9 are DHCP's own.
     let first = message.options().find(|option| matches!(option.code(), 50..=61 | 66 | 67));
@@ -255,7 +255,7 @@ check! { Message(option_split_needlessly),
         after-header = \"63825363 350105 36040a400043 330400007080 06040a400035 06040a400036ff\"\n")
 }
 
-fn option_split_needlessly(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn option_split_needlessly(context: &MessageContext<'_>, findings: &mut Findings) {
     for place in context.top() {
         let Some(option) = place.option.filter(|option| option.is_split()) else { continue };
         let single = place.definition.is_some_and(|definition| definition.single);
@@ -279,7 +279,7 @@ check! { Message(mask_after_router),
         after-header = \"63825363 350105 36040a400043 330400007080 03040a400401 0104fffffe00ff\"\n")
 }
 
-fn mask_after_router(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn mask_after_router(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, _)) = context.v4() else { return };
     let at = |code| message.options().position(|option| option.code() == code);
     if let (Some(mask), Some(router)) = (at(1), at(3))
@@ -300,7 +300,7 @@ check! { Message(relay_information_misplaced),
         after-header = \"63825363 350101 52060104706f7274 0c06646f6d652d33 ff\"\n")
 }
 
-fn relay_information_misplaced(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn relay_information_misplaced(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, _)) = context.v4() else { return };
     let Some(place) = context.option(82) else { return };
     let field = message.parts().find(|part| part.code == 82).map_or(v4::Field::Options, |part| part.field);

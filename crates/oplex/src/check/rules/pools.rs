@@ -2,7 +2,7 @@
 
 use crate::check::declare::{PlanContext, both, check, checks, v4_plan, v6_plan};
 use crate::family::{Address, Family};
-use crate::finding::{Finding, Spot};
+use crate::finding::{Finding, Findings, Spot};
 use crate::heading;
 use crate::plan::{Disjoint, Network, Plan, Pool, Ranges, Reservation, Sent, Side, Subnet, gaps};
 
@@ -20,7 +20,7 @@ check! { Plan(both!(backwards)),
     v6_plan!(managed, "pool = [\"2001:db8:64:40::1ff-2001:db8:64:40::100\"]\n")
 }
 
-fn backwards<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn backwards<A: Address>(context: &PlanContext<'_>, findings: &mut Findings) {
     let of_networks = context.plan.networks.iter().flat_map(|network| {
         let side = network.sides.of::<A>();
         side.pools.iter().chain(&side.excluded).map(move |pool| (pool, side))
@@ -55,7 +55,7 @@ check! { Plan(both!(outside)),
     v6_plan!(managed, "pool = [\"2001:db8:64:4::100-2001:db8:64:4::1ff\"]\n")
 }
 
-fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Findings) {
     for (network, pool) in pools::<A>(context.plan) {
         let side = network.sides.of::<A>();
         let near = [pool.first, pool.last].into_iter().find_map(|address| side.subnet_with(address));
@@ -98,7 +98,7 @@ check! { Plan(both!(includes_reserved)),
     v6_plan!(managed, "pool = [\"2001:db8:64:40::-2001:db8:64:40::ff\"]\n")
 }
 
-fn includes_reserved<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn includes_reserved<A: Address>(context: &PlanContext<'_>, findings: &mut Findings) {
     for (network, pool) in pools::<A>(context.plan) {
         let side = network.sides.of::<A>();
         // A pool that reaches out of the subnet has a greater fault.
@@ -141,7 +141,7 @@ check! { Plan(both!(overlap)),
     v6_plan!(managed, "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\", \"2001:db8:64:40::1f0-2001:db8:64:40::2ff\"]\n")
 }
 
-fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Findings) {
     let mut sorted: Vec<(&Network, &Pool<A>)> = pools(context.plan).collect();
     sorted.sort_by_key(|(_, pool)| (pool.first, pool.last));
     let mut furthest: Option<(&Network, &Pool<A>)> = None;
@@ -171,7 +171,7 @@ check! { Plan(both!(exclusion_outside)),
     v6_plan!(managed, "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\nexclude = [\"2001:db8:64:40::300\"]\n")
 }
 
-fn exclusion_outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn exclusion_outside<A: Address>(context: &PlanContext<'_>, findings: &mut Findings) {
     for (at, network) in context.plan.networks.iter().enumerate() {
         let Side { pools, excluded, .. } = network.sides.of::<A>();
         let of_fleets = context.plan.fleets.iter().filter_map(|fleet| fleet.on(at)).flat_map(|on| on.pools.of::<A>());
@@ -211,7 +211,7 @@ check! { Plan(both!(too_small)),
          advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n[fleet.radios]\nmatch = { mac = \"02:*\" }\non.mast.pool = [\"2001:db8:64:40::1ff\"]\n")
 }
 
-fn too_small<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn too_small<A: Address>(context: &PlanContext<'_>, findings: &mut Findings) {
     let plan = context.plan;
     of_fleets::<A>(plan, findings);
     for (at, network) in plan.networks.iter().enumerate() {
@@ -220,7 +220,7 @@ fn too_small<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
         if side.pools.is_empty() || side.pools.iter().any(Pool::is_backwards) {
             continue;
         }
-        let (all, of_fleets) = plan.leases::<A>(at);
+        let (all, of_fleets) = context.compiled.leases::<A>(at);
         // A reservation with an address takes it out of the pool; one without takes any that is left.
         let reserved = plan.reservations.of_network(at);
         if all > reserved.len() as u128 {
@@ -242,7 +242,7 @@ fn too_small<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
             ),
         };
         let mut finding = POOL_TOO_SMALL.finding(message).at(side.pools[0].spot.clone());
-        for (fleet, own) in of_fleets {
+        for (fleet, own) in of_fleets.into_iter().map(|(at, own)| (&plan.fleets[at], own)) {
             finding = finding.related(fleet.spot.clone(), format!("{own} addresses are only for {}", fleet.name));
         }
         findings.push(finding.advice("a larger pool, or no pool if only known clients get addresses"));
@@ -250,7 +250,7 @@ fn too_small<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>)
 }
 
 /// Fleets whose own pools are excluded wholly.
-fn of_fleets<A: Address>(plan: &Plan, findings: &mut Vec<Finding>) {
+fn of_fleets<A: Address>(plan: &Plan, findings: &mut Findings) {
     for (fleet, on) in plan.fleets.iter().flat_map(|fleet| fleet.on.iter().map(move |on| (fleet, on))) {
         let network = &plan.networks[on.network];
         let (pools, excluded) = (on.pools.of::<A>(), &network.sides.of::<A>().excluded);
@@ -301,7 +301,7 @@ impl<A: Address> LeasedBy<A> {
     }
 }
 
-fn leasable<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn leasable<A: Address>(context: &PlanContext<'_>, findings: &mut Findings) {
     let plan = context.plan;
     let leased = LeasedBy::<A>::of(plan);
     for (sent, address, spot) in sent_hosts::<A>(plan) {

@@ -5,7 +5,7 @@ use crate::check::declare::{OptionValue, check, checks, v4_message};
 use crate::check::tree::View;
 use crate::codebook::{Codebook, Definition, OptionId, Status};
 use crate::family::Protocol;
-use crate::finding::{Example, Finding};
+use crate::finding::{Example, Finding, Findings};
 use crate::layout::{Atom, Meaning, Node, Number, Value};
 
 checks! { OPTION_NOT_IN_USE, OPTION_UNDEFINED, VALUE_UNASSIGNED }
@@ -18,7 +18,7 @@ check! { Message(option_not_in_use),
     v4_message("type = \"inform\"\nciaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\n\"v4:84\" = \"01\"\n")
 }
 
-fn option_not_in_use(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn option_not_in_use(context: &MessageContext<'_>, findings: &mut Findings) {
     for place in context.top() {
         let Some(definition) = place.definition else {
             let label = context.label(place.code);

@@ -2,7 +2,7 @@
 
 use crate::check::context::MessageContext;
 use crate::check::declare::{OptionValue, check, checks, v4_message, v6_message};
-use crate::finding::{Example, Finding};
+use crate::finding::{Example, Finding, Findings};
 use crate::layout::Value;
 use crate::packet::AnyMessage;
 use crate::packet::v6::{MOST_HOPS, MessageType};
@@ -36,7 +36,7 @@ check! { Message(relay_hops_inconsistent),
         options = { relay-msg = \"0b:00:00:07:00:08:00:02:00:00:00:06:00:06:00:17:00:20:00:53\" }\n")
 }
 
-fn relay_hops_inconsistent(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn relay_hops_inconsistent(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(outer) = context.v6().filter(|message| message.message_type() == MessageType::RELAY_FORWARD) else {
         return;
     };
@@ -60,7 +60,7 @@ check! { Message(relayed_the_wrong_way),
         options = { relay-msg = \"0b:00:00:07:00:08:00:02:00:00:00:06:00:06:00:17:00:20:00:53\" }\n")
 }
 
-fn relayed_the_wrong_way(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn relayed_the_wrong_way(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(outer) = context.v6().filter(|message| message.message_type().is_relays()) else { return };
     let Some((Ok(inner), at)) = outer.relayed() else { return };
     let kind = inner.message_type();
@@ -82,7 +82,7 @@ check! { Message(access_network_without_type),
         options = { ani-network-name = \"fell\", relay-msg = \"0b:00:00:07:00:08:00:02:00:00:00:06:00:06:00:17:00:20:00:53\" }\n")
 }
 
-fn access_network_without_type(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn access_network_without_type(context: &MessageContext<'_>, findings: &mut Findings) {
     let relayed = context.v6().is_some_and(|message| message.message_type().is_relays());
     let named = context.top().find(|place| matches!(place.code, 106..=108));
     if let Some(place) = named.filter(|_| relayed && !context.has(105)) {
@@ -99,7 +99,7 @@ check! { Message(carried_the_wrong_way),
     v6_message(concat!("type = \"dhcpv4-response\"\noptions = { dhcpv4-msg = \"", discover!("3d070102005e005311"), "\" }\n"))
 }
 
-fn carried_the_wrong_way(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn carried_the_wrong_way(context: &MessageContext<'_>, findings: &mut Findings) {
     let (Some((_, header)), Some((Some((_, kind)), 87))) = (context.v4(), context.around) else { return };
     let (wanted, name) = match kind {
         20 => (1, "DHCPv4-query"),
@@ -120,7 +120,7 @@ check! { Message(client_identifier_not_carried),
     v6_message(concat!("type = \"dhcpv4-query\"\noptions = { dhcpv4-msg = \"", discover!("000000000000000000"), "\" }\n"))
 }
 
-fn client_identifier_not_carried(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn client_identifier_not_carried(context: &MessageContext<'_>, findings: &mut Findings) {
     let (Some((_, header)), Some((Some((_, 20)), 87))) = (context.v4(), context.around) else { return };
     if header.op == 1 && !context.has(61) {
         let message = format!("{} is missing from {}", context.label(61), context.called());
@@ -137,7 +137,7 @@ check! { Message(dhcpv4_over_dhcpv6_flags_reserved),
     v6_message(concat!("type = \"dhcpv4-query\"\ntransaction = 1\noptions = { dhcpv4-msg = \"", discover!("3d070102005e005311"), "\" }\n"))
 }
 
-fn dhcpv4_over_dhcpv6_flags_reserved(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn dhcpv4_over_dhcpv6_flags_reserved(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(message) = context.v6() else { return };
     // Only the query has one with a meaning: that it is unicast.
     let reserved = match message.message_type().0 {
@@ -178,7 +178,7 @@ check! { Message(relay_identifier_with_address),
         relay-agent-information = { authentication = { algorithm = 1, rdm = { rdm = 1 }, replay-detection = 1, relay-id = 167838721, information = { key-id = 1, hmac-sha1 = \"000102030405060708090a0b0c0d0e0f10111213\" } } }\n")
 }
 
-fn relay_identifier_with_address(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn relay_identifier_with_address(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((_, header)) = context.v4().filter(|(_, header)| !header.giaddr.is_unspecified()) else { return };
     let Some(place) = context.option(82) else { return };
     // The identifier follows the algorithm, the method and the counter (section 4).

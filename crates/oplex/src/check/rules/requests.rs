@@ -4,7 +4,7 @@ use crate::check::context::{MessageContext, Occurrence};
 use crate::check::declare::{OptionValue, check, checks, v4_message, v6_message};
 use crate::codebook::{Definition, MessageFactKind};
 use crate::family::Protocol;
-use crate::finding::Finding;
+use crate::finding::{Finding, Findings};
 use crate::packet::v4::MessageType;
 use crate::packet::v6;
 
@@ -18,7 +18,7 @@ check! { MessageAndValue(option_not_requestable, |_, definition| matches!(defini
     v6_message("type = \"information-request\"\noptions = { elapsed-time = 0, oro = [1, 23, 32, 83] }\n")
 }
 
-fn option_not_requestable(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn option_not_requestable(context: &MessageContext<'_>, findings: &mut Findings) {
     // What lists the codes that a client requests, and in how many octets each.
     let (list, octets) = match context.protocol() {
         Protocol::V4 => (55, 1),
@@ -84,7 +84,7 @@ check! { Message(request_list_incomplete),
     v6_message("type = \"information-request\"\noptions = { elapsed-time = 0, oro = [23, 83] }\n")
 }
 
-fn request_list_incomplete(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn request_list_incomplete(context: &MessageContext<'_>, findings: &mut Findings) {
     let wanted: &[u16] = match context.kind.map(v6::MessageType) {
         Some(v6::MessageType::SOLICIT | v6::MessageType::REQUEST) => &[82],
         Some(v6::MessageType::INFORMATION_REQUEST) => &[32, 83],
@@ -115,7 +115,7 @@ check! { Message(request_without_state),
     v4_message("type = \"request\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\nhostname = \"dome-3\"\n")
 }
 
-fn request_without_state(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn request_without_state(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((_message, header)) = context.v4() else { return };
     if !context.is(MessageType::REQUEST.0) {
         return;
@@ -140,7 +140,7 @@ check! { Message(leasequery_keys_wrong),
         chaddr = \"02:00:5e:00:53:11\"\n")
 }
 
-fn leasequery_keys_wrong(context: &MessageContext<'_>, findings: &mut Vec<Finding>) {
+fn leasequery_keys_wrong(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((_, header)) = context.v4().filter(|_| context.is(MessageType::LEASEQUERY.0)) else { return };
     let by = [
         ("ciaddr", !header.ciaddr.is_unspecified()),

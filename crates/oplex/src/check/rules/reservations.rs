@@ -3,7 +3,7 @@
 use super::pools::sent_hosts;
 use crate::check::declare::{PlanContext, both, check, checks, v4_plan, v6_plan};
 use crate::family::Address;
-use crate::finding::{Finding, Severity};
+use crate::finding::{Findings, Severity};
 use crate::octets::Mac;
 use crate::plan::{ClientKey, Reservation};
 
@@ -23,7 +23,7 @@ check! { Plan(reservation_of_no_client),
     )
 }
 
-fn reservation_of_no_client(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn reservation_of_no_client(context: &PlanContext<'_>, findings: &mut Findings) {
     for row in context.plan.reservations.iter() {
         let ClientKey::Mac(mac) = row.client() else { continue };
         let what = match mac {
@@ -50,7 +50,7 @@ check! { Plan(both!(outside)),
          [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:41\"\naddress-v6 = \"2001:db8:64:4::41\"\n")
 }
 
-fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Findings) {
     for (row, address, spot) in context.plan.reservations.with_address::<A>() {
         let network = &context.plan.networks[row.network()];
         let side = network.sides.of::<A>();
@@ -86,7 +86,7 @@ check! { Plan(reservation_repeated),
      [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:42\"\naddress-v6 = \"2001:db8:64:40::41\"\n")
 }
 
-fn reservation_repeated(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn reservation_repeated(context: &PlanContext<'_>, findings: &mut Findings) {
     address_repeated::<std::net::Ipv4Addr>(context, findings);
     address_repeated::<std::net::Ipv6Addr>(context, findings);
     delegated_repeated(context, findings);
@@ -98,7 +98,7 @@ fn reservation_repeated(context: &PlanContext<'_>, findings: &mut Vec<Finding>) 
     }
 }
 
-fn delegated_repeated(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn delegated_repeated(context: &PlanContext<'_>, findings: &mut Findings) {
     let rows = context.plan.reservations.telling();
     let mut all: Vec<_> = rows.filter_map(|row| row.delegated().map(|(net, spot)| (net.trunc(), spot, row))).collect();
     all.sort_by_key(|(net, ..)| (net.first(), net.length()));
@@ -112,7 +112,7 @@ fn delegated_repeated(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-fn address_repeated<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn address_repeated<A: Address>(context: &PlanContext<'_>, findings: &mut Findings) {
     for (later, first) in context.plan.reservations.of_one_address::<A>() {
         let (Some((address, spot)), Some((_, known))) = (later.address::<A>(), first.address::<A>()) else { continue };
         let message = format!("{address} is already reserved for {}", first.client());
@@ -133,7 +133,7 @@ check! { Plan(reservation_name_repeated),
     )
 }
 
-fn reservation_name_repeated(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn reservation_name_repeated(context: &PlanContext<'_>, findings: &mut Findings) {
     for (later, first) in context.plan.reservations.of_one_name() {
         let (Some((name, spot)), Some((_, known))) = (later.name(), first.name()) else { continue };
         let finding = RESERVATION_NAME_REPEATED.finding(format!("{} also has the name {name}", first.client()));
@@ -156,7 +156,7 @@ check! { Plan(both!(sent_address_reserved)),
          [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:41\"\naddress-v6 = \"2001:db8:64:40::53\"\n")
 }
 
-fn sent_address_reserved<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn sent_address_reserved<A: Address>(context: &PlanContext<'_>, findings: &mut Findings) {
     let plan = context.plan;
     for (sent, address, spot) in sent_hosts::<A>(plan) {
         if let Some((_, at)) = plan.reservations.at(address).and_then(Reservation::address::<A>) {
@@ -182,7 +182,7 @@ check! { Plan(both!(in_pool)),
          [[reservation]]\nnetwork = \"mast\"\nmac = \"02:00:5e:00:53:41\"\naddress-v6 = \"2001:db8:64:40::141\"\n")
 }
 
-fn in_pool<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn in_pool<A: Address>(context: &PlanContext<'_>, findings: &mut Findings) {
     let leased: Vec<_> = context.plan.networks.iter().map(|network| network.sides.of::<A>().leased()).collect();
     for (row, address, spot) in context.plan.reservations.with_address::<A>() {
         let network = &context.plan.networks[row.network()];

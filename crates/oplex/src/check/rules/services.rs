@@ -3,7 +3,7 @@
 use crate::answer::{Audience, Chosen, Largest, surely_fits};
 use crate::check::declare::{BothSent, check, checks, v4_plan};
 use crate::family::{Both, Protocol};
-use crate::finding::{Finding, Spot};
+use crate::finding::{Finding, Findings, Spot};
 use crate::packet::v4::LeftOut;
 
 pub(super) fn find<'s, 'a>(sent: &'s Both<Vec<Chosen<'a>>>, code: u16) -> Option<&'s Chosen<'a>> {
@@ -28,7 +28,7 @@ check! { Answer(netbios_without_node_type),
     v4_plan!("", "router = \"10.64.4.1\"\nnetbios-name-srv = \"10.64.0.64\"\n")
 }
 
-fn netbios_without_node_type(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn netbios_without_node_type(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     let Some(servers) = find(sent, 44).filter(|_| find(sent, 46).is_none()) else { return };
     let finding =
         NETBIOS_WITHOUT_NODE_TYPE.finding(format!("{audience}: NetBIOS name servers are sent, but no node type"));
@@ -43,7 +43,7 @@ check! { Answer(netbios_without_servers),
     v4_plan!("", "router = \"10.64.4.1\"\nnetbios-node-type = \"h-node\"\n")
 }
 
-fn netbios_without_servers(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn netbios_without_servers(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     let Some(node) = find(sent, 46).filter(|_| find(sent, 44).is_none()) else { return };
     // A node that broadcasts alone needs none.
     let Some(kind) = node.option.value().filter(|kind| matches!(kind.number(), Some(2 | 4 | 8))) else { return };
@@ -63,7 +63,7 @@ check! { Answer(search_without_domain),
     )
 }
 
-fn search_without_domain(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn search_without_domain(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     let Some(search) = find(sent, 119).filter(|_| find(sent, 15).is_none()) else { return };
     let finding = SEARCH_WITHOUT_DOMAIN.finding(format!("{audience}: a search list is sent, but no domain-name"));
     findings.extend(at_key(finding, search));
@@ -85,7 +85,7 @@ check! { Answer(reply_over_budget),
     )
 }
 
-fn reply_over_budget(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn reply_over_budget(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     // The largest of the network's answers is spoken of, once.
     if !surely_fits(&sent.v4) {
         findings.extend(over_budget(audience));

@@ -5,7 +5,7 @@ use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
 use crate::answer::Audience;
 use crate::check::declare::{PlanContext, both, check, checks, v6_plan};
 use crate::family::{Address, Family, Net};
-use crate::finding::{Example, Finding};
+use crate::finding::{Example, Finding, Findings};
 use crate::heading;
 use crate::plan::{Delegation, Network, Sent, Subnet};
 
@@ -25,7 +25,7 @@ check! { Plan(both!(host_bits_set)),
     Example::Plan("[network.mast]\nprefix = \"2001:db8:64:40::1/64\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n")
 }
 
-fn host_bits_set<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn host_bits_set<A: Address>(context: &PlanContext<'_>, findings: &mut Findings) {
     let networks = &context.plan.networks;
     for subnet in networks.iter().flat_map(|network| &network.sides.of::<A>().subnets) {
         let finding = bits_below::<A>(subnet.net).map(|finding| finding.at(subnet.spot.clone()));
@@ -64,7 +64,7 @@ check! { Plan(both!(not_unicast)),
     Example::Plan("[network.mast]\nprefix = \"ff05:64::/64\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n")
 }
 
-fn not_unicast<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn not_unicast<A: Address>(context: &PlanContext<'_>, findings: &mut Findings) {
     for subnet in context.plan.networks.iter().flat_map(|network| &network.sides.of::<A>().subnets) {
         let what = match (subnet.net.first().into(), subnet.net.last().into()) {
             (IpAddr::V4(first), IpAddr::V4(last)) => special_v4(first, last),
@@ -117,7 +117,7 @@ check! { Plan(delegations_overlap),
         delegate = [\"2001:db8:6400::/40 as /56\", \"2001:db8:6480::/48 as /56\"]\n")
 }
 
-fn delegations_overlap(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn delegations_overlap(context: &PlanContext<'_>, findings: &mut Findings) {
     let networks = context.plan.networks.iter();
     let all = networks.flat_map(|network| network.delegates.iter().map(move |one| (one.within.trunc(), one, network)));
     let mut all: Vec<_> = all.collect();
@@ -147,7 +147,7 @@ check! { Plan(both!(overlap)),
      [network.yard]\nprefix = \"2001:db8:64:40::/64\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n")
 }
 
-fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn overlap<A: Address>(context: &PlanContext<'_>, findings: &mut Findings) {
     // Sorted by their first address, a subnet can only overlap the ones right after it.
     let networks = context.plan.networks.iter();
     let subnets =
@@ -185,7 +185,7 @@ check! { Plan(family_without_subnet),
          send.v4 = { router = \"10.64.4.1\" }\nsend.v6 = { dns-servers = \"2001:db8:64::53\" }\n")
 }
 
-fn family_without_subnet(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn family_without_subnet(context: &PlanContext<'_>, findings: &mut Findings) {
     for network in &context.plan.networks {
         // A network with neither lacks a key, and is spoken of there.
         let lacking = match (network.sides.has(Family::V4), network.sides.has(Family::V6)) {
@@ -219,7 +219,7 @@ check! { Plan(delegation_overlaps_network),
     v6_plan!("delegate = \"2001:db8:64::/48 as /56\"\nadvertise = { name-servers = \"2001:db8:64::53\" }\n")
 }
 
-fn delegation_overlaps_network(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn delegation_overlaps_network(context: &PlanContext<'_>, findings: &mut Findings) {
     let prefixes = context.plan.networks.iter();
     let mut prefixes: Vec<_> =
         prefixes.flat_map(|one| one.sides.v6.subnets.iter().map(move |subnet| (subnet.net.trunc(), one))).collect();
@@ -249,7 +249,7 @@ check! { Plan(router_sent_to_every_network),
          [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.visitors]\nsubnet = \"10.64.16.0/22\"\n")
 }
 
-fn router_sent_to_every_network(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn router_sent_to_every_network(context: &PlanContext<'_>, findings: &mut Findings) {
     let everyone = &context.plan.everyone.sends.v4;
     for sent in everyone.iter().filter(|sent| sent.definition.has_id("v4:3")) {
         let routers = sent.hosts::<Ipv4Addr>(&context.plan.codebook);
@@ -305,7 +305,7 @@ check! { Plan(server_unicast_sent),
         unicast = \"2001:db8:64::67\"\n")
 }
 
-fn server_unicast_sent(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn server_unicast_sent(context: &PlanContext<'_>, findings: &mut Findings) {
     let sent = context.plan.layers().flat_map(|layer| &layer.sends.v6);
     for sent in sent.filter(|sent| sent.definition.has_id("v6:12")) {
         let finding =

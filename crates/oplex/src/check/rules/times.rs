@@ -3,7 +3,7 @@
 use crate::answer::{Audience, Chosen, Timer, Timers};
 use crate::check::declare::{BothSent, PlanContext, check, checks, v4_plan, v6_plan};
 use crate::family::{Both, Family};
-use crate::finding::Finding;
+use crate::finding::Findings;
 use crate::layout::duration_text;
 
 checks! {
@@ -20,7 +20,7 @@ check! { Answer(lease_times_out_of_order),
     v6_plan!(managed, "pool = [\"2001:db8:64:40::100-2001:db8:64:40::1ff\"]\nlease = \"8h\"\npreferred = \"12h\"\n")
 }
 
-fn lease_times_out_of_order(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Vec<Finding>) {
+fn lease_times_out_of_order(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     // What fleets set is held against what their networks set, which is looked at once.
     if audience.fleet.is_none() {
         for family in Family::ALL.into_iter().filter(|family| audience.network().sides.has(*family)) {
@@ -39,7 +39,7 @@ fn in_order<'a>(family: Family, times: &Timers<'a>) -> Vec<(&'static str, Timer<
     all
 }
 
-fn out_of_order(audience: &Audience<'_>, family: Family, sent: &Both<Vec<Chosen<'_>>>, findings: &mut Vec<Finding>) {
+fn out_of_order(audience: &Audience<'_>, family: Family, sent: &Both<Vec<Chosen<'_>>>, findings: &mut Findings) {
     let times = audience.timers(family, &sent[family]);
     for pair in in_order(family, &times).windows(2) {
         let [(first, earlier), (then, later)] = *pair else { continue };
@@ -83,7 +83,7 @@ check! { Plan(lease_unusual),
     v4_plan!("lease = \"2m\"\n")
 }
 
-fn lease_unusual(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn lease_unusual(context: &PlanContext<'_>, findings: &mut Findings) {
     for layer in context.plan.layers() {
         let Some((lease, spot)) = &layer.times.lease else { continue };
         let short = *lease < 300;

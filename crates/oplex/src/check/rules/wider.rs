@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use crate::check::declare::{PlanContext, check, checks, v4_plan};
 use crate::codebook::Definition;
 use crate::compiled::LayerKind;
-use crate::finding::Finding;
+use crate::finding::Findings;
 use crate::plan::{AMEND_WITHOUT_EFFECT, BootKey, Layer, Plan};
 
 checks! {
@@ -80,7 +80,7 @@ impl<'p> Sends<'p> {
     }
 }
 
-fn without_effect(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
+fn without_effect(context: &PlanContext<'_>, findings: &mut Findings) {
     let plan = context.plan;
     let sends = Sends::of(plan);
     let mut look = |layer: &Layer, kind: LayerKind, network: usize| of_layer(&sends, layer, kind, network, findings);
@@ -97,7 +97,7 @@ fn without_effect(context: &PlanContext<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-fn of_layer(sends: &Sends<'_>, layer: &Layer, kind: LayerKind, network: usize, findings: &mut Vec<Finding>) {
+fn of_layer(sends: &Sends<'_>, layer: &Layer, kind: LayerKind, network: usize, findings: &mut Findings) {
     let option = |definition: &std::sync::Arc<Definition>| Thing::Option(std::sync::Arc::as_ptr(definition));
     let withheld = layer.withheld.iter().map(|out| (option(&out.definition), &*out.definition.name, &out.spot));
     let keys = layer.boot.withheld.iter().map(|(key, spot)| (Thing::Boot(*key), key.name(), spot));

@@ -12,6 +12,8 @@ use crate::nearest;
 
 /// Deeper nesting than any option needs; keeps hostile text from exhausting the stack.
 const DEPTH: usize = 24;
+/// More characters than any layout of an option has; what reads values is quadratic in the fields of a record.
+const LONGEST: usize = 16_384;
 /// As deep as parentheses may stand in each other, most of which add nothing to the layout.
 const PARENTHESES: usize = 64;
 
@@ -19,6 +21,10 @@ const PARENTHESES: usize = 64;
 pub(in crate::layout) const FORMS: [&str; 8] = ["len8", "len16", "padded8", "zeros", "options", "by", "pairs", "bits"];
 
 pub(in crate::layout) fn parse(text: &str, vocabulary: &dyn Vocabulary) -> Result<Node, LayoutError> {
+    if text.len() > LONGEST {
+        let message = format!("a layout is up to {LONGEST} characters long, this one has {}", text.len());
+        return Err(LayoutError::new(LONGEST..text.len(), message));
+    }
     let tokens = tokens(text)?;
     let mut parser = Parser { tokens, at: 0, depth: 0, vocabulary, scopes: Vec::new(), slots: 0 };
     let node = parser.layout()?;

@@ -158,12 +158,16 @@ impl Input {
 /// Lists and tables in each other, more than any layout has; keeps hostile text from exhausting the stack.
 const DEPTH: usize = 48;
 
+/// No option has more octets, and so none holds more values.
+const VALUES: usize = 65_535;
+
 /// Reads text as the list of items it is: `a, b, { c = d }`.
 pub(in crate::layout) fn list(text: &str, start: Option<usize>, span: &Range<usize>) -> Result<Vec<Input>, ValueError> {
     let mut reader = Reader { text, at: 0, depth: 0, start, outer: span };
     let mut items = Vec::new();
     reader.blanks();
     while reader.at < text.len() {
+        reader.room(&items)?;
         items.push(reader.item(&[','])?);
         reader.blanks();
         if reader.at < text.len() && !reader.eat(',') {
@@ -214,6 +218,14 @@ impl Reader<'_> {
         self.at += rest.len() - rest.trim_start().len();
     }
 
+    /// Whether one more value has room in a list or a table.
+    fn room<T>(&self, items: &[T]) -> Result<(), ValueError> {
+        if items.len() < VALUES {
+            return Ok(());
+        }
+        Err(self.wrong(self.at..self.text.len(), &format!("a list of more than {VALUES} values fits in no option")))
+    }
+
     fn item(&mut self, stops: &[char]) -> Result<Input, ValueError> {
         let start = self.at;
         if self.depth == DEPTH {
@@ -251,6 +263,7 @@ impl Reader<'_> {
             if self.at == self.text.len() {
                 return Err(self.wrong(open..self.at, "this `[` is never closed"));
             }
+            self.room(&items)?;
             items.push(self.item(&[',', ']'])?);
             self.blanks();
             if !self.eat(',') && !matches!(self.peek(), Some(']') | None) {
@@ -286,6 +299,7 @@ impl Reader<'_> {
                 return Err(self.wrong(open..self.at, "expected `{ name = value, … }`"));
             }
             self.blanks();
+            self.room(&fields)?;
             fields.push((key, self.item(&[',', '}'])?));
             self.blanks();
             if !self.eat(',') && !matches!(self.peek(), Some('}') | None) {

@@ -15,6 +15,7 @@ use crate::layout::walk::ScalarForm;
 use crate::layout::{Layout, Nesting};
 use crate::nearest;
 use crate::octets::hex;
+use crate::parse_error::shortened;
 
 /// A value, and where each of its leaves was written.
 #[derive(Debug, Clone, PartialEq)]
@@ -58,6 +59,9 @@ fn octet(input: &Input) -> Option<u8> {
     if let InputKind::Integer(number) = input.kind { number.try_into().ok() } else { None }
 }
 
+/// As many errors in one value are listed.
+const MOST: usize = 100;
+
 pub(in crate::layout) struct Reader<'n> {
     pub(super) nesting: &'n dyn Nesting,
     pub(super) slots: Slots,
@@ -78,13 +82,22 @@ impl<'n> Reader<'n> {
 
 impl Reader<'_> {
     pub(in crate::layout) fn misfit<T>(&mut self, span: &Range<usize>, message: impl Into<String>) -> Option<T> {
-        self.misfits.push(ValueError {
-            span: span.clone(),
-            topic: Topic::Shape,
-            message: message.into(),
-            instead: None,
-        });
+        self.push(ValueError { span: span.clone(), topic: Topic::Shape, message: message.into(), instead: None });
         None
+    }
+
+    /// Keeps an error; of very many the last one that is kept says so.
+    pub(super) fn push(&mut self, mut error: ValueError) {
+        error.message = shortened(error.message);
+        match self.misfits.len() {
+            0..MOST => self.misfits.push(error),
+            MOST => {
+                error.message = "there are more mistakes than these, which are not listed".to_owned();
+                error.instead = None;
+                self.misfits.push(error);
+            }
+            _ => {}
+        }
     }
 
     /// Nothing is known by this name.
@@ -92,9 +105,11 @@ impl Reader<'_> {
         let instead = nearest::nearest(&key.name, known.iter().copied()).map(str::to_owned);
         let message = match known {
             [] => format!("unknown {what} `{}`", key.name),
-            known => format!("unknown {what} `{}`; expected one of {}", key.name, known.join(", ")),
+            known => {
+                format!("unknown {what} `{}`; expected one of {}", key.name, nearest::some_of(known.iter().copied()))
+            }
         };
-        self.misfits.push(ValueError { span: key.span.clone(), topic: Topic::Shape, message, instead });
+        self.push(ValueError { span: key.span.clone(), topic: Topic::Shape, message, instead });
     }
 
     pub(super) fn leaf(&mut self, written: &Input, value: Value) -> Option<Value> {
@@ -154,7 +169,7 @@ impl Reader<'_> {
                     &parsed
                 }
                 Err(misfit) => {
-                    self.misfits.push(misfit);
+                    self.push(misfit);
                     return None;
                 }
             },
@@ -188,7 +203,7 @@ impl Reader<'_> {
                 }
                 Ok(_) => return self.misfit(&written.span, format!("expected {}", form(node))),
                 Err(misfit) => {
-                    self.misfits.push(misfit);
+                    self.push(misfit);
                     return None;
                 }
             },
@@ -209,6 +224,9 @@ impl Reader<'_> {
     /// Reports every name in `values` that is not in `known`.
     pub(super) fn unknown_names(&mut self, values: &[(Key, Input)], known: &[&str], what: &str) {
         for (at, (key, _)) in values.iter().enumerate() {
+            if self.misfits.len() > MOST {
+                break;
+            }
             if !known.contains(&key.name.as_str()) {
                 self.unknown(key, what, known);
             } else if values[..at].iter().any(|(earlier, _)| earlier.name == key.name) {
@@ -261,7 +279,7 @@ impl Reader<'_> {
     pub(super) fn wrong<T>(&mut self, written: &Input, wrong: AtomError) -> Option<T> {
         let span = written.part(wrong.at);
         let AtomError { topic, message, instead, .. } = wrong;
-        self.misfits.push(ValueError { span, topic, message, instead });
+        self.push(ValueError { span, topic, message, instead });
         None
     }
 

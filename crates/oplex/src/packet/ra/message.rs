@@ -70,6 +70,11 @@ impl Framing for Units {
 
 impl<'o> Message<'o> {
     fn of_icmpv6(octets: &'o [u8], packet: Option<Packet>) -> Result<Self, MessageError> {
+        // The header of IPv6 counts no more (RFC 8200, section 3).
+        let most = usize::from(u16::MAX);
+        if octets.len() > most {
+            return Err(MessageError::TooLong { protocol: Protocol::Ra, octets: octets.len(), most });
+        }
         let header = match octets.first() {
             Some(&SOLICITATION) => 8,
             Some(&ADVERTISEMENT) | None => Advertisement::OCTETS,

@@ -1,0 +1,90 @@
+//! Fleets found without a look at each of them.
+
+use std::collections::BTreeSet;
+use std::ops::{ControlFlow, Range};
+
+use super::{Compiled, Fleet, OnNetwork};
+use crate::family::{Address, Family};
+use crate::plan::{Among, ClientFacts, Meetings, leasable};
+
+/// Fleets by what they are recognised by, and by the networks on which they have something of their own.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct FleetIndex {
+    meetings: Meetings,
+    /// By network: the fleets, in the order in which they apply, and where among their networks it is.
+    on: Vec<Vec<(usize, usize)>>,
+}
+
+impl FleetIndex {
+    fn of(compiled: &Compiled<'_>) -> Self {
+        let fleets = || compiled.fleets.iter().enumerate();
+        let mut on = vec![Vec::new(); compiled.networks.len()];
+        for (at, fleet) in fleets() {
+            for (place, here) in fleet.on.iter().enumerate() {
+                on[here.network].push((at, place));
+            }
+        }
+        Self { meetings: Meetings::new(fleets().map(|(at, fleet)| (at, 0, &*fleet.recognised))), on }
+    }
+}
+
+impl<'p> Compiled<'p> {
+    fn index(&self) -> &FleetIndex {
+        self.index.get_or_init(|| FleetIndex::of(self))
+    }
+
+    /// The fleets that have something of their own on a network, in the order in which they apply.
+    pub(crate) fn fleets_on<'a>(
+        &'a self,
+        network: usize,
+    ) -> impl Iterator<Item = (&'a Fleet<'a>, &'a OnNetwork<'a>)> + Clone {
+        let on = self.index().on.get(network).map_or(&[][..], Vec::as_slice);
+        on.iter().map(|(at, place)| {
+            let fleet: &'a Fleet<'a> = &self.fleets[*at];
+            (fleet, &fleet.on[*place])
+        })
+    }
+
+    /// Up to `most` of the `wanted` fleets that may share clients with one, all by their places, in the order in which they
+    /// apply. They are looked for in the range `among`.
+    #[must_use]
+    pub fn fleets_meeting(
+        &self,
+        place: usize,
+        among: Range<usize>,
+        wanted: &dyn Fn(usize) -> bool,
+        most: usize,
+    ) -> Vec<usize> {
+        let (own, mut found) = (&self.fleets[place].recognised, BTreeSet::new());
+        let among = Among { items: among, not_of: None };
+        let _ = self.index().meetings.near(own, &among, &mut |at| {
+            if at != place && wanted(at) && own.may_share_clients(&self.fleets[at].recognised) {
+                found.insert(at);
+            }
+            if found.len() < most { ControlFlow::Continue(()) } else { ControlFlow::Break(()) }
+        });
+        found.into_iter().collect()
+    }
+
+    /// How many addresses a network leases to clients of no fleet with a pool of its own there, and how many to each fleet
+    /// that has one, by its place among all.
+    #[must_use]
+    pub fn leases<A: Address>(&self, network: usize) -> (u128, Vec<(usize, u128)>) {
+        let side = self.networks[network].sides.of::<A>();
+        let own = self.fleets_on(network).filter_map(|(fleet, on)| Some((fleet.place()?, on.pools.of::<A>())));
+        let of_fleets = own.clone().filter(|(_, pools)| !pools.is_empty());
+        let of_fleets = of_fleets.map(|(at, pools)| (at, leasable(pools, &side.excluded).count())).collect();
+        let taken = side.excluded.iter().chain(own.flat_map(|(_, pools)| pools));
+        (leasable(&side.pools, taken).count(), of_fleets)
+    }
+
+    /// The fleets that a client may belong to, in the order in which they apply; the others it surely does not.
+    pub(crate) fn candidates<'a>(&'a self, facts: &ClientFacts, family: Family) -> impl Iterator<Item = &'a Fleet<'a>> {
+        let mut found = Vec::new();
+        let texts = |fact: &_| facts.texts(&self.codebook, fact, family);
+        self.index().meetings.of_client(texts, &mut |at| found.push(at));
+        found.sort_unstable();
+        found.dedup();
+        found.into_iter().map(|at| &self.fleets[at])
+    }
+}
