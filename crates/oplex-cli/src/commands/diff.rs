@@ -121,8 +121,8 @@ impl Shower<'_> {
 
     fn name(&self, change: &Change) -> String {
         let named = |codebook: &Codebook| codebook.find(&change.what).map(|option| option.name.to_string()).ok();
-        let name = named(&self.after.codebook).or_else(|| named(&self.before.codebook));
-        let name = name.filter(|_| change.is_option()).unwrap_or_else(|| change.what.clone());
+        let of_option = || named(&self.after.codebook).or_else(|| named(&self.before.codebook));
+        let name = change.is_option().then(of_option).flatten().unwrap_or_else(|| change.what.clone());
         clean::line(&name).into_owned()
     }
 
