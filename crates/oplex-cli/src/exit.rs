@@ -3,7 +3,7 @@
 use std::fmt;
 use std::io::{self, Write};
 
-use crate::render::clean;
+use crate::render::clean::{self, Clean};
 
 /// Done, and nothing at severity error.
 pub(crate) const DONE: u8 = 0;
@@ -45,8 +45,8 @@ impl From<oplex_io::files::FileError> for Failure {
 
 /// Where output goes. When it cannot be written the command goes on all the same, as its verdict is what counts: a reader that has
 /// seen enough must not turn errors into success.
-pub(crate) struct Out<W> {
-    to: W,
+pub(crate) struct Out<W: Write> {
+    to: Clean<W>,
     failed: Option<io::Error>,
     /// The first line, to be said elsewhere when the output is lost.
     first: Vec<u8>,
@@ -57,13 +57,13 @@ const FIRST: usize = 200;
 
 impl<W: Write> Out<W> {
     pub(crate) fn new(to: W) -> Self {
-        Self { to, failed: None, first: Vec::new() }
+        Self { to: Clean::new(to), failed: None, first: Vec::new() }
     }
 
     /// The exit code, given that of the command: a full disk is a failure, unless errors were found.
     pub(crate) fn finish(mut self, code: u8, err: &mut dyn Write) -> u8 {
         if self.failed.is_none() {
-            self.failed = self.to.flush().err();
+            self.failed = self.to.end().err();
         }
         match self.failed {
             None => code,

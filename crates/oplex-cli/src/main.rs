@@ -11,6 +11,7 @@ mod forms;
 mod rehearsal;
 mod render;
 
+#[expect(clippy::disallowed_methods, reason = "this is what makes it clean")]
 fn main() -> ExitCode {
     let args = match args::Args::try_parse() {
         Ok(args) => args,
@@ -21,7 +22,7 @@ fn main() -> ExitCode {
         }
     };
     // Standard error stays unlocked: a bar may be drawn there meanwhile, by another thread.
-    let (mut out, mut err) = (exit::Out::new(anstream::stdout().lock()), anstream::stderr());
+    let (mut out, mut err) = (exit::Out::new(anstream::stdout().lock()), render::clean::stderr());
     let code = exit::code(commands::run(args, &mut out), &mut err);
     ExitCode::from(out.finish(code, &mut err))
 }

@@ -51,7 +51,7 @@ pub(super) fn run(args: &Encode, out: &mut dyn Write) -> Outcome {
         )?,
     }
     if args.format.format == Format::Text {
-        let mut err = anstream::stderr().lock();
+        let mut err = clean::stderr();
         for finding in &found {
             write!(err, "{}", findings::draw(finding, &sources))?;
         }

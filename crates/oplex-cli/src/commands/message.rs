@@ -154,7 +154,7 @@ pub(super) fn encode(protocol: Protocol, args: &Encode, out: &mut dyn Write) -> 
         }
         Format::Text => {
             put(out, octets, args.as_form)?;
-            let mut err = anstream::stderr().lock();
+            let mut err = clean::stderr();
             if let Some(budget) = &specimen.budget {
                 budget::draw_left_out(&mut err, budget, &specimen.codebook)?;
             }

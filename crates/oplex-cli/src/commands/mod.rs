@@ -107,6 +107,7 @@ fn shown(path: &Path) -> String {
 }
 
 /// Writes octets in the form that was requested.
+#[expect(clippy::disallowed_methods, reason = "raw octets are for no terminal")]
 fn put(out: &mut dyn Write, octets: &[u8], form: OctetForm) -> std::io::Result<()> {
     let text = match form {
         OctetForm::Hex => hex::plain(octets),

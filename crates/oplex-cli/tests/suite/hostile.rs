@@ -4,6 +4,8 @@
 use std::collections::BTreeSet;
 use std::path::Path;
 
+use proptest::prelude::*;
+
 use crate::oplex;
 
 /// Characters that move the cursor, colour, delete, turn the direction of writing, or cannot be seen.
@@ -157,35 +159,72 @@ const TYPED: &[&str] = &[
     "NAME",
 ];
 
+/// Where a name is tried, and how.
+struct Place {
+    folder: tempfile::TempDir,
+    name: String,
+    hex: String,
+}
+
+impl Place {
+    fn with(name: &str) -> Self {
+        let folder = tempfile::tempdir().unwrap();
+        let written: String = name.chars().map(|c| format!("\\u{:04x}", u32::from(c))).collect();
+        files(folder.path(), &written);
+        let hex = name.bytes().map(|octet| format!("{octet:02x}")).collect();
+        Self { folder, name: name.to_owned(), hex }
+    }
+
+    /// What of all that is said when this is typed acts on a terminal.
+    fn acting(&self, line: &str, form: &str) -> Option<String> {
+        let colours = form == "in colours";
+        let line = format!("{line} {}", if colours { "" } else { form });
+        let word = |word: &str| word.replace("NAME", &self.name).replace("HEX", &self.hex);
+        let args: Vec<String> = line.split(' ').filter(|part| !part.is_empty()).map(word).collect();
+        let args: Vec<&str> = args.iter().map(String::as_str).collect();
+        let command = oplex(&args).current_dir(self.folder.path());
+        let command = if colours { command.env_remove("NO_COLOR").env("CLICOLOR_FORCE", "1") } else { command };
+        let output = command.assert().get_output().clone();
+        let said = String::from_utf8([output.stdout, output.stderr].concat()).unwrap();
+        // A style that the command itself never sets.
+        let styled = said.contains(REVERSE);
+        let said = if colours { without_colours(&said) } else { said };
+        assert!(!said.contains("panicked"), "{line}: {said}");
+        let acting = acting(&said);
+        (styled || !acting.is_empty()).then(|| format!("{line}: {acting:?}"))
+    }
+}
+
+const REVERSE: &str = "\u{1b}[7m";
+
+const FORMS: [&str; 4] = ["", "--format json", "--format junit", "in colours"];
+
 #[test]
 fn nothing_that_is_said_acts_on_the_terminal() {
-    let place = tempfile::tempdir().unwrap();
-    let name: String = HOSTILE.iter().collect();
-    let written: String = HOSTILE.iter().map(|c| format!("\\u{:04x}", u32::from(*c))).collect();
-    files(place.path(), &written);
-    let hex: String = name.bytes().map(|octet| format!("{octet:02x}")).collect();
+    let place = Place::with(&HOSTILE.iter().collect::<String>());
     let tried: BTreeSet<String> = TYPED.iter().filter_map(|line| line.split(' ').next()).map(str::to_owned).collect();
     let missing: Vec<String> = commands().difference(&tried).cloned().collect();
     assert_eq!(missing, <[String; 0]>::default(), "a command that this test does not try");
-    let mut wrong = Vec::new();
-    for line in TYPED {
-        for format in ["", "--format json", "--format junit", "in colours"] {
-            let colours = format == "in colours";
-            let line = format!("{line} {}", if colours { "" } else { format });
-            let word = |word: &str| word.replace("NAME", &name).replace("HEX", &hex);
-            let args: Vec<String> = line.split(' ').filter(|part| !part.is_empty()).map(word).collect();
-            let args: Vec<&str> = args.iter().map(String::as_str).collect();
-            let command = oplex(&args).current_dir(place.path());
-            let command = if colours { command.env_remove("NO_COLOR").env("CLICOLOR_FORCE", "1") } else { command };
-            let output = command.assert().get_output().clone();
-            let said = String::from_utf8([output.stdout, output.stderr].concat()).unwrap();
-            let said = without_colours(&said);
-            assert!(!said.contains("panicked"), "{line}: {said}");
-            let acting = acting(&said);
-            if !acting.is_empty() {
-                wrong.push(format!("{line}: {acting:?}"));
-            }
-        }
-    }
+    let all = TYPED.iter().flat_map(|line| FORMS.map(|form| (line, form)));
+    let wrong: Vec<String> = all.filter_map(|(line, form)| place.acting(line, form)).collect();
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 48, ..ProptestConfig::default() })]
+
+    /// The same with names of any such characters and of what stands in sequences and in markup, in some of the places.
+    #[test]
+    fn no_name_acts_on_the_terminal(
+        name in prop::collection::vec(prop_oneof![
+            2 => prop::sample::select(HOSTILE.to_vec()).prop_map(String::from),
+            2 => prop::sample::select("[]0;7mABKxé\"'<&>\\{}=,-*".chars().collect::<Vec<_>>()).prop_map(String::from),
+            1 => Just(REVERSE.to_owned()),
+        ], 1..24),
+        typed in prop::collection::vec((prop::sample::select(TYPED.to_vec()), prop::sample::select(FORMS.to_vec())), 12),
+    ) {
+        let place = Place::with(&name.concat());
+        let wrong: Vec<String> = typed.into_iter().filter_map(|(line, form)| place.acting(line, form)).collect();
+        prop_assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+    }
 }
