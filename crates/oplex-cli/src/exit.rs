@@ -12,6 +12,9 @@ pub(crate) const ERRORS: u8 = 1;
 /// It could not be done.
 pub(crate) const CANNOT: u8 = 2;
 
+/// Ended by a signal, as shells say it of an interrupt.
+const TOLD_TO_END: i32 = 130;
+
 /// Why something could not be done.
 #[derive(Debug)]
 pub(crate) enum Failure {
@@ -100,6 +103,15 @@ impl<W: Write> Write for Out<W> {
         }
         Ok(())
     }
+}
+
+/// When the command is told to end from here on, it takes away what it has begun to write.
+pub(crate) fn leave_nothing_half_written() {
+    // Where no handler can be set, what is begun stays behind, under a name that says whose it is.
+    let _ = ctrlc::set_handler(|| {
+        oplex_io::staged::discard();
+        std::process::exit(TOLD_TO_END);
+    });
 }
 
 /// The exit code of an outcome; what went wrong is said on `err`.

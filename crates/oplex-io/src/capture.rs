@@ -1,18 +1,19 @@
 //! Captures: messages as the frames they travel in, in files that packet analysers open.
 
 use std::fs::File;
-use std::io::{BufWriter, Write};
+use std::io::Write;
 use std::net::{Ipv6Addr, SocketAddr};
 use std::path::Path;
 use std::time::{Duration, SystemTime};
 
 use etherparse::{EtherType, Ethernet2Header, IpNumber, Ipv6Header, PacketBuilder};
 use pcap_file::DataLink;
-use pcap_file::pcapng::PcapNgWriter;
 use pcap_file::pcapng::blocks::enhanced_packet::EnhancedPacketBlock;
 use pcap_file::pcapng::blocks::interface_description::InterfaceDescriptionBlock;
+use pcap_file::pcapng::{PcapNgWriteError, PcapNgWriter};
 
 use crate::files::{FileError, reason};
+use crate::staged;
 
 /// The hardware addresses of a made-up server and a made-up relay, out of those that are kept for documentation (RFC
 /// 7042, section 2.1.2).
@@ -98,35 +99,24 @@ fn may_stand(path: &Path, replace: bool) -> Result<(), FileError> {
 /// A file that cannot be written, or may not be replaced.
 pub fn write(path: &Path, start: SystemTime, frames: &[Vec<u8>], replace: bool) -> Result<(), FileError> {
     may_stand(path, replace)?;
-    let name = path.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
-    let beside = path.with_file_name(format!(".{name}.{}", std::process::id()));
-    let outcome = write_new(&beside, start, frames).and_then(|()| {
-        std::fs::rename(&beside, path).map_err(|error| FileError { path: path.to_owned(), why: reason(&error) })
-    });
-    if outcome.is_err() {
-        // Nothing half-written is left behind.
-        let _ = std::fs::remove_file(&beside);
-    }
-    outcome.map_err(|error| FileError { path: path.to_owned(), ..error })
+    let wrong = |why: String| FileError { path: path.to_owned(), why };
+    let octets = octets(start, frames).map_err(|error| wrong(error.to_string()))?;
+    staged::write(path, replace, |file| file.write_all(&octets)).map_err(|error| wrong(reason(&error)))
 }
 
-fn write_new(path: &Path, start: SystemTime, frames: &[Vec<u8>]) -> Result<(), FileError> {
-    let wrong = |why: String| FileError { path: path.to_owned(), why };
-    let file = File::create_new(path).map_err(|error| wrong(reason(&error)))?;
-    let failed = |error: pcap_file::pcapng::PcapNgWriteError| wrong(error.to_string());
-    let mut capture = PcapNgWriter::new(BufWriter::new(file)).map_err(failed)?;
+fn octets(start: SystemTime, frames: &[Vec<u8>]) -> Result<Vec<u8>, PcapNgWriteError> {
+    let mut capture = PcapNgWriter::new(Vec::new())?;
     let interface = InterfaceDescriptionBlock { linktype: DataLink::ETHERNET, snaplen: 0, options: Vec::new() };
-    capture.write_pcapng_block(interface).map_err(failed)?;
+    capture.write_pcapng_block(interface)?;
     let start = start.duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
     for (frame, at) in frames.iter().zip(0..) {
-        let block = EnhancedPacketBlock {
+        capture.write_pcapng_block(EnhancedPacketBlock {
             interface_id: 0,
             timestamp: start + Duration::from_millis(at),
             original_len: u32::try_from(frame.len()).unwrap_or(u32::MAX),
             data: frame.into(),
             options: Vec::new(),
-        };
-        capture.write_pcapng_block(block).map_err(failed)?;
+        })?;
     }
-    capture.into_inner().flush().map_err(|error| wrong(reason(&error)))
+    Ok(capture.into_inner())
 }

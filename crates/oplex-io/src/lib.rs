@@ -2,4 +2,5 @@
 
 pub mod capture;
 pub mod files;
+pub mod staged;
 pub mod store;

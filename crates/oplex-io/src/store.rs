@@ -13,6 +13,7 @@ use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
 
 use crate::files::reason;
+use crate::staged;
 
 /// The form of the documents; a later form gets a later number.
 const FORMAT: &str = "oplex-release/2";
@@ -130,13 +131,12 @@ impl Store {
     }
 
     fn write(&self, release: &Release, path: &Path) -> std::io::Result<()> {
-        let mut staged = tempfile::NamedTempFile::new_in(&self.directory)?;
-        serde_json::to_writer_pretty(&mut staged, release)?;
-        staged.write_all(b"\n")?;
-        staged.as_file().sync_all()?;
-        staged.persist_noclobber(path).map_err(|error| error.error)?;
-        // The name itself must survive a power cut, too.
-        fs::File::open(&self.directory)?.sync_all()
+        staged::write(path, false, |file| {
+            let mut file = std::io::BufWriter::new(file);
+            serde_json::to_writer_pretty(&mut file, release)?;
+            file.write_all(b"\n")?;
+            file.flush()
+        })
     }
 }
 

@@ -1,6 +1,5 @@
 //! `oplex new`: a plan to begin with.
 
-use std::fs::OpenOptions;
 use std::io::Write;
 use std::net::{Ipv4Addr, Ipv6Addr};
 
@@ -14,8 +13,8 @@ pub(super) fn run(args: &New, out: &mut dyn Write) -> Outcome {
         return Ok(DONE);
     };
     let shown = super::shown(path);
-    let file = OpenOptions::new().write(true).create_new(true).open(path);
-    match file.and_then(|mut file| file.write_all(text.as_bytes())) {
+    crate::exit::leave_nothing_half_written();
+    match oplex_io::staged::write(path, false, |file| file.write_all(text.as_bytes())) {
         Ok(()) => {
             let net = if args.v6 { &args.prefix } else { &args.subnet };
             writeln!(out, "{shown}: a starter plan for {net}\nNext: oplex check {shown}")?;

@@ -26,6 +26,7 @@ pub(super) fn run(args: &Publish, out: &mut dyn Write) -> Outcome {
         Ok(numbers) => numbers.last().and_then(|last| store.load(*last).ok()),
         Err(error) => return because(error),
     };
+    crate::exit::leave_nothing_half_written();
     let release = match store.publish(compile(plan, &loaded.sources)) {
         Ok(release) => release,
         Err(error) => return because(format!("nothing was published: {error}")),

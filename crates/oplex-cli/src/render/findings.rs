@@ -154,9 +154,9 @@ impl<'s> Piece<'s> {
         let shown = clean::Excerpt::of(self.text);
         let marks = self.marks.iter().enumerate().map(|(index, (span, label))| {
             let kind = if primary && index == 0 { AnnotationKind::Primary } else { AnnotationKind::Context };
-            let end = span.end.min(self.start + self.text.len()).max(span.start);
-            let span = shown.place(span.start - self.start)..shown.place(end - self.start);
-            kind.span(span).label(label.clone())
+            // What is missing at the end of a file stands behind its last line.
+            let place = |at: usize| shown.place((at - self.start).min(self.text.len()));
+            kind.span(place(span.start)..place(span.end.max(span.start))).label(label.clone())
         });
         let marks: Vec<_> = marks.collect();
         Snippet::source(shown.text).path(name).line_start(self.line).fold(true).annotations(marks)

@@ -36,6 +36,7 @@ fn plans_that_cannot_be_read() {
     }
     fails(&["check", &file(place.path(), "latin.toml", b"title = \"caf\xe9\"\n")], 2, "not UTF-8: line 1");
     fails(&["check", &file(place.path(), "syntax.toml", b"[network.a\nsubnet = 1\n")], 2, "this is not TOML");
+    fails(&["check", &file(place.path(), "open.toml", b"network = {\n\n\n\n\n\n")], 2, "this is not TOML");
     fails(&["check", &file(place.path(), "escape.toml", b"title = \"\x1b[31m\"\n")], 2, "this is not TOML");
     fails(
         &["check", &file(place.path(), "large.toml", &vec![b'['; 50 << 20])],

@@ -22,6 +22,7 @@ pub(super) fn write<'m>(
     let Some(frames) = messages.map(|played| frame(played, own)).collect::<Option<Vec<_>>>() else {
         return because("a message is longer than a datagram");
     };
+    crate::exit::leave_nothing_half_written();
     Ok(capture::write(path, SystemTime::now(), &frames, replace)?)
 }
 

@@ -1,0 +1,65 @@
+//! Files that are there as a whole or not at all: what is written stands beside them until it is complete.
+
+use std::fs::{File, Permissions};
+use std::io;
+use std::path::{Path, PathBuf};
+use std::sync::Mutex;
+
+use tempfile::Builder;
+
+/// Files that are being written, so that they can be taken away when the program is told to end.
+static PENDING: Mutex<Vec<PathBuf>> = Mutex::new(Vec::new());
+
+/// Removes what is being written. A program calls it when it is told to end, and ends.
+pub fn discard() {
+    if let Ok(mut pending) = PENDING.lock() {
+        for path in pending.drain(..) {
+            // It may be complete and have another name by now.
+            let _ = std::fs::remove_file(path);
+        }
+    }
+}
+
+/// A file in [`PENDING`], until this is dropped.
+struct Pending(PathBuf);
+
+impl Pending {
+    fn new(path: &Path) -> Self {
+        if let Ok(mut pending) = PENDING.lock() {
+            pending.push(path.to_owned());
+        }
+        Self(path.to_owned())
+    }
+}
+
+impl Drop for Pending {
+    fn drop(&mut self) {
+        if let Ok(mut pending) = PENDING.lock() {
+            pending.retain(|path| *path != self.0);
+        }
+    }
+}
+
+/// Writes a file by `fill`; one that is there already is replaced only where `replace` says so. The file has the permissions
+/// that new files have.
+///
+/// # Errors
+/// A folder or disk that cannot be written, and `AlreadyExists` where a file is there that is not to be replaced. Nothing is
+/// left behind then.
+pub fn write(path: &Path, replace: bool, fill: impl FnOnce(&mut File) -> io::Result<()>) -> io::Result<()> {
+    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let mut staged = Builder::new().prefix(".oplex-").permissions(as_new()).tempfile_in(folder)?;
+    let _pending = Pending::new(staged.path());
+    fill(staged.as_file_mut())?;
+    staged.as_file().sync_all()?;
+    let done = if replace { staged.persist(path) } else { staged.persist_noclobber(path) };
+    done.map_err(|error| error.error)?;
+    // The name itself must survive a power cut, too.
+    File::open(folder)?.sync_all()
+}
+
+/// What the system's mask takes permissions from.
+fn as_new() -> Permissions {
+    use std::os::unix::fs::PermissionsExt;
+    Permissions::from_mode(0o666)
+}
