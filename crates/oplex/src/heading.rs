@@ -21,7 +21,14 @@ pub(crate) fn key(name: &str) -> String {
     text + "\""
 }
 
+/// Without files no line has a heading before it.
+#[cfg(not(feature = "files"))]
+pub(crate) fn names(_: &str) -> Option<Vec<String>> {
+    None
+}
+
 /// The names in a line that is the heading of a table, `[network.office.send.v4]`.
+#[cfg(feature = "files")]
 pub(crate) fn names(line: &str) -> Option<Vec<String>> {
     let line = line.trim_start();
     if !line.starts_with('[') {

@@ -167,7 +167,7 @@ pub mod compiled;
 mod document;
 pub mod family;
 pub mod finding;
-#[cfg(feature = "files")]
+#[cfg(feature = "std")]
 mod heading;
 pub mod layout;
 pub mod nearest;

@@ -7,6 +7,7 @@ mod check;
 mod finding;
 mod message;
 mod option;
+mod overrides;
 mod plan;
 mod publish;
 mod rehearsal;

@@ -53,6 +53,42 @@ fn plans_that_cannot_be_read() {
     fails(&["check", &file(place.path(), "kinds.toml", b"network = 3\nsend = [1]\ncodebooks = 7\n")], 1, "3 errors");
 }
 
+/// Of very many mistakes some are listed, and all are counted.
+#[test]
+fn what_is_too_much_is_counted() {
+    let place = tempfile::tempdir().unwrap();
+    let rows = "02:00:5e:00:00:zz,10.64.0.20\n".repeat(25_000);
+    file(place.path(), "r.csv", format!("mac,address\n{rows}").as_bytes());
+    let plan = b"reservations = \"r.csv\"\n[network.yard]\nsubnet = \"10.64.0.0/24\"\nsend.v4 = { router = \"10.64.0.1\", domain-server = \"10.64.0.53\", domain-name = \"tarnfell.example\" }\n";
+    let plan = file(place.path(), "plan.toml", plan);
+    fails(&["check", &plan], 1, "plan.toml: 25000 errors");
+    fails(&["check", &plan], 1, "and 24800 more; --format json lists up to 10000 of each rule");
+    let json = oplex(&["check", &plan, "--format", "json"]).assert().code(1).get_output().stdout.clone();
+    let json: serde_json::Value = serde_json::from_slice(&json).unwrap();
+    let findings = json["findings"].as_array().unwrap();
+    assert_eq!((findings.len(), findings[9_999]["more"].as_u64()), (10_000, Some(15_000)));
+    assert_eq!((&findings[0]["line"], &findings[9_998]["more"]), (&2.into(), &serde_json::Value::Null));
+
+    let list = "x,".repeat(3_000);
+    fails(&["encode", "v4:3", &list], 2, "octets 38 to 38: `x` is not an IPv4 address");
+    fails(&["encode", "v4:3", &list], 2, "  and 81 more mistakes\n");
+    fails(&["encode", "v4:3", &"x".repeat(60_000)], 2, "xxx … xxx");
+    let layout = format!("{{ a: u8{} }}", ", b: u8".repeat(3_000));
+    fails(&["decode", "--layout", &layout, "00"], 2, "a layout is up to 16384 characters long, this one has 21009");
+    let long = format!("86{}", "00".repeat(65_535));
+    let said = oplex(&["decode", "ra", "-"]).stdin(long).assert().code(2).get_output().stderr.clone();
+    let said = String::from_utf8(said).unwrap();
+    assert!(
+        said.contains("these 65536 octets are no router advertisement: an ICMPv6 message has at most 65535"),
+        "{said}"
+    );
+
+    // A line that is too long to be drawn is named by its place.
+    let expectations = "{ client = 1 }, ".repeat(6_000);
+    let plan = file(place.path(), "long.toml", format!("expect = [{expectations}]\n").as_bytes());
+    fails(&["check", &plan], 1, "  in ");
+}
+
 /// What parses numbers takes a sign in front of them; people mistype one.
 #[test]
 fn signs_stand_where_numbers_have_one() {
