@@ -106,27 +106,24 @@ impl Store {
         Ok(found)
     }
 
-    /// Publishes a compiled plan as the next release.
+    /// Publishes a compiled plan as the release after one that the publisher has seen; 0 is before all of them.
     ///
     /// # Errors
-    /// A directory that cannot be written to; nothing is left behind then.
-    pub fn publish(&self, content: Document) -> Result<Release, StoreError> {
+    /// A directory that cannot be written to, and a release that somebody else published meanwhile: what it changes is to be
+    /// seen first. Nothing is left behind then.
+    pub fn publish(&self, content: Document, after: u32) -> Result<Release, StoreError> {
         fs::create_dir_all(&self.directory).map_err(|error| wrong(&self.directory, &error))?;
-        let mut release = Release {
-            format: FORMAT.to_owned(),
-            release: self.numbers()?.last().map_or(1, |last| last + 1),
-            published: now(),
-            seal: seal(&content),
-            content,
-        };
-        loop {
-            let path = self.path(release.release);
-            match self.write(&release, &path) {
-                Ok(()) => return Ok(release),
-                // Another publisher was quicker.
-                Err(error) if error.kind() == std::io::ErrorKind::AlreadyExists => release.release += 1,
-                Err(error) => return Err(wrong(&path, &error)),
+        let release =
+            Release { format: FORMAT.to_owned(), release: after + 1, published: now(), seal: seal(&content), content };
+        let path = self.path(release.release);
+        match self.write(&release, &path) {
+            Ok(()) => Ok(release),
+            Err(error) if error.kind() == std::io::ErrorKind::AlreadyExists => {
+                let why =
+                    "somebody else published this release meanwhile; publish again to see what changes since then";
+                Err(StoreError { path, why: why.to_owned() })
             }
+            Err(error) => Err(wrong(&path, &error)),
         }
     }
 

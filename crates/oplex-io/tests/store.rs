@@ -120,7 +120,7 @@ fn releases_are_numbered_from_one_and_read_back_as_they_were() {
     assert_eq!(store.numbers().unwrap(), Vec::<u32>::new());
     let content = compiled();
     for number in 1..=3 {
-        let release = store.publish(content.clone()).unwrap();
+        let release = store.publish(content.clone(), number - 1).unwrap();
         assert_eq!((release.release, release.format.as_str()), (number, "oplex-release/2"));
         assert_eq!(store.load(number).unwrap(), release);
     }
@@ -131,13 +131,17 @@ fn releases_are_numbered_from_one_and_read_back_as_they_were() {
 fn a_gap_in_the_numbers_is_not_filled_and_other_files_do_not_count() {
     let place = place();
     let store = Store::new(place.path());
-    store.publish(compiled()).unwrap();
-    store.publish(compiled()).unwrap();
+    store.publish(compiled(), 0).unwrap();
+    store.publish(compiled(), 1).unwrap();
     fs::remove_file(store.path(1)).unwrap();
     write(place.path(), "notes.txt", b"");
     write(place.path(), "release-x.json", b"");
     assert_eq!(store.numbers().unwrap(), [2]);
-    assert_eq!(store.publish(compiled()).unwrap().release, 3);
+    assert_eq!(store.publish(compiled(), 2).unwrap().release, 3);
+    // Who has not seen it publishes nothing.
+    let late = store.publish(compiled(), 2).unwrap_err();
+    assert!(late.why.contains("meanwhile") && late.path == store.path(3), "{late}");
+    assert_eq!(store.numbers().unwrap(), [2, 3]);
 }
 
 #[test]
@@ -145,8 +149,8 @@ fn the_seal_is_of_the_content_alone() {
     let content = compiled();
     let place = place();
     let (first, second) = (Store::new(place.path().join("a")), Store::new(place.path().join("b")));
-    first.publish(content.clone()).unwrap();
-    let releases = [first.publish(content.clone()).unwrap(), second.publish(content.clone()).unwrap()];
+    first.publish(content.clone(), 0).unwrap();
+    let releases = [first.publish(content.clone(), 1).unwrap(), second.publish(content.clone(), 0).unwrap()];
     assert_eq!(releases[0].seal, releases[1].seal);
     assert_eq!(releases[0].seal, seal(&content));
     assert!(releases[0].seal.starts_with("sha256:") && releases[0].seal.len() == 7 + 64);
@@ -159,7 +163,7 @@ fn the_seal_is_of_the_content_alone() {
 fn a_release_that_was_changed_or_is_none_is_refused() {
     let place = place();
     let store = Store::new(place.path());
-    store.publish(compiled()).unwrap();
+    store.publish(compiled(), 0).unwrap();
     let path = store.path(1);
     let text = fs::read_to_string(&path).unwrap();
     fs::write(&path, text.replace("\"hex\": \"01\"", "\"hex\": \"02\"")).unwrap();
@@ -176,7 +180,7 @@ fn a_release_that_was_changed_or_is_none_is_refused() {
 fn a_store_whose_directory_cannot_be_made_says_so() {
     let place = place();
     let file = write(place.path(), "file", b"");
-    let error = Store::new(&file).publish(compiled()).unwrap_err();
+    let error = Store::new(&file).publish(compiled(), 0).unwrap_err();
     assert!(error.why.starts_with("cannot be used"), "{error}");
     assert_eq!(error.path, file);
 }

@@ -12,6 +12,7 @@ use crate::exit::{Failure, Outcome, because};
 use crate::render::findings;
 use crate::render::style::{BAD, in_style};
 
+mod changes;
 mod check;
 mod decode;
 mod diff;

@@ -2,17 +2,19 @@
 
 use std::io::Write;
 
-use crate::forms::{self, CheckForm, PublishForm};
-use oplex::finding::any_error;
+use oplex::check;
+use oplex::compiled::Compiled;
+use oplex::finding::{Finding, any_error};
+use oplex::plan::Loaded;
 use oplex::release::{Document, compile};
-use oplex::{check, plan::Loaded};
-use oplex_io::store::{Release, Store};
+use oplex_io::store::{Release, Store, StoreError};
 
+use super::changes::Changes;
 use super::shown;
 use crate::args::{Format, Publish};
 use crate::exit::{DONE, Outcome, because};
-
-use crate::render::style::{BAD, GOOD, in_style};
+use crate::forms::{self, ChangedForm, CheckForm, PublishForm};
+use crate::render::style::{BAD, GOOD, STRONG, in_style};
 use crate::render::{clean, findings, octets};
 
 pub(super) fn run(args: &Publish, out: &mut dyn Write) -> Outcome {
@@ -22,31 +24,73 @@ pub(super) fn run(args: &Publish, out: &mut dyn Write) -> Outcome {
         return refuse(args, &loaded, &found, out);
     };
     let store = Store::new(&args.store);
-    let previous = match store.numbers() {
-        Ok(numbers) => numbers.last().and_then(|last| store.load(*last).ok()),
-        Err(error) => return because(error),
+    let previous = match latest(&store) {
+        Ok(previous) => previous,
+        Err(why) => return because(format!("nothing was published, as the latest release cannot be read: {why}")),
     };
+    let after = Compiled::of(plan);
+    let before = match previous.as_ref().map(|previous| previous.content.compiled()).transpose() {
+        Ok(before) => before,
+        Err(why) => return because(format!("nothing was published, as the latest release cannot be read: {why}")),
+    };
+    let changes = before.as_ref().map(|before| Changes::between(before, &after));
+    if let (Some(previous), Some(changes)) = (&previous, &changes)
+        && changes.is_empty()
+    {
+        return unchanged(args, previous, &store, out);
+    }
     crate::exit::leave_nothing_half_written();
-    let release = match store.publish(compile(plan, &loaded.sources)) {
+    let after_number = previous.as_ref().map_or(0, |previous| previous.release);
+    let release = match store.publish(compile(plan, &loaded.sources), after_number) {
         Ok(release) => release,
         Err(error) => return because(format!("nothing was published: {error}")),
     };
     match args.format.format {
-        Format::Json => forms::document(
-            out,
-            "oplex-publish/1",
-            &PublishForm {
-                release: release.release,
-                seal: &release.seal,
-                file: store.path(release.release).display().to_string(),
-            },
-        )?,
-        Format::Text => report(out, &release, previous.as_ref(), &store)?,
+        Format::Json => form(&release, true, changes.iter().flat_map(Changes::form).collect(), &store, out)?,
+        Format::Text => {
+            report(out, &release, &store)?;
+            if let (Some(previous), Some(changes)) = (&previous, &changes) {
+                let verdict = changes.verdict().unwrap_or_default();
+                let since = in_style(STRONG, format!("Since release {}: {verdict}", previous.release));
+                writeln!(out, "\n{since}")?;
+                changes.draw(out)?;
+            }
+        }
     }
     Ok(DONE)
 }
 
-fn refuse(args: &Publish, loaded: &Loaded, found: &[oplex::finding::Finding], out: &mut dyn Write) -> Outcome {
+fn latest(store: &Store) -> Result<Option<Release>, StoreError> {
+    store.numbers()?.last().map(|last| store.load(*last)).transpose()
+}
+
+/// Says that there is nothing to publish.
+fn unchanged(args: &Publish, previous: &Release, store: &Store, out: &mut dyn Write) -> Outcome {
+    match args.format.format {
+        Format::Json => form(previous, false, Vec::new(), store, out)?,
+        Format::Text => {
+            let number = previous.release;
+            let same = in_style(GOOD, format!("Unchanged since release {number}"));
+            writeln!(out, "{same}: {} sends the same octets to every client.", shown(&args.plan))?;
+            writeln!(out, "Nothing was published.")?;
+        }
+    }
+    Ok(DONE)
+}
+
+fn form(
+    release: &Release,
+    published: bool,
+    changed: Vec<ChangedForm>,
+    store: &Store,
+    out: &mut dyn Write,
+) -> std::io::Result<()> {
+    let file = store.path(release.release).display().to_string();
+    let form = PublishForm { release: release.release, published, seal: &release.seal, file, changed };
+    forms::document(out, "oplex-publish/1", &form)
+}
+
+fn refuse(args: &Publish, loaded: &Loaded, found: &[Finding], out: &mut dyn Write) -> Outcome {
     match args.format.format {
         Format::Json => {
             let form = CheckForm::new(args.plan.display().to_string(), found, &loaded.sources, None);
@@ -61,17 +105,14 @@ fn refuse(args: &Publish, loaded: &Loaded, found: &[oplex::finding::Finding], ou
     Ok(super::check::code(loaded, found))
 }
 
-fn report(out: &mut dyn Write, release: &Release, previous: Option<&Release>, store: &Store) -> std::io::Result<()> {
+fn report(out: &mut dyn Write, release: &Release, store: &Store) -> std::io::Result<()> {
     let title = release.content.title.as_deref().unwrap_or(&release.content.plan);
     writeln!(out, "{} of {}", in_style(GOOD, format!("Release {}", release.release)), clean::line(title))?;
-    let mut facts = vec![
+    let facts = [
         ("file", store.path(release.release).display().to_string()),
         ("seal", release.seal.clone()),
         ("holds", extent(&release.content)),
     ];
-    if let Some(previous) = previous.filter(|previous| previous.seal == release.seal) {
-        facts.push(("same as", format!("release {}: the plan sends the same octets", previous.release)));
-    }
     octets::facts(out, &facts)
 }
 

@@ -190,11 +190,8 @@ Release 1 of Tarn Fell Observatory
 
 "#]]);
     publish("demo/plan.toml").code(0).stdout_eq(str![[r#"
-Release 2 of Tarn Fell Observatory
-  file     [..]release-000002.json
-  seal     sha256:[..]
-  holds    7 networks, 3 fleets, 7 reservations, 35 options
-  same as  release 1: the plan sends the same octets
+Unchanged since release 1: demo/plan.toml sends the same octets to every client.
+Nothing was published.
 
 "#]]);
     let release = oplex_io::store::Store::new(&store).load(1).unwrap();
@@ -206,25 +203,75 @@ Release 2 of Tarn Fell Observatory
     assert!(error.to_string().contains("the seal does not match"), "{error}");
 }
 
+/// Of several at one moment each gets a number of its own, or is told that somebody was quicker and publishes nothing.
 #[test]
 fn publishers_at_the_same_moment_get_different_numbers() {
     let place = tempfile::tempdir().unwrap();
-    let store = place.path().to_str().unwrap();
-    let children: Vec<_> = (0..8)
-        .map(|_| {
-            let top = concat!(env!("CARGO_MANIFEST_DIR"), "/../..");
-            let mut command = std::process::Command::new(snapbox::cmd::cargo_bin!("oplex"));
-            command.args(["publish", "demo/plan.toml", "--store", store]).current_dir(top);
-            command.stdout(std::process::Stdio::null()).spawn().unwrap()
-        })
-        .collect();
-    for mut child in children {
-        assert!(child.wait().unwrap().success());
+    let store = place.path().join("store");
+    let publisher = |at: u8| {
+        let plan = place.path().join(format!("{at}.toml"));
+        let text = format!("[network.yard]\nsubnet = \"10.64.0.0/24\"\nsend.v4 = {{ router = \"10.64.0.{at}\" }}\n");
+        std::fs::write(&plan, text).unwrap();
+        let mut command = std::process::Command::new(snapbox::cmd::cargo_bin!("oplex"));
+        command.arg("publish").arg(&plan).arg("--store").arg(&store);
+        command.stdout(std::process::Stdio::null()).stderr(std::process::Stdio::piped()).spawn().unwrap()
+    };
+    let publishers: Vec<_> = (1..=8).map(publisher).collect();
+    let mut published = 0;
+    for publisher in publishers {
+        let output = publisher.wait_with_output().unwrap();
+        let said = String::from_utf8(output.stderr).unwrap();
+        match output.status.code() {
+            Some(0) => published += 1,
+            code => {
+                assert!(code == Some(2) && said.contains("somebody else published this release meanwhile"), "{said}");
+            }
+        }
     }
-    let store = oplex_io::store::Store::new(place.path());
-    assert_eq!(store.numbers().unwrap(), (1..=8).collect::<Vec<u32>>());
-    assert!((1..=8).all(|number| store.load(number).is_ok()));
-    assert_eq!(std::fs::read_dir(place.path()).unwrap().count(), 8);
+    let releases = oplex_io::store::Store::new(&store);
+    assert_eq!(releases.numbers().unwrap(), (1..=published).collect::<Vec<u32>>());
+    assert!(published > 0 && (1..=published).all(|number| releases.load(number).is_ok()));
+    assert_eq!(std::fs::read_dir(&store).unwrap().count(), published as usize);
+}
+
+/// What a release changes is said when it is published; what changes nothing that a client sees is no release.
+#[test]
+fn publish_says_what_changes_since_the_release_before() {
+    let place = tempfile::tempdir().unwrap();
+    let (plan, store) = (place.path().join("plan.toml"), place.path().join("store"));
+    let publish = |text: &str| {
+        std::fs::write(&plan, text).unwrap();
+        oplex(&["publish", plan.to_str().unwrap(), "--store", store.to_str().unwrap()]).assert().code(0)
+    };
+    let text = "title = \"Yard\"\n[network.yard]\nsubnet = \"10.64.0.0/24\"\npool = \"10.64.0.20-10.64.0.29\"\nsend.v4 = { router = \"10.64.0.1\" }\n";
+    publish(text);
+    let again = format!("# {}", text.replace("title = \"Yard\"\n", "The same.\n\ntitle = \"The yard\"\n"));
+    publish(&again).stdout_eq(str![[r#"
+Unchanged since release 1: [..]plan.toml sends the same octets to every client.
+Nothing was published.
+
+"#]]);
+    publish(&text.replace("10.64.0.1\"", "10.64.0.2\"").replace("0.29", "0.28")).stdout_eq(str![[r#"
+Release 2 of Yard
+  file   [..]release-000002.json
+  seal   sha256:[..]
+  holds  1 network, 1 option
+
+Since release 1: 1 network, fleet or client changes
+
+network yard  9 addresses
+  pool                        10.64.0.20-10.64.0.29  →  10.64.0.20-10.64.0.28
+  router                      10.64.0.1  →  10.64.0.2
+
+"#]]);
+    // What cannot be read is not built upon.
+    std::fs::write(store.join("release-000002.json"), "{}").unwrap();
+    oplex(&["publish", plan.to_str().unwrap(), "--store", store.to_str().unwrap()]).assert().code(2).stderr_eq(str![[
+        r#"
+oplex: nothing was published, as the latest release cannot be read: [..]release-000002.json: not a release: [..]
+
+"#
+    ]]);
 }
 
 #[test]
