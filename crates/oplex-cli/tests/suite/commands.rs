@@ -609,9 +609,46 @@ fn documents_say_what_they_are() {
         assert_eq!(document(&[args, &["--format", "json"]].concat(), code)["format"], format, "{args:?}");
     }
     let page = include_str!("../../../../docs/json.md");
-    for format in ["lookup", "encode", "decode", "message", "rule", "check", "plan", "diff", "rehearsal", "publish"] {
+    for format in [
+        "lookup",
+        "encode",
+        "decode",
+        "message",
+        "rule",
+        "check",
+        "plan",
+        "diff",
+        "rehearsal",
+        "explanation",
+        "why-not",
+        "publish",
+    ] {
         assert!(page.contains(&format!("`oplex-{format}/1`")), "{format}");
     }
+}
+
+/// Where one option comes from, and why a client is in no fleet, as programs get it.
+#[test]
+fn explanations_are_documents_too() {
+    let dome = |more: &[&str]| {
+        let client = ["rehearse", "demo/plan.toml", "--network", "domes", "--mac", "02:00:5e:00:53:33"];
+        document(&[&client, more, &["--format", "json"]].concat(), 0)
+    };
+    let file = dome(&["--arch", "x64-uefi", "--explain", "bootfile-name"]);
+    let layers = file["layers"].as_array().unwrap();
+    assert_eq!((&file["format"], &file["state"]), (&"oplex-explanation/1".into(), &"sent".into()));
+    assert_eq!((&file["value"], layers.len()), (&layers[0]["value"], 2));
+    assert_eq!((&layers[1]["layer"], &layers[1]["from"]["file"]), (&"fleet boot".into(), &"demo/plan.toml".into()));
+    for (more, state) in [
+        (&["--explain", "subnet-mask"][..], "derived"),
+        (&["--explain", "domain-search"], "not-sent"),
+        (&["--wants", "1", "--explain", "router"], "not-requested"),
+    ] {
+        assert_eq!(dome(more)["state"], state, "{more:?}");
+    }
+    let why = dome(&["--why-not", "intercoms"]);
+    assert_eq!((&why["format"], &why["families"][0]["belongs"]), (&"oplex-why-not/1".into(), &false.into()));
+    assert_eq!(why["families"][0]["unfit"][0]["wanted"], "vendor-class is Tern *");
 }
 
 /// What an intercom on its own network is sent, as programs get it.

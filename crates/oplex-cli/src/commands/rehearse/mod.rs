@@ -31,7 +31,7 @@ pub(super) fn run(args: &Rehearse, out: &mut dyn Write) -> Outcome {
     let client = client(args, plan, &compiled)?;
     let errors = super::errors(&loaded);
     if let Some(fleet) = &args.why_not {
-        return why_not::run(&compiled, &client, fleet, out);
+        return why_not::run(&compiled, &client, fleet, args.format.format, out);
     }
     let mut rehearsals = Vec::new();
     for family in families(args, plan, client.network)? {
@@ -49,7 +49,7 @@ pub(super) fn run(args: &Rehearse, out: &mut dyn Write) -> Outcome {
             let asked = |rehearsal: &&Rehearsal<'_>| option.starts_with(&format!("{}:", rehearsal.protocol().name()));
             let chosen = rehearsals.iter().find(asked).or(rehearsals.first());
             let Some(chosen) = chosen else { return because("nothing was rehearsed") };
-            chosen.explain(option, out)?;
+            chosen.explain(option, args.format.format, out)?;
         }
         (None, Format::Json) => forms::document(
             out,

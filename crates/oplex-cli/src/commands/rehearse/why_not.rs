@@ -7,21 +7,40 @@ use oplex::compiled::Compiled;
 use oplex::family::Family;
 use oplex::plan::ClientFacts;
 
+use crate::args::Format;
 use crate::exit::{DONE, Outcome, because};
+use crate::forms::{self, BelongsForm, WhyNotForm};
 use crate::render::clean;
 use crate::render::style::{STRONG, in_style};
 
 /// What of a fleet's conditions the client does not meet, in each family that its network has.
-pub(super) fn run(compiled: &Compiled<'_>, client: &ClientFacts, name: &str, out: &mut dyn Write) -> Outcome {
+pub(super) fn run(
+    compiled: &Compiled<'_>,
+    client: &ClientFacts,
+    name: &str,
+    format: Format,
+    out: &mut dyn Write,
+) -> Outcome {
     let Some(fleet) = compiled.fleets.iter().find(|fleet| *fleet.name == *name) else {
         let known: Vec<&str> = compiled.fleets.iter().map(|fleet| &*fleet.name).collect();
         return because(format!("unknown fleet `{name}`; the plan has {}", oplex::nearest::some_of(known)));
     };
     let network = &compiled.networks[client.network];
-    for family in Family::ALL.into_iter().filter(|family| network.sides.has(*family)) {
-        let unfit = compiled.unfit(fleet, client, family);
+    let families = Family::ALL.into_iter().filter(|family| network.sides.has(*family));
+    let unfit = families.map(|family| (family, compiled.unfit(fleet, client, family)));
+    if format == Format::Json {
+        let families = unfit.map(|(family, unfit)| BelongsForm {
+            family: family.name(),
+            belongs: unfit.is_empty(),
+            unfit: unfit.into_iter().map(Into::into).collect(),
+        });
+        let form = WhyNotForm { fleet: name, families: families.collect() };
+        forms::document(out, "oplex-why-not/1", &form)?;
+        return Ok(DONE);
+    }
+    let name = clean::line(name);
+    for (family, unfit) in unfit {
         let by = family.protocol();
-        let name = clean::line(name);
         if unfit.is_empty() {
             writeln!(out, "{}", in_style(STRONG, format!("by {by} the client belongs to {name}")))?;
             continue;
