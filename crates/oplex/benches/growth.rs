@@ -2,7 +2,8 @@
 //!
 //! `cargo bench -p oplex --bench growth` prints a line for each thing: milliseconds for 10 to 100,000 of them, and with what power
 //! of their number the time grows over each step of ten (1 is proportional, 2 is quadratic). The limit is 1.2, over the steps from
-//! a few milliseconds on: shorter ones say more of the machine than of the code. Nothing is asserted.
+//! a few milliseconds on: shorter ones say more of the machine than of the code. Where there cannot be so many of something, the last
+//! column has as many as there can. Nothing is asserted.
 
 #![allow(clippy::print_stdout, clippy::unwrap_used, reason = "a bench prints, and stops when it cannot go on")]
 
