@@ -54,8 +54,10 @@ pub fn write(path: &Path, replace: bool, fill: impl FnOnce(&mut File) -> io::Res
     staged.as_file().sync_all()?;
     let done = if replace { staged.persist(path) } else { staged.persist_noclobber(path) };
     done.map_err(|error| error.error)?;
-    // The name itself must survive a power cut, too.
-    File::open(folder)?.sync_all()
+    // The name itself should survive a power cut, too. The file is there already, so that a folder that cannot be synchronised
+    // must not make it look as if it were not.
+    let _ = File::open(folder).and_then(|folder| folder.sync_all());
+    Ok(())
 }
 
 /// What the system's mask takes permissions from.
