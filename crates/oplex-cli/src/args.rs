@@ -27,12 +27,18 @@ pub(crate) enum Command {
     Check(Check),
     /// Show all that a plan says, as tables
     Show(Show),
-    /// Show what changes between two plans
+    /// Show what changes between two plans or releases, and for whom
     Diff(Diff),
     /// Rehearse what one client is sent under a plan, and why, octet for octet
     Rehearse(Box<Rehearse>),
-    /// Publish a plan without errors as a numbered, sealed release
+    /// Publish a plan without errors as the next release
     Publish(Publish),
+    /// List the releases of a store, the latest first
+    History(History),
+    /// Publish an earlier release again, or write its plan and files
+    Revert(Revert),
+    /// Read a whole store, and name what was changed, is missing or does not belong
+    Verify(Verify),
     /// List the rules, or explain one
     Rules(Rules),
     /// Play the whole job, step by step, on a made-up observatory
@@ -130,11 +136,19 @@ pub(crate) struct New {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct Show {
-    /// The plan file
+    /// The plan file, or a release: r7, latest
     pub(crate) plan: PathBuf,
     /// Only this network, and what concerns it
     #[arg(long, value_name = "NAME")]
     pub(crate) network: Option<String>,
+    /// The octets of this option alone, as clients of no fleet on the network are sent it
+    #[arg(long, value_name = "OPTION", requires = "network")]
+    pub(crate) option: Option<String>,
+    /// Output form of these octets
+    #[arg(long = "as", value_enum, default_value = "hex", requires = "option")]
+    pub(crate) as_form: OctetForm,
+    #[command(flatten)]
+    pub(crate) store: Releases,
     #[command(flatten)]
     pub(crate) trust: Trust,
     #[command(flatten)]
@@ -143,10 +157,12 @@ pub(crate) struct Show {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct Diff {
-    /// The plan before
+    /// The plan before, or a release: r7, latest
     pub(crate) old: PathBuf,
-    /// The plan after
+    /// The plan or release after
     pub(crate) new: PathBuf,
+    #[command(flatten)]
+    pub(crate) store: Releases,
     #[command(flatten)]
     pub(crate) trust: Trust,
     #[command(flatten)]
@@ -155,7 +171,7 @@ pub(crate) struct Diff {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct Rehearse {
-    /// The plan file
+    /// The plan file, or a release: r7, latest
     pub(crate) plan: PathBuf,
     /// The network the client is on
     #[arg(long, value_name = "NAME", required_unless_present = "relay")]
@@ -227,6 +243,8 @@ pub(crate) struct Rehearse {
     #[arg(long, value_name = "OPTION")]
     pub(crate) explain: Option<String>,
     #[command(flatten)]
+    pub(crate) store: Releases,
+    #[command(flatten)]
     pub(crate) trust: Trust,
     #[command(flatten)]
     pub(crate) format: Form,
@@ -236,13 +254,87 @@ pub(crate) struct Rehearse {
 pub(crate) struct Publish {
     /// The plan file
     pub(crate) plan: PathBuf,
-    /// The directory of the releases
-    #[arg(long, value_name = "DIR")]
-    pub(crate) store: PathBuf,
+    #[command(flatten)]
+    pub(crate) store: StoreDir,
+    /// Show what would be published, and publish nothing
+    #[arg(long)]
+    pub(crate) dry_run: bool,
+    /// Publish nothing if there are warnings
+    #[arg(long)]
+    pub(crate) strict: bool,
+    /// The release that was seen last, r7, or r0 for none; publish nothing if there is a later one
+    #[arg(long, value_name = "RELEASE")]
+    pub(crate) after: Option<String>,
+    /// Publish into a store that belongs to a plan of another title
+    #[arg(long)]
+    pub(crate) adopt: bool,
+    #[command(flatten)]
+    pub(crate) said: Said,
     #[command(flatten)]
     pub(crate) trust: Trust,
     #[command(flatten)]
     pub(crate) format: Form,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct History {
+    #[command(flatten)]
+    pub(crate) store: StoreDir,
+    #[command(flatten)]
+    pub(crate) format: Form,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct Revert {
+    /// The release to go back to: r6
+    pub(crate) to: String,
+    #[command(flatten)]
+    pub(crate) store: StoreDir,
+    /// Write its plan, codebooks and tables into this new directory, and publish nothing
+    #[arg(long, value_name = "DIR")]
+    pub(crate) write: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) said: Said,
+    #[command(flatten)]
+    pub(crate) format: Form,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct Verify {
+    #[command(flatten)]
+    pub(crate) store: StoreDir,
+    /// Remove parts that no release names and that are older than this: 7d
+    #[arg(long, value_name = "AGE")]
+    pub(crate) prune: Option<String>,
+    #[command(flatten)]
+    pub(crate) format: Form,
+}
+
+/// The directory of the releases.
+#[derive(Debug, Clone, clap::Args)]
+pub(crate) struct StoreDir {
+    /// The directory of the releases
+    #[arg(long = "store", value_name = "DIR", env = "OPLEX_STORE")]
+    pub(crate) path: PathBuf,
+}
+
+/// The directory of the releases, where one is named.
+#[derive(Debug, Clone, clap::Args)]
+pub(crate) struct Releases {
+    /// The directory of the releases, where a release is named
+    #[arg(long = "store", value_name = "DIR", env = "OPLEX_STORE")]
+    pub(crate) path: Option<PathBuf>,
+}
+
+/// What a publisher says of a release.
+#[derive(Debug, clap::Args)]
+pub(crate) struct Said {
+    /// What there is to say about it
+    #[arg(long, value_name = "TEXT")]
+    pub(crate) note: Option<String>,
+    /// Who publishes it; the name of the user by default
+    #[arg(long, value_name = "NAME")]
+    pub(crate) author: Option<String>,
 }
 
 #[derive(Debug, clap::Args)]

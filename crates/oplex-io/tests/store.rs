@@ -1,186 +1,170 @@
-//! Files and release stores, as a program that embeds Oplex uses them.
+//! Release stores, as a program that embeds Oplex uses them.
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
 
+use std::collections::BTreeSet;
+use std::fmt::Write as _;
 use std::fs;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
-use oplex::check;
-use oplex::release::{Document, compile};
-use oplex_io::files::{self, Reach};
-use oplex_io::store::{Store, seal};
-
-/// A directory that is there for one test.
-fn place() -> tempfile::TempDir {
-    tempfile::tempdir().unwrap()
-}
-
-fn write(place: &Path, name: &str, octets: &[u8]) -> PathBuf {
-    let path = place.join(name);
-    fs::create_dir_all(path.parent().unwrap()).unwrap();
-    fs::write(&path, octets).unwrap();
-    path
-}
-
-const PLAN: &str = "title = \"Tarn Fell\"\ncodebooks = [\"books/tern.toml\"]\n\
-    [send.v4]\ndns = \"10.64.0.53\"\ndomain-name = \"tarnfell.example\"\n\
-    [network.domes]\nsubnet = \"10.64.8.0/21\"\npool = \"10.64.8.20-10.64.8.90\"\nexclude = \"10.64.8.40\"\n\
-    [network.domes.send.v4]\nrouter = \"10.64.8.1\"\n\"tern:ring\" = 1\n";
+use oplex::plan::{Loaded, Plan};
+use oplex::release::{Document, compare, compile};
+use oplex_io::store::{Entry, Prepared, Release, SourceKind, Store};
+use proptest::prelude::*;
 
 const BOOK: &str = "book = \"tern\"\ncarriers = [\"v4:43\"]\n[[option]]\ncode = 1\nname = \"ring\"\nlayout = \"u8\"\nreference = \"none\"\n";
 
-fn compiled() -> Document {
-    let place = place();
-    write(place.path(), "books/tern.toml", BOOK.as_bytes());
-    let plan = write(place.path(), "plan.toml", PLAN.as_bytes());
-    let loaded = files::plan(&plan, Reach::Folder).unwrap();
-    assert_eq!(check::plan(&loaded), []);
-    compile(loaded.plan.as_ref().unwrap(), &loaded.sources)
-}
-
-#[test]
-fn codebooks_are_found_beside_their_plan() {
-    let compiled = compiled();
-    let network = &compiled.networks[0];
-    assert_eq!((compiled.title.as_deref(), network.name.as_str()), (Some("Tarn Fell"), "domes"));
-    assert_eq!(network.pools, ["10.64.8.20-10.64.8.90"]);
-    assert_eq!(network.excluded, ["10.64.8.40"]);
-    let ring = network.says.options.v4.iter().find(|option| option.option == "tern:1").unwrap();
-    assert_eq!((ring.hex.as_str(), ring.from.as_ref().map(|from| from.line)), ("01", Some(12)));
-    assert_eq!(compiled.codebooks[0].name, "books/tern.toml");
-    assert_eq!(compiled.codebooks[0].text, BOOK);
-}
-
-#[test]
-fn files_that_cannot_be_read_are_named_with_the_reason() {
-    let place = place();
-    let wrong = |path: &Path| files::text(path).unwrap_err().why;
-    assert_eq!(wrong(&place.path().join("none.toml")), "no such file");
-    assert_eq!(wrong(place.path()), "this is a directory; name the file in it");
-    let file = write(place.path(), "file", b"");
-    assert_eq!(wrong(&file.join("below")), "part of the path is a file, not a directory");
-    let latin = write(place.path(), "latin.toml", b"a = 1\nb = \"\xe9\"\n");
-    assert_eq!(
-        files::text(&latin).unwrap_err().to_string(),
-        format!("{}: the file is not UTF-8: line 2 (octet 11) holds something else; save it as UTF-8", latin.display())
-    );
-}
-
-#[test]
-fn what_has_a_book_is_read_as_a_codebook() {
-    let place = place();
-    let book = write(place.path(), "tern.toml", BOOK.as_bytes());
-    let loaded = files::plan_or_codebook(&book, Reach::Folder, &mut |_| {}).unwrap();
-    assert!(loaded.is_codebook && loaded.plan.unwrap().codebook.find("tern:ring").is_ok());
-    let plan = write(place.path(), "plan.toml", b"title = \"x\"\n");
-    assert!(!files::plan_or_codebook(&plan, Reach::Folder, &mut |_| {}).unwrap().is_codebook);
-}
-
-#[test]
-fn plans_name_files_below_their_folder_and_each_once() {
-    let place = place();
-    let secret = write(place.path(), "secret.csv", b"root:x:0:0\n");
-    write(place.path(), "site/books/tern.toml", BOOK.as_bytes());
-    std::os::unix::fs::symlink(&secret, place.path().join("site/link.csv")).unwrap();
-    let said = |names: &str, reach: Reach| {
-        let plan = format!("{names}\n[network.domes]\nsubnet = \"10.64.8.0/21\"\n");
-        let plan = write(place.path(), "site/plan.toml", plan.as_bytes());
-        let loaded = files::plan(&plan, reach).unwrap();
-        loaded.findings.iter().map(|finding| finding.message.clone()).collect::<Vec<_>>()
-    };
-    let out = "is outside the folder of the file that names it; move it there, or allow such files with --trust-paths";
-    let absolute = secret.display().to_string();
-    for (path, key, kind) in [
-        ("../secret.csv", "reservations", "reservations"),
-        ("books/../../secret.csv", "codebooks", "codebook"),
-        ("link.csv", "reservations", "reservations"),
-        (&absolute, "reservations", "reservations"),
-    ] {
-        assert_eq!(
-            said(&format!("{key} = [\"{path}\"]"), Reach::Folder),
-            [format!("the {kind} {path} cannot be read: it {out}")]
-        );
-        let trusted = said(&format!("{key} = [\"{path}\"]"), Reach::Anywhere);
-        assert!(
-            !trusted.is_empty() && trusted.iter().all(|message| !message.contains("cannot be read")),
-            "{trusted:?}"
-        );
+/// A plan with so many networks, and a table of so many reservations; the router of each network is what `router` says.
+fn plan(networks: usize, router: &dyn Fn(usize) -> u8, rows: &[usize]) -> Loaded {
+    let mut text = "title = \"Tarn Fell\"\ncodebooks = [\"tern.toml\"]\nreservations = \"r.csv\"\n\
+                    [send.v4]\ndomain-name = \"tarnfell.example\"\n"
+        .to_owned();
+    for at in 0..networks {
+        let (high, low) = (at / 256, at % 256);
+        let router = router(at);
+        writeln!(
+            text,
+            "[network.n{at}]\nsubnet = \"10.{high}.{low}.0/24\"\npool = \"10.{high}.{low}.20-10.{high}.{low}.90\"\n\
+             send.v4 = {{ router = \"10.{high}.{low}.{router}\", \"tern:ring\" = 1 }}"
+        )
+        .unwrap();
     }
-    assert_eq!(said("codebooks = [\"../site/books/tern.toml\"]", Reach::Folder), [""; 0]);
-    assert_eq!(
-        said("codebooks = [\"books/tern.toml\", \"./books/tern.toml\"]", Reach::Folder),
-        ["the codebook ./books/tern.toml cannot be read: it is read already, as books/tern.toml; name it once"]
-    );
+    let mut table = "network,mac,address\n".to_owned();
+    for row in rows {
+        let (high, low) = (row / 256, row % 256);
+        writeln!(table, "n0,02:00:5e:00:{high:02x}:{low:02x},").unwrap();
+    }
+    Plan::read("site/plan.toml", &text, &mut |name| Ok(if name == "r.csv" { table.clone() } else { BOOK.to_owned() }))
+}
+
+fn document(loaded: &Loaded) -> Document {
+    assert_eq!(loaded.findings, []);
+    compile(loaded.plan.as_ref().unwrap(), &loaded.sources).unwrap()
+}
+
+fn prepared(loaded: &Loaded) -> Prepared {
+    Prepared::new(&document(loaded), &loaded.sources).unwrap()
+}
+
+fn publish(store: &Store, loaded: &Loaded, after: Option<&Release>) -> Release {
+    let entry = Entry { author: "dana".to_owned(), ..Entry::default() };
+    store.publish(&prepared(loaded), after, entry).unwrap()
+}
+
+fn parts(place: &Path) -> BTreeSet<String> {
+    let all = fs::read_dir(place.join("parts")).unwrap();
+    all.map(|entry| entry.unwrap().file_name().into_string().unwrap()).collect()
 }
 
 #[test]
 fn releases_are_numbered_from_one_and_read_back_as_they_were() {
-    let place = place();
+    let place = tempfile::tempdir().unwrap();
     let store = Store::new(place.path().join("deep/releases"));
-    assert_eq!(store.numbers().unwrap(), Vec::<u32>::new());
-    let content = compiled();
-    for number in 1..=3 {
-        let release = store.publish(content.clone(), number - 1).unwrap();
-        assert_eq!((release.release, release.format.as_str()), (number, "oplex-release/2"));
-        assert_eq!(store.load(number).unwrap(), release);
+    assert_eq!((store.numbers().unwrap(), store.latest().unwrap()), (Vec::new(), None));
+    let mut last: Option<Release> = None;
+    for number in 1..=3u8 {
+        let loaded = plan(5, &|_| number, &[1, 2, 3]);
+        let release = publish(&store, &loaded, last.as_ref());
+        assert_eq!((release.number(), &release.manifest.format), (number.into(), &"oplex-release/3".to_owned()));
+        assert_eq!(store.document(&release).unwrap(), document(&loaded));
+        assert_eq!(store.latest().unwrap().as_ref(), Some(&release));
+        assert_eq!(release.manifest.previous, last.map(|last| last.digest));
+        last = Some(release);
     }
-    assert_eq!(store.numbers().unwrap(), [1, 2, 3]);
+    let sources = store.sources(&store.release(2).unwrap()).unwrap();
+    let kinds: Vec<_> = sources.iter().map(|file| (file.name.as_str(), file.kind)).collect();
+    assert_eq!(
+        kinds,
+        [("plan.toml", SourceKind::Plan), ("tern.toml", SourceKind::Codebook), ("r.csv", SourceKind::Reservations)]
+    );
+    assert_eq!(sources[1].text, BOOK);
+    assert_eq!(store.verify().unwrap().flaws, []);
 }
 
+/// Publishers that saw something else publish nothing, and what they wrote does no harm.
 #[test]
-fn a_gap_in_the_numbers_is_not_filled_and_other_files_do_not_count() {
-    let place = place();
+fn who_has_not_seen_the_latest_publishes_nothing() {
+    let place = tempfile::tempdir().unwrap();
     let store = Store::new(place.path());
-    store.publish(compiled(), 0).unwrap();
-    store.publish(compiled(), 1).unwrap();
-    fs::remove_file(store.path(1)).unwrap();
-    write(place.path(), "notes.txt", b"");
-    write(place.path(), "release-x.json", b"");
-    assert_eq!(store.numbers().unwrap(), [2]);
-    assert_eq!(store.publish(compiled(), 2).unwrap().release, 3);
-    // Who has not seen it publishes nothing.
-    let late = store.publish(compiled(), 2).unwrap_err();
-    assert!(late.why.contains("meanwhile") && late.path == store.path(3), "{late}");
-    assert_eq!(store.numbers().unwrap(), [2, 3]);
+    let first = publish(&store, &plan(2, &|_| 1, &[]), None);
+    let late = |after: Option<&Release>| {
+        let error = store.publish(&prepared(&plan(2, &|_| 3, &[])), after, Entry::default()).unwrap_err();
+        assert!(
+            error.why.contains("meanwhile") && error.path == store.path(after.map_or(0, Release::number) + 1),
+            "{error}"
+        );
+    };
+    late(None);
+    publish(&store, &plan(2, &|_| 2, &[]), Some(&first));
+    late(Some(&first));
+    assert_eq!(store.numbers().unwrap(), [1, 2]);
+    let report = store.verify().unwrap();
+    assert!(report.flaws.is_empty() && !report.orphans.is_empty());
 }
 
+/// In a large plan one network, reservation or line more changes few parts, whatever there is of the others.
 #[test]
-fn the_seal_is_of_the_content_alone() {
-    let content = compiled();
-    let place = place();
-    let (first, second) = (Store::new(place.path().join("a")), Store::new(place.path().join("b")));
-    first.publish(content.clone(), 0).unwrap();
-    let releases = [first.publish(content.clone(), 1).unwrap(), second.publish(content.clone(), 0).unwrap()];
-    assert_eq!(releases[0].seal, releases[1].seal);
-    assert_eq!(releases[0].seal, seal(&content));
-    assert!(releases[0].seal.starts_with("sha256:") && releases[0].seal.len() == 7 + 64);
-    let mut other = content;
-    other.networks[0].says.options.v4[0].hex.push('0');
-    assert_ne!(seal(&other), releases[0].seal);
-}
-
-#[test]
-fn a_release_that_was_changed_or_is_none_is_refused() {
-    let place = place();
+fn only_what_changed_is_written() {
+    let place = tempfile::tempdir().unwrap();
     let store = Store::new(place.path());
-    store.publish(compiled(), 0).unwrap();
-    let path = store.path(1);
-    let text = fs::read_to_string(&path).unwrap();
-    fs::write(&path, text.replace("\"hex\": \"01\"", "\"hex\": \"02\"")).unwrap();
-    assert!(store.load(1).unwrap_err().why.contains("the seal does not match"));
-    // Another layout of the same document is the same content.
-    fs::write(&path, text.replace('\n', "\r\n")).unwrap();
-    assert!(store.load(1).is_ok());
-    fs::write(&path, "{}").unwrap();
-    assert!(store.load(1).unwrap_err().why.starts_with("not a release"));
-    assert_eq!(store.load(7).unwrap_err().why, "cannot be used: no such file");
+    let rows: Vec<usize> = (0..4000).collect();
+    let large = plan(3000, &|_| 1, &rows);
+    let first = publish(&store, &large, None);
+    let before = parts(place.path());
+    assert!(before.len() > 100, "{}", before.len());
+    let largest = before.iter().map(|part| fs::metadata(place.path().join("parts").join(part)).unwrap().len());
+    assert!(largest.max() < Some(80 << 10));
+    let more: Vec<usize> = (0..4000).chain([5000]).collect();
+    let mut last = first;
+    for changed in
+        [plan(3000, &|at| if at == 1234 { 2 } else { 1 }, &rows), plan(3000, &|_| 1, &more), plan(3001, &|_| 1, &more)]
+    {
+        let known = parts(place.path());
+        let (was, is) = store.differing(&last, &document(&changed), &prepared(&changed)).unwrap();
+        assert!(was.content.networks.len() < 4 && is.content.networks.len() < 4);
+        last = publish(&store, &changed, Some(&last));
+        let new = parts(place.path()).difference(&known).count();
+        // The content: the root, the nodes, a leaf or two; and the same for the plan or its table.
+        assert!(new <= 14, "{new}");
+        assert_eq!(store.document(&last).unwrap(), document(&changed));
+    }
+    assert_eq!(store.verify().unwrap().flaws, []);
 }
 
 #[test]
 fn a_store_whose_directory_cannot_be_made_says_so() {
-    let place = place();
-    let file = write(place.path(), "file", b"");
-    let error = Store::new(&file).publish(compiled(), 0).unwrap_err();
+    let place = tempfile::tempdir().unwrap();
+    let file = place.path().join("file");
+    fs::write(&file, "").unwrap();
+    let error = Store::new(&file).publish(&prepared(&plan(1, &|_| 1, &[])), None, Entry::default()).unwrap_err();
     assert!(error.why.starts_with("cannot be used"), "{error}");
-    assert_eq!(error.path, file);
+}
+
+/// What somebody may do to a plan that changes no octet, and what does.
+fn written(order: bool, comment: bool, router: u8, fleets: bool) -> Loaded {
+    let keys = ["domain-name = \"tarnfell.example\"\n", "domain-server = \"10.64.0.53\"\n"];
+    let keys = if order { keys.concat() } else { [keys[1], keys[0]].concat() };
+    let fleet = |name: &str, lease: &str| format!("[fleet.{name}]\nmatch.vendor-class = \"*\"\nlease = \"{lease}\"\n");
+    let two = [fleet("one", "1h"), fleet("two", "2h")];
+    let two = if fleets { two.concat() } else { [two[1].as_str(), &two[0]].concat() };
+    let note = if comment { "# What everyone gets.\n" } else { "" };
+    let text = format!(
+        "title = \"Tarn Fell\"\n{note}[send.v4]\n{keys}[network.desk]\nsubnet = \"10.64.4.0/24\"\n\
+         pool = \"10.64.4.20-10.64.4.90\"\nsend.v4 = {{ router = \"10.64.4.{router}\" }}\n{two}"
+    );
+    Plan::read(if comment { "a.toml" } else { "b.toml" }, &text, &mut |_| Err(String::new().into()))
+}
+
+proptest! {
+    /// The digest of a content is the same exactly where no client gets anything else.
+    #[test]
+    fn a_content_is_named_by_what_clients_get(
+        (one, other) in (any::<[bool; 3]>(), any::<[bool; 3]>()), routers in (1u8..3, 1u8..3),
+    ) {
+        let of = |[order, comment, fleets]: [bool; 3], router| written(order, comment, router, fleets);
+        let (one, other) = (of(one, routers.0), of(other, routers.1));
+        let (was, is) = (document(&one), document(&other));
+        let same = compare(&was.compiled().unwrap(), &is.compiled().unwrap()).is_empty();
+        prop_assert_eq!(prepared(&one).content() == prepared(&other).content(), same);
+    }
 }

@@ -28,8 +28,9 @@ impl<'c> Changes<'c> {
         Self { sides: [(before, places(before)), (after, places(after))], changed: compare(before, after) }
     }
 
-    pub(crate) fn is_empty(&self) -> bool {
-        self.changed.is_empty()
+    /// How many networks, fleets and clients change, the server included.
+    pub(crate) fn count(&self) -> usize {
+        self.changed.len()
     }
 
     /// `2 networks, fleets or clients change`; `None` where nothing does.

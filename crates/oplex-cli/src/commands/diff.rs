@@ -5,16 +5,16 @@ use std::path::Path;
 
 use oplex::compiled::Compiled;
 use oplex::plan::{Loaded, Plan};
-use oplex_io::files;
 
 use super::changes::Changes;
+use super::releases;
 use crate::args::{Diff, Format};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
 use crate::forms::{self, ChangesForm};
 use crate::render::style::{STRONG, in_style};
 
 pub(super) fn run(args: &Diff, out: &mut dyn Write) -> Outcome {
-    let load = |path: &Path| files::plan(path, args.trust.reach());
+    let load = |path: &Path| releases::plan(path, &args.store, args.trust);
     let (old, new) = (load(&args.old)?, load(&args.new)?);
     let (before, after) = (plan(&old, &args.old)?, plan(&new, &args.new)?);
     let sides = [Compiled::of(before), Compiled::of(after)];

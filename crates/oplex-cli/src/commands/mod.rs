@@ -17,15 +17,19 @@ mod check;
 mod decode;
 mod diff;
 mod encode;
+mod history;
 mod input;
 mod lookup;
 mod message;
 mod new;
 mod publish;
 mod rehearse;
+mod releases;
+mod revert;
 mod rules;
 mod show;
 mod tour;
+mod verify;
 
 /// Does what was typed.
 pub(crate) fn run(args: Args, out: &mut dyn Write) -> Outcome {
@@ -39,6 +43,9 @@ pub(crate) fn run(args: Args, out: &mut dyn Write) -> Outcome {
         Command::Show(args) => show::run(&args, out),
         Command::Rehearse(args) => rehearse::run(&args, out),
         Command::Publish(args) => publish::run(&args, out),
+        Command::History(args) => history::run(&args, out),
+        Command::Revert(args) => revert::run(&args, out),
+        Command::Verify(args) => verify::run(&args, out),
         Command::Rules(args) => rules::run(&args, out),
         Command::Tour(args) => tour::run(&args, out),
     }

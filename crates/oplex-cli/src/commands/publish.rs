@@ -3,16 +3,15 @@
 use std::io::Write;
 
 use oplex::check;
-use oplex::compiled::Compiled;
-use oplex::finding::{Finding, any_error};
+use oplex::finding::{Finding, Severity};
 use oplex::plan::Loaded;
 use oplex::release::{Document, compile};
-use oplex_io::store::{Release, Store, StoreError};
+use oplex_io::store::{Entry, Noted, Prepared, Release, Store};
 
 use super::changes::Changes;
-use super::shown;
+use super::{releases, shown};
 use crate::args::{Format, Publish};
-use crate::exit::{DONE, Outcome, because};
+use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
 use crate::forms::{self, ChangedForm, CheckForm, PublishForm};
 use crate::render::style::{BAD, GOOD, STRONG, in_style};
 use crate::render::{clean, findings, octets};
@@ -20,57 +19,131 @@ use crate::render::{clean, findings, octets};
 pub(super) fn run(args: &Publish, out: &mut dyn Write) -> Outcome {
     let loaded = oplex_io::files::plan(&args.plan, args.trust.reach())?;
     let found = check::plan(&loaded);
-    let Some(plan) = loaded.plan.as_ref().filter(|_| !any_error(&found)) else {
+    let least = if args.strict { Severity::Warning } else { Severity::Error };
+    let passes = found.iter().all(|finding| finding.severity < least);
+    let Some(plan) = loaded.plan.as_ref().filter(|_| passes) else {
         return refuse(args, &loaded, &found, out);
     };
-    let store = Store::new(&args.store);
-    let previous = match latest(&store) {
-        Ok(previous) => previous,
-        Err(why) => return because(format!("nothing was published, as the latest release cannot be read: {why}")),
+    let document = compile(plan, &loaded.sources).or_else(|why| nothing(&why))?;
+    let store = Store::new(&args.store.path);
+    let previous = store.latest().or_else(|why| nothing(&format!("the latest release cannot be read: {why}")))?;
+    belongs(args, previous.as_ref(), &document)?;
+    was_seen(args, previous.as_ref())?;
+    let prepared = Prepared::new(&document, &loaded.sources).or_else(|why| nothing(&why))?;
+    let Some(previous) = previous else {
+        return publish(
+            &Publication {
+                args,
+                store: &store,
+                prepared: &prepared,
+                loaded: &loaded,
+                found: &found,
+                document: &document,
+            },
+            None,
+            out,
+        );
     };
-    let after = Compiled::of(plan);
-    let before = match previous.as_ref().map(|previous| previous.content.compiled()).transpose() {
-        Ok(before) => before,
-        Err(why) => return because(format!("nothing was published, as the latest release cannot be read: {why}")),
-    };
-    let changes = before.as_ref().map(|before| Changes::between(before, &after));
-    if let (Some(previous), Some(changes)) = (&previous, &changes)
-        && changes.is_empty()
-    {
-        return unchanged(args, previous, &store, out);
+    if previous.manifest.content == prepared.content() {
+        return unchanged(args, &previous, &store, out);
     }
-    crate::exit::leave_nothing_half_written();
-    let after_number = previous.as_ref().map_or(0, |previous| previous.release);
-    let release = match store.publish(compile(plan, &loaded.sources), after_number) {
-        Ok(release) => release,
-        Err(error) => return because(format!("nothing was published: {error}")),
+    let (was, is) = store
+        .differing(&previous, &document, &prepared)
+        .or_else(|why| nothing(&format!("the latest release cannot be read: {why}")))?;
+    let unread = |why| nothing(&format!("the latest release cannot be read: {why}"));
+    let (before, after) = (was.compiled().or_else(unread)?, is.compiled().or_else(unread)?);
+    let changes = Changes::between(&before, &after);
+    let publication =
+        Publication { args, store: &store, prepared: &prepared, loaded: &loaded, found: &found, document: &document };
+    publish(&publication, Some((&previous, &changes)), out)
+}
+
+/// Fails, and says that nothing was published.
+fn nothing<T>(why: &dyn std::fmt::Display) -> Result<T, Failure> {
+    because(format!("nothing was published: {why}"))
+}
+
+/// A store is that of one plan: another one published into it by mistake would reach all devices of the first.
+fn belongs(args: &Publish, previous: Option<&Release>, document: &Document) -> Result<(), Failure> {
+    let Some(previous) = previous.filter(|previous| !args.adopt && previous.manifest.title != document.title) else {
+        return Ok(());
     };
+    let named = |title: &Option<String>| match title {
+        Some(title) => format!("“{}”", clean::line(title)),
+        None => "a plan without a title".to_owned(),
+    };
+    let (theirs, ours) = (named(&previous.manifest.title), named(&document.title));
+    let store = shown(&args.store.path);
+    nothing(&format!("{store} is the store of {theirs}, and this is {ours}; to go on with it all the same: --adopt"))
+}
+
+/// Whether the latest release is the one that the publisher says to have seen.
+fn was_seen(args: &Publish, previous: Option<&Release>) -> Result<(), Failure> {
+    let Some(after) = &args.after else { return Ok(()) };
+    let Some(seen) = releases::number(after) else {
+        return because(format!("`{after}` is no release; write it like r7, or r0 for none"));
+    };
+    let latest = previous.map_or(0, Release::number);
+    match latest == seen {
+        true => Ok(()),
+        false if latest == 0 => nothing(&format!("there is no release {seen}, nor any other")),
+        false => nothing(&format!(
+            "the latest release is r{latest}, and not r{seen}; to see what changed since then: oplex diff r{seen} r{latest} --store {}",
+            shown(&args.store.path)
+        )),
+    }
+}
+
+/// What is published.
+struct Publication<'p> {
+    args: &'p Publish,
+    store: &'p Store,
+    prepared: &'p Prepared,
+    loaded: &'p Loaded,
+    found: &'p [Finding],
+    document: &'p Document,
+}
+
+fn publish(it: &Publication<'_>, since: Option<(&Release, &Changes<'_>)>, out: &mut dyn Write) -> Outcome {
+    let Publication { args, store, .. } = it;
+    let (previous, changes) = (since.map(|(previous, _)| previous), since.map(|(_, changes)| changes));
+    let number = previous.map_or(0, Release::number) + 1;
+    if !args.dry_run {
+        crate::exit::leave_nothing_half_written();
+        let entry = Entry {
+            findings: Noted::of(it.found, &it.loaded.sources),
+            changes: changes.map_or(0, Changes::count),
+            ..releases::entry(&args.said)
+        };
+        store.publish(it.prepared, previous, entry).or_else(|why| nothing(&why))?;
+    }
     match args.format.format {
-        Format::Json => form(&release, true, changes.iter().flat_map(Changes::form).collect(), &store, out)?,
+        Format::Json => {
+            let changed = changes.map(Changes::form).unwrap_or_default();
+            form(it.prepared.content(), number, !args.dry_run, changed, store, out)?;
+        }
         Format::Text => {
-            report(out, &release, &store)?;
-            if let (Some(previous), Some(changes)) = (&previous, &changes) {
-                let verdict = changes.verdict().unwrap_or_default();
-                let since = in_style(STRONG, format!("Since release {}: {verdict}", previous.release));
-                writeln!(out, "\n{since}")?;
+            report(it, number, out)?;
+            if let (Some(previous), Some(changes)) = (previous, changes) {
+                let verdict = changes.verdict().unwrap_or_else(|| "no client is sent anything else".to_owned());
+                writeln!(out, "\n{}", in_style(STRONG, format!("Since release {}: {verdict}", previous.number())))?;
                 changes.draw(out)?;
+            }
+            if !it.found.is_empty() {
+                writeln!(out, "\n{}", in_style(STRONG, findings::tally(it.found)))?;
+                findings::draw_all(out, it.found, &it.loaded.sources)?;
             }
         }
     }
     Ok(DONE)
 }
 
-fn latest(store: &Store) -> Result<Option<Release>, StoreError> {
-    store.numbers()?.last().map(|last| store.load(*last)).transpose()
-}
-
 /// Says that there is nothing to publish.
 fn unchanged(args: &Publish, previous: &Release, store: &Store, out: &mut dyn Write) -> Outcome {
     match args.format.format {
-        Format::Json => form(previous, false, Vec::new(), store, out)?,
+        Format::Json => form(&previous.manifest.content, previous.number(), false, Vec::new(), store, out)?,
         Format::Text => {
-            let number = previous.release;
-            let same = in_style(GOOD, format!("Unchanged since release {number}"));
+            let same = in_style(GOOD, format!("Unchanged since release {}", previous.number()));
             writeln!(out, "{same}: {} sends the same octets to every client.", shown(&args.plan))?;
             writeln!(out, "Nothing was published.")?;
         }
@@ -79,15 +152,15 @@ fn unchanged(args: &Publish, previous: &Release, store: &Store, out: &mut dyn Wr
 }
 
 fn form(
-    release: &Release,
+    content: &str,
+    release: u32,
     published: bool,
     changed: Vec<ChangedForm>,
     store: &Store,
     out: &mut dyn Write,
 ) -> std::io::Result<()> {
-    let file = store.path(release.release).display().to_string();
-    let form = PublishForm { release: release.release, published, seal: &release.seal, file, changed };
-    forms::document(out, "oplex-publish/1", &form)
+    let file = store.path(release).display().to_string();
+    forms::document(out, "oplex-publish/2", &PublishForm { release, published, content, file, changed })
 }
 
 fn refuse(args: &Publish, loaded: &Loaded, found: &[Finding], out: &mut dyn Write) -> Outcome {
@@ -102,21 +175,34 @@ fn refuse(args: &Publish, loaded: &Loaded, found: &[Finding], out: &mut dyn Writ
             findings::draw_all(out, found, &loaded.sources)?;
         }
     }
-    Ok(super::check::code(loaded, found))
+    match super::check::code(loaded, found) {
+        // With --strict warnings are enough.
+        DONE => Ok(ERRORS),
+        code => Ok(code),
+    }
 }
 
-fn report(out: &mut dyn Write, release: &Release, store: &Store) -> std::io::Result<()> {
-    let title = release.content.title.as_deref().unwrap_or(&release.content.plan);
-    writeln!(out, "{} of {}", in_style(GOOD, format!("Release {}", release.release)), clean::line(title))?;
+fn report(it: &Publication<'_>, number: u32, out: &mut dyn Write) -> std::io::Result<()> {
+    let plan = shown(&it.args.plan);
+    let title = it.document.title.as_deref().map_or(plan, |title| clean::line(title).into_owned());
+    match it.args.dry_run {
+        false => writeln!(out, "{} of {title}", in_style(GOOD, format!("Release {number}")))?,
+        true => writeln!(
+            out,
+            "{} of {title}. Nothing was published.",
+            in_style(STRONG, format!("This would be release {number}"))
+        )?,
+    }
     let facts = [
-        ("file", store.path(release.release).display().to_string()),
-        ("seal", release.seal.clone()),
-        ("holds", extent(&release.content)),
+        ("file", it.store.path(number).display().to_string()),
+        ("content", it.prepared.content().to_owned()),
+        ("holds", extent(it.document)),
     ];
     octets::facts(out, &facts)
 }
 
-fn extent(content: &Document) -> String {
+fn extent(document: &Document) -> String {
+    let content = &document.content;
     let networks = content.networks.iter().map(|network| &network.says);
     let fleets =
         content.fleets.iter().flat_map(|fleet| std::iter::once(&fleet.says).chain(fleet.on.iter().map(|on| &on.says)));

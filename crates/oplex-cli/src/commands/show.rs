@@ -2,7 +2,9 @@
 
 use std::io::Write;
 
+use oplex::answer::Audience;
 use oplex::compiled::Compiled;
+use oplex::family::Family;
 use oplex::layout::duration_text;
 use unicode_width::UnicodeWidthStr;
 
@@ -14,7 +16,7 @@ use crate::render::option::shown;
 use crate::render::style::{AID, DIM, STRONG, in_style};
 
 pub(super) fn run(args: &Show, out: &mut dyn Write) -> Outcome {
-    let loaded = oplex_io::files::plan(&args.plan, args.trust.reach())?;
+    let loaded = super::releases::plan(&args.plan, &args.store, args.trust)?;
     let Some(plan) = &loaded.plan else {
         return because(format!(
             "{} cannot be read as a plan; run oplex check for the reason",
@@ -32,6 +34,9 @@ pub(super) fn run(args: &Show, out: &mut dyn Write) -> Outcome {
         },
     };
     let compiled = Compiled::of(plan);
+    if let (Some(query), Some(at)) = (&args.option, only) {
+        return one_option(&compiled, at, query, args, out);
+    }
     let form = PlanForm::new(plan, &compiled, &loaded.sources, only);
     let errors = super::errors(&loaded);
     match args.format.format {
@@ -42,6 +47,45 @@ pub(super) fn run(args: &Show, out: &mut dyn Write) -> Outcome {
         }
     }
     Ok(if errors > 0 { ERRORS } else { DONE })
+}
+
+/// The octets of one option as clients of no fleet on a network are sent it, and nothing else, for a form or a script.
+fn one_option(compiled: &Compiled<'_>, at: usize, query: &str, args: &Show, out: &mut dyn Write) -> Outcome {
+    let definition = super::option(&compiled.codebook, query)?;
+    let audience = Audience { compiled, at, fleet: None, reservation: None };
+    let families = Family::ALL.into_iter().filter(|family| audience.network().sides.has(*family));
+    let mut found = Vec::new();
+    for family in families {
+        let own = definition.is_own_of(family.protocol());
+        let whole = compiled
+            .payloads(family, at)
+            .unwrap_or_default()
+            .into_iter()
+            .filter(|sent| own && sent.code == definition.code);
+        found.extend(whole.map(|sent| sent.octets));
+        // A vendor's option by itself, as the form of a carrier may want it.
+        let sent = audience.sent(family).into_iter().filter(|sent| !own && sent.option.definition.is_same(definition));
+        found.extend(sent.filter_map(|sent| sent.option.octets.map(std::borrow::Cow::into_owned)));
+    }
+    found.dedup();
+    if found.is_empty() {
+        let network = clean::line(&audience.network().name).into_owned();
+        return because(format!("{} is not sent to clients of no fleet on {network}", definition.label()));
+    }
+    if args.format.format == Format::Json {
+        let hex = found.iter().map(|octets| oplex::octets::hex::plain(octets)).collect();
+        let form = forms::SentOctetsForm {
+            network: audience.network().name.to_string(),
+            option: definition.id().to_string(),
+            hex,
+        };
+        forms::document(out, "oplex-sent/1", &form)?;
+        return Ok(DONE);
+    }
+    for octets in &found {
+        super::put(out, octets, args.as_form)?;
+    }
+    Ok(DONE)
 }
 
 fn draw(form: &PlanForm<'_>, one: bool, out: &mut dyn Write) -> std::io::Result<()> {

@@ -28,7 +28,18 @@ struct Step {
     code: u8,
 }
 
-const STEPS: [Step; 20] = [
+/// What somebody changes in a file before a step: where, what stood there, and what stands there then. In a folder it is the file
+/// that has the text.
+const EDITS: [(&str, &str, &str, &str); 2] = [
+    (PUBLISH_AGAIN, "demo/plan.toml", "lease = \"8h\"", "lease = \"6h\""),
+    (VERIFY_AGAIN, "releases/parts", "150a40080a400402", "150a40080a400403"),
+];
+
+const PUBLISH_AGAIN: &str =
+    "oplex publish demo/plan.toml --store releases --note \"shorter leases in the control room\"";
+const VERIFY_AGAIN: &str = "oplex verify --store releases";
+
+const STEPS: [Step; 25] = [
     Step {
         story: "The domes have a router of their own now, and the control room needs a way there.\n\
                 There is an option for routes. Which one?",
@@ -115,9 +126,30 @@ const STEPS: [Step; 20] = [
         code: 0,
     },
     Step {
-        story: "The plan is published: compiled, numbered, and sealed against later changes.",
-        typed: "oplex publish demo/plan.toml --store releases",
+        story: "The plan is published: a release holds all that a server needs to answer any client, and is never changed.",
+        typed: "oplex publish demo/plan.toml --store releases --note \"as agreed\"",
         code: 0,
+    },
+    Step {
+        story: "In the control room a lease of 8 hours is too long. The plan gets 6, and is published again: that is what changes.",
+        typed: PUBLISH_AGAIN,
+        code: 0,
+    },
+    Step {
+        story: "It was the wrong network. The first release is published again, as the third: releases are added, never taken away.",
+        typed: "oplex revert r1 --store releases --note \"that was the wrong network\"",
+        code: 0,
+    },
+    Step { story: "Who published what, and when?", typed: "oplex history --store releases", code: 0 },
+    Step {
+        story: "One option of a release, in the form that another system's page wants.",
+        typed: "oplex show latest --store releases --network control-room --option v4:121 --as colon",
+        code: 0,
+    },
+    Step {
+        story: "Somebody flips an octet in the store by hand. It is found and named.",
+        typed: VERIFY_AGAIN,
+        code: 1,
     },
     Step {
         story: "A week later a capture shows these octets in option 121 of an answer. Are they ours?\n\
@@ -139,6 +171,7 @@ pub(super) fn run(_: &Tour, out: &mut dyn Write) -> Outcome {
     for (index, step) in STEPS.iter().enumerate() {
         writeln!(out, "\n{} {}", in_style(STRONG, format!("{}.", index + 1)), step.story)?;
         writeln!(out, "\n{} {}\n", in_style(DIM, "$"), in_style(STRONG, step.typed))?;
+        edit(step, place.path()).or_else(|error| because(format!("{}: {error}", step.typed)))?;
         out.write_all(&play(step, place.path())?)?;
     }
     writeln!(out, "\nThat was the whole job. To begin your own plan, copy demo/plan.toml or run oplex new.")?;
@@ -153,6 +186,25 @@ fn unpacked() -> std::io::Result<tempfile::TempDir> {
         fs::write(path, text)?;
     }
     Ok(place)
+}
+
+/// Changes a file as the story says.
+fn edit(step: &Step, place: &Path) -> std::io::Result<()> {
+    for (_, at, from, to) in EDITS.iter().filter(|(before, ..)| *before == step.typed) {
+        let path = place.join(at);
+        let files = if path.is_dir() {
+            fs::read_dir(&path)?.map(|entry| Ok(entry?.path())).collect::<std::io::Result<Vec<_>>>()?
+        } else {
+            vec![path]
+        };
+        for file in files {
+            let text = fs::read_to_string(&file)?;
+            if text.contains(from) {
+                fs::write(&file, text.replacen(from, to, 1))?;
+            }
+        }
+    }
+    Ok(())
 }
 
 /// Runs what is typed in the place where the demo lies, each command reading what the one before it wrote.

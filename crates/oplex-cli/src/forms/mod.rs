@@ -13,6 +13,7 @@ mod plan;
 mod publish;
 mod rehearsal;
 mod rule;
+mod store;
 
 use std::io::{self, Write};
 
@@ -33,6 +34,7 @@ pub(crate) use plan::{AddressesForm, FromForm, LayerForm, PlanForm, SentForm};
 pub(crate) use publish::PublishForm;
 pub(crate) use rehearsal::of_all as rehearsal;
 pub(crate) use rule::RuleForm;
+pub(crate) use store::{HistoryForm, ReleaseForm, RevertForm, SentOctetsForm, VerifyForm, WrittenForm, WrongForm};
 
 /// A document, or a line of a stream, with its format in front.
 #[derive(Serialize)]

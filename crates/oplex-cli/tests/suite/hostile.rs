@@ -93,6 +93,24 @@ fn files(place: &Path, name: &str) {
     // What a syntax allows, with the characters as they are.
     let seen: String = HOSTILE.iter().filter(|c| !c.is_control()).collect();
     write("open.toml", good_with(&seen));
+    // A store in which everything has such a name.
+    let seen = write_seen(&seen);
+    write("seen.toml", seen.clone());
+    let publish = |note: &str| {
+        let typed = ["publish", "seen.toml", "--store", "store", "--note", note, "--author", note];
+        oplex(&typed).current_dir(place).assert().code(0)
+    };
+    publish("\u{9b}31m\u{202e}");
+    write("seen.toml", seen.replace("4.90", "4.80"));
+    publish("\u{1b}[7m");
+    std::fs::write(place.join("store/parts/\u{9b}\u{202e}"), "{}").unwrap();
+}
+
+fn write_seen(name: &str) -> String {
+    format!(
+        "title = \"{name}\"\nserver = \"10.64.0.67\"\n[send.v4]\ndomain-server = [\"10.64.0.53\"]\ndomain-name = \"tarnfell.example\"\n\
+         [network.\"{name}\"]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.4.20-10.64.4.90\"\nsend.v4 = {{ router = \"10.64.4.1\" }}\n"
+    )
 }
 
 fn good_with(name: &str) -> String {
@@ -154,6 +172,21 @@ const TYPED: &[&str] = &[
     "publish good.toml --store out",
     "publish good.toml --store NAME",
     "publish good.toml NAME",
+    "publish good.toml --store store --after NAME",
+    "publish open.toml --store store --note NAME --author NAME",
+    "publish seen.toml --store store --note NAME --author NAME",
+    "history --store store",
+    "history --store NAME",
+    "diff r1 NAME --store store",
+    "diff r1 latest --store store",
+    "show latest --store store",
+    "show r9 --store store",
+    "show NAME --network NAME --option NAME",
+    "revert NAME --store store",
+    "revert r1 --store store --write NAME",
+    "verify --store store",
+    "verify --store NAME",
+    "verify --store store --prune NAME",
     "rules NAME",
     "tour --NAME",
     "NAME",

@@ -327,8 +327,8 @@ fn differences_by_ipv6_are_told_and_published() {
     assert_eq!(said.matches("\nnetwork ").count(), 2, "{said}");
     let store = place.path().join("releases");
     oplex(&["publish", "demo/plan.toml", "--store", store.to_str().unwrap()]).assert().code(0);
-    let file = std::fs::read_dir(&store).unwrap().next().unwrap().unwrap().path();
-    let release = std::fs::read_to_string(file).unwrap();
+    let parts = std::fs::read_dir(store.join("parts")).unwrap();
+    let release: String = parts.map(|part| std::fs::read_to_string(part.unwrap().path()).unwrap()).collect();
     for part in
         ["2001:db8:64:40::/64", "\"ra:25\"", "\"v6:56\"", "\"address_v6\"", "2001:db8:64:8::20-2001:db8:64:8::7f"]
     {

@@ -8,6 +8,7 @@ mod bad_input;
 mod commands;
 mod hostile;
 mod ipv6;
+mod stores;
 mod tables;
 
 use snapbox::cmd::{Command, cargo_bin};

@@ -62,7 +62,12 @@ pub(super) fn chosen<'a>(codebook: &Codebook, layers: &[&Layer<'a>], family: Fam
             all.push(Chosen { option: boot.option.clone(), layer, overrides });
         }
     }
-    all.sort_by_key(|chosen| chosen.option.definition.code);
+    // Those of several books that have the same code travel in the order of their books, so that the order of keys in a plan
+    // makes no difference.
+    all.sort_by(|one, other| {
+        let [one, other] = [one, other].map(|chosen| &chosen.option.definition);
+        one.code.cmp(&other.code).then_with(|| one.book().cmp(other.book()))
+    });
     all
 }
 

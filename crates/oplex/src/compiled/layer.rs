@@ -163,7 +163,9 @@ impl<'p> Amend<'p> {
     pub fn apply(&self, codebook: &Codebook, option: &SentOption<'p>) -> SentOption<'p> {
         let layout = codebook.layout(&option.definition);
         let read = || codebook.decode(&option.definition, option.octets.as_deref()?).0;
-        let Some(value) = option.value().cloned().or_else(read) else { return option.clone() };
+        // Octets that the plan has as octets are a value, too.
+        let known = option.value().filter(|value| !matches!(value, Value::Raw(_)));
+        let Some(value) = known.cloned().or_else(read) else { return option.clone() };
         let value = layout.amended(&value, &self.edits);
         let octets = layout.encode(codebook, &value).ok().map(|encoded| Cow::Owned(encoded.octets));
         let amended = Some(Amended { value: Arc::new(value), by: self.origin });

@@ -84,6 +84,11 @@ impl Sources {
         &self.files[file.0 as usize]
     }
 
+    /// All of them, in the order in which they were read.
+    pub fn all(&self) -> impl Iterator<Item = &Source> {
+        self.files.iter()
+    }
+
     /// The line and column of a spot.
     #[must_use]
     pub fn location(&self, spot: &Spot) -> Location {

@@ -40,6 +40,7 @@ use walk::{explain, fault, scalar, typed, value_builder};
 
 pub use atoms::duration;
 pub use edits::{Edit, EditsText};
+pub(crate) use encode::encode_part;
 pub use encode::{EncodeError, Encoded};
 pub use explain::ExplainedRow;
 pub use fault::{Fault, FaultKind, NameFlaw, Topic};

@@ -181,7 +181,6 @@ impl ClientFacts {
                 let Some(octets) = self.sent(family, definition.code).filter(|_| own) else { return Vec::new() };
                 let mut texts = spelled(octets);
                 if let (Some(value), _) = codebook.decode(definition, octets) {
-                    texts.push(value.to_string());
                     value.leaves(&mut |leaf, _| texts.extend(leaf_texts(leaf)));
                 }
                 texts
@@ -213,6 +212,18 @@ impl ClientFacts {
         });
         let value = read.value.filter(|_| !broken).unwrap_or(Value::Empty);
         value.at(source.path).into_iter().flat_map(leaf_texts).collect()
+    }
+}
+
+impl Fact {
+    /// Where clients of a family say it: the option's code, the way into its value, and whether the whole payload says it where
+    /// that way leads nowhere.
+    pub(crate) fn sources(&self, family: Family) -> Vec<(u16, &'static [Step], bool)> {
+        match self {
+            Self::Option(definition) if definition.is_own_of(family.protocol()) => vec![(definition.code, &[], true)],
+            Self::Option(_) => Vec::new(),
+            fact => sources(fact, family).map(|source| (source.code, source.path, source.path.is_empty())).collect(),
+        }
     }
 }
 

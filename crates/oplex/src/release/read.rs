@@ -7,8 +7,8 @@ use std::net::IpAddr;
 use std::sync::Arc;
 
 use super::{
-    AdvertisementEntry, AmendEntry, Condition, Document, FleetEntry, LayerEntry, NetworkEntry, OptionEntry,
-    ReservationEntry,
+    AdvertisementEntry, AmendEntry, BookEntry, Condition, Content, Document, FleetEntry, LayerEntry, NetworkEntry,
+    OptionEntry, ReservationEntry,
 };
 use crate::codebook::{Codebook, Definition};
 use crate::compiled::{
@@ -52,15 +52,38 @@ impl Document {
     /// # Errors
     /// Something that no release holds: text that is no address, an option that no codebook knows, a network without a name.
     pub fn compiled(&self) -> Result<Compiled<'_>, ReadError> {
+        let compiled = self.content.compiled(codebook(&self.codebooks)?)?;
+        Ok(Compiled { title: self.title.as_deref().map(Cow::Borrowed), ..compiled })
+    }
+}
+
+/// The standard codebook with these.
+fn codebook(books: &[BookEntry]) -> Result<Codebook, ReadError> {
+    let (mut sources, mut codebook) = (Sources::default(), Codebook::standard().clone());
+    for book in books {
+        let file = sources.add(&book.name, &book.text);
+        let wrong = codebook.add(&sources, file).into_iter().find(|finding| finding.severity == Severity::Error);
+        at(&book.name, wrong.map_or(Ok(()), |finding| Err(finding.message)))?;
+    }
+    Ok(codebook)
+}
+
+impl Content {
+    /// What clients are answered from, with the codebook that defines its options.
+    ///
+    /// # Errors
+    /// Something that no release holds: text that is no address, an option that the codebook does not know, a network without
+    /// a name.
+    pub fn compiled(&self, codebook: Codebook) -> Result<Compiled<'_>, ReadError> {
         let names = self.networks.iter().enumerate().map(|(at, network)| (network.name.as_str(), at));
-        let reader = Reader { codebook: self.codebook()?, networks: names.collect() };
+        let reader = Reader { codebook, networks: names.collect() };
         let networks = self.networks.iter().enumerate().map(|(at, network)| reader.network(at, network));
         let fleets = self.fleets.iter().enumerate().map(|(at, fleet)| reader.fleet(at, fleet));
         let rows: Result<Vec<_>, _> = self.reservations.iter().map(|entry| reader.reservation(entry)).collect();
         let duid = self.server.duid.as_deref().map(|duid| at("server", duid.parse())).transpose()?;
         let v4 = self.server.v4.map(|address| (address, Spot::NOWHERE));
         Ok(Compiled {
-            title: self.title.as_deref().map(Cow::Borrowed),
+            title: None,
             server: Cow::Owned(Server { v4, v6: self.server.v6.map(|server| (server, Spot::NOWHERE)), duid }),
             everyone: reader.layer(&self.everyone, LayerKind::Everyone)?,
             networks: networks.collect::<Result<_, _>>()?,
@@ -69,16 +92,6 @@ impl Document {
             codebook: Cow::Owned(reader.codebook),
             index: Once::new(),
         })
-    }
-
-    fn codebook(&self) -> Result<Codebook, ReadError> {
-        let (mut sources, mut codebook) = (Sources::default(), Codebook::standard().clone());
-        for book in &self.codebooks {
-            let file = sources.add(&book.name, &book.text);
-            let wrong = codebook.add(&sources, file).into_iter().find(|finding| finding.severity == Severity::Error);
-            at(&book.name, wrong.map_or(Ok(()), |finding| Err(finding.message)))?;
-        }
-        Ok(codebook)
     }
 }
 
@@ -156,7 +169,7 @@ impl<'d> Reader<'d> {
             Condition::All(several) => Match::All(all(several)?),
             Condition::Any(several) => Match::Any(all(several)?),
             Condition::None(several) => Match::None(all(several)?),
-            Condition::Sends { what, patterns } => at(here, Match::sends(&self.codebook, what, patterns))?,
+            Condition::Sends { what, patterns, .. } => at(here, Match::sends(&self.codebook, what, patterns))?,
         })
     }
 
@@ -253,7 +266,7 @@ impl<'d> Reader<'d> {
 
     fn edits(&self, here: &str, entry: &AmendEntry) -> Result<(Arc<Definition>, Vec<Edit>), ReadError> {
         let definition = self.definition(here, &entry.option)?;
-        let edits = self.codebook.layout(definition).read_edits(&self.codebook, &Input::from_text(&entry.edits));
+        let edits = self.codebook.layout(definition).read_edits(&self.codebook, &Input::from_text(&entry.text));
         Ok((Arc::clone(definition), at(here, edits)?))
     }
 

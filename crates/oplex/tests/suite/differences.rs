@@ -125,7 +125,8 @@ fn seen(loaded: &Loaded) -> Vec<Vec<Played>> {
 
 /// How many things change from one plan to the other, each of them read back from its release.
 fn changes(before: &Loaded, after: &Loaded) -> usize {
-    let [before, after] = [before, after].map(|loaded| compile(loaded.plan.as_ref().unwrap(), &loaded.sources));
+    let [before, after] =
+        [before, after].map(|loaded| compile(loaded.plan.as_ref().unwrap(), &loaded.sources).unwrap());
     compare(&before.compiled().unwrap(), &after.compiled().unwrap()).len()
 }
 

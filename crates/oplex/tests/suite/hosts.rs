@@ -96,7 +96,7 @@ fn a_link_with_several_subnets_sends_the_mask_and_the_routers_of_the_address() {
     };
     assert_eq!((on(b"port 7"), on(&[1, 2]), on(b"port 8")), (Some(1), Some(1), None));
     // A release answers the same.
-    let document = release::compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
+    let document = release::compile(loaded.plan.as_ref().unwrap(), &loaded.sources).unwrap();
     let published = document.compiled().unwrap();
     let facts = client(|facts| facts.leased = 2);
     let payloads = |compiled: &Compiled<'_>| {

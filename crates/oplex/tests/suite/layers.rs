@@ -31,7 +31,7 @@ fn tern() -> ClientFacts {
 /// The acknowledgement that a client gets, by the plan and by its release alike.
 fn acknowledged(loaded: &oplex::plan::Loaded, facts: &ClientFacts) -> Vec<u8> {
     let plan = loaded.plan.as_ref().unwrap();
-    let document = release::compile(plan, &loaded.sources);
+    let document = release::compile(plan, &loaded.sources).unwrap();
     let json = serde_json::to_string(&document).unwrap();
     let document: release::Document = serde_json::from_str(&json).unwrap();
     let (compiled, published) = (Compiled::of(plan), document.compiled().unwrap());

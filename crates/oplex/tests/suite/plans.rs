@@ -137,8 +137,8 @@ fn the_same_plan_compiles_to_the_same_whatever_its_spacing() {
     let spaced = PLAN.replace(" = ", "   =   ").replace("[network", "\n\n[network");
     let compiled = |text: &str| {
         let loaded = read(text);
-        let compiled = compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
-        let octets: Vec<(String, String)> = compiled.networks[0]
+        let compiled = compile(loaded.plan.as_ref().unwrap(), &loaded.sources).unwrap();
+        let octets: Vec<(String, String)> = compiled.content.networks[0]
             .says
             .options
             .v4

@@ -582,18 +582,19 @@ fn releases_hold_and_compare_the_ipv6_side() {
     let compiled = |text: &str| {
         let loaded = Plan::read("plan.toml", text, &mut |_| Ok(book.to_owned()));
         assert_eq!(loaded.findings, []);
-        compile(loaded.plan.as_ref().unwrap(), &loaded.sources)
+        compile(loaded.plan.as_ref().unwrap(), &loaded.sources).unwrap()
     };
     let one = compiled(&text);
-    let network = &one.networks[0];
+    let content = &one.content;
+    let network = &content.networks[0];
     assert_eq!((&network.subnets, &network.prefixes), (&vec![], &vec!["2001:db8:64:4::/64".to_owned()]));
     assert_eq!(network.delegates, ["2001:db8:6400::/40 as /56"]);
     assert_eq!(network.says.times.preferred, Some(14_400));
     let said = network.advertises.as_ref().unwrap();
-    let ids = said.options.iter().chain(&one.everyone.options.v6).map(|option| option.option.as_str());
+    let ids = said.options.iter().chain(&content.everyone.options.v6).map(|option| option.option.as_str());
     assert_eq!(ids.collect::<Vec<_>>(), ["ra:3", "ra:25", "hill:1"]);
-    assert_eq!(one.fleets[0].on[0].pools, ["2001:db8:64:4::90"]);
-    assert_eq!(one.reservations[0].client, "duid 00:02:00:00:7e:d9:07");
+    assert_eq!(content.fleets[0].on[0].pools, ["2001:db8:64:4::90"]);
+    assert_eq!(content.reservations[0].client, "duid 00:02:00:00:7e:d9:07");
     let changes = |other: &Document| compare(&one.compiled().unwrap(), &other.compiled().unwrap());
     assert_eq!(changes(&compiled(&text.replace("  ", " "))), []);
     for (was, is, whom, what) in [

@@ -29,23 +29,27 @@ const MORE: &str = "[fleet.boot]\nmatch = { any = [{ arch = 7 }, { mac = \"02:00
 fn a_release_holds_everything_that_its_plan_says() {
     let loaded = plan("", MORE);
     assert_eq!(check::plan(&loaded), []);
-    let compiled = compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
+    let document = compile(loaded.plan.as_ref().unwrap(), &loaded.sources).unwrap();
+    let compiled = &document.content;
     let [boot] = &compiled.fleets[..] else { panic!("{compiled:#?}") };
-    let sends =
-        |what: &str, pattern: &str| Condition::Sends { what: what.to_owned(), patterns: vec![pattern.to_owned()] };
-    assert_eq!(boot.recognised, Condition::Any(vec![sends("arch", "x64-uefi"), sends("mac", "02:00:5e:*")]));
+    let Condition::Any(any) = &boot.recognised else { panic!("{boot:#?}") };
+    let sends = any.iter().map(|one| match one {
+        Condition::Sends { what, patterns, .. } => (what.as_str(), patterns.join(" ")),
+        other => panic!("{other:?}"),
+    });
+    assert_eq!(sends.collect::<Vec<_>>(), [("arch", "x64-uefi".to_owned()), ("mac", "02:00:5e:*".to_owned())]);
     assert_eq!((boot.says.times.lease, boot.says.withheld.as_slice()), (Some(3600), &["v4:15".to_owned()][..]));
-    let file = &boot.says.options.v4[0];
-    assert_eq!((file.option.as_str(), file.from.as_ref().map(|from| from.line)), ("v4:67", Some(16)));
+    let [server, file] = &boot.says.options.v4[..] else { panic!("{boot:#?}") };
+    assert_eq!((server.option.as_str(), file.option.as_str(), file.code), ("v4:66", "v4:67", 67));
     assert_eq!((boot.on[0].network.as_str(), boot.on[0].pools[0].as_str()), ("domes", "10.64.8.40-10.64.8.47"));
     assert_eq!(boot.on[0].says.options.v4[0].hex, "0a400046");
     let [dome, other] = &compiled.reservations[..] else { panic!("{compiled:#?}") };
     assert_eq!((dome.client.as_str(), dome.address), ("02:00:5e:00:53:33", Some([10, 64, 8, 13].into())));
     assert_eq!(dome.name.as_deref(), Some("dome-3"));
-    assert_eq!(dome.says.as_ref().unwrap().options.v4[0].name, "hostname");
+    assert_eq!(dome.says.as_ref().unwrap().options.v4[0].option, "v4:12");
     assert_eq!((other.client.as_str(), &other.says, &other.address), ("client 01:aa", &None, &None));
-    let json = serde_json::to_string(&compiled).unwrap();
-    assert_eq!(serde_json::from_str::<Document>(&json).unwrap(), compiled);
+    let json = serde_json::to_string(&document).unwrap();
+    assert_eq!(serde_json::from_str::<Document>(&json).unwrap(), document);
 }
 
 #[test]
@@ -125,7 +129,7 @@ fn what_has_no_room_is_found_and_named() {
 
 fn difference(before: &Loaded, after: &Loaded) -> Vec<Changed> {
     // One side read back from its release, which must be the same as the plan itself.
-    let release = compile(before.plan.as_ref().unwrap(), &before.sources);
+    let release = compile(before.plan.as_ref().unwrap(), &before.sources).unwrap();
     compare(&release.compiled().unwrap(), &Compiled::of(after.plan.as_ref().unwrap()))
 }
 
@@ -269,14 +273,17 @@ fn clients(codebook: &Codebook, networks: usize) -> Vec<ClientFacts> {
 fn a_release_read_back_answers_as_its_plan_does() {
     let loaded = demo();
     let plan = loaded.plan.as_ref().unwrap();
-    let json = serde_json::to_string(&compile(plan, &loaded.sources)).unwrap();
+    let json = serde_json::to_string(&compile(plan, &loaded.sources).unwrap()).unwrap();
     let document: Document = serde_json::from_str(&json).unwrap();
     let (of_plan, of_release) = (Compiled::of(plan), document.compiled().unwrap());
     assert_eq!(compare(&of_plan, &of_release), []);
     let mut answered = 0;
     for facts in clients(&plan.codebook, plan.networks.len()) {
         for family in Family::ALL {
+            let name = &*of_plan.networks[facts.network].name;
             let play = |compiled: &Compiled<'_>| {
+                let network = compiled.networks.iter().position(|network| *network.name == *name).unwrap();
+                let facts = ClientFacts { network, ..facts.clone() };
                 let answer = compiled.answer(family, &facts)?;
                 let messages = compiled.exchange(&facts, &answer).unwrap().messages;
                 let fleets: Vec<String> = answer.fleets.iter().map(|one| one.fleet.name.to_string()).collect();
@@ -292,25 +299,28 @@ fn a_release_read_back_answers_as_its_plan_does() {
 #[test]
 fn a_document_that_no_plan_comes_to_is_refused_with_the_place() {
     let loaded = demo();
-    let whole = compile(loaded.plan.as_ref().unwrap(), &loaded.sources);
+    let whole = compile(loaded.plan.as_ref().unwrap(), &loaded.sources).unwrap();
     let why = |change: &dyn Fn(&mut Document)| {
         let mut document = whole.clone();
         change(&mut document);
         document.compiled().map(|_| ()).unwrap_err().to_string()
     };
     assert_eq!(
-        why(&|one| one.networks[0].subnets = vec!["10.64".to_owned()]),
+        why(&|one| one.content.networks[0].subnets = vec!["10.64".to_owned()]),
         "network control-room: `10.64` has no prefix length; write it like `10.64.4.0/23`"
     );
     assert_eq!(
-        why(&|one| one.everyone.options.v4[0].hex.push('0')),
+        why(&|one| one.content.everyone.options.v4[0].hex.push('0')),
         "everyone: v4:6: the 17 digits from character 1 are an odd number, so half an octet is missing"
     );
     assert_eq!(
-        why(&|one| one.everyone.options.v4[0].option = "tern:99".to_owned()),
+        why(&|one| one.content.everyone.options.v4[0].option = "tern:99".to_owned()),
         "everyone: unknown option `tern:99`"
     );
-    assert_eq!(why(&|one| one.reservations[0].network = "cellar".to_owned()), "cellar: no network has this name");
+    assert_eq!(
+        why(&|one| one.content.reservations[0].network = "cellar".to_owned()),
+        "cellar: no network has this name"
+    );
     assert_eq!(
         why(&|one| one.codebooks[0].text = "book =".to_owned()),
         "codebooks/tern-intercoms.toml: this is not TOML: string values must be quoted, expected literal string"

@@ -20,7 +20,7 @@ use crate::rehearsal::Rehearsal;
 use crate::render::style::{DIM, STRONG, in_style};
 
 pub(super) fn run(args: &Rehearse, out: &mut dyn Write) -> Outcome {
-    let loaded = oplex_io::files::plan(&args.plan, args.trust.reach())?;
+    let loaded = super::releases::plan(&args.plan, &args.store, args.trust)?;
     let Some(plan) = &loaded.plan else {
         return because(format!(
             "{} cannot be read as a plan; run oplex check for the reason",

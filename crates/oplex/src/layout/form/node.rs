@@ -39,7 +39,7 @@ pub enum Node {
 
 impl Node {
     /// Whether this is true of it, or of a node in it.
-    pub(in crate::layout) fn any(&self, is: &dyn Fn(&Self) -> bool) -> bool {
+    pub(crate) fn any(&self, is: &dyn Fn(&Self) -> bool) -> bool {
         is(self)
             || match self {
                 Self::Record(fields) => fields.iter().any(|field| field.node.any(is)),

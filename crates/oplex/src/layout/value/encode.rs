@@ -46,8 +46,13 @@ impl fmt::Display for EncodeError {
 impl core::error::Error for EncodeError {}
 
 pub(in crate::layout) fn encode(layout: &Layout, nesting: &dyn Nesting, value: &Value) -> Result<Encoded, EncodeError> {
+    encode_part(layout.root(), nesting, value)
+}
+
+/// Encodes a part of a layout by itself, which no earlier field decides.
+pub(crate) fn encode_part(node: &Node, nesting: &dyn Nesting, value: &Value) -> Result<Encoded, EncodeError> {
     let mut encoder = Encoder { out: Encoded::default(), nesting, base: 0, slots: [0; SLOTS] };
-    encoder.node(layout.root(), value)?;
+    encoder.node(node, value)?;
     Ok(encoder.out)
 }
 

@@ -1,0 +1,46 @@
+//! Release stores: directories from which any program can serve, and in which nothing is ever changed.
+//!
+//! A release is a *manifest* `releases/000007.json` and the *parts* that it names, `parts/` and the SHA-256 of their octets each.
+//! A part is never larger than its largest entry needs, and is written once: releases that have something in common have its
+//! parts in common. All parts are there before the manifest is, which is put in place under the next number only if no other
+//! is there, so a reader sees a whole release or none, and of several publishers one gets each number.
+//!
+//! ```no_run
+//! use oplex_io::store::Store;
+//!
+//! let store = Store::new("releases");
+//! let latest = store.latest()?.ok_or("nothing is published")?;
+//! let document = store.document(&latest)?;
+//! let compiled = document.compiled()?;
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+
+mod differing;
+mod directory;
+mod error;
+mod manifest;
+mod prepared;
+mod releases;
+mod sources;
+mod tree;
+mod verify;
+
+pub use error::StoreError;
+pub use manifest::{Known, Manifest, Noted, Release};
+pub use prepared::{Entry, Prepared};
+pub use releases::Store;
+pub use sources::{SourceFile, SourceKind};
+pub use tree::Part;
+pub use verify::{Flaw, Orphan, Report};
+
+use sha2::{Digest as _, Sha256};
+
+/// The name of octets: their SHA-256 in hexadecimal.
+fn digest(octets: &[u8]) -> String {
+    data_encoding::HEXLOWER.encode(&Sha256::digest(octets))
+}
+
+/// Whether text is a [`digest`].
+fn is_digest(text: &str) -> bool {
+    text.len() == 64 && text.bytes().all(|digit| matches!(digit, b'0'..=b'9' | b'a'..=b'f'))
+}

@@ -1,0 +1,256 @@
+//! Sequences as trees of parts of bounded size. Where a part ends depends on the entries around that place alone, so that one
+//! entry more or less changes one part, and those above it.
+
+use std::collections::{HashMap, HashSet};
+
+use serde::de::DeserializeOwned;
+use serde::{Deserialize, Serialize};
+use serde_json::value::RawValue;
+
+use super::directory::Directory;
+use super::{StoreError, digest, is_digest};
+
+/// A part has so many octets before it may end, and ends at the latest where it has more than the most.
+const LEAST: usize = 4 << 10;
+const MOST: usize = 64 << 10;
+
+/// One in so many entries is one that a part may end with.
+const ONE_IN: u64 = 16;
+
+/// A part, and what is known of it without reading it.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Part {
+    /// The SHA-256 of its octets, by which it is named.
+    pub part: String,
+    /// How many entries it has, with all parts below it.
+    pub count: u64,
+    /// The name of its first entry, where entries are in the order of their names.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub first: Option<String>,
+}
+
+/// What a part holds: entries, or parts below it.
+#[derive(Deserialize)]
+pub(super) struct Node<'n> {
+    #[serde(borrow, default)]
+    pub(super) entries: Vec<&'n RawValue>,
+    #[serde(default)]
+    pub(super) below: Vec<Part>,
+}
+
+/// Parts on their way into a store.
+#[derive(Debug, Default)]
+pub(super) struct Parts {
+    pub(super) all: HashMap<String, Vec<u8>>,
+}
+
+impl Parts {
+    /// Adds a part, and says its name.
+    pub(super) fn add(&mut self, octets: Vec<u8>) -> String {
+        let name = digest(&octets);
+        self.all.insert(name.clone(), octets);
+        name
+    }
+
+    /// Adds a sequence of entries, each with its name if they are ordered by names.
+    pub(super) fn sequence<T: Serialize>(
+        &mut self,
+        entries: impl Iterator<Item = (Option<String>, T)>,
+    ) -> serde_json::Result<Part> {
+        let mut leaves = Builder::new(self, "entries");
+        for (name, entry) in entries {
+            leaves.push(name, 1, &serde_json::to_vec(&entry)?);
+        }
+        let parts = leaves.end();
+        self.above(parts)
+    }
+
+    /// The part that leads to all of these.
+    fn above(&mut self, mut parts: Vec<Part>) -> serde_json::Result<Part> {
+        while parts.len() > 1 {
+            let mut level = Builder::new(self, "below");
+            for part in &parts {
+                level.push(part.first.clone(), part.count, &serde_json::to_vec(part)?);
+            }
+            parts = level.end();
+        }
+        Ok(parts.remove(0))
+    }
+}
+
+/// One level of a tree.
+struct Builder<'p> {
+    parts: &'p mut Parts,
+    member: &'static str,
+    octets: Vec<u8>,
+    count: u64,
+    first: Option<String>,
+    ended: Vec<Part>,
+    /// Entries in the part that is being made.
+    here: usize,
+}
+
+impl<'p> Builder<'p> {
+    fn new(parts: &'p mut Parts, member: &'static str) -> Self {
+        Self { parts, member, octets: Vec::new(), count: 0, first: None, ended: Vec::new(), here: 0 }
+    }
+
+    fn push(&mut self, name: Option<String>, count: u64, entry: &[u8]) {
+        if self.here > 0 && self.octets.len() + entry.len() > MOST {
+            self.cut();
+        }
+        if self.here == 0 {
+            self.octets = format!("{{\"{}\":[", self.member).into_bytes();
+            // A name that nobody would read whole does not make parts above longer than those below.
+            self.first = name.map(|name| name.chars().take(200).collect());
+        } else {
+            self.octets.push(b',');
+        }
+        self.octets.extend_from_slice(entry);
+        (self.count, self.here) = (self.count + count, self.here + 1);
+        // Two at least, so that each level is smaller than the one below.
+        if self.octets.len() >= LEAST && self.here > 1 && ends_with(entry) {
+            self.cut();
+        }
+    }
+
+    fn cut(&mut self) {
+        let mut octets = std::mem::take(&mut self.octets);
+        octets.extend_from_slice(b"]}");
+        let part = self.parts.add(octets);
+        self.ended.push(Part { part, count: self.count, first: self.first.take() });
+        (self.count, self.here) = (0, 0);
+    }
+
+    fn end(mut self) -> Vec<Part> {
+        if self.here == 0 && self.ended.is_empty() {
+            self.octets = format!("{{\"{}\":[", self.member).into_bytes();
+        }
+        if self.here > 0 || self.ended.is_empty() {
+            self.cut();
+        }
+        self.ended
+    }
+}
+
+/// Whether a part may end with this entry: a matter of its octets alone (FNV-1a).
+pub(super) fn ends_with(entry: &[u8]) -> bool {
+    let hash = entry
+        .iter()
+        .fold(0xcbf2_9ce4_8422_2325_u64, |hash, octet| (hash ^ u64::from(*octet)).wrapping_mul(0x0100_0000_01b3));
+    (hash >> 24).is_multiple_of(ONE_IN)
+}
+
+/// Parts read from a store, each held against its name.
+#[derive(Clone, Copy)]
+pub(super) struct Reader<'s> {
+    pub(super) directory: &'s Directory,
+}
+
+/// The name of a part's document.
+pub(super) fn name(part: &str) -> String {
+    format!("parts/{part}")
+}
+
+impl Reader<'_> {
+    /// The octets of a part.
+    pub(super) fn octets(&self, part: &str) -> Result<Vec<u8>, StoreError> {
+        let path = self.directory.path(&name(part));
+        if !is_digest(part) {
+            return Err(StoreError::new(self.directory.root(), format!("`{part}` is no name of a part")));
+        }
+        let octets = self.directory.get(&name(part))?.ok_or_else(|| StoreError::new(&path, "this part is missing"))?;
+        if digest(&octets) != part {
+            return Err(StoreError::new(
+                &path,
+                "this part was changed after it was written: its octets are not those of its name",
+            ));
+        }
+        Ok(octets)
+    }
+
+    /// A part that is one document.
+    pub(super) fn document<T: DeserializeOwned>(&self, part: &str) -> Result<T, StoreError> {
+        self.read(part, &self.octets(part)?)
+    }
+
+    fn read<'o, T: Deserialize<'o>>(&self, part: &str, octets: &'o [u8]) -> Result<T, StoreError> {
+        let wrong =
+            |error| StoreError::new(&self.directory.path(&name(part)), format!("not a part of a release: {error}"));
+        serde_json::from_slice(octets).map_err(wrong)
+    }
+
+    /// Calls `see` with the octets of each entry below a part, in their order.
+    pub(super) fn entries(
+        &self,
+        root: &Part,
+        see: &mut dyn FnMut(&str) -> serde_json::Result<()>,
+    ) -> Result<(), StoreError> {
+        self.below(root, 0, see)
+    }
+
+    fn below(
+        &self,
+        root: &Part,
+        depth: usize,
+        see: &mut dyn FnMut(&str) -> serde_json::Result<()>,
+    ) -> Result<(), StoreError> {
+        let octets = self.octets(&root.part)?;
+        let node: Node<'_> = self.read(&root.part, &octets)?;
+        let wrong = |why: String| StoreError::new(&self.directory.path(&name(&root.part)), why);
+        if depth > 32 {
+            return Err(wrong("parts lie deeper in each other than any release has them".to_owned()));
+        }
+        for entry in &node.entries {
+            see(entry.get()).map_err(|error| wrong(format!("not a part of a release: {error}")))?;
+        }
+        node.below.iter().try_for_each(|part| self.below(part, depth + 1, see))
+    }
+
+    /// All entries below a part.
+    pub(super) fn all<T: DeserializeOwned>(&self, root: &Part) -> Result<Vec<T>, StoreError> {
+        let mut all = Vec::new();
+        self.entries(root, &mut |entry| {
+            all.push(serde_json::from_str(entry)?);
+            Ok(())
+        })?;
+        Ok(all)
+    }
+
+    /// Calls `see` with the entries of all parts that are not among `known`, and adds the names of all parts that lie
+    /// side by side with these to `beside`.
+    pub(super) fn unlike(
+        &self,
+        root: &Part,
+        known: &dyn Fn(&str) -> bool,
+        beside: &mut HashSet<String>,
+        see: &mut dyn FnMut(&str) -> serde_json::Result<()>,
+    ) -> Result<(), StoreError> {
+        beside.insert(root.part.clone());
+        if known(&root.part) {
+            return Ok(());
+        }
+        let octets = self.octets(&root.part)?;
+        let node: Node<'_> = self.read(&root.part, &octets)?;
+        let wrong = |error| {
+            StoreError::new(&self.directory.path(&name(&root.part)), format!("not a part of a release: {error}"))
+        };
+        node.entries.iter().try_for_each(|entry| see(entry.get())).map_err(wrong)?;
+        node.below.iter().try_for_each(|part| self.unlike(part, known, beside, see))
+    }
+}
+
+impl Parts {
+    /// Calls `see` with the entries of all parts below one that are not among `known`.
+    pub(super) fn unlike(
+        &self,
+        root: &Part,
+        known: &HashSet<String>,
+        see: &mut dyn FnMut(&str) -> serde_json::Result<()>,
+    ) -> serde_json::Result<()> {
+        let Some(octets) = self.all.get(&root.part).filter(|_| !known.contains(&root.part)) else { return Ok(()) };
+        let node: Node<'_> = serde_json::from_slice(octets)?;
+        node.entries.iter().try_for_each(|entry| see(entry.get()))?;
+        node.below.iter().try_for_each(|part| self.unlike(part, known, see))
+    }
+}
