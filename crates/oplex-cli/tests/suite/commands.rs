@@ -525,10 +525,15 @@ fn documents_say_what_they_are() {
         "rehearsal",
         "explanation",
         "why-not",
-        "publish",
+        "history",
+        "revert",
+        "written",
+        "verify",
+        "sent",
     ] {
         assert!(page.contains(&format!("`oplex-{format}/1`")), "{format}");
     }
+    assert!(page.contains("`oplex-publish/2`"));
 }
 
 /// Where one option comes from, and why a client is in no fleet, as programs get it.

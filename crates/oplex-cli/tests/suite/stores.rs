@@ -177,6 +177,19 @@ network yard  10 addresses
     yard.typed(&["revert", "r2", "--write", "back"]).code(2);
     yard.typed(&["revert", "r9"]).code(2).stderr_eq("oplex: [..]store has no release 9; the latest is r3\n");
     yard.typed(&["verify"]).code(0);
+    for (typed, format) in [
+        (&["history"][..], "oplex-history/1"),
+        (&["verify"], "oplex-verify/1"),
+        (&["publish", "plan.toml", "--dry-run"], "oplex-publish/2"),
+        (&["revert", "r1"], "oplex-revert/1"),
+        (&["revert", "r1", "--write", "there"], "oplex-written/1"),
+        (&["show", "r1", "--network", "yard", "--option", "v4:3"], "oplex-sent/1"),
+        (&["diff", "r1", "r2"], "oplex-diff/1"),
+    ] {
+        let output = yard.typed(&[typed, &["--format", "json"]].concat()).code(0).get_output().stdout.clone();
+        let document: serde_json::Value = serde_json::from_slice(&output).unwrap();
+        assert_eq!(document["format"], format, "{typed:?}");
+    }
 }
 
 /// Makes the manifest one of a later version.

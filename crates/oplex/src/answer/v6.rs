@@ -59,7 +59,7 @@ pub(super) fn exchange(
     }
     let Play { messages, used, .. } = play;
     let room = Room { used, limit: UNFRAGMENTED, budget: None };
-    Ok(Exchange { messages, room, unrequested: unrequested(facts, answer, &[]) })
+    Ok(Exchange { messages, room, unrequested: unrequested(facts, answer, own_requests(answer, facts)) })
 }
 
 /// What a server sends to a client that requests addresses or prefixes, and to one that requests the rest alone, as far as
@@ -89,12 +89,23 @@ pub(super) fn replies(
     Ok(replies)
 }
 
+/// What clients request by themselves: SOL_MAX_RT (82), or of settings alone the time until they ask again and INF_MAX_RT (32, 83)
+/// (RFC 8415, section 21.7).
+fn own_requests(answer: &Answer<'_>, facts: &ClientFacts) -> &'static [u16] {
+    match answer.host.as_ref().map(|host| host.mode) {
+        Some(HostMode::Stateless) if !facts.delegation => &[32, 83],
+        _ => &[82],
+    }
+}
+
 /// The codes of what the server's last message has for a client, in their order.
 pub(super) fn codes(facts: &ClientFacts, answer: &Answer<'_>) -> Vec<u16> {
     let identity = facts.own_duid().map(|_| 1).into_iter().chain([2]);
     let leased = answer.address.as_ref().ok().map(|_| 3);
     let delegated = answer.host.as_ref().and_then(|host| host.delegated).map(|_| 25);
-    let sent = answer.payloads.iter().map(|sent| sent.code).filter(|code| facts.requests(Family::V6, *code));
+    let own = own_requests(answer, facts);
+    let requests = |code: &u16| facts.requests(Family::V6, *code) || own.contains(code);
+    let sent = answer.payloads.iter().map(|sent| sent.code).filter(requests);
     identity.chain(leased).chain(delegated).chain(sent).collect()
 }
 
@@ -159,8 +170,7 @@ impl Play<'_> {
             options.extend(self.associations(if kind == MessageType::REQUEST { Filled::Wish } else { Filled::Empty }));
         }
         options.push((8, octets(Protocol::V6, 8, &0u16.into())));
-        // RFC 8415, section 21.7: clients request SOL_MAX_RT (82), or the stateless refresh and INF_MAX_RT (32, 83).
-        let own: &[u16] = if kind == MessageType::INFORMATION_REQUEST { &[32, 83] } else { &[82] };
+        let own = own_requests(self.answer, self.facts);
         let wants = self.facts.wants.v6.clone();
         let mut list = wants.unwrap_or_else(|| self.answer.payloads.iter().map(|sent| sent.code).collect());
         let missing: Vec<u16> = own.iter().filter(|code| !list.contains(code)).copied().collect();
@@ -188,7 +198,8 @@ impl Play<'_> {
         }
         let (codebook, last) = (&self.compiled.codebook, MessageType::REPLY.0);
         let stands = |code| stands_in(codebook, Protocol::V6, code, last, kind.0);
-        let wanted = |code| self.facts.requests(Family::V6, code) && stands(code);
+        let own = own_requests(self.answer, self.facts);
+        let wanted = |code| (self.facts.requests(Family::V6, code) || own.contains(&code)) && stands(code);
         let payloads = self.answer.payloads.iter().filter(|sent| wanted(sent.code));
         options.extend(payloads.map(|sent| (sent.code, sent.octets.clone())));
         self.send(kind, &options, true)
