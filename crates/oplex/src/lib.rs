@@ -179,6 +179,8 @@ mod parallel;
 pub mod plan;
 #[cfg(all(feature = "files", feature = "serde"))]
 pub mod release;
+#[cfg(feature = "std")]
+pub mod server;
 #[cfg(feature = "files")]
 pub mod specimen;
 

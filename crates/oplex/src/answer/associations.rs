@@ -1,31 +1,23 @@
 //! Options of messages that the plan does not send, made by their layouts.
 
-use super::{Answer, NoAddress};
+use std::net::Ipv6Addr;
+
+use super::{Answer, NoAddress, Timer, Timers};
 use crate::codebook::Codebook;
-use crate::family::Protocol;
-use crate::layout::{SubOption, Value};
+use crate::family::{Address, Net, Protocol};
+use crate::layout::Value;
 
 /// The octets of a standard option that holds this value, which is of its layout.
-pub(super) fn octets(protocol: Protocol, code: u16, value: &Value) -> Vec<u8> {
+pub(crate) fn octets(protocol: Protocol, code: u16, value: &Value) -> Vec<u8> {
     let codebook = Codebook::standard();
     let definition = codebook.own(protocol, code);
     let encoded = definition.and_then(|definition| codebook.layout(definition).encode(codebook, value).ok());
     encoded.map(|encoded| encoded.octets).unwrap_or_else(|| unreachable!("{value} is a value of option {code}"))
 }
 
-fn sub_option(code: u16, value: Value) -> SubOption {
-    SubOption { code, name: None, value }
-}
-
-/// That nothing is assigned (RFC 8415, section 21.13).
-fn status(status: u64) -> SubOption {
-    let message = Value::Text(String::new());
-    sub_option(13, Value::record([("status", Value::Number(status)), ("message", message)]))
-}
-
-/// `NoAddrsAvail`, `NoPrefixAvail`.
-const NO_ADDRESS: u64 = 2;
-const NO_PREFIX: u64 = 6;
+/// `NoAddrsAvail`, `NoPrefixAvail` (RFC 8415, section 21.13).
+pub(crate) const NO_ADDRESS: u64 = 2;
+pub(crate) const NO_PREFIX: u64 = 6;
 
 /// How much an identity association says.
 #[derive(Clone, Copy, PartialEq, Eq)]
@@ -38,60 +30,72 @@ pub(super) enum Filled {
     Assigned,
 }
 
-/// The identity associations for an address and for a prefix, empty as a client sends them first, or with what is assigned
-/// (RFC 8415, sections 21.4, 21.6, 21.21 and 21.22).
+/// What stands in an identity association.
+#[derive(Clone, Copy)]
+pub(crate) enum Inside {
+    Nothing,
+    Address(Ipv6Addr),
+    Prefix(Net<Ipv6Addr>),
+    Status(u64),
+}
+
+/// One identity association, for addresses or for prefixes (RFC 8415, sections 21.4, 21.6, 21.21 and 21.22): IAID, T1, T2, and an
+/// option with what is assigned. `seconds` says what is made of its times. It is part of every reply, and written as it travels.
+pub(crate) fn association(iaid: u32, times: &Timers<'_>, inside: Inside, seconds: fn(u32) -> u32) -> Vec<u8> {
+    let mut octets = Vec::with_capacity(48);
+    let time = |timer: &Timer<'_>| seconds(timer.seconds).to_be_bytes();
+    octets.extend(iaid.to_be_bytes());
+    octets.extend(time(&times.renew));
+    octets.extend(time(&times.rebind));
+    let mut option = |code: u16, length: u16| {
+        octets.extend(code.to_be_bytes());
+        octets.extend(length.to_be_bytes());
+    };
+    match inside {
+        Inside::Nothing => {}
+        Inside::Address(address) => {
+            option(5, 24);
+            octets.extend(address.octets());
+            octets.extend(time(&times.preferred));
+            octets.extend(time(&times.lease));
+        }
+        Inside::Prefix(net) => {
+            option(26, 25);
+            octets.extend(time(&times.preferred));
+            octets.extend(time(&times.lease));
+            octets.push(net.length());
+            octets.extend(net.address().octets());
+        }
+        // A number, and no text for people (RFC 8415, section 21.13).
+        Inside::Status(number) => {
+            option(13, 2);
+            octets.extend((number as u16).to_be_bytes());
+        }
+    }
+    octets
+}
+
+/// The codes of associations for addresses, and for prefixes.
+pub(crate) const ADDRESSES: u16 = 3;
+pub(crate) const PREFIXES: u16 = 25;
+
+/// The identity associations for an address and for a prefix, empty as a client sends them first, or with what is assigned.
 pub(super) fn associations(answer: &Answer<'_>, iaid: u32, delegation: bool, filled: Filled) -> Vec<(u16, Vec<u8>)> {
-    let times = &answer.timers;
-    let seconds = |seconds: u32| Value::Seconds(if filled == Filled::Assigned { seconds } else { 0 });
-    let association = |code: u16, inside: Vec<SubOption>| {
-        let value = Value::record([
-            ("iaid", Value::Number(iaid.into())),
-            ("t1", seconds(times.renew.seconds)),
-            ("t2", seconds(times.rebind.seconds)),
-            ("options", Value::Options(inside)),
-        ]);
-        (code, octets(Protocol::V6, code, &value))
+    let seconds: fn(u32) -> u32 = if filled == Filled::Assigned { |seconds| seconds } else { |_| 0 };
+    let one = |inside| {
+        let inside = if filled == Filled::Empty { Inside::Nothing } else { inside };
+        association(iaid, &answer.timers, inside, seconds)
     };
-    let lifetimes = [
-        ("preferred-lifetime", seconds(times.preferred.seconds)),
-        ("valid-lifetime", seconds(times.lease.seconds)),
-        ("options", Value::Options(Vec::new())),
-    ];
-    let with_lifetimes = |fields: Vec<(&str, Value)>| {
-        let all = fields.into_iter().chain(lifetimes.clone());
-        Value::Record(all.map(|(name, value)| (name.into(), value)).collect())
+    let address = match &answer.address {
+        Err(NoAddress::NotRequested) => None,
+        Ok(assigned) => Ipv6Addr::of(assigned.address).map(Inside::Address),
+        Err(_) => Some(Inside::Status(NO_ADDRESS)),
     };
-    let mut options = Vec::new();
-    if !matches!(answer.address, Err(NoAddress::NotRequested)) {
-        options.push(association(
-            3,
-            match &answer.address {
-                _ if filled == Filled::Empty => Vec::new(),
-                Ok(assigned) => {
-                    let address = match assigned.address {
-                        std::net::IpAddr::V6(address) => Value::Ipv6(address),
-                        std::net::IpAddr::V4(address) => Value::Ipv4(address),
-                    };
-                    vec![sub_option(5, with_lifetimes(vec![("address", address)]))]
-                }
-                Err(_) => vec![status(NO_ADDRESS)],
-            },
-        ));
-    }
-    if delegation {
-        let delegated = answer.host.as_ref().and_then(|host| host.delegated);
-        options.push(association(
-            25,
-            match delegated {
-                _ if filled == Filled::Empty => Vec::new(),
-                Some(net) => {
-                    let length = Value::Number(net.length().into());
-                    let fields = vec![("prefix-length", length), ("prefix", Value::Ipv6(net.address()))];
-                    vec![sub_option(26, with_lifetimes(fields))]
-                }
-                None => vec![status(NO_PREFIX)],
-            },
-        ));
-    }
-    options
+    let delegated = answer.host.as_ref().and_then(|host| host.delegated);
+    let prefix = delegation.then(|| delegated.map_or(Inside::Status(NO_PREFIX), Inside::Prefix));
+    address
+        .map(|inside| (ADDRESSES, one(inside)))
+        .into_iter()
+        .chain(prefix.map(|inside| (PREFIXES, one(inside))))
+        .collect()
 }

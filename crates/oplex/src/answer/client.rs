@@ -40,7 +40,7 @@ pub struct Answer<'a> {
 
 impl<'p> Compiled<'p> {
     /// The prefixes that are reserved for single clients of a network, where a client requests one.
-    fn delegated_on(&self, facts: &ClientFacts) -> Vec<Net<Ipv6Addr>> {
+    pub(crate) fn delegated_on(&self, facts: &ClientFacts) -> Vec<Net<Ipv6Addr>> {
         let rows = self.reservations.telling().filter(|row| facts.delegation && row.network() == facts.network);
         rows.filter_map(|row| Some(row.delegated()?.0)).collect()
     }
@@ -48,10 +48,40 @@ impl<'p> Compiled<'p> {
     /// What one client gets by one family; `None` when it is on no network, or on one without a subnet or prefix of it.
     #[must_use]
     pub fn answer<'a>(&'a self, family: Family, facts: &ClientFacts) -> Option<Answer<'a>> {
+        let known = self.known(family, facts, true)?;
+        let (reservation, fleets) = (known.reservation, &known.fleets);
+        let address = match family {
+            Family::V4 => assigned::<Ipv4Addr>(self, facts, reservation, fleets),
+            Family::V6 if HostMode::on(known.network).requests_addresses() => {
+                assigned::<Ipv6Addr>(self, facts, reservation, fleets)
+            }
+            Family::V6 => Err(NoAddress::NotRequested),
+        };
+        let delegated = reservation.and_then(|row| Some(row.delegated()?.0));
+        let host = (family == Family::V6)
+            .then(|| host(known.network, facts, &address, (delegated, &self.delegated_on(facts))));
+        Some(Answer { host, ..self.answer_of(family, facts, known, address) })
+    }
+
+    /// Which network a client is on, which fleets it belongs to, and which reservation names it; `None` as for an answer.
+    /// `reasons` says whether it is said why.
+    pub(crate) fn known<'a>(&'a self, family: Family, facts: &ClientFacts, reasons: bool) -> Option<Known<'a>> {
         let network =
             self.networks.get(facts.network).filter(|network| family == Family::V4 || network.sides.has(family))?;
-        let fleets = recognised(self, facts, family);
+        let fleets = recognised(self, facts, family, reasons);
         let reservation = facts.keys(family).find_map(|key| self.reservations.of(facts.network, &key));
+        Some(Known { network, fleets, reservation })
+    }
+
+    /// What a client gets with this address.
+    pub(crate) fn answer_of<'a>(
+        &'a self,
+        family: Family,
+        facts: &ClientFacts,
+        known: Known<'a>,
+        address: Result<Assigned<'a>, NoAddress>,
+    ) -> Answer<'a> {
+        let Known { network, fleets, reservation } = known;
         let of_reservation = reservation.and_then(Reservation::layer);
         let of_reservation = of_reservation.map(|layer| Layer::of(layer, LayerKind::Reservation));
         let mut layers: Vec<&Layer<'a>> = vec![&self.everyone, &network.layer];
@@ -60,26 +90,12 @@ impl<'p> Compiled<'p> {
         layers.extend(&of_reservation);
         let sent = chosen(&self.codebook, &layers, family);
         let timers = timers(family, &layers, &sent);
-        let address = match family {
-            Family::V4 => assigned::<Ipv4Addr>(self, facts, reservation, &fleets),
-            Family::V6 if HostMode::on(network).requests_addresses() => {
-                assigned::<Ipv6Addr>(self, facts, reservation, &fleets)
-            }
-            Family::V6 => Err(NoAddress::NotRequested),
-        };
         let given = address.as_ref().ok().map(|assigned| assigned.address);
         let sent = on_subnet(sent, network, given);
-        Some(Answer {
+        Answer {
             family,
             network,
-            host: (family == Family::V6).then(|| {
-                host(
-                    network,
-                    facts,
-                    &address,
-                    (reservation.and_then(|row| Some(row.delegated()?.0)), &self.delegated_on(facts)),
-                )
-            }),
+            host: None,
             payloads: payloads(family, network, given, &timers, &sent),
             boot: BootHeader::of(&layers),
             fleets,
@@ -87,6 +103,14 @@ impl<'p> Compiled<'p> {
             address,
             timers,
             sent,
-        })
+        }
     }
+}
+
+/// Who a client is to a plan.
+#[derive(Debug)]
+pub(crate) struct Known<'a> {
+    pub(crate) network: &'a Network<'a>,
+    pub(crate) fleets: Vec<Recognised<'a>>,
+    pub(crate) reservation: Option<&'a Reservation>,
 }

@@ -54,7 +54,7 @@ pub enum Ends {
 }
 
 /// Whether an option stands in a type of message: some are for the last one of an exchange alone.
-pub(super) fn stands_in(codebook: &Codebook, protocol: Protocol, code: u16, last: u8, number: u8) -> bool {
+pub(crate) fn stands_in(codebook: &Codebook, protocol: Protocol, code: u16, last: u8, number: u8) -> bool {
     !codebook.own(protocol, code).is_some_and(|definition| definition.waits_for(last, number))
 }
 

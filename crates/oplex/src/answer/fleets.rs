@@ -26,11 +26,17 @@ pub struct Fit {
 }
 
 /// The fleets that a client belongs to, in the order in which they apply.
-pub(super) fn recognised<'a>(compiled: &'a Compiled<'a>, facts: &ClientFacts, family: Family) -> Vec<Recognised<'a>> {
+/// Without `reasons` nothing is said of why.
+pub(super) fn recognised<'a>(
+    compiled: &'a Compiled<'a>,
+    facts: &ClientFacts,
+    family: Family,
+    reasons: bool,
+) -> Vec<Recognised<'a>> {
     let client = Client { codebook: &compiled.codebook, facts, family };
     let one = |fleet: &'a Fleet<'a>| {
         let mut by = Vec::new();
-        client.is(&fleet.recognised, &mut by).then_some(Recognised { fleet, by })
+        client.is(&fleet.recognised, reasons.then_some(&mut by)).then_some(Recognised { fleet, by })
     };
     compiled.candidates(facts, family).filter_map(one).collect()
 }
@@ -46,7 +52,7 @@ impl<'p> Compiled<'p> {
             // Any client may be there.
             ClientKey::CircuitId(_) | ClientKey::RemoteId(_) => {}
         }
-        recognised(self, &facts, Family::V4).into_iter().map(|known| known.fleet)
+        recognised(self, &facts, Family::V4, false).into_iter().map(|known| known.fleet)
     }
 }
 
@@ -79,13 +85,13 @@ struct Client<'a> {
 impl Client<'_> {
     /// Which conditions it does not meet: of several that must hold each that does not, of alternatives all.
     fn unfit(&self, wanted: &Match, into: &mut Vec<Unfit>) {
-        if self.is(wanted, &mut Vec::new()) {
+        if self.is(wanted, None) {
             return;
         }
         match wanted {
             Match::All(all) | Match::Any(all) => all.iter().for_each(|one| self.unfit(one, into)),
             Match::None(none) => {
-                let hits = none.iter().filter(|one| self.is(one, &mut Vec::new()));
+                let hits = none.iter().filter(|one| self.is(one, None));
                 into.extend(hits.map(|hit| Unfit { wanted: format!("not {hit}"), seen: self.seen(hit) }));
             }
             Match::Sends { .. } => into.push(Unfit { wanted: wanted.to_string(), seen: self.seen(wanted) }),
@@ -100,19 +106,17 @@ impl Client<'_> {
         }
     }
 
-    fn is(&self, wanted: &Match, by: &mut Vec<Fit>) -> bool {
+    /// Whether it meets a condition; why is added to `by`.
+    fn is(&self, wanted: &Match, mut by: Option<&mut Vec<Fit>>) -> bool {
         match wanted {
             // A fleet without conditions has no clients.
-            Match::All(all) => !all.is_empty() && all.iter().all(|one| self.is(one, by)),
-            Match::Any(any) => any.iter().any(|one| self.is(one, by)),
+            Match::All(all) => !all.is_empty() && all.iter().all(|one| self.is(one, by.as_deref_mut())),
+            Match::Any(any) => any.iter().any(|one| self.is(one, by.as_deref_mut())),
             Match::None(none) => {
-                let hit = none.iter().any(|one| self.is(one, &mut Vec::new()));
-                if !hit {
-                    by.extend(none.iter().map(|none| Fit {
-                        fact: "not".to_owned(),
-                        seen: String::new(),
-                        pattern: none.to_string(),
-                    }));
+                let hit = none.iter().any(|one| self.is(one, None));
+                let not = |none: &Match| Fit { fact: "not".to_owned(), seen: String::new(), pattern: none.to_string() };
+                if let Some(by) = by.filter(|_| !hit) {
+                    by.extend(none.iter().map(not));
                 }
                 !hit
             }
@@ -121,7 +125,9 @@ impl Client<'_> {
                 let pairs = texts.iter().flat_map(|text| patterns.iter().map(move |pattern| (text, pattern)));
                 let mut fitting = pairs.filter(|(text, pattern)| pattern.fits(text));
                 let Some((text, pattern)) = fitting.next() else { return false };
-                by.push(Fit { fact: fact.to_string(), seen: text.clone(), pattern: pattern.to_string() });
+                if let Some(by) = by {
+                    by.push(Fit { fact: fact.to_string(), seen: text.clone(), pattern: pattern.to_string() });
+                }
                 true
             }
         }

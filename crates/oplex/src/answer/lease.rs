@@ -78,13 +78,7 @@ pub(super) fn assigned<'a, A: Address>(
     if let Some((address, _)) = reservation.and_then(Reservation::address::<A>) {
         return Ok(Assigned { address: address.into(), pool: None, fleet: None });
     }
-    let own = fleets.iter().find_map(|known| {
-        let on: &'a OnNetwork<'a> = known.fleet.on(facts.network)?;
-        let pools = on.pools.of::<A>();
-        (!pools.is_empty()).then_some((pools, &*known.fleet.name))
-    });
-    let network = &compiled.networks[facts.network];
-    let (pools, fleet) = own.map_or((&network.sides.of::<A>().pools, None), |(pools, fleet)| (pools, Some(fleet)));
+    let (pools, fleet) = pools::<A>(compiled, facts.network, fleets);
     if pools.is_empty() {
         return Err(NoAddress::NoPool(A::FAMILY));
     }
@@ -107,9 +101,23 @@ pub(super) fn assigned<'a, A: Address>(
     Err(NoAddress::AllTaken)
 }
 
+/// The pools that a client's address comes from, and the fleet whose they are, if not the network's.
+pub(crate) fn pools<'a, A: Address>(
+    compiled: &'a Compiled<'a>,
+    network: usize,
+    fleets: &[Recognised<'a>],
+) -> (&'a [Pool<A>], Option<&'a str>) {
+    let own = fleets.iter().find_map(|known| {
+        let on: &'a OnNetwork<'a> = known.fleet.on(network)?;
+        let pools = on.pools.of::<A>();
+        (!pools.is_empty()).then_some((&pools[..], &*known.fleet.name))
+    });
+    own.map_or((&compiled.networks[network].sides.of::<A>().pools[..], None), |(pools, fleet)| (pools, Some(fleet)))
+}
+
 /// What may not be leased on a network besides what is reserved for single clients, in the order of the addresses: exclusions,
 /// the pools of fleets for clients of none, and what is reserved in every subnet.
-fn blocked<A: Address>(compiled: &Compiled<'_>, network: usize, of_fleet: bool) -> Disjoint {
+pub(crate) fn blocked<A: Address>(compiled: &Compiled<'_>, network: usize, of_fleet: bool) -> Disjoint {
     let side = compiled.networks[network].sides.of::<A>();
     let fleets = compiled.fleets_on(network).filter(|_| !of_fleet);
     let out = side.excluded.iter().chain(fleets.flat_map(|(_, on)| on.pools.of::<A>())).map(Pool::bits);
@@ -118,7 +126,7 @@ fn blocked<A: Address>(compiled: &Compiled<'_>, network: usize, of_fleet: bool) 
 }
 
 /// Two series, each in order, as one. There may be many more of either than are looked at.
-fn merged<T: Ord>(one: impl Iterator<Item = T>, other: impl Iterator<Item = T>) -> impl Iterator<Item = T> {
+pub(crate) fn merged<T: Ord>(one: impl Iterator<Item = T>, other: impl Iterator<Item = T>) -> impl Iterator<Item = T> {
     let (mut one, mut other) = (one.peekable(), other.peekable());
     std::iter::from_fn(move || match (one.peek(), other.peek()) {
         (Some(first), Some(second)) if first > second => other.next(),

@@ -1,25 +1,26 @@
 //! What clients are sent, and which layer sends it: the one place that answers, from [the compiled form](crate::compiled) of a
 //! plan or release.
 
-mod associations;
+pub(crate) mod associations;
 mod chosen;
 mod client;
-mod exchange;
+pub(crate) mod exchange;
 mod fleets;
 mod host;
 mod largest;
-mod lease;
+pub(crate) mod lease;
 mod messages;
 mod play;
 mod received;
 mod sent;
 mod timers;
-mod v4;
-mod v6;
+pub(crate) mod v4;
+pub(crate) mod v6;
 
 pub(crate) use chosen::boot;
 pub use chosen::{BootField, BootHeader, Chosen};
 pub use client::Answer;
+pub(crate) use client::Known;
 pub use exchange::{Ends, Exchange, Played, Room};
 pub use fleets::{Fit, Recognised, Unfit};
 pub use host::{HostAddress, HostMode, HostState, Origin as AddressOrigin};

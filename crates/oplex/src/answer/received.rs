@@ -1,9 +1,8 @@
 //! Which network a client is on, found from its message.
 
-use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
+use std::net::{Ipv4Addr, Ipv6Addr};
 
-use crate::compiled::{Compiled, Network};
-use crate::family::Address;
+use crate::compiled::Compiled;
 use crate::packet::{AnyMessage, Message as _, v4, v6};
 
 impl Compiled<'_> {
@@ -23,36 +22,19 @@ impl Compiled<'_> {
             AnyMessage::Ra(_) => None,
         }
     }
-
-    /// The network that relay agents name by this interface (v6:18).
-    fn network_at(&self, interface: &[u8]) -> Option<usize> {
-        self.networks.iter().position(|network| network.interfaces.iter().any(|known| **known == *interface))
-    }
-
-    /// The network behind a relay agent of this address: the one that names it, or else the one whose subnet or prefix it is in.
-    #[must_use]
-    pub fn network_behind(&self, relay: IpAddr) -> Option<usize> {
-        let named = |network: &Network<'_>| match relay {
-            IpAddr::V4(relay) => network.relays.v4.iter().any(|(known, _)| *known == relay),
-            IpAddr::V6(relay) => network.relays.v6.iter().any(|(known, _)| *known == relay),
-        };
-        self.networks.iter().position(named).or_else(|| match relay {
-            IpAddr::V4(relay) => self.holding(relay),
-            IpAddr::V6(relay) => self.holding(relay),
-        })
-    }
-
-    fn holding<A: Address>(&self, address: A) -> Option<usize> {
-        self.networks.iter().position(|network| network.sides.of::<A>().subnet_with(address).is_some())
-    }
 }
 
 fn address_v4(message: v4::Message<'_>) -> Option<Ipv4Addr> {
-    let codebook = crate::codebook::Codebook::standard();
     let header = message.header();
-    let selected = message.value(codebook, "v4:82/5").or_else(|| message.value(codebook, "v4:118"));
-    let selected = selected.and_then(|value| value.ipv4());
+    let selected = selected(message);
     selected.into_iter().chain([header.giaddr, header.ciaddr]).find(|address| !address.is_unspecified())
+}
+
+/// The link or subnet that a relay agent or the client selects; most do not, and nothing is decoded then.
+fn selected(message: v4::Message<'_>) -> Option<Ipv4Addr> {
+    let codebook = crate::codebook::Codebook::standard();
+    let value = |code: u16, id: &str| message.option(code).and_then(|_| message.value(codebook, id)?.ipv4());
+    value(82, "v4:82/5").or_else(|| value(118, "v4:118"))
 }
 
 fn link_of(message: v6::Message<'_>) -> Option<Ipv6Addr> {

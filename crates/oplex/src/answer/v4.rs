@@ -9,12 +9,12 @@ use super::{Answer, BootField, Chosen, Ends, Exchange, Played, Room};
 use crate::codebook::Codebook;
 use crate::compiled::Compiled;
 use crate::family::{Address, Family, Protocol};
-use crate::packet::v4::{Budget, Draft, Header, Limit, MessageType};
+use crate::packet::v4::{Budget, Composed, Draft, Header, Limit, MessageType};
 use crate::packet::{ComposeError, Composer};
 use crate::plan::ClientFacts;
 
 /// What a server sends whether it is requested or not: the lease and its times (RFC 2131, sections 4.3.1 and 4.4.5).
-const ALWAYS: [u16; 3] = [51, 58, 59];
+pub(crate) const ALWAYS: [u16; 3] = [51, 58, 59];
 
 /// What follows from the server, the client and the message, whatever a layer sends.
 pub(super) const AUTOMATIC: [u16; 5] = [52, 53, 54, 61, 82];
@@ -77,42 +77,60 @@ pub(super) fn codes(compiled: &Compiled<'_>, facts: &ClientFacts, answer: &Answe
     sent.chain([53, 54]).chain(relayed).collect()
 }
 
-struct Play<'a> {
+/// What goes between a client and its server.
+pub(crate) struct Play<'a> {
     codebook: &'a Codebook,
     facts: &'a ClientFacts,
     answer: &'a Answer<'a>,
     server: Ipv4Addr,
     address: Ipv4Addr,
-    /// The relay agent, when one adds its information.
-    relay: Option<Ipv4Addr>,
+    /// The header of the client's messages.
+    header: Header,
 }
 
 impl<'a> Play<'a> {
-    fn new(compiled: &'a Compiled<'_>, facts: &'a ClientFacts, answer: &'a Answer<'a>) -> Self {
+    pub(crate) fn new(compiled: &'a Compiled<'_>, facts: &'a ClientFacts, answer: &'a Answer<'a>) -> Self {
         let server = compiled.server.v4.as_ref().map_or(Ipv4Addr::UNSPECIFIED, |(server, _)| *server);
         let assigned = answer.address.as_ref().ok().and_then(|assigned| Ipv4Addr::of(assigned.address));
-        let relay = facts.sent(Family::V4, 82).map(|_| relay(answer));
         let codebook = &*compiled.codebook;
-        Self { codebook, facts, answer, server, address: assigned.unwrap_or(Ipv4Addr::UNSPECIFIED), relay }
+        let mac = facts.mac.unwrap_or_default();
+        let xid = u32::from_be_bytes([mac[2], mac[3], mac[4], mac[5]]);
+        // A relay agent that says where the client is (82) also says who it is (RFC 3046, section 2.1).
+        let relay = facts.sent(Family::V4, 82).map(|_| relay(answer));
+        let giaddr = relay.unwrap_or(Ipv4Addr::UNSPECIFIED);
+        let header = Header { giaddr, hops: u8::from(relay.is_some()), ..Header::from_client(xid, mac) };
+        Self { codebook, facts, answer, server, address: assigned.unwrap_or(Ipv4Addr::UNSPECIFIED), header }
+    }
+
+    /// What a server sends in reply to a message with this header.
+    pub(crate) fn replying(self, header: Header, address: Ipv4Addr) -> Self {
+        Self { header, address, ..self }
     }
 
     fn message(&self, message_type: MessageType, composer: &mut Composer) -> Result<(Played, Budget), ComposeError> {
         let reply = message_type.is_reply() == Some(true);
+        let composed = self.compose(message_type, composer)?;
+        let (name, octets) = (message_type.to_string(), composed.octets.to_vec());
+        Ok((Played { name, from_client: !reply, ends: self.ends(reply), octets }, composed.budget.clone()))
+    }
+
+    /// One of the messages.
+    pub(crate) fn compose<'c>(
+        &self,
+        message_type: MessageType,
+        composer: &'c mut Composer,
+    ) -> Result<Composed<'c>, ComposeError> {
+        let reply = message_type.is_reply() == Some(true);
         let mut options = if reply { self.sent(message_type) } else { self.requested() };
         if message_type != MessageType::DISCOVER {
-            options.push((54, octets(Protocol::V4, 54, &self.server.into())));
+            options.push((54, Cow::Owned(self.server.octets().to_vec())));
         }
         if message_type == MessageType::REQUEST {
-            options.push((50, octets(Protocol::V4, 50, &self.address.into())));
+            options.push((50, Cow::Owned(self.address.octets().to_vec())));
         }
-        options.extend(self.facts.sent(Family::V4, 82).map(|octets| (82, octets.to_vec())));
-        let options: Vec<(u16, &[u8])> = options.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
-        let mac = self.facts.mac.unwrap_or_default();
-        let xid = u32::from_be_bytes([mac[2], mac[3], mac[4], mac[5]]);
-        // A relay agent that says where the client is (82) also says who it is (RFC 3046, section 2.1).
-        let giaddr = self.relay.unwrap_or(Ipv4Addr::UNSPECIFIED);
-        let header = Header { giaddr, hops: u8::from(self.relay.is_some()), ..Header::from_client(xid, mac) };
-        let header = if reply { Header { yiaddr: self.address, ..header.answered() } } else { header };
+        options.extend(self.facts.sent(Family::V4, 82).map(|octets| (82, Cow::Borrowed(octets))));
+        let options: Vec<(u16, &[u8])> = options.iter().map(|(code, octets)| (*code, &**octets)).collect();
+        let header = if reply { Header { yiaddr: self.address, ..self.header.answered() } } else { self.header };
         let limit = if reply { Limit::of_client(self.facts.max_size) } else { Limit::DEFAULT };
         let requested = self.facts.wants.v4.as_deref().filter(|_| reply).unwrap_or_default();
         let boot = reply.then_some(&self.answer.boot);
@@ -129,34 +147,31 @@ impl<'a> Play<'a> {
         let forced: Vec<(u16, &[u8])> =
             std::iter::once((67, file)).chain(options.iter().filter(|(code, _)| *code != 67).copied()).collect();
         let draft = if crowded { Draft { file: &[], options: &forced, ..draft } } else { draft };
-        let composed = composer.compose(&draft)?;
-        let (name, octets) = (message_type.to_string(), composed.octets.to_vec());
-        Ok((Played { name, from_client: !reply, ends: self.ends(reply), octets }, composed.budget.clone()))
+        composer.compose(&draft)
     }
 
     /// What a client sends besides what only one message has.
-    fn requested(&self) -> Vec<(u16, Vec<u8>)> {
-        let own = self.facts.sends.v4.iter().filter(|(code, _)| *code != 82).cloned();
-        let mut options: Vec<(u16, Vec<u8>)> = own.collect();
+    fn requested(&self) -> Vec<(u16, Cow<'a, [u8]>)> {
+        let own = self.facts.sends.v4.iter().filter(|(code, _)| *code != 82);
+        let mut options: Vec<(u16, Cow<'a, [u8]>)> = own.map(|(code, octets)| (*code, octets.into())).collect();
         if self.facts.sent(Family::V4, 93).is_some() {
-            options.extend(booting(self.facts));
+            options.extend(booting(self.facts).map(|(code, octets)| (code, octets.into())));
         }
         let wants = self.facts.wants.v4.clone().filter(|wants| !wants.is_empty());
-        options.extend(wants.map(|wants| (55, octets(Protocol::V4, 55, &wants.into()))));
-        options.extend(self.facts.max_size.map(|size| (57, octets(Protocol::V4, 57, &size.into()))));
+        options.extend(wants.map(|wants| (55, octets(Protocol::V4, 55, &wants.into()).into())));
+        options.extend(self.facts.max_size.map(|size| (57, octets(Protocol::V4, 57, &size.into()).into())));
         options
     }
 
     /// What the server sends: what there is for the client and it requests, and the client's identifier (RFC 6842).
-    fn sent(&self, message_type: MessageType) -> Vec<(u16, Vec<u8>)> {
+    fn sent(&self, message_type: MessageType) -> Vec<(u16, Cow<'a, [u8]>)> {
         let stands = |code| stands_in(self.codebook, Protocol::V4, code, MessageType::ACK.0, message_type.0);
         let requested = |code| ALWAYS.contains(&code) || self.facts.requests(Family::V4, code);
         let wanted = |code: u16| requested(code) && stands(code);
         let payloads = self.answer.payloads.iter();
         let payloads = payloads.filter(|sent| wanted(sent.code) && !AUTOMATIC.contains(&sent.code));
-        let mut options: Vec<(u16, Vec<u8>)> = payloads.map(|sent| (sent.code, sent.octets.clone())).collect();
-        options.extend(self.facts.sent(Family::V4, 61).map(|id| (61, id.to_vec())));
-        options
+        let id = self.facts.sent(Family::V4, 61).map(|id| (61, Cow::Borrowed(id)));
+        payloads.map(|sent| (sent.code, Cow::Borrowed(&sent.octets[..]))).chain(id).collect()
     }
 
     /// From where to where a message goes. A client without an address broadcasts; the reply goes to the address it is about
@@ -164,7 +179,8 @@ impl<'a> Play<'a> {
     fn ends(&self, reply: bool) -> Ends {
         let at = |address: Ipv4Addr, port| SocketAddr::from((address, port));
         let server = at(self.server, 67);
-        match (self.relay, reply) {
+        let relay = Some(self.header.giaddr).filter(|relay| !relay.is_unspecified());
+        match (relay, reply) {
             (Some(relay), false) => Ends::Udp(at(relay, 67), server),
             (Some(relay), true) => Ends::Udp(server, at(relay, 67)),
             (None, false) => Ends::Udp(at(Ipv4Addr::UNSPECIFIED, 68), at(Ipv4Addr::BROADCAST, 67)),

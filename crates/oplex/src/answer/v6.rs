@@ -25,7 +25,7 @@ const ROUTER: Ipv6Addr = Ipv6Addr::new(0xfe80, 0, 0, 0, 0, 0, 0, 1);
 const RELAYED: [u16; 2] = [18, 37];
 
 /// Who a server is by default: a DUID of the enterprise number of examples (RFC 8415, section 11.3; RFC 5612).
-const SERVER: [u8; 7] = [0, 2, 0, 0, 0x7e, 0xd9, 0];
+pub(crate) const SERVER: [u8; 7] = [0, 2, 0, 0, 0x7e, 0xd9, 0];
 
 type Options = Vec<(u16, Vec<u8>)>;
 

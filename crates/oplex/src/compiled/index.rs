@@ -1,21 +1,27 @@
-//! Fleets found without a look at each of them.
+//! Fleets and networks found without a look at each of them.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeSet, HashMap};
+use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
 use std::ops::{ControlFlow, Range};
 
-use super::{Compiled, Fleet, OnNetwork};
+use super::{Compiled, Fleet, Network, OnNetwork};
 use crate::family::{Address, Family};
-use crate::plan::{Among, ClientFacts, Meetings, leasable};
+use crate::plan::{Among, ClientFacts, Meetings, Ranges, leasable};
 
-/// Fleets by what they are recognised by, and by the networks on which they have something of their own.
-#[derive(Debug, Clone, Default)]
-pub(crate) struct FleetIndex {
+/// Fleets by what they are recognised by, and by the networks on which they have something of their own; networks by what
+/// messages say of where they come from.
+#[derive(Debug, Clone)]
+pub(crate) struct Index {
     meetings: Meetings,
+    relays: HashMap<IpAddr, usize>,
+    interfaces: HashMap<Box<[u8]>, usize>,
+    v4: Ranges<Ipv4Addr>,
+    v6: Ranges<Ipv6Addr>,
     /// By network: the fleets, in the order in which they apply, and where among their networks it is.
     on: Vec<Vec<(usize, usize)>>,
 }
 
-impl FleetIndex {
+impl Index {
     fn of(compiled: &Compiled<'_>) -> Self {
         let fleets = || compiled.fleets.iter().enumerate();
         let mut on = vec![Vec::new(); compiled.networks.len()];
@@ -24,13 +30,52 @@ impl FleetIndex {
                 on[here.network].push((at, place));
             }
         }
-        Self { meetings: Meetings::new(fleets().map(|(at, fleet)| (at, 0, &*fleet.recognised))), on }
+        let (mut relays, mut interfaces) = (HashMap::new(), HashMap::new());
+        let networks = || compiled.networks.iter().enumerate();
+        for (at, network) in networks() {
+            let v6 = network.relays.v6.iter().map(|(relay, _)| IpAddr::from(*relay));
+            for relay in network.relays.v4.iter().map(|(relay, _)| IpAddr::from(*relay)).chain(v6) {
+                relays.entry(relay).or_insert(at);
+            }
+            for interface in network.interfaces.iter() {
+                interfaces.entry(interface.clone()).or_insert(at);
+            }
+        }
+        Self {
+            meetings: Meetings::new(fleets().map(|(at, fleet)| (at, 0, &*fleet.recognised))),
+            relays,
+            interfaces,
+            v4: nets(networks()),
+            v6: nets(networks()),
+            on,
+        }
     }
 }
 
+/// The subnets or prefixes of all networks.
+fn nets<'c, 'p: 'c, A: Address>(networks: impl Iterator<Item = (usize, &'c Network<'p>)>) -> Ranges<A> {
+    let nets = networks.flat_map(|(at, network)| network.sides.of::<A>().subnets.iter().map(move |one| (at, one)));
+    Ranges::new(nets.map(|(at, subnet)| (subnet.net.first(), subnet.net.last(), at)))
+}
+
 impl<'p> Compiled<'p> {
-    fn index(&self) -> &FleetIndex {
-        self.index.get_or_init(|| FleetIndex::of(self))
+    /// The network that relay agents name by this interface (v6:18).
+    pub(crate) fn network_at(&self, interface: &[u8]) -> Option<usize> {
+        self.index().interfaces.get(interface).copied()
+    }
+
+    /// The network behind a relay agent of this address: the one that names it, or else the one whose subnet or prefix it is in.
+    #[must_use]
+    pub fn network_behind(&self, relay: IpAddr) -> Option<usize> {
+        let index = self.index();
+        index.relays.get(&relay).copied().or_else(|| match relay {
+            IpAddr::V4(relay) => index.v4.holding(relay).min(),
+            IpAddr::V6(relay) => index.v6.holding(relay).min(),
+        })
+    }
+
+    fn index(&self) -> &Index {
+        self.index.get_or_init(|| Index::of(self))
     }
 
     /// The fleets that have something of their own on a network, in the order in which they apply.

@@ -54,8 +54,8 @@ pub struct Compiled<'p> {
     pub fleets: Vec<Fleet<'p>>,
     /// What single clients get.
     pub reservations: Cow<'p, Reservations>,
-    /// Made when the first client is answered: fleets are not to be changed after that.
-    pub(crate) index: Once<index::FleetIndex>,
+    /// Made when the first client is answered: fleets and networks are not to be changed after that.
+    pub(crate) index: Once<index::Index>,
 }
 
 /// What one network comes to.

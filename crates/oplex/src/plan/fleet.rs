@@ -1,6 +1,7 @@
 //! Fleets: the devices of one kind, and what they are recognised by.
 
 use std::fmt;
+use std::str::Chars;
 use std::sync::Arc;
 
 use super::{Layer, Pools};
@@ -206,10 +207,7 @@ impl Pattern {
     #[must_use]
     pub fn fits(&self, text: &str) -> bool {
         match self {
-            Self::Text(pattern) => {
-                let [pattern, text] = [pattern.as_str(), text].map(|text| text.chars().collect::<Vec<_>>());
-                glob(&pattern, &text)
-            }
+            Self::Text(pattern) => glob(pattern, text),
             Self::Macs(first, last) => text.parse::<Mac>().is_ok_and(|mac| *first <= mac && mac <= *last),
         }
     }
@@ -241,28 +239,26 @@ pub(super) fn client_id(text: &str) -> Result<Box<[u8]>, String> {
 }
 
 /// Whether the text fits the pattern, in time proportional to the product of their lengths at worst.
-fn glob(pattern: &[char], text: &[char]) -> bool {
-    let (mut at, mut here) = (0, 0);
+fn glob(pattern: &str, text: &str) -> bool {
+    let (mut wanted, mut seen) = (pattern.chars(), text.chars());
     // Where to go on when the rest does not fit: after the last `*`, which then stands for one character more.
-    let mut retry: Option<(usize, usize)> = None;
-    while here < text.len() {
-        match pattern.get(at) {
-            Some('*') => {
-                retry = Some((at + 1, here));
-                at += 1;
+    let mut retry: Option<(Chars<'_>, Chars<'_>)> = None;
+    loop {
+        let (mut next, mut here) = (wanted.clone(), seen.clone());
+        match (next.next(), here.next()) {
+            (Some('*'), _) => {
+                retry = Some((next.clone(), seen.clone()));
+                wanted = next;
             }
-            Some(wanted) if *wanted == '?' || *wanted == text[here] => {
-                at += 1;
-                here += 1;
-            }
-            _ => match retry {
-                Some((after, from)) => {
-                    (at, here) = (after, from + 1);
-                    retry = Some((after, from + 1));
+            (Some(one), Some(c)) if one == '?' || one == c => (wanted, seen) = (next, here),
+            (None, None) => return true,
+            _ => {
+                let Some((after, from)) = &mut retry else { return false };
+                if from.next().is_none() {
+                    return false;
                 }
-                None => return false,
-            },
+                (wanted, seen) = (after.clone(), from.clone());
+            }
         }
     }
-    pattern[at..].iter().all(|c| *c == '*')
 }

@@ -37,6 +37,7 @@ mod registry;
 mod releases;
 mod rooms;
 mod rules;
+mod servers;
 mod shown;
 mod shown_to_people;
 mod spellings;

@@ -1,0 +1,89 @@
+//! What a client may be leased.
+
+use std::net::Ipv6Addr;
+
+use super::leases::{Choices, Holder, Leased, Leases, Range};
+use super::{Server, address, leased};
+use crate::answer::Known;
+use crate::answer::lease::{merged, pools};
+use crate::family::{Address, Net};
+use crate::plan::{Reservation, gaps};
+
+impl<'c> Server<'c> {
+    /// Whether a client may have this address: it is reserved for it, or in its pools and free of what is not leased.
+    pub(super) fn may_have<A: Address>(&mut self, network: usize, known: &Known<'c>, wanted: A) -> bool {
+        if let Some((reserved, _)) = known.reservation.and_then(Reservation::address::<A>) {
+            return reserved == wanted;
+        }
+        let (pools, fleet) = pools::<A>(self.compiled, network, &known.fleets);
+        let blocked = self.told.blocked::<A>(self.compiled, network, fleet.is_some());
+        let other = || self.compiled.reservations.addresses_from(network, wanted).next() == Some(wanted);
+        pools.iter().any(|pool| pool.holds(wanted)) && !blocked.holds(wanted.bits()) && !other()
+    }
+
+    /// An address for a client: the reserved one, the one it had, the one it wants, or a free one.
+    pub(super) fn offer<A: Address>(
+        &mut self,
+        network: usize,
+        known: &Known<'c>,
+        holder: &Holder<'_>,
+        wanted: Option<A>,
+        leases: &mut impl Leases,
+    ) -> Option<A> {
+        let reserved = known.reservation.and_then(Reservation::address::<A>).map(|(address, _)| leased(address));
+        let had = leases.find(holder).and_then(address::<A>).filter(|had| self.may_have(network, known, *had));
+        let wanted = had.or_else(|| wanted.filter(|wanted| self.may_have(network, known, *wanted)));
+        let (pools, fleet) = pools::<A>(self.compiled, network, &known.fleets);
+        let compiled = self.compiled;
+        let blocked = self.told.blocked::<A>(compiled, network, fleet.is_some());
+        let mut ranges = pools.iter().flat_map(|pool| {
+            let (first, last) = pool.bits();
+            let reserved = compiled.reservations.addresses_from(network, pool.first);
+            let reserved = reserved.map(|address: A| (address.bits(), address.bits()));
+            gaps(first, last, merged(blocked.from(first).iter().copied(), reserved))
+        });
+        let mut ranges = std::iter::from_fn(|| ranges.next().map(|(first, last)| Range::of::<A>(first, last)));
+        let mut choices = Choices { reserved, wanted: wanted.map(leased), ranges: &mut ranges };
+        leases.offer(holder, &mut choices).and_then(address::<A>)
+    }
+
+    /// Whether a client may have this prefix.
+    pub(super) fn may_have_prefix(&mut self, network: usize, known: &Known<'c>, wanted: Net<Ipv6Addr>) -> bool {
+        if let Some((reserved, _)) = known.reservation.and_then(Reservation::delegated) {
+            return reserved == wanted;
+        }
+        let within =
+            |one: &crate::plan::Delegation| one.length == wanted.length() && one.within.trunc().holds(wanted.first());
+        let reserved = self.told.delegated(self.compiled, network).iter().any(|net| net.meets(&wanted));
+        known.network.delegates.iter().any(within) && !reserved
+    }
+
+    /// A prefix for a client, as an address.
+    pub(super) fn delegate(
+        &mut self,
+        network: usize,
+        known: &Known<'c>,
+        holder: &Holder<'_>,
+        wanted: Option<Net<Ipv6Addr>>,
+        leases: &mut impl Leases,
+    ) -> Option<Net<Ipv6Addr>> {
+        let prefix = |leased: Leased| match leased {
+            Leased::Prefix(net) => Some(net),
+            Leased::Address(_) => None,
+        };
+        let reserved = known.reservation.and_then(Reservation::delegated).map(|(net, _)| Leased::Prefix(net));
+        let had = leases.find(holder).and_then(prefix).filter(|had| self.may_have_prefix(network, known, *had));
+        let wanted = had.or_else(|| wanted.filter(|wanted| self.may_have_prefix(network, known, *wanted)));
+        let taken = self.told.delegated(self.compiled, network);
+        let mut ranges = known.network.delegates.iter().flat_map(|one| {
+            let step = 128 - u32::from(one.length);
+            let within = one.within.trunc();
+            let number = move |address: Ipv6Addr| address.bits().unbounded_shr(step);
+            let taken = taken.iter().map(move |net| (number(net.first()), number(net.last())));
+            let free = gaps(number(within.first()), number(within.last()), taken);
+            free.map(move |(first, last)| Range::prefixes(first, last, one.length))
+        });
+        let mut choices = Choices { reserved, wanted: wanted.map(Leased::Prefix), ranges: &mut ranges };
+        leases.offer(holder, &mut choices).and_then(prefix)
+    }
+}

@@ -1,0 +1,255 @@
+//! Replies by DHCPv6 (RFC 8415, section 18.3).
+
+use std::net::{IpAddr, Ipv6Addr};
+
+use super::{Association, Destination, Holder, Ingress, Leased, Leases, Reply, Server, leased};
+use crate::answer::Known;
+use crate::answer::associations::{ADDRESSES, Inside, NO_ADDRESS, NO_PREFIX, PREFIXES, association};
+use crate::answer::exchange::stands_in;
+use crate::answer::v6::SERVER;
+use crate::family::{Family, Net, Protocol};
+use crate::packet::v6::{Draft, Header, Message, MessageType, RELAY_MESSAGE, Relay};
+use crate::packet::{AnyMessage, Message as _};
+use crate::plan::ClientFacts;
+
+/// An identity association as a client sends it.
+struct Asked {
+    code: u16,
+    iaid: u32,
+    /// What the client has or would like.
+    wants: Option<Leased>,
+}
+
+/// The codes of the client's and the server's identifiers, and of an address and a prefix in associations.
+const CLIENT: u16 = 1;
+const SERVER_ID: u16 = 2;
+const ADDRESS: usize = 5;
+const PREFIX: usize = 26;
+
+/// That what a client has is not of this link, or of no association here (RFC 8415, section 21.13).
+const SUCCESS: u64 = 0;
+const NO_BINDING: u64 = 3;
+const NOT_ON_LINK: u64 = 4;
+
+/// The associations of a message (RFC 8415, sections 21.4 and 21.21): IAID, T1, T2, and options.
+fn asked(message: Message<'_>) -> Vec<Asked> {
+    let mut all = Vec::new();
+    for option in message.options().filter(|option| matches!(option.code(), ADDRESSES | PREFIXES)) {
+        let octets = option.joined();
+        let Some((head, mut rest)) = octets.split_first_chunk::<12>() else { continue };
+        let mut wants = None;
+        while let [a, b, c, d, more @ ..] = rest {
+            let (code, length) = (usize::from(*a) << 8 | usize::from(*b), usize::from(*c) << 8 | usize::from(*d));
+            let Some(inner) = more.get(..length) else { break };
+            wants = wants.or_else(|| hint(code, inner));
+            rest = &more[length..];
+        }
+        let iaid = u32::from_be_bytes([head[0], head[1], head[2], head[3]]);
+        all.push(Asked { code: option.code(), iaid, wants });
+    }
+    all
+}
+
+/// An address or prefix in an association (RFC 8415, sections 21.6 and 21.22).
+fn hint(code: usize, octets: &[u8]) -> Option<Leased> {
+    match code {
+        ADDRESS => Some(Leased::Address(IpAddr::from(<[u8; 16]>::try_from(octets.get(..16)?).ok()?))),
+        PREFIX => {
+            let address: [u8; 16] = octets.get(9..25)?.try_into().ok()?;
+            Net::new(address.into(), octets[8]).map(|net| Leased::Prefix(net.trunc()))
+        }
+        _ => None,
+    }
+}
+
+impl<'c> Server<'c> {
+    pub(super) fn answer_v6(
+        &mut self,
+        request: &[u8],
+        ingress: &Ingress<'_>,
+        leases: &mut impl Leases,
+    ) -> Option<Reply<'_>> {
+        let message = Message::read(request).ok()?;
+        let any = AnyMessage::V6(message);
+        let inner = message.innermost()?;
+        let network = self.network(any, ingress)?;
+        let facts = ClientFacts { network, ..ClientFacts::from_message(any) };
+        self.octets.clear();
+        let kind = self.is_for_this(inner)?;
+        let known = self.compiled.known(Family::V6, &facts, false)?;
+        let octets = self.reply(inner, kind, &facts, known, leases)?;
+        self.octets = octets;
+        self.around(message)?;
+        Some(Reply { octets: &self.octets, to: Destination::Source })
+    }
+
+    fn own_duid(&self) -> &[u8] {
+        self.compiled.server.duid.as_deref().unwrap_or(&SERVER)
+    }
+
+    /// The type of a reply to a message, if one is due: it is for any server or for this one (RFC 8415, section 16).
+    fn is_for_this(&self, message: Message<'_>) -> Option<MessageType> {
+        let server = message.option(SERVER_ID).map(|option| option.joined());
+        let own = server.as_deref() == Some(self.own_duid());
+        let client = message.option(CLIENT).is_some();
+        let kind = message.message_type();
+        match kind {
+            MessageType::SOLICIT if client && server.is_none() => {
+                Some(if message.option(14).is_some() { MessageType::REPLY } else { MessageType::ADVERTISE })
+            }
+            MessageType::REQUEST | MessageType::RENEW | MessageType::RELEASE | MessageType::DECLINE
+                if client && own =>
+            {
+                Some(MessageType::REPLY)
+            }
+            MessageType::CONFIRM | MessageType::REBIND if client && server.is_none() => Some(MessageType::REPLY),
+            MessageType::INFORMATION_REQUEST if server.is_none() || own => Some(MessageType::REPLY),
+            _ => None,
+        }
+    }
+
+    fn reply(
+        &mut self,
+        message: Message<'_>,
+        kind: MessageType,
+        facts: &ClientFacts,
+        known: Known<'c>,
+        leases: &mut impl Leases,
+    ) -> Option<Vec<u8>> {
+        let asked_by = message.message_type();
+        let associations = asked(message);
+        let duid = message.option(CLIENT).map(|option| option.joined().into_owned()).unwrap_or_default();
+        let mut given = Vec::with_capacity(associations.len());
+        let mut status = None;
+        match asked_by {
+            MessageType::CONFIRM => {
+                let mut hints = associations.iter().filter_map(|one| one.wants).peekable();
+                hints.peek()?;
+                let side = &known.network.sides.v6;
+                let on_link =
+                    hints.all(|hint| super::address(hint).is_some_and(|address| side.subnet_with(address).is_some()));
+                status = Some(if on_link { SUCCESS } else { NOT_ON_LINK });
+            }
+            MessageType::RELEASE | MessageType::DECLINE => {
+                for one in &associations {
+                    let holder = holder(&known, one, &duid);
+                    let declined = asked_by == MessageType::DECLINE;
+                    one.wants.into_iter().for_each(|leased| leases.free(&holder, leased, declined));
+                }
+                status = Some(SUCCESS);
+            }
+            MessageType::INFORMATION_REQUEST => {}
+            _ => {
+                for (at, one) in associations.iter().enumerate() {
+                    // What is reserved is one address and one prefix: the first association of a kind has it.
+                    let first = associations[..at].iter().all(|other| other.code != one.code);
+                    let holder = holder(&known, one, &duid);
+                    given.push((one, self.inside(asked_by, one, first, &known, facts.network, &holder, leases)));
+                }
+            }
+        }
+        let holders: Vec<(Association, Leased)> =
+            given.iter().filter_map(|(one, inside)| Some((association_of(one), leased_by(*inside)?))).collect();
+        let network = &*known.network.name;
+        let address = given.iter().find_map(|(_, inside)| match inside {
+            Inside::Address(address) => Some(IpAddr::from(*address)),
+            _ => None,
+        });
+        let settings = status.is_none();
+        let own = self.own_duid().to_vec();
+        let answer = self.told.answer(self.compiled, Family::V6, facts, known, address);
+        if kind == MessageType::REPLY {
+            for (association, leased) in holders {
+                leases.bind(&Holder { network, association, client: &duid }, leased, answer.timers.lease.seconds);
+            }
+        }
+        let mut options: Vec<(u16, Vec<u8>)> = Vec::new();
+        options.extend((!duid.is_empty()).then(|| (CLIENT, duid.clone())));
+        options.push((SERVER_ID, own));
+        options.extend(
+            given.iter().map(|(one, inside)| (one.code, association(one.iaid, &answer.timers, *inside, |time| time))),
+        );
+        options.extend(status.map(|status| (13, (status as u16).to_be_bytes().to_vec())));
+        options.extend((asked_by == MessageType::SOLICIT && kind == MessageType::REPLY).then(|| (14, Vec::new())));
+        let stands = |code| stands_in(&self.compiled.codebook, Protocol::V6, code, MessageType::REPLY.0, kind.0);
+        let mut all: Vec<(u16, &[u8])> = options.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
+        let wanted = answer
+            .payloads
+            .iter()
+            .filter(|sent| settings && facts.requests(Family::V6, sent.code) && stands(sent.code));
+        all.extend(wanted.map(|sent| (sent.code, sent.octets.as_slice())));
+        let header = Header::Transaction(message.transaction()?);
+        self.composer.compose(&Draft { message_type: kind, header, options: &all }).ok().map(<[u8]>::to_vec)
+    }
+
+    /// What an association gets.
+    #[expect(clippy::too_many_arguments, reason = "all of what decides it")]
+    fn inside(
+        &mut self,
+        asked_by: MessageType,
+        one: &Asked,
+        first: bool,
+        known: &Known<'c>,
+        network: usize,
+        holder: &Holder<'_>,
+        leases: &mut impl Leases,
+    ) -> Inside {
+        let extends = matches!(asked_by, MessageType::RENEW | MessageType::REBIND);
+        // A client that extends what nobody here has leased it is told so (RFC 8415, section 18.3.4).
+        if extends && leases.find(holder).is_none() && known.reservation.is_none() {
+            return Inside::Status(NO_BINDING);
+        }
+        let reservation = known.reservation.filter(|_| first);
+        let known = Known { network: known.network, fleets: known.fleets.clone(), reservation };
+        match one.code {
+            PREFIXES => {
+                let wanted = one.wants.and_then(|leased| match leased {
+                    Leased::Prefix(net) => Some(net),
+                    Leased::Address(_) => None,
+                });
+                let prefix = self.delegate(network, &known, holder, wanted, leases);
+                prefix.map_or(Inside::Status(NO_PREFIX), Inside::Prefix)
+            }
+            _ => {
+                let wanted = one.wants.and_then(super::address::<Ipv6Addr>);
+                let address = self.offer::<Ipv6Addr>(network, &known, holder, wanted, leases);
+                address.map_or(Inside::Status(NO_ADDRESS), Inside::Address)
+            }
+        }
+    }
+
+    /// Puts the reply into a Relay-reply for each Relay-forward around the request (RFC 8415, section 19.3).
+    fn around(&mut self, request: Message<'_>) -> Option<()> {
+        let mut relays = Vec::new();
+        let mut at = request;
+        while let Some(relay) = at.relay() {
+            relays.push((relay, at.option(18).map(|option| option.joined().into_owned())));
+            at = at.relayed()?.0.ok()?;
+        }
+        for (relay, interface) in relays.into_iter().rev() {
+            let Relay { hops, link, peer } = relay;
+            let mut options: Vec<(u16, &[u8])> = interface.iter().map(|octets| (18, octets.as_slice())).collect();
+            options.push((RELAY_MESSAGE, &self.octets));
+            let header = Header::Relay(Relay { hops, link, peer });
+            let draft = Draft { message_type: MessageType::RELAY_REPLY, header, options: &options };
+            self.octets = self.composer.compose(&draft).ok()?.to_vec();
+        }
+        Some(())
+    }
+}
+
+fn association_of(one: &Asked) -> Association {
+    if one.code == PREFIXES { Association::Prefixes(one.iaid) } else { Association::Addresses(one.iaid) }
+}
+
+fn holder<'h>(known: &Known<'h>, one: &Asked, duid: &'h [u8]) -> Holder<'h> {
+    Holder { network: &known.network.name, association: association_of(one), client: duid }
+}
+
+fn leased_by(inside: Inside) -> Option<Leased> {
+    match inside {
+        Inside::Address(address) => Some(leased(address)),
+        Inside::Prefix(net) => Some(Leased::Prefix(net)),
+        Inside::Nothing | Inside::Status(_) => None,
+    }
+}
