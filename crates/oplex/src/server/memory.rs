@@ -23,12 +23,14 @@ const DECLINED: u64 = 3600;
 pub struct InMemory {
     now: u64,
     held: HashMap<Box<str>, OfNetwork>,
+    /// Where the holder that is looked for is put together.
+    key: Vec<u8>,
 }
 
 /// The leases on one network.
 #[derive(Debug, Clone, Default)]
 struct OfNetwork {
-    by_holder: HashMap<(Association, Box<[u8]>), Leased>,
+    by_holder: HashMap<Box<[u8]>, Leased>,
     by_lease: BTreeMap<Leased, Held>,
     /// Of a range that begins so: before this place all was taken when it was last looked for.
     taken_to: HashMap<Leased, u128>,
@@ -36,8 +38,23 @@ struct OfNetwork {
 
 #[derive(Debug, Clone)]
 struct Held {
-    by: Option<(Association, Box<[u8]>)>,
+    /// Nobody, where it was declined.
+    by: Option<Box<[u8]>>,
     until: u64,
+}
+
+/// A holder as one piece: the association, and the client.
+fn key<'k>(holder: &Holder<'_>, buffer: &'k mut Vec<u8>) -> &'k [u8] {
+    let (kind, iaid) = match holder.association {
+        Association::Client => (0, 0),
+        Association::Addresses(iaid) => (1, iaid),
+        Association::Prefixes(iaid) => (2, iaid),
+    };
+    buffer.clear();
+    buffer.push(kind);
+    buffer.extend(iaid.to_be_bytes());
+    buffer.extend_from_slice(holder.client);
+    buffer
 }
 
 impl InMemory {
@@ -58,21 +75,24 @@ impl InMemory {
         self.len() == 0
     }
 
-    fn network(&mut self, name: &str) -> &mut OfNetwork {
-        if !self.held.contains_key(name) {
-            self.held.insert(name.into(), OfNetwork::default());
+    /// The leases of the holder's network, the holder's key, and the time.
+    fn of(&mut self, holder: &Holder<'_>) -> (&mut OfNetwork, &[u8], u64) {
+        let Self { now, held, key: buffer } = self;
+        if !held.contains_key(holder.network) {
+            held.insert(holder.network.into(), OfNetwork::default());
         }
-        self.held.entry(name.into()).or_default()
+        let network = held.get_mut(holder.network).unwrap_or_else(|| unreachable!("it was put in"));
+        (network, key(holder, buffer), *now)
     }
 }
 
 impl OfNetwork {
-    fn is_free(&self, leased: Leased, holder: &(Association, Box<[u8]>), now: u64) -> bool {
-        self.by_lease.get(&leased).is_none_or(|held| held.by.as_ref() == Some(holder) || held.until <= now)
+    fn is_free(&self, leased: Leased, holder: &[u8], now: u64) -> bool {
+        self.by_lease.get(&leased).is_none_or(|held| held.by.as_deref() == Some(holder) || held.until <= now)
     }
 
-    /// The first in a range that is free, with its place.
-    fn first_free(&mut self, range: Range, holder: &(Association, Box<[u8]>), now: u64) -> Option<Leased> {
+    /// The first in a range that is free.
+    fn first_free(&mut self, range: Range, holder: &[u8], now: u64) -> Option<Leased> {
         let begin = range.get(0)?;
         let from = self.taken_to.get(&begin).copied().unwrap_or(0);
         let mut place = from;
@@ -88,59 +108,57 @@ impl OfNetwork {
         (0..from).filter_map(|place| range.get(place)).find(|leased| self.is_free(*leased, holder, now))
     }
 
-    fn keep(&mut self, leased: Leased, holder: (Association, Box<[u8]>), until: u64) {
-        if let Some(before) = self.by_lease.insert(leased, Held { by: Some(holder.clone()), until })
-            && let Some(by) = before.by.filter(|by| *by != holder)
-        {
-            self.by_holder.remove(&by);
+    /// Notes who has something, and until when: `until` is told when that was before, if it is the same holder.
+    fn keep(&mut self, leased: Leased, holder: &[u8], until: impl FnOnce(u64) -> u64) {
+        if let Some(held) = self.by_lease.get_mut(&leased) {
+            if held.by.as_deref() == Some(holder) {
+                held.until = until(held.until);
+                return;
+            }
+            if let Some(by) = &held.by {
+                self.by_holder.remove(by);
+            }
         }
-        if let Some(other) = self.by_holder.insert(holder, leased).filter(|other| *other != leased) {
+        self.by_lease.insert(leased, Held { by: Some(holder.into()), until: until(0) });
+        if let Some(other) = self.by_holder.insert(holder.into(), leased).filter(|other| *other != leased) {
             self.by_lease.remove(&other);
             self.taken_to.clear();
         }
     }
 }
 
-fn owned(holder: &Holder<'_>) -> (Association, Box<[u8]>) {
-    (holder.association, holder.client.into())
-}
-
 impl Leases for InMemory {
     fn find(&mut self, holder: &Holder<'_>) -> Option<Leased> {
-        self.held.get(holder.network)?.by_holder.get(&owned(holder)).copied()
+        let Self { held, key: buffer, .. } = self;
+        held.get(holder.network)?.by_holder.get(key(holder, buffer)).copied()
     }
 
     fn offer(&mut self, holder: &Holder<'_>, choices: &mut Choices<'_>) -> Option<Leased> {
-        let (now, key) = (self.now, owned(holder));
-        let network = self.network(holder.network);
-        let mut found = choices.preferred().find(|leased| network.is_free(*leased, &key, now));
+        let (network, key, now) = self.of(holder);
+        let mut found = choices.preferred().find(|leased| network.is_free(*leased, key, now));
         while found.is_none() {
-            found = network.first_free(choices.range()?, &key, now);
+            found = network.first_free(choices.range()?, key, now);
         }
-        let leased = found?;
-        let until =
-            network.by_lease.get(&leased).filter(|held| held.by.as_ref() == Some(&key)).map_or(0, |held| held.until);
-        network.keep(leased, key, until.max(now + OFFERED));
-        Some(leased)
+        network.keep(found?, key, |until| until.max(now + OFFERED));
+        found
     }
 
     fn bind(&mut self, holder: &Holder<'_>, leased: Leased, seconds: u32) -> bool {
-        let (now, key) = (self.now, owned(holder));
-        let network = self.network(holder.network);
-        let free = network.is_free(leased, &key, now);
+        let (network, key, now) = self.of(holder);
+        let free = network.is_free(leased, key, now);
         if free {
-            network.keep(leased, key, if seconds == u32::MAX { u64::MAX } else { now + u64::from(seconds) });
+            let until = if seconds == u32::MAX { u64::MAX } else { now + u64::from(seconds) };
+            network.keep(leased, key, |_| until);
         }
         free
     }
 
     fn free(&mut self, holder: &Holder<'_>, leased: Leased, declined: bool) {
-        let (now, key) = (self.now, owned(holder));
-        let network = self.network(holder.network);
-        if network.by_holder.get(&key) != Some(&leased) {
+        let (network, key, now) = self.of(holder);
+        if network.by_holder.get(key) != Some(&leased) {
             return;
         }
-        network.by_holder.remove(&key);
+        network.by_holder.remove(key);
         network.by_lease.remove(&leased);
         network.taken_to.clear();
         if declined {
