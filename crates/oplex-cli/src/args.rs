@@ -303,6 +303,9 @@ pub(crate) struct Revert {
 pub(crate) struct Verify {
     #[command(flatten)]
     pub(crate) store: StoreDir,
+    /// A public Ed25519 key (PEM): each release must be signed with it, or with another that is named so
+    #[arg(long, value_name = "KEYFILE")]
+    pub(crate) trust: Vec<PathBuf>,
     /// Remove parts that no release names and that are older than this: 7d
     #[arg(long, value_name = "AGE")]
     pub(crate) prune: Option<String>,
@@ -335,6 +338,9 @@ pub(crate) struct Said {
     /// Who publishes it; the name of the user by default
     #[arg(long, value_name = "NAME")]
     pub(crate) author: Option<String>,
+    /// Sign it with this private Ed25519 key (PEM)
+    #[arg(long, value_name = "KEYFILE")]
+    pub(crate) sign: Option<PathBuf>,
 }
 
 #[derive(Debug, clap::Args)]

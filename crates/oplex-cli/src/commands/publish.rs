@@ -113,7 +113,7 @@ fn publish(it: &Publication<'_>, since: Option<(&Release, &Changes<'_>)>, out: &
         let entry = Entry {
             findings: Noted::of(it.found, &it.loaded.sources),
             changes: changes.map_or(0, Changes::count),
-            ..releases::entry(&args.said)
+            ..releases::entry(&args.said)?
         };
         store.publish(it.prepared, previous, entry).or_else(|why| nothing(&why))?;
     }

@@ -4,7 +4,7 @@ use std::path::Path;
 
 use oplex::plan::{Loaded, Plan};
 use oplex_io::files;
-use oplex_io::store::{Entry, Release, SourceFile, Store, StoreError};
+use oplex_io::store::{Entry, Release, SigningKey, SourceFile, Store, StoreError};
 
 use crate::args::{Releases, Said, Trust};
 use crate::exit::{Failure, because};
@@ -39,8 +39,7 @@ pub(super) fn one(store: &Store, number: u32) -> Result<Release, Failure> {
     if numbers.contains(&number) {
         return Ok(store.release(number)?);
     }
-    let folder = store.path(1);
-    let folder = super::shown(folder.parent().and_then(Path::parent).unwrap_or(&folder));
+    let folder = super::shown(store.root());
     match numbers.last() {
         None => because(format!("{folder} has no release")),
         Some(last) => because(format!("{folder} has no release {number}; the latest is r{last}")),
@@ -82,8 +81,9 @@ pub(super) fn of_release(store: &Store, release: &Release) -> Result<Loaded, Fai
 }
 
 /// What a publisher says of a release.
-pub(super) fn entry(said: &Said) -> Entry {
+pub(super) fn entry(said: &Said) -> Result<Entry, Failure> {
     let user = || ["USER", "LOGNAME"].iter().find_map(|name| std::env::var(name).ok()).filter(|name| !name.is_empty());
     let author = said.author.clone().or_else(user).unwrap_or_else(|| "unknown".to_owned());
-    Entry { author, note: said.note.clone(), ..Entry::default() }
+    let sign = said.sign.as_deref().map(SigningKey::read).transpose()?;
+    Ok(Entry { author, note: said.note.clone(), sign, ..Entry::default() })
 }

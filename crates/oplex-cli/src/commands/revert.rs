@@ -39,7 +39,7 @@ pub(super) fn run(args: &Revert, out: &mut dyn Write) -> Outcome {
         changes: changes.count(),
         reverts_to: Some(to.number()),
         findings: to.manifest.findings.clone(),
-        ..releases::entry(&args.said)
+        ..releases::entry(&args.said)?
     };
     let release = store.revert(&to, &latest, entry)?;
     match args.format.format {

@@ -3,7 +3,7 @@
 use std::io::Write;
 use std::time::Duration;
 
-use oplex_io::store::{Report, Store};
+use oplex_io::store::{Report, Store, TrustedKey};
 
 use crate::args::{Format, Verify};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
@@ -14,7 +14,8 @@ use crate::render::style::{BAD, DIM, GOOD, in_style};
 pub(super) fn run(args: &Verify, out: &mut dyn Write) -> Outcome {
     let age = args.prune.as_deref().map(age).transpose()?;
     let store = Store::new(&args.store.path);
-    let report = store.verify()?;
+    let trusted = args.trust.iter().map(|path| TrustedKey::read(path)).collect::<Result<Vec<_>, _>>()?;
+    let report = store.verify(&trusted)?;
     let pruned = match age {
         // What is wrong is looked at first: parts may be needed to mend it.
         Some(age) if report.flaws.is_empty() => Some(store.prune(&report, age)?),
@@ -49,7 +50,8 @@ fn text(args: &Verify, report: &Report, pruned: Option<usize>, out: &mut dyn Wri
         let of = flaw.release.map(|release| format!(" (release {release})")).unwrap_or_default();
         writeln!(out, "  {}{of}\n    {}", clean::line(&flaw.path.display().to_string()), clean::line(&flaw.why))?;
     }
-    if !orphans.is_empty() {
+    // What is wrong may be a manifest, whose parts nobody names then.
+    if !orphans.is_empty() && flaws.is_empty() {
         let octets: u64 = orphans.iter().map(|orphan| orphan.octets).sum();
         let count = orphans.len();
         let line = format!(

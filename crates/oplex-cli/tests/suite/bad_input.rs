@@ -183,9 +183,9 @@ fn a_disk_that_fills_up_in_the_middle_leaves_no_release() {
     assert!(String::from_utf8_lossy(&output.stderr).contains("nothing was published"));
     // What was written before is harmless, and used again by the next.
     let store = oplex_io::store::Store::new(place.path());
-    assert_eq!((store.numbers().unwrap(), store.verify().unwrap().flaws), (Vec::new(), Vec::new()));
+    assert_eq!((store.numbers().unwrap(), store.verify(&[]).unwrap().flaws), (Vec::new(), Vec::new()));
     oplex(&["publish", "demo/plan.toml", "--store", place.path().to_str().unwrap()]).assert().code(0);
-    assert_eq!(store.verify().unwrap().orphans, []);
+    assert_eq!(store.verify(&[]).unwrap().orphans, []);
 }
 
 #[test]

@@ -186,6 +186,8 @@ const TYPED: &[&str] = &[
     "revert r1 --store store --write NAME",
     "verify --store store",
     "verify --store NAME",
+    "verify --store store --trust NAME",
+    "publish good.toml --store out --sign NAME",
     "verify --store store --prune NAME",
     "rules NAME",
     "tour --NAME",

@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::value::RawValue;
 
 use super::digest;
+use super::signature::{Signature, SigningKey};
 
 /// The form of manifests; a later form gets a later number.
 pub(super) const FORMAT: &str = "oplex-release/3";
@@ -53,6 +54,8 @@ pub struct Release {
     pub manifest: Manifest,
     /// The SHA-256 of that, as it is written.
     pub digest: String,
+    /// Who proves to have published it.
+    pub signature: Option<Signature>,
 }
 
 impl Release {
@@ -68,13 +71,16 @@ impl Release {
 struct Document {
     manifest: Box<RawValue>,
     sha256: String,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    signature: Option<Signature>,
 }
 
-/// Writes a manifest.
-pub(super) fn write(manifest: Manifest) -> serde_json::Result<(Release, Vec<u8>)> {
+/// Writes a manifest, signed if there is a key.
+pub(super) fn write(manifest: Manifest, key: Option<&SigningKey>) -> serde_json::Result<(Release, Vec<u8>)> {
     let text = serde_json::to_string_pretty(&manifest)?;
-    let release = Release { digest: digest(text.as_bytes()), manifest };
-    let document = Document { manifest: RawValue::from_string(text)?, sha256: release.digest.clone() };
+    let signature = key.map(|key| key.sign(text.as_bytes()));
+    let release = Release { digest: digest(text.as_bytes()), manifest, signature: signature.clone() };
+    let document = Document { manifest: RawValue::from_string(text)?, sha256: release.digest.clone(), signature };
     let mut octets = serde_json::to_vec_pretty(&document)?;
     octets.push(b'\n');
     Ok((release, octets))
@@ -87,10 +93,13 @@ pub(super) fn read(octets: &[u8]) -> Result<Release, String> {
         format: String,
     }
     let wrong = |error| format!("not a release: {error}");
-    let Document { manifest, sha256 } = serde_json::from_slice(octets).map_err(wrong)?;
+    let Document { manifest, sha256, signature } = serde_json::from_slice(octets).map_err(wrong)?;
     let digest = digest(manifest.get().as_bytes());
     if digest != sha256 {
         return Err("this manifest was changed after it was written: its digest is another".to_owned());
+    }
+    if signature.as_ref().is_some_and(|signature| !signature.is_of(manifest.get().as_bytes())) {
+        return Err("its signature is not one of this manifest by the key that it names".to_owned());
     }
     let Formed { format } = serde_json::from_str(manifest.get()).map_err(wrong)?;
     match format.strip_prefix("oplex-release/") {
@@ -102,7 +111,7 @@ pub(super) fn read(octets: &[u8]) -> Result<Release, String> {
         }
         None => return Err(format!("its format is `{format}`, which is none of a release")),
     }
-    Ok(Release { manifest: serde_json::from_str(manifest.get()).map_err(wrong)?, digest })
+    Ok(Release { manifest: serde_json::from_str(manifest.get()).map_err(wrong)?, digest, signature })
 }
 
 /// The findings that were there when a plan was published.

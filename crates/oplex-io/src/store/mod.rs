@@ -1,6 +1,6 @@
 //! Release stores: directories from which any program can serve, and in which nothing is ever changed.
 //!
-//! A release is a *manifest* `releases/000007.json` and the *parts* that it names, `parts/` and the SHA-256 of their octets each.
+//! A release is a *manifest* `releases/0000/000007.json` and the *parts* that it names, `parts/` and the SHA-256 of their octets each.
 //! A part is never larger than its largest entry needs, and is written once: releases that have something in common have its
 //! parts in common. All parts are there before the manifest is, which is put in place under the next number only if no other
 //! is there, so a reader sees a whole release or none, and of several publishers one gets each number.
@@ -21,6 +21,7 @@ mod error;
 mod manifest;
 mod prepared;
 mod releases;
+mod signature;
 mod sources;
 mod tree;
 mod verify;
@@ -29,6 +30,7 @@ pub use error::StoreError;
 pub use manifest::{Known, Manifest, Noted, Release};
 pub use prepared::{Entry, Prepared};
 pub use releases::Store;
+pub use signature::{Signature, SigningKey, TrustedKey};
 pub use sources::{SourceFile, SourceKind};
 pub use tree::Part;
 pub use verify::{Flaw, Orphan, Report};

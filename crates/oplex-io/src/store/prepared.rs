@@ -7,10 +7,10 @@ use oplex::release::{Composing, Content, Document, LayerEntry, ServerEntry};
 use serde::{Deserialize, Serialize};
 
 use super::tree::{Part, Parts};
-use super::{Noted, StoreError, sources};
+use super::{Noted, SigningKey, StoreError, sources};
 
 /// What a publisher says of a release.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Clone, Default)]
 pub struct Entry {
     /// Who publishes it.
     pub author: String,
@@ -22,6 +22,8 @@ pub struct Entry {
     pub changes: usize,
     /// The release whose content it has again.
     pub reverts_to: Option<u32>,
+    /// What it is signed with.
+    pub sign: Option<SigningKey>,
 }
 
 /// A release that is ready to be published.

@@ -1,6 +1,6 @@
 //! Releases: read, and published.
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use oplex::release::{BookEntry, Content, Document};
 
@@ -21,9 +21,21 @@ pub struct Store {
 /// The folder of manifests.
 pub(super) const RELEASES: &str = "releases";
 
+/// As many manifests lie in one folder, so that the latest is found without a look at all.
+const TOGETHER: u32 = 100;
+
 /// The name of a manifest's document.
 pub(super) fn name(release: u32) -> String {
-    format!("{RELEASES}/{release:06}.json")
+    format!("{}/{release:06}.json", folder(release / TOGETHER))
+}
+
+fn folder(number: u32) -> String {
+    format!("{RELEASES}/{number:04}")
+}
+
+/// The number of a folder of manifests.
+pub(super) fn folder_number(name: &str) -> Option<u32> {
+    name.parse().ok().filter(|number| folder(*number).ends_with(&format!("/{name}")))
 }
 
 /// The number that a manifest's file name has.
@@ -38,6 +50,12 @@ impl Store {
     #[must_use]
     pub fn new(directory: impl Into<PathBuf>) -> Self {
         Self { directory: Directory::new(directory.into()) }
+    }
+
+    /// The directory.
+    #[must_use]
+    pub fn root(&self) -> &Path {
+        self.directory.root()
     }
 
     /// Where the manifest of a release lies or would lie.
@@ -55,7 +73,25 @@ impl Store {
     /// # Errors
     /// A directory that cannot be read. One that is not there has no releases.
     pub fn numbers(&self) -> Result<Vec<u32>, StoreError> {
-        let mut numbers: Vec<u32> = self.directory.names(RELEASES)?.iter().filter_map(|file| number(file)).collect();
+        let mut numbers = Vec::new();
+        for folder in self.folders()? {
+            numbers.extend(self.numbers_in(folder)?);
+        }
+        Ok(numbers)
+    }
+
+    /// The numbers of the folders of manifests, in order.
+    pub(super) fn folders(&self) -> Result<Vec<u32>, StoreError> {
+        let mut folders: Vec<u32> =
+            self.directory.names(RELEASES)?.iter().filter_map(|name| folder_number(name)).collect();
+        folders.sort_unstable();
+        Ok(folders)
+    }
+
+    fn numbers_in(&self, number: u32) -> Result<Vec<u32>, StoreError> {
+        let names = self.directory.names(&folder(number))?;
+        let here = |release: &u32| release / TOGETHER == number;
+        let mut numbers: Vec<u32> = names.iter().filter_map(|file| self::number(file)).filter(here).collect();
         numbers.sort_unstable();
         Ok(numbers)
     }
@@ -81,7 +117,12 @@ impl Store {
     /// # Errors
     /// As [`Store::numbers`] and [`Store::release`].
     pub fn latest(&self) -> Result<Option<Release>, StoreError> {
-        self.numbers()?.last().map(|last| self.release(*last)).transpose()
+        for folder in self.folders()?.into_iter().rev() {
+            if let Some(last) = self.numbers_in(folder)?.last() {
+                return self.release(*last).map(Some);
+            }
+        }
+        Ok(None)
     }
 
     /// What a release holds. Each part is held against its name as it is read.
@@ -178,7 +219,7 @@ impl Store {
             sources: like.sources.clone(),
         };
         let path = self.path(manifest.release);
-        let (release, octets) = manifest::write(manifest)
+        let (release, octets) = manifest::write(manifest, entry.sign.as_ref())
             .map_err(|error| StoreError::new(&path, format!("cannot be written as JSON: {error}")))?;
         if self.directory.create(&name(release.number()), &octets)? {
             return Ok(release);

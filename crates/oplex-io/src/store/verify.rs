@@ -4,12 +4,13 @@ use std::collections::{HashMap, HashSet};
 use std::path::PathBuf;
 use std::time::{Duration, SystemTime};
 
+use super::directory::Listed;
 use super::manifest;
 use super::prepared::Root;
 use super::releases::{self, RELEASES};
 use super::sources::Files;
 use super::tree::{self, Node, Part};
-use super::{Release, Store, StoreError, is_digest};
+use super::{Release, Store, StoreError, TrustedKey, is_digest};
 
 /// What is wrong in a store.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -52,13 +53,14 @@ pub struct Report {
 }
 
 impl Store {
-    /// Reads everything, and names what was changed, is missing or does not belong.
+    /// Reads everything, and names what was changed, is missing or does not belong. Where keys are trusted, each release must be
+    /// signed with one of them.
     ///
     /// # Errors
     /// A directory that cannot be read.
-    pub fn verify(&self) -> Result<Report, StoreError> {
-        let mut check = Check { store: self, report: Report::default(), seen: HashMap::new() };
-        let present: HashMap<String, super::directory::Listed> =
+    pub fn verify(&self, trusted: &[TrustedKey]) -> Result<Report, StoreError> {
+        let mut check = Check { store: self, trusted, report: Report::default(), seen: HashMap::new() };
+        let present: HashMap<String, Listed> =
             self.directory.list("parts")?.into_iter().map(|listed| (listed.name.clone(), listed)).collect();
         check.releases()?;
         check.strangers()?;
@@ -100,6 +102,7 @@ const STAGED: &str = ".oplex-";
 
 struct Check<'s> {
     store: &'s Store,
+    trusted: &'s [TrustedKey],
     report: Report,
     /// The parts that were read, and whether they are sound.
     seen: HashMap<String, bool>,
@@ -153,6 +156,12 @@ impl Check<'_> {
             }
             (Some((last, _)), None) => wrong(format!("it does not say which release {last} it follows")),
             _ => {}
+        }
+        match &release.signature {
+            _ if self.trusted.is_empty() => {}
+            None => wrong("it is not signed".to_owned()),
+            Some(signature) if self.trusted.iter().any(|trusted| trusted.key == signature.key) => {}
+            Some(signature) => wrong(format!("it is signed with another key than those trusted: {}", signature.key)),
         }
         self.content(&release.manifest.content, number);
         self.sources(&release.manifest.sources, number);
@@ -230,14 +239,22 @@ impl Check<'_> {
             }
         }
         for listed in self.store.directory.list(RELEASES)? {
-            let name = format!("{RELEASES}/{}", listed.name);
-            match releases::number(&listed.name) {
-                Some(_) => {}
-                None if listed.name.starts_with(STAGED) => {
-                    let path = self.store.directory.path(&name);
-                    self.report.orphans.push(Orphan { path, octets: listed.octets, modified: listed.modified, name });
+            let folder = format!("{RELEASES}/{}", listed.name);
+            if releases::folder_number(&listed.name).is_none() {
+                strange.push(folder);
+                continue;
+            }
+            for listed in self.store.directory.list(&folder)? {
+                let name = format!("{folder}/{}", listed.name);
+                match releases::number(&listed.name) {
+                    Some(number) if releases::name(number) == name => {}
+                    None if listed.name.starts_with(STAGED) => {
+                        let path = self.store.directory.path(&name);
+                        let Listed { octets, modified, .. } = listed;
+                        self.report.orphans.push(Orphan { path, octets, modified, name });
+                    }
+                    _ => strange.push(name),
                 }
-                None => strange.push(name),
             }
         }
         for name in strange {

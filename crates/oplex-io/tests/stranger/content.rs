@@ -16,8 +16,8 @@ pub(crate) struct Content {
 impl Content {
     /// The latest release of a store.
     pub(crate) fn latest(store: &Path) -> Self {
-        let releases = fs::read_dir(store.join("releases")).unwrap();
-        let latest = releases.map(|entry| entry.unwrap().path()).max().unwrap();
+        let last = |folder: &Path| fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()).max().unwrap();
+        let latest = last(&last(&store.join("releases")));
         let document = json(&latest);
         let part = |name: &Value| store.join("parts").join(name.as_str().unwrap());
         let root = json(&part(&document["manifest"]["content"]));
