@@ -17,6 +17,7 @@ use crate::render::style::{BAD, GOOD, STRONG, in_style};
 use crate::render::{clean, findings, octets};
 
 pub(super) fn run(args: &Publish, out: &mut dyn Write) -> Outcome {
+    let said = releases::entry(&args.said)?;
     let loaded = oplex_io::files::plan(&args.plan, args.trust.reach())?;
     let found = check::plan(&loaded);
     let least = if args.strict { Severity::Warning } else { Severity::Error };
@@ -30,20 +31,16 @@ pub(super) fn run(args: &Publish, out: &mut dyn Write) -> Outcome {
     belongs(args, previous.as_ref(), &document)?;
     was_seen(args, previous.as_ref())?;
     let prepared = Prepared::new(&document, &loaded.sources).or_else(|why| nothing(&why))?;
-    let Some(previous) = previous else {
-        return publish(
-            &Publication {
-                args,
-                store: &store,
-                prepared: &prepared,
-                loaded: &loaded,
-                found: &found,
-                document: &document,
-            },
-            None,
-            out,
-        );
+    let publication = Publication {
+        args,
+        store: &store,
+        prepared: &prepared,
+        loaded: &loaded,
+        found: &found,
+        document: &document,
+        said: &said,
     };
+    let Some(previous) = previous else { return publish(&publication, None, out) };
     if previous.manifest.content == prepared.content() {
         return unchanged(args, &previous, &store, out);
     }
@@ -53,8 +50,6 @@ pub(super) fn run(args: &Publish, out: &mut dyn Write) -> Outcome {
     let unread = |why| nothing(&format!("the latest release cannot be read: {why}"));
     let (before, after) = (was.compiled().or_else(unread)?, is.compiled().or_else(unread)?);
     let changes = Changes::between(&before, &after);
-    let publication =
-        Publication { args, store: &store, prepared: &prepared, loaded: &loaded, found: &found, document: &document };
     publish(&publication, Some((&previous, &changes)), out)
 }
 
@@ -102,6 +97,7 @@ struct Publication<'p> {
     loaded: &'p Loaded,
     found: &'p [Finding],
     document: &'p Document,
+    said: &'p Entry,
 }
 
 fn publish(it: &Publication<'_>, since: Option<(&Release, &Changes<'_>)>, out: &mut dyn Write) -> Outcome {
@@ -113,7 +109,7 @@ fn publish(it: &Publication<'_>, since: Option<(&Release, &Changes<'_>)>, out: &
         let entry = Entry {
             findings: Noted::of(it.found, &it.loaded.sources),
             changes: changes.map_or(0, Changes::count),
-            ..releases::entry(&args.said)?
+            ..it.said.clone()
         };
         store.publish(it.prepared, previous, entry).or_else(|why| nothing(&why))?;
     }
