@@ -151,8 +151,15 @@ pub(crate) struct Show {
     pub(crate) store: Releases,
     #[command(flatten)]
     pub(crate) trust: Trust,
-    #[command(flatten)]
-    pub(crate) format: Form,
+    /// Write every distinct reply, and what routers advertise, as frames to a capture file
+    #[arg(long, value_name = "FILE", conflicts_with = "option")]
+    pub(crate) capture: Option<PathBuf>,
+    /// Replace the capture file, if it is a capture
+    #[arg(long, requires = "capture")]
+    pub(crate) force: bool,
+    /// Output format: text, JSON, or CSV with network, layer, code, name, value and octets of each option
+    #[arg(long, value_enum, default_value = "text")]
+    pub(crate) format: ShowFormat,
 }
 
 #[derive(Debug, clap::Args)]
@@ -388,6 +395,13 @@ pub(crate) struct Form {
 pub(crate) enum Format {
     Text,
     Json,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum ShowFormat {
+    Text,
+    Json,
+    Csv,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]

@@ -9,7 +9,7 @@ use std::path::Path;
 
 use oplex::plan::{Loaded, Plan};
 use oplex::release::{Document, compare, compile};
-use oplex_io::store::{Entry, Prepared, Release, SourceKind, Store};
+use oplex_io::store::{Entry, Prepared, Release, Seen, SourceKind, Store, TrustedKey, Watch};
 use proptest::prelude::*;
 
 const BOOK: &str = "book = \"tern\"\ncarriers = [\"v4:43\"]\n[[option]]\ncode = 1\nname = \"ring\"\nlayout = \"u8\"\nreference = \"none\"\n";
@@ -129,6 +129,35 @@ fn only_what_changed_is_written() {
         assert_eq!(store.document(&last).unwrap(), document(&changed));
     }
     assert_eq!(store.verify(&[]).unwrap().flaws, []);
+}
+
+/// Whoever follows a store sees the latest release and each new one; one that is broken is reported once, and the last good one kept.
+#[test]
+fn a_store_is_followed() {
+    let place = tempfile::tempdir().unwrap();
+    let store = Store::new(place.path());
+    let mut watch = Watch::new(store.clone());
+    assert!(watch.look().is_none());
+    let number = |seen: Option<Seen>| match seen {
+        Some(Seen::Release(release, _)) => release.number(),
+        other => panic!("{other:?}"),
+    };
+    let first = publish(&store, &plan(2, &|_| 1, &[]), None);
+    let second = publish(&store, &plan(2, &|_| 2, &[]), Some(&first));
+    assert_eq!(number(watch.look()), 2);
+    let third = publish(&store, &plan(2, &|_| 3, &[]), Some(&second));
+    let fourth = publish(&store, &plan(2, &|_| 4, &[]), Some(&third));
+    assert_eq!((number(watch.look()), number(watch.look())), (3, 4));
+    assert!(watch.look().is_none());
+    publish(&store, &plan(2, &|_| 5, &[]), Some(&fourth));
+    let good = fs::read(store.path(5)).unwrap();
+    fs::write(store.path(5), "{").unwrap();
+    assert!(matches!(watch.look(), Some(Seen::Broken(why)) if why.why.contains("not a release")));
+    assert!(watch.look().is_none(), "it is said once");
+    fs::write(store.path(5), good).unwrap();
+    assert_eq!(number(watch.look()), 5);
+    let mut strict = Watch::new(store).trusting(vec![TrustedKey { key: "00".to_owned() }]);
+    assert!(matches!(strict.look(), Some(Seen::Broken(why)) if why.why.contains("not signed with a key")));
 }
 
 #[test]

@@ -8,7 +8,7 @@ use oplex::family::Family;
 use oplex::layout::duration_text;
 use unicode_width::UnicodeWidthStr;
 
-use crate::args::{Format, Show};
+use crate::args::{Show, ShowFormat};
 use crate::exit::{DONE, ERRORS, Outcome, because};
 use crate::forms::{self, AddressesForm, LayerForm, PlanForm, SentForm};
 use crate::render::clean;
@@ -39,9 +39,16 @@ pub(super) fn run(args: &Show, out: &mut dyn Write) -> Outcome {
     }
     let form = PlanForm::new(plan, &compiled, &loaded.sources, only);
     let errors = super::errors(&loaded);
-    match args.format.format {
-        Format::Json => forms::document(out, "oplex-plan/1", &form)?,
-        Format::Text => {
+    if let Some(path) = &args.capture {
+        let count = super::replies::write(&compiled, only, path, args.force)?;
+        let s = if count == 1 { "" } else { "s" };
+        writeln!(out, "{}: {count} frame{s}, every distinct reply once", super::shown(path))?;
+        return Ok(if errors > 0 { ERRORS } else { DONE });
+    }
+    match args.format {
+        ShowFormat::Json => forms::document(out, "oplex-plan/1", &form)?,
+        ShowFormat::Csv => super::sheet::write(&form, out)?,
+        ShowFormat::Text => {
             super::draw_errors(errors, "the plan", out)?;
             draw(&form, only.is_some(), out)?;
         }
@@ -72,7 +79,7 @@ fn one_option(compiled: &Compiled<'_>, at: usize, query: &str, args: &Show, out:
         let network = clean::line(&audience.network().name).into_owned();
         return because(format!("{} is not sent to clients of no fleet on {network}", definition.label()));
     }
-    if args.format.format == Format::Json {
+    if args.format == ShowFormat::Json {
         let hex = found.iter().map(|octets| oplex::octets::hex::plain(octets)).collect();
         let form = forms::SentOctetsForm {
             network: audience.network().name.to_string(),

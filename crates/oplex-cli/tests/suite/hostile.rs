@@ -156,6 +156,8 @@ const TYPED: &[&str] = &[
     "show plan.toml",
     "show plan.toml --network NAME",
     "show good.toml",
+    "show plan.toml --format csv",
+    "show good.toml --capture NAME",
     "show raw.toml",
     "diff plan.toml next.toml",
     "diff plan.toml NAME.toml",

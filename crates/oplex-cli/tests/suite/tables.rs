@@ -133,3 +133,40 @@ fn one_network_is_shown_with_what_concerns_it() {
     }
     assert!(!text.contains("jetty"), "{text}");
 }
+
+/// The same options on lines for a spreadsheet, and each distinct reply once in a capture.
+#[test]
+fn options_are_shown_to_spreadsheets_and_replies_to_packet_analysers() {
+    let sheet = oplex(&["show", "demo/plan.toml", "--format", "csv"]).assert().code(0).get_output().stdout.clone();
+    let sheet = String::from_utf8(sheet).unwrap();
+    let lines: Vec<&str> = sheet.lines().collect();
+    assert_eq!(
+        lines[..3],
+        [
+            "network,layer,code,name,value,hex",
+            ",everyone,v4:6,domain-server,\"10.64.0.53, 10.64.0.54\",0a4000350a400036",
+            ",everyone,v4:15,domain-name,tarnfell.example,7461726e66656c6c2e6578616d706c65",
+        ]
+    );
+    for line in [
+        "control-room,fleet intercoms on control-room,tern:224,settings,changes { VLAN = 4 },",
+        "visitors,network visitors,v4:42,,(withheld),",
+        "mast,router of mast,ra:5,mtu,{ mtu = 1280 },000000000500",
+    ] {
+        assert!(lines.contains(&line), "{line}\n{sheet}");
+    }
+    let place = tempfile::tempdir().unwrap();
+    let file = place.path().join("replies.pcapng");
+    let typed = ["show", "demo/plan.toml", "--network", "mast", "--capture", file.to_str().unwrap()];
+    oplex(&typed).assert().code(0).stdout_eq("[..]replies.pcapng: [..] frames, every distinct reply once\n");
+    let octets = std::fs::read(&file).unwrap();
+    let mut capture = pcap_file::pcapng::PcapNgReader::new(&octets[..]).unwrap();
+    let mut frames = std::collections::BTreeSet::new();
+    while let Some(block) = capture.next_block() {
+        if let pcap_file::pcapng::Block::EnhancedPacket(packet) = block.unwrap().0 {
+            assert!(frames.insert(packet.data.to_vec()), "each is there once");
+        }
+    }
+    assert!(frames.len() > 1, "{}", frames.len());
+    oplex(&typed).assert().code(2);
+}

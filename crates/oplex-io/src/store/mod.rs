@@ -25,6 +25,7 @@ mod signature;
 mod sources;
 mod tree;
 mod verify;
+mod watch;
 
 pub use error::StoreError;
 pub use manifest::{Known, Manifest, Noted, Release};
@@ -34,6 +35,7 @@ pub use signature::{Signature, SigningKey, TrustedKey};
 pub use sources::{SourceFile, SourceKind};
 pub use tree::Part;
 pub use verify::{Flaw, Orphan, Report};
+pub use watch::{Seen, Watch};
 
 use sha2::{Digest as _, Sha256};
 

@@ -80,6 +80,19 @@ impl Store {
         Ok(numbers)
     }
 
+    /// The number of the latest release, if there is one.
+    ///
+    /// # Errors
+    /// As [`Store::numbers`].
+    pub fn latest_number(&self) -> Result<Option<u32>, StoreError> {
+        for folder in self.folders()?.into_iter().rev() {
+            if let Some(last) = self.numbers_in(folder)?.last() {
+                return Ok(Some(*last));
+            }
+        }
+        Ok(None)
+    }
+
     /// The numbers of the folders of manifests, in order.
     pub(super) fn folders(&self) -> Result<Vec<u32>, StoreError> {
         let mut folders: Vec<u32> =
@@ -117,12 +130,7 @@ impl Store {
     /// # Errors
     /// As [`Store::numbers`] and [`Store::release`].
     pub fn latest(&self) -> Result<Option<Release>, StoreError> {
-        for folder in self.folders()?.into_iter().rev() {
-            if let Some(last) = self.numbers_in(folder)?.last() {
-                return self.release(*last).map(Some);
-            }
-        }
-        Ok(None)
+        self.latest_number()?.map(|last| self.release(last)).transpose()
     }
 
     /// What a release holds. Each part is held against its name as it is read.

@@ -5,9 +5,9 @@ use std::fmt;
 use std::net::{Ipv4Addr, Ipv6Addr};
 use std::ops::ControlFlow;
 
-use crate::answer::Audience;
+use crate::answer::{Audience, HostMode};
 use crate::compiled::{Advertisement, Compiled, Fleet, Layer, LayerKind};
-use crate::family::{Address, Family};
+use crate::family::{Address, Family, Protocol};
 use crate::layout::{EditsText, duration_text};
 use crate::plan::{Among, Meetings, Pool, Reservation, Server, Subnet};
 
@@ -96,8 +96,8 @@ type Content = BTreeMap<(bool, String), Detail>;
 /// What changes between two releases, networks first. Plans that come to the same octets have no change, however they are
 /// written.
 #[must_use]
-pub fn compare(before: &Compiled<'_>, after: &Compiled<'_>) -> Vec<Changed> {
-    let order = orders(before, after);
+pub fn compare<'c>(before: &'c Compiled<'c>, after: &'c Compiled<'c>) -> Vec<Changed> {
+    let (order, arrivals) = (orders(before, after), Arrivals::between(before, after));
     let (before, after) = (contents(before), contents(after));
     let index = |all: &[(Concerned, Content)]| -> HashMap<Concerned, usize> {
         all.iter().enumerate().map(|(at, (concerned, _))| (concerned.clone(), at)).collect()
@@ -116,11 +116,50 @@ pub fn compare(before: &Compiled<'_>, after: &Compiled<'_>) -> Vec<Changed> {
         let empty = Content::new();
         let mut changes = differences(was.unwrap_or(&empty), is.unwrap_or(&empty));
         changes.extend(order.clone().filter(|_| *concerned == Concerned::Server));
+        if let Concerned::Network(name) = concerned {
+            changes.extend(arrivals.change(name));
+        }
         if !changes.is_empty() || sides != Sides::Both {
             changed.push(Changed { concerned: concerned.clone(), sides, changes });
         }
     }
     changed
+}
+
+/// What arrives by DHCPv6 where routers advertise other flags than before: hosts that are told to use it for nothing do not request what
+/// the plan still sends.
+struct Arrivals<'c> {
+    sides: [(&'c Compiled<'c>, HashMap<&'c str, usize>); 2],
+}
+
+impl<'c> Arrivals<'c> {
+    fn between(before: &'c Compiled<'c>, after: &'c Compiled<'c>) -> Self {
+        let places = |compiled: &'c Compiled<'c>| {
+            compiled.networks.iter().enumerate().map(|(at, network)| (&*network.name, at)).collect()
+        };
+        Self { sides: [(before, places(before)), (after, places(after))] }
+    }
+
+    fn change(&self, network: &str) -> Option<Change> {
+        let [was, is] = self.sides.each_ref().map(|(compiled, places)| Some((compiled, *places.get(network)?)));
+        let (was, is) = (was?, is?);
+        let mode = |(compiled, at): (&&Compiled<'_>, usize)| HostMode::on(&compiled.networks[at]);
+        if mode(was).uses_dhcp() == mode(is).uses_dhcp() {
+            return None;
+        }
+        let text = |(compiled, at): (&&Compiled<'_>, usize)| {
+            let sent = compiled.payloads(Family::V6, at).unwrap_or_default();
+            let names = sent.iter().map(|sent| match compiled.codebook.own(Protocol::V6, sent.code) {
+                Some(known) => known.name.to_string(),
+                None => format!("v6:{}", sent.code),
+            });
+            let names = if mode((compiled, at)).uses_dhcp() { listed(names) } else { String::new() };
+            Detail::Text(if names.is_empty() { "nothing".to_owned() } else { names })
+        };
+        let (before, after) = (text(was), text(is));
+        let differ = before != after;
+        differ.then(|| Change { what: "arrives by DHCPv6".to_owned(), before: Some(before), after: Some(after) })
+    }
 }
 
 /// The fleets that stand on both sides, where their order differs and matters: of several that know a client, the later wins.

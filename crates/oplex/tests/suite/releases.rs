@@ -241,6 +241,30 @@ fn what_only_the_server_or_the_order_of_fleets_changes_is_a_difference() {
     assert_eq!(said(&with(server, &[other, wide]), &apart), None);
 }
 
+/// A flag of a router decides what hosts request at all: what stops arriving is said.
+#[test]
+fn a_flag_that_stops_options_from_arriving_says_which() {
+    let with = |flags: &str| {
+        let text = format!(
+            "[network.pier]\nprefix = \"2001:db8:64:9::/64\"\nadvertise = {{ {flags} }}\n\
+             send.v6 = {{ dns-servers = \"2001:db8:64::53\", domain-list = \"tarnfell.example\" }}\n"
+        );
+        Plan::read("plan.toml", &text, &mut |_| Err(String::new().into()))
+    };
+    let (asked, silent) = (with("other = true"), with("other = false"));
+    let text = |text: &str| Some(Detail::Text(text.to_owned()));
+    let said = |before: &Loaded, after: &Loaded| {
+        let changes = difference(before, after).remove(0).changes;
+        changes
+            .into_iter()
+            .find(|change| change.what == "arrives by DHCPv6")
+            .map(|change| (change.before, change.after))
+    };
+    assert_eq!(said(&asked, &silent), Some((text("dns-servers, domain-list"), text("nothing"))));
+    assert_eq!(said(&silent, &asked), Some((text("nothing"), text("dns-servers, domain-list"))));
+    assert_eq!(said(&asked, &with("managed = true")), None);
+}
+
 /// The demo's plan and the files it names.
 fn demo() -> Loaded {
     let read = |path: &str| std::fs::read_to_string(format!("{}/../../demo/{path}", env!("CARGO_MANIFEST_DIR")));
