@@ -7,6 +7,10 @@ use serde_json::Value;
 
 /// What devices get, with the lists put together.
 pub(crate) struct Content {
+    /// The manifest's document, the parts between it and the entries, and the list of files.
+    pub(crate) document: Value,
+    pub(crate) nodes: Vec<Value>,
+    pub(crate) sources: Value,
     pub(crate) root: Value,
     pub(crate) networks: Vec<Value>,
     pub(crate) fleets: Vec<Value>,
@@ -21,13 +25,15 @@ impl Content {
         let document = json(&latest);
         let part = |name: &Value| store.join("parts").join(name.as_str().unwrap());
         let root = json(&part(&document["manifest"]["content"]));
-        let list = |reference: &Value| {
+        let mut nodes = Vec::new();
+        let mut list = |reference: &Value| {
             let mut all = Vec::new();
-            entries(reference, &part, &mut all);
+            entries(reference, &part, &mut all, &mut nodes);
             all
         };
         let [networks, fleets, reservations] = ["networks", "fleets", "reservations"].map(|name| list(&root[name]));
-        Self { root, networks, fleets, reservations }
+        let sources = json(&part(&document["manifest"]["sources"]));
+        Self { nodes, sources, root, networks, fleets, reservations, document }
     }
 
     pub(crate) fn network(&self, name: &str) -> &Value {
@@ -39,10 +45,11 @@ fn json(path: &Path) -> Value {
     serde_json::from_str(&fs::read_to_string(path).unwrap()).unwrap()
 }
 
-fn entries(reference: &Value, part: &dyn Fn(&Value) -> PathBuf, all: &mut Vec<Value>) {
+fn entries(reference: &Value, part: &dyn Fn(&Value) -> PathBuf, all: &mut Vec<Value>, nodes: &mut Vec<Value>) {
     let node = json(&part(&reference["part"]));
     all.extend(list(&node["entries"]).iter().cloned());
-    list(&node["below"]).iter().for_each(|below| entries(below, part, all));
+    list(&node["below"]).iter().for_each(|below| entries(below, part, all, nodes));
+    nodes.push(node);
 }
 
 /// The items of a member that may be absent.

@@ -7,6 +7,7 @@ mod answer;
 mod client;
 mod content;
 mod message;
+mod schemas;
 
 use std::path::Path;
 
@@ -247,5 +248,16 @@ fn a_stranger_answers_as_rehearsals_do() {
             replies += agree(&compiled, &content, &facts(plan, &one));
         }
         assert!(replies > 2000, "{replies}");
+    }
+}
+
+/// What is published of both plans is as the schemas say.
+#[test]
+fn what_is_published_is_as_described() {
+    let mut described = schemas::Described::strictly();
+    for loaded in [demo(), rich()] {
+        let content = published(&loaded);
+        described.holds_for(&content);
+        schemas::spoilt(&mut described, &content);
     }
 }
