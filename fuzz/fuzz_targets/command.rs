@@ -7,7 +7,7 @@ use std::path::Path;
 use clap::Parser;
 use libfuzzer_sys::fuzz_target;
 
-#[path = "../../crates/oplex-cli/src/args.rs"]
+#[path = "../../crates/oplex-cli/src/args/mod.rs"]
 mod args;
 #[path = "../../crates/oplex-cli/src/commands/mod.rs"]
 mod commands;

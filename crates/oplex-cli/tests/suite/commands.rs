@@ -690,9 +690,6 @@ fn a_difference_is_shown_by_whom_it_concerns() {
 network office  223 addresses
   lease                       2h  →  12h
 - ntp-servers                 10.64.0.1
-  address-time                2h  →  12h
-  renewal-time                1h  →  6h
-  rebinding-time              1h45m  →  10h30m
 
 02:00:5e:00:53:01 on office
   address                     10.64.0.9  →  10.64.0.2

@@ -5,7 +5,7 @@ use std::fmt;
 use std::net::{Ipv4Addr, Ipv6Addr};
 use std::ops::ControlFlow;
 
-use crate::answer::{Audience, HostMode};
+use crate::answer::{Audience, HostMode, Timer};
 use crate::compiled::{Advertisement, Compiled, Fleet, Layer, LayerKind};
 use crate::family::{Address, Family, Protocol};
 use crate::layout::{EditsText, duration_text};
@@ -249,18 +249,18 @@ fn of_network(compiled: &Compiled<'_>, at: usize) -> Content {
     let mut content = Content::new();
     for family in Family::ALL.into_iter().filter(|family| network.sides.has(*family)) {
         let timers = audience.timers(family, &audience.sent(family));
-        match family {
-            Family::V4 => add_fact(&mut content, "lease", duration_text(timers.lease.seconds)),
-            Family::V6 => {
-                add_fact(&mut content, "lease", duration_text(timers.lease.seconds));
-                let times = [("preferred", timers.preferred), ("renew", timers.renew), ("rebind", timers.rebind)];
-                // What follows from the lease is no change of its own.
-                for (what, time) in times.into_iter().filter(|(_, time)| time.layer.is_some()) {
-                    add_fact(&mut content, what, duration_text(time.seconds));
-                }
-            }
+        add_fact(&mut content, "lease", duration_text(timers.lease.seconds));
+        // What follows from the lease is no change of its own.
+        let set = |timer: &Timer<'_>| timer.layer.is_some();
+        for (what, time, own) in [
+            ("preferred", timers.preferred, timers.preferred.seconds != timers.lease.seconds),
+            ("renew", timers.renew, set(&timers.renew)),
+            ("rebind", timers.rebind, set(&timers.rebind)),
+        ] {
+            add_fact(&mut content, what, if own { duration_text(time.seconds) } else { String::new() });
         }
-        for sent in compiled.payloads(family, at).unwrap_or_default() {
+        let of_times = |code: u16| family == Family::V4 && matches!(code, 51 | 58 | 59);
+        for sent in compiled.payloads(family, at).unwrap_or_default().into_iter().filter(|sent| !of_times(sent.code)) {
             add_option(&mut content, format!("{}:{}", family.name(), sent.code), &sent.octets);
         }
     }
