@@ -11,7 +11,7 @@ use crate::render::clean;
 use crate::render::style::{DIM, STRONG, in_style};
 
 pub(super) fn run(args: &History, out: &mut dyn Write) -> Outcome {
-    let store = Store::new(&args.store.path);
+    let store = Store::open(&args.store.path)?;
     let mut releases = Vec::new();
     for number in store.numbers()?.into_iter().rev() {
         releases.push(store.release(number)?.manifest);

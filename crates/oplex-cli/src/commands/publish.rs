@@ -26,7 +26,7 @@ pub(super) fn run(args: &Publish, out: &mut dyn Write) -> Outcome {
         return refuse(args, &loaded, &found, out);
     };
     let document = compile(plan, &loaded.sources).or_else(|why| nothing(&why))?;
-    let store = Store::new(&args.store.path);
+    let store = Store::open(&args.store.path)?;
     let previous = store.latest().or_else(|why| nothing(&format!("the latest release cannot be read: {why}")))?;
     belongs(args, previous.as_ref(), &document)?;
     was_seen(args, previous.as_ref())?;

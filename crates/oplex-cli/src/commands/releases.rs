@@ -55,7 +55,7 @@ pub(super) fn plan(text: &Path, store: &Releases, trust: Trust) -> Result<Loaded
     let names_release = text.to_str().is_some_and(|text| text == "latest" || number(text).is_some());
     match &store.path {
         Some(path) if names_release => {
-            let store = Store::new(path);
+            let store = Store::open(path)?;
             let release = named(text, &store)?;
             release.map_or_else(|| because("no release is named"), |release| of_release(&store, &release))
         }

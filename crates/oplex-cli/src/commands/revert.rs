@@ -14,7 +14,7 @@ use crate::forms::{self, ReleaseForm, RevertForm};
 use crate::render::style::{GOOD, STRONG, in_style};
 
 pub(super) fn run(args: &Revert, out: &mut dyn Write) -> Outcome {
-    let store = Store::new(&args.store.path);
+    let store = Store::open(&args.store.path)?;
     let Some(to) = releases::named(Path::new(&args.to), &store)? else {
         return because(format!("`{}` is no release; write it like r6", args.to));
     };

@@ -13,7 +13,7 @@ use crate::render::style::{BAD, DIM, GOOD, in_style};
 
 pub(super) fn run(args: &Verify, out: &mut dyn Write) -> Outcome {
     let age = args.prune.as_deref().map(age).transpose()?;
-    let store = Store::new(&args.store.path);
+    let store = Store::open(&args.store.path)?;
     let trusted = args.trust.iter().map(|path| TrustedKey::read(path)).collect::<Result<Vec<_>, _>>()?;
     let report = store.verify(&trusted)?;
     let pruned = match age {

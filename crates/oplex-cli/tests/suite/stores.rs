@@ -136,6 +136,15 @@ r1     [..] UTC  dana         the first       the first
     assert_eq!(yard.store().numbers().unwrap(), [1, 2]);
 }
 
+/// The first build is quick, and says what it cannot do.
+#[cfg(not(feature = "s3"))]
+#[test]
+fn a_bucket_needs_another_build() {
+    oplex(&["history", "--store", "s3://oplex/yard"]).assert().code(2).stderr_eq(
+        "oplex: s3://oplex/yard: this build keeps stores in directories only; build it with --features s3 for buckets\n",
+    );
+}
+
 #[test]
 fn releases_are_shown_compared_and_gone_back_to() {
     let yard = Yard::new();

@@ -1,11 +1,11 @@
-//! A directory as a place of documents that are created once and never changed.
+//! A directory as a place of documents.
 
 use std::fs;
 use std::io::{ErrorKind, Write};
 use std::path::{Path, PathBuf};
-use std::time::SystemTime;
 
 use super::StoreError;
+use super::place::{Listed, Place};
 use crate::staged;
 
 /// The directory of a store.
@@ -14,25 +14,18 @@ pub(super) struct Directory {
     root: PathBuf,
 }
 
-/// What lies in a folder.
-pub(super) struct Listed {
-    pub(super) name: String,
-    pub(super) modified: Option<SystemTime>,
-    pub(super) octets: u64,
-}
-
 impl Directory {
     pub(super) fn new(root: PathBuf) -> Self {
         Self { root }
     }
+}
 
-    /// Where a document lies or would lie.
-    pub(super) fn path(&self, name: &str) -> PathBuf {
+impl Place for Directory {
+    fn path(&self, name: &str) -> PathBuf {
         self.root.join(name)
     }
 
-    /// The octets of a document; `None` where it is not there.
-    pub(super) fn get(&self, name: &str) -> Result<Option<Vec<u8>>, StoreError> {
+    fn get(&self, name: &str) -> Result<Option<Vec<u8>>, StoreError> {
         let path = self.path(name);
         match fs::read(&path) {
             Ok(octets) => Ok(Some(octets)),
@@ -41,8 +34,7 @@ impl Directory {
         }
     }
 
-    /// Makes a document; `false` where one is there already, which stays as it is.
-    pub(super) fn create(&self, name: &str, octets: &[u8]) -> Result<bool, StoreError> {
+    fn create(&self, name: &str, octets: &[u8]) -> Result<bool, StoreError> {
         let path = self.path(name);
         if let Some(folder) = path.parent() {
             fs::create_dir_all(folder).map_err(|error| StoreError::io(folder, &error))?;
@@ -54,8 +46,7 @@ impl Directory {
         }
     }
 
-    /// What lies in a folder, by name; nothing where the folder is not there.
-    pub(super) fn list(&self, folder: &str) -> Result<Vec<Listed>, StoreError> {
+    fn list(&self, folder: &str) -> Result<Vec<Listed>, StoreError> {
         let path = self.path(folder);
         let wrong = |error: std::io::Error| StoreError::io(&path, &error);
         let entries = match fs::read_dir(&path) {
@@ -75,8 +66,7 @@ impl Directory {
         Ok(listed)
     }
 
-    /// The names alone, which costs less.
-    pub(super) fn names(&self, folder: &str) -> Result<Vec<String>, StoreError> {
+    fn names(&self, folder: &str) -> Result<Vec<String>, StoreError> {
         let path = self.path(folder);
         let wrong = |error: std::io::Error| StoreError::io(&path, &error);
         match fs::read_dir(&path) {
@@ -88,7 +78,7 @@ impl Directory {
         }
     }
 
-    pub(super) fn remove(&self, name: &str) -> Result<(), StoreError> {
+    fn remove(&self, name: &str) -> Result<(), StoreError> {
         let path = self.path(name);
         match fs::remove_file(&path) {
             Err(error) if error.kind() != ErrorKind::NotFound => Err(StoreError::io(&path, &error)),
@@ -96,7 +86,7 @@ impl Directory {
         }
     }
 
-    pub(super) fn root(&self) -> &Path {
+    fn root(&self) -> &Path {
         &self.root
     }
 }

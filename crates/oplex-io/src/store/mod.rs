@@ -1,4 +1,4 @@
-//! Release stores: directories from which any program can serve, and in which nothing is ever changed.
+//! Release stores: directories, or with the feature `s3` buckets, from which any program can serve, and in which nothing is ever changed.
 //!
 //! A release is a *manifest* `releases/0000/000007.json` and the *parts* that it names, `parts/` and the SHA-256 of their octets each.
 //! A part is never larger than its largest entry needs, and is written once: releases that have something in common have its
@@ -15,10 +15,14 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+#[cfg_attr(feature = "s3", path = "bucket.rs")]
+#[cfg_attr(not(feature = "s3"), path = "no_bucket.rs")]
+mod bucket;
 mod differing;
 mod directory;
 mod error;
 mod manifest;
+mod place;
 mod prepared;
 mod releases;
 mod signature;

@@ -1,6 +1,7 @@
 //! Releases: read, and published.
 
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 use oplex::release::{BookEntry, Content, Document};
 
@@ -8,6 +9,7 @@ use super::Release;
 use super::StoreError;
 use super::directory::Directory;
 use super::manifest::{self, FORMAT, Manifest};
+use super::place::Place;
 use super::prepared::{Entry, Prepared, Root};
 use super::sources::{self, SourceFile, SourceKind};
 use super::tree::{self, Reader};
@@ -15,7 +17,7 @@ use super::tree::{self, Reader};
 /// A directory of releases.
 #[derive(Debug, Clone)]
 pub struct Store {
-    pub(super) directory: Directory,
+    pub(super) directory: Arc<dyn Place>,
 }
 
 /// The folder of manifests.
@@ -49,7 +51,31 @@ impl Store {
     /// The store in this directory, which is made when the first release is published.
     #[must_use]
     pub fn new(directory: impl Into<PathBuf>) -> Self {
-        Self { directory: Directory::new(directory.into()) }
+        Self { directory: Arc::new(Directory::new(directory.into())) }
+    }
+
+    /// The store of this name: a directory, or a bucket and what its documents' names begin with, `s3://bucket/prefix`, by the
+    /// environment's variables `AWS_…` (docs/stores.md).
+    ///
+    /// # Errors
+    /// A bucket, where this was built without the feature `s3`, and one that is named or described wrongly.
+    pub fn open(name: impl AsRef<Path>) -> Result<Self, StoreError> {
+        Self::open_with(name, std::env::vars().filter(|(key, _)| key.starts_with("AWS_")))
+    }
+
+    /// The same, with these in place of the environment's variables.
+    ///
+    /// # Errors
+    /// As [`Store::open`].
+    pub fn open_with(
+        name: impl AsRef<Path>,
+        options: impl IntoIterator<Item = (String, String)>,
+    ) -> Result<Self, StoreError> {
+        let name = name.as_ref();
+        match name.to_str().filter(|text| text.contains("://")) {
+            None => Ok(Self::new(name)),
+            Some(text) => super::bucket::open(text, options.into_iter().collect()).map(|directory| Self { directory }),
+        }
     }
 
     /// The directory.
@@ -65,7 +91,7 @@ impl Store {
     }
 
     pub(super) fn reader(&self) -> Reader<'_> {
-        Reader { directory: &self.directory }
+        Reader { directory: &*self.directory }
     }
 
     /// The numbers of the releases, in order.
@@ -171,9 +197,8 @@ impl Store {
     /// A directory that cannot be written to, a part that was changed and would be used again, and a release that somebody
     /// else published meanwhile: what it changes is to be seen first. What was written then is harmless.
     pub fn publish(&self, prepared: &Prepared, after: Option<&Release>, entry: Entry) -> Result<Release, StoreError> {
-        for (part, octets) in &prepared.parts.all {
-            self.keep(part, octets)?;
-        }
+        let parts = prepared.parts.all.iter().map(|(part, octets)| (tree::name(part), octets.as_slice()));
+        self.directory.keep(&parts.collect::<Vec<_>>())?;
         let like = Like { title: &prepared.title, content: &prepared.content, sources: &prepared.sources };
         self.append(like, after, entry)
     }
@@ -187,23 +212,6 @@ impl Store {
         self.sources(to)?;
         let Manifest { title, content, sources, .. } = &to.manifest;
         self.append(Like { title, content, sources }, Some(after), entry)
-    }
-
-    /// Writes a part, or proves that it is there already.
-    fn keep(&self, part: &str, octets: &[u8]) -> Result<(), StoreError> {
-        let name = tree::name(part);
-        let known = match self.directory.get(&name)? {
-            Some(known) => known,
-            None if self.directory.create(&name, octets)? => return Ok(()),
-            // Another publisher had the same part.
-            None => self.directory.get(&name)?.unwrap_or_default(),
-        };
-        if known == octets {
-            return Ok(());
-        }
-        let why =
-            "this part was changed after it was written, and the release would use it; `oplex verify` names all such";
-        Err(StoreError::new(&self.directory.path(&name), why))
     }
 
     fn append(&self, like: Like<'_>, after: Option<&Release>, entry: Entry) -> Result<Release, StoreError> {

@@ -7,7 +7,7 @@ use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
 use serde_json::value::RawValue;
 
-use super::directory::Directory;
+use super::place::Place;
 use super::{StoreError, digest, is_digest};
 
 /// A part has so many octets before it may end, and ends at the latest where it has more than the most.
@@ -144,7 +144,7 @@ pub(super) fn ends_with(entry: &[u8]) -> bool {
 /// Parts read from a store, each held against its name.
 #[derive(Clone, Copy)]
 pub(super) struct Reader<'s> {
-    pub(super) directory: &'s Directory,
+    pub(super) directory: &'s dyn Place,
 }
 
 /// The name of a part's document.

@@ -4,8 +4,8 @@ use std::collections::{HashMap, HashSet};
 use std::path::PathBuf;
 use std::time::{Duration, SystemTime};
 
-use super::directory::Listed;
 use super::manifest;
+use super::place::Listed;
 use super::prepared::Root;
 use super::releases::{self, RELEASES};
 use super::sources::Files;
