@@ -30,18 +30,21 @@ fn publish(store: &Store, router: u8, after: Option<&Release>) -> Result<Release
     store.publish(&Prepared::new(&document, &loaded.sources).unwrap(), after, Entry::default())
 }
 
-/// A store of its own in the bucket, through this endpoint.
-fn store(name: &str, endpoint: &str) -> Store {
-    let options = [
+fn options(endpoint: &str) -> [(String, String); 5] {
+    [
         ("AWS_ENDPOINT", format!("http://{endpoint}").as_str()),
         ("AWS_ALLOW_HTTP", "true"),
         ("AWS_ACCESS_KEY_ID", "ours"),
         ("AWS_SECRET_ACCESS_KEY", "secret"),
         ("AWS_REGION", "us-east-1"),
     ]
-    .map(|(key, value)| (key.to_owned(), value.to_owned()));
+    .map(|(key, value)| (key.to_owned(), value.to_owned()))
+}
+
+/// A store of its own in the bucket, through this endpoint.
+fn store(name: &str, endpoint: &str) -> Store {
     let own = format!("s3://oplex/{name}-{}", std::process::id());
-    Store::open_with(own, options).unwrap()
+    Store::open_with(own, options(endpoint)).unwrap()
 }
 
 /// What happens to a request on its way.
@@ -55,6 +58,9 @@ enum Fault {
     /// It takes its time.
     Slow,
 }
+
+/// What happens to a request by its method and number.
+type WhatHappens = fn(&str, usize) -> Fault;
 
 /// Stands between a store and the engine, and does to each request what is said of its method and number.
 struct Proxy {
@@ -160,7 +166,7 @@ fn of_sixteen_publishers_each_number_goes_to_one() {
 #[test]
 #[ignore = "needs an S3 engine: .ci/bucket start DIR 7481"]
 fn faults_on_the_way_lose_nothing() {
-    let cases: [(&str, fn(&str, usize) -> Fault); 4] = [
+    let cases: [(&str, WhatHappens); 4] = [
         ("errors", |_, number| if number % 3 == 1 { Fault::Refused(500) } else { Fault::None }),
         ("busy", |_, number| if number % 4 < 2 { Fault::Refused(503) } else { Fault::None }),
         ("slow", |_, number| if number % 5 == 0 { Fault::Slow } else { Fault::None }),
@@ -189,6 +195,11 @@ fn faults_on_the_way_lose_nothing() {
 fn an_engine_that_refuses_everything_is_said_to() {
     let proxy = Proxy::new(|_, _| Fault::Refused(403));
     let why = publish(&store("gone", &proxy.endpoint), 1, None).unwrap_err();
-    assert!(why.path.starts_with("s3://oplex") && why.why.starts_with("cannot be used"), "{why}");
+    assert!(why.path.starts_with("s3://oplex") && why.why.contains("the engine refuses this access key"), "{why}");
+    let elsewhere = Store::open_with("s3://nowhere/x", options(ENGINE)).unwrap();
+    assert!(elsewhere.numbers().unwrap_err().why.contains("there is no such bucket"));
+    let proxy = Proxy::new(|_, _| Fault::Refused(500));
+    let why = store("gone", &proxy.endpoint).numbers().unwrap_err().why;
+    assert!(why.contains("500") && why.len() < 200, "{why}");
     assert_eq!(store("gone", ENGINE).numbers().unwrap(), [0; 0]);
 }

@@ -43,10 +43,7 @@ impl Bucket {
     }
 
     fn wrong(&self, name: &str, error: &Error) -> StoreError {
-        // The first sentence says what; what follows are the headers and the body of the answer.
-        let text = error.to_string();
-        let why = text.lines().next().unwrap_or_default();
-        StoreError::new(&self.path(name), format!("cannot be used: {}", why.chars().take(300).collect::<String>()))
+        StoreError::new(&self.path(name), format!("cannot be used: {}", reason(&error.to_string())))
     }
 
     async fn read(&self, name: &str) -> Result<Option<Vec<u8>>, StoreError> {
@@ -123,4 +120,21 @@ impl Place for Bucket {
         self.runtime.block_on(each.buffer_unordered(AT_ONCE).try_collect::<Vec<()>>())?;
         Ok(())
     }
+}
+
+/// The reason of an error in plain words: what the engine's answers say is for programs.
+fn reason(text: &str) -> String {
+    let says = |part: &str| text.contains(part);
+    if says("403 Forbidden") || says("401 Unauthorized") {
+        return "the engine refuses this access key, or what it may do (AWS_ACCESS_KEY_ID, AWS_SECRET_ACCESS_KEY)"
+            .to_owned();
+    }
+    if says("NoSuchBucket") || says("404 Not Found") {
+        return "there is no such bucket; make it first".to_owned();
+    }
+    if says("error sending request") {
+        return "the engine does not answer (AWS_ENDPOINT)".to_owned();
+    }
+    let plain = text.split(" - ").last().unwrap_or_default();
+    plain.split('<').next().unwrap_or_default().trim_end_matches([':', ' ']).chars().take(200).collect()
 }
