@@ -34,14 +34,13 @@ fuzz_target!(|octets: &[u8]| {
         let request = match kind % 2 {
             0 => {
                 let (hardware, options) = body.split_at(body.len().min(4));
-                [&[1, 1, 6][..], &[0; 25], &[0, 0], hardware, &vec![0; 206 - hardware.len()], &[0, 0, 0], &COOKIE, options].concat()
+                [&[1, 1, 6][..], &[0; 25], &[0, 0], hardware, &vec![0; 206 - hardware.len()], &COOKIE, options].concat()
             }
             _ => body.to_vec(),
         };
         leases.at(u64::from(*kind) * 100);
         if let Some(reply) = server.answer(&request, &Ingress::on("yard"), &mut leases) {
-            let protocol = if kind % 2 == 0 { Protocol::V4 } else { Protocol::V6 };
-            assert!(AnyMessage::read(protocol, reply.octets).is_ok());
+            assert!([Protocol::V4, Protocol::V6].into_iter().any(|protocol| AnyMessage::read(protocol, reply.octets).is_ok()));
         }
     }
 });

@@ -161,7 +161,7 @@ pub(crate) struct Show {
     /// Replace the capture file, if it is a capture
     #[arg(long, requires = "capture")]
     pub(crate) force: bool,
-    /// Output format: text, JSON, or CSV with network, layer, code, name, value and octets of each option
+    /// Output format
     #[arg(long, value_enum, default_value = "text")]
     pub(crate) format: ShowFormat,
 }
@@ -312,7 +312,10 @@ pub(crate) enum Format {
 pub(crate) enum ShowFormat {
     Text,
     Json,
+    /// A line for each option: network, layer, code, name, value and octets
     Csv,
+    /// What the IETF's model of a DHCPv6 server holds (RFC 9243), as JSON
+    Yang,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]

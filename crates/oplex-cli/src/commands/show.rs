@@ -48,12 +48,24 @@ pub(super) fn run(args: &Show, out: &mut dyn Write) -> Outcome {
     match args.format {
         ShowFormat::Json => forms::document(out, "oplex-plan/1", &form)?,
         ShowFormat::Csv => super::sheet::write(&form, out)?,
+        ShowFormat::Yang => yang(&compiled, out)?,
         ShowFormat::Text => {
             super::draw_errors(errors, "the plan", out)?;
             draw(&form, only.is_some(), out)?;
         }
     }
     Ok(if errors > 0 { ERRORS } else { DONE })
+}
+
+/// What the model of a DHCPv6 server holds, and beside it what it does not.
+fn yang(compiled: &Compiled<'_>, out: &mut dyn Write) -> std::io::Result<()> {
+    let forms::Yang { data, left_out } = forms::yang(compiled);
+    forms::plain(out, &data)?;
+    let mut err = clean::stderr();
+    for what in &left_out {
+        writeln!(err, "not in this form: {}", clean::line(what))?;
+    }
+    err.end()
 }
 
 /// The octets of one option as clients of no fleet on a network are sent it, and nothing else, for a form or a script.

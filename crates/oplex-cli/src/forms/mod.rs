@@ -14,6 +14,7 @@ mod publish;
 mod rehearsal;
 mod rule;
 mod store;
+mod yang;
 
 use std::io::{self, Write};
 
@@ -35,6 +36,7 @@ pub(crate) use publish::PublishForm;
 pub(crate) use rehearsal::of_all as rehearsal;
 pub(crate) use rule::RuleForm;
 pub(crate) use store::{HistoryForm, ReleaseForm, RevertForm, SentOctetsForm, VerifyForm, WrittenForm, WrongForm};
+pub(crate) use yang::{Yang, yang};
 
 /// A document, or a line of a stream, with its format in front.
 #[derive(Serialize)]
@@ -47,6 +49,12 @@ struct Versioned<'f, T> {
 /// Writes a document on one line. `format` is its name and version: `oplex-check/1`.
 pub(crate) fn document(out: &mut dyn Write, format: &'static str, form: &impl Serialize) -> io::Result<()> {
     Versioned { format, form }.serialize(&mut Serializer::with_formatter(&mut *out, Escaping))?;
+    out.write_all(b"\n")
+}
+
+/// Writes JSON of somebody else's form on one line.
+pub(crate) fn plain(out: &mut dyn Write, data: &serde_json::Value) -> io::Result<()> {
+    data.serialize(&mut Serializer::with_formatter(&mut *out, Escaping))?;
     out.write_all(b"\n")
 }
 

@@ -157,6 +157,7 @@ const TYPED: &[&str] = &[
     "show plan.toml --network NAME",
     "show good.toml",
     "show plan.toml --format csv",
+    "show plan.toml --format yang",
     "show good.toml --capture NAME",
     "show raw.toml",
     "diff plan.toml next.toml",

@@ -170,3 +170,37 @@ fn options_are_shown_to_spreadsheets_and_replies_to_packet_analysers() {
     assert!(frames.len() > 1, "{}", frames.len());
     oplex(&typed).assert().code(2);
 }
+
+/// What the model of a DHCPv6 server holds, and what it does not.
+#[test]
+fn a_plan_is_shown_by_the_model_of_a_dhcpv6_server() {
+    let output = oplex(&["show", "demo/plan.toml", "--format", "yang"]).assert().code(0).get_output().clone();
+    let data: Value = serde_json::from_slice(&output.stdout).unwrap();
+    let server = &data["ietf-dhcpv6-server:dhcpv6-server"];
+    assert_eq!(server["server-duid"], "0003000100005e005367");
+    let ranges = &server["allocation-ranges"];
+    assert_eq!((&ranges["valid-lifetime"], ranges["allocation-range"].as_array().unwrap().len()), (&43_200.into(), 6));
+    let huts = ranges["allocation-range"].as_array().unwrap().iter().find(|range| range["id"] == "huts").unwrap();
+    let prefixes = &huts["prefix-pools"]["prefix-pool"][0];
+    assert_eq!(
+        (&prefixes["pool-prefix"], &prefixes["client-prefix-length"]),
+        (&"2001:db8:6400::/40".into(), &56.into())
+    );
+    assert_eq!(
+        prefixes["host-reservations"]["prefix-reservation"][0],
+        serde_json::json!({
+            "client-duid": "0003000102005e005361", "reserved-prefix": "2001:db8:6400:100::/56", "reserved-prefix-len": 56
+        })
+    );
+    let vendors = &server["option-sets"]["option-set"][0]["vendor-specific-information-options"];
+    assert_eq!(vendors["vendor-specific-information-option"][0]["enterprise-number"], 32_473);
+    let left_out = String::from_utf8(output.stderr).unwrap();
+    for line in [
+        "not in this form: fleets intercoms, radios, boot",
+        "not in this form: v6:23 dns-servers of everyone",
+        "not in this form: the reservation of 02:00:5e:00:53:33 on domes, which is not by DUID",
+    ] {
+        assert!(left_out.lines().any(|seen| seen == line), "{line}\n{left_out}");
+    }
+    assert!(!left_out.contains("withheld"), "{left_out}");
+}

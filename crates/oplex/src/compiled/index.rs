@@ -6,7 +6,7 @@ use std::ops::{ControlFlow, Range};
 
 use super::{Compiled, Fleet, Network, OnNetwork};
 use crate::family::{Address, Family};
-use crate::plan::{Among, ClientFacts, Meetings, Ranges, leasable};
+use crate::plan::{Among, ClientFacts, Meetings, Pool, Ranges, leasable};
 
 /// Fleets by what they are recognised by, and by the networks on which they have something of their own; networks by what
 /// messages say of where they come from.
@@ -109,6 +109,16 @@ impl<'p> Compiled<'p> {
             if found.len() < most { ControlFlow::Continue(()) } else { ControlFlow::Break(()) }
         });
         found.into_iter().collect()
+    }
+
+    /// What a network leases of these of its pools to clients of no fleet: each range by its first and last address, without what is
+    /// excluded or fleets have for themselves.
+    #[must_use]
+    pub fn leasable_on<A: Address>(&self, network: usize, pools: &[&Pool<A>]) -> Vec<(A, A)> {
+        let side = self.networks[network].sides.of::<A>();
+        let taken = side.excluded.iter().chain(self.fleets_on(network).flat_map(|(_, on)| on.pools.of::<A>()));
+        let left = leasable(pools.iter().copied(), taken);
+        left.ranges().iter().map(|(first, last)| (A::from_bits(*first), A::from_bits(*last))).collect()
     }
 
     /// How many addresses a network leases to clients of no fleet with a pool of its own there, and how many to each fleet

@@ -205,6 +205,11 @@ impl Disjoint {
         Self(left.collect())
     }
 
+    /// All of them.
+    pub(crate) fn ranges(&self) -> &[(u128, u128)] {
+        &self.0
+    }
+
     /// How many numbers they have.
     pub(crate) fn count(&self) -> u128 {
         self.0.iter().fold(0, |count, (from, to)| count.saturating_add((to - from).saturating_add(1)))
