@@ -138,7 +138,7 @@
 //! # The rooms
 //!
 //! Each knows only those above it in this list: [`octets`], [`family`], [`layout`], [`finding`], [`codebook`], [`packet`],
-//! [`plan`], [`compiled`], [`answer`], [`check`], [`release`], [`specimen`].
+//! [`plan`], [`compiled`], [`answer`], [`server`], [`check`], [`release`], [`specimen`].
 
 #![cfg_attr(not(feature = "std"), no_std)]
 #![cfg_attr(

@@ -55,7 +55,7 @@ pub enum Ends {
 
 /// Whether an option stands in a type of message: some are for the last one of an exchange alone.
 pub(crate) fn stands_in(codebook: &Codebook, protocol: Protocol, code: u16, last: u8, number: u8) -> bool {
-    !codebook.own(protocol, code).is_some_and(|definition| definition.waits_for(last, number))
+    last == number || !codebook.own(protocol, code).is_some_and(|definition| definition.waits_for(last, number))
 }
 
 /// Codes of an answer's options that the client does not request.

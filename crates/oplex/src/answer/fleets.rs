@@ -1,9 +1,13 @@
 //! Which fleets a client belongs to, and why.
 
+use std::cell::RefCell;
+use std::mem::Discriminant;
+use std::rc::Rc;
+
 use crate::codebook::Codebook;
 use crate::compiled::{Compiled, Fleet};
 use crate::family::Family;
-use crate::plan::{ClientFacts, ClientKey, Match, Reservation};
+use crate::plan::{ClientFacts, ClientKey, Fact, Match, Reservation};
 
 /// A fleet that a client belongs to, and why.
 #[derive(Debug, Clone)]
@@ -33,12 +37,12 @@ pub(super) fn recognised<'a>(
     family: Family,
     reasons: bool,
 ) -> Vec<Recognised<'a>> {
-    let client = Client { codebook: &compiled.codebook, facts, family };
+    let client = Client::new(&compiled.codebook, facts, family);
     let one = |fleet: &'a Fleet<'a>| {
         let mut by = Vec::new();
         client.is(&fleet.recognised, reasons.then_some(&mut by)).then_some(Recognised { fleet, by })
     };
-    compiled.candidates(facts, family).filter_map(one).collect()
+    compiled.candidates(|fact| client.texts(fact)).filter_map(one).collect()
 }
 
 impl<'p> Compiled<'p> {
@@ -69,20 +73,45 @@ impl<'p> Compiled<'p> {
     /// The conditions of a fleet that a client does not meet; none where it belongs to the fleet.
     #[must_use]
     pub fn unfit(&self, fleet: &Fleet<'_>, facts: &ClientFacts, family: Family) -> Vec<Unfit> {
-        let client = Client { codebook: &self.codebook, facts, family };
+        let client = Client::new(&self.codebook, facts, family);
         let mut unfit = Vec::new();
         client.unfit(&fleet.recognised, &mut unfit);
         unfit
     }
 }
 
+/// A fact, and what a client sends of it.
+type Seen = (Discriminant<Fact>, Rc<[String]>);
+
 struct Client<'a> {
     codebook: &'a Codebook,
     facts: &'a ClientFacts,
     family: Family,
+    /// What it sends of facts that were looked at: several fleets look at the same.
+    seen: RefCell<Vec<Seen>>,
 }
 
-impl Client<'_> {
+impl<'a> Client<'a> {
+    fn new(codebook: &'a Codebook, facts: &'a ClientFacts, family: Family) -> Self {
+        Self { codebook, facts, family, seen: RefCell::default() }
+    }
+
+    /// What it sends of a fact.
+    fn texts(&self, fact: &Fact) -> Rc<[String]> {
+        let read = || self.facts.texts(self.codebook, fact, self.family).into();
+        // Options are many, and one fact.
+        if matches!(fact, Fact::Option(_)) {
+            return read();
+        }
+        let kind = std::mem::discriminant(fact);
+        let known = self.seen.borrow().iter().find(|(known, _)| *known == kind).map(|(_, texts)| Rc::clone(texts));
+        known.unwrap_or_else(|| {
+            let texts: Rc<[String]> = read();
+            self.seen.borrow_mut().push((kind, Rc::clone(&texts)));
+            texts
+        })
+    }
+
     /// Which conditions it does not meet: of several that must hold each that does not, of alternatives all.
     fn unfit(&self, wanted: &Match, into: &mut Vec<Unfit>) {
         if self.is(wanted, None) {
@@ -102,7 +131,7 @@ impl Client<'_> {
     fn seen(&self, wanted: &Match) -> Vec<String> {
         match wanted {
             Match::All(all) | Match::Any(all) | Match::None(all) => all.iter().flat_map(|one| self.seen(one)).collect(),
-            Match::Sends { fact, .. } => self.facts.texts(self.codebook, fact, self.family),
+            Match::Sends { fact, .. } => self.texts(fact).to_vec(),
         }
     }
 
@@ -121,7 +150,7 @@ impl Client<'_> {
                 !hit
             }
             Match::Sends { fact, patterns, .. } => {
-                let texts = self.facts.texts(self.codebook, fact, self.family);
+                let texts = self.texts(fact);
                 let pairs = texts.iter().flat_map(|text| patterns.iter().map(move |pattern| (text, pattern)));
                 let mut fitting = pairs.filter(|(text, pattern)| pattern.fits(text));
                 let Some((text, pattern)) = fitting.next() else { return false };

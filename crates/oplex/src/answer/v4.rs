@@ -121,15 +121,20 @@ impl<'a> Play<'a> {
         composer: &'c mut Composer,
     ) -> Result<Composed<'c>, ComposeError> {
         let reply = message_type.is_reply() == Some(true);
-        let mut options = if reply { self.sent(message_type) } else { self.requested() };
+        let asked = if reply { Vec::new() } else { self.requested() };
+        let (server, address) = (self.server.octets(), self.address.octets());
+        let mut options: Vec<(u16, &[u8])> = if reply {
+            self.sent(message_type)
+        } else {
+            asked.iter().map(|(code, octets)| (*code, &**octets)).collect()
+        };
         if message_type != MessageType::DISCOVER {
-            options.push((54, Cow::Owned(self.server.octets().to_vec())));
+            options.push((54, &server));
         }
         if message_type == MessageType::REQUEST {
-            options.push((50, Cow::Owned(self.address.octets().to_vec())));
+            options.push((50, &address));
         }
-        options.extend(self.facts.sent(Family::V4, 82).map(|octets| (82, Cow::Borrowed(octets))));
-        let options: Vec<(u16, &[u8])> = options.iter().map(|(code, octets)| (*code, &**octets)).collect();
+        options.extend(self.facts.sent(Family::V4, 82).map(|octets| (82, octets)));
         let header = if reply { Header { yiaddr: self.address, ..self.header.answered() } } else { self.header };
         let limit = if reply { Limit::of_client(self.facts.max_size) } else { Limit::DEFAULT };
         let requested = self.facts.wants.v4.as_deref().filter(|_| reply).unwrap_or_default();
@@ -164,14 +169,16 @@ impl<'a> Play<'a> {
     }
 
     /// What the server sends: what there is for the client and it requests, and the client's identifier (RFC 6842).
-    fn sent(&self, message_type: MessageType) -> Vec<(u16, Cow<'a, [u8]>)> {
+    fn sent(&self, message_type: MessageType) -> Vec<(u16, &'a [u8])> {
         let stands = |code| stands_in(self.codebook, Protocol::V4, code, MessageType::ACK.0, message_type.0);
         let requested = |code| ALWAYS.contains(&code) || self.facts.requests(Family::V4, code);
         let wanted = |code: u16| requested(code) && stands(code);
         let payloads = self.answer.payloads.iter();
         let payloads = payloads.filter(|sent| wanted(sent.code) && !AUTOMATIC.contains(&sent.code));
-        let id = self.facts.sent(Family::V4, 61).map(|id| (61, Cow::Borrowed(id)));
-        payloads.map(|sent| (sent.code, Cow::Borrowed(&sent.octets[..]))).chain(id).collect()
+        let id = self.facts.sent(Family::V4, 61).map(|id| (61, id));
+        let mut options = Vec::with_capacity(self.answer.payloads.len() + 3);
+        options.extend(payloads.map(|sent| (sent.code, &sent.octets[..])).chain(id));
+        options
     }
 
     /// From where to where a message goes. A client without an address broadcasts; the reply goes to the address it is about

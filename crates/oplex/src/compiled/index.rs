@@ -3,10 +3,11 @@
 use std::collections::{BTreeSet, HashMap};
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
 use std::ops::{ControlFlow, Range};
+use std::rc::Rc;
 
 use super::{Compiled, Fleet, Network, OnNetwork};
-use crate::family::{Address, Family};
-use crate::plan::{Among, ClientFacts, Meetings, Pool, Ranges, leasable};
+use crate::family::Address;
+use crate::plan::{Among, Fact, Meetings, Pool, Ranges, leasable};
 
 /// Fleets by what they are recognised by, and by the networks on which they have something of their own; networks by what
 /// messages say of where they come from.
@@ -133,10 +134,13 @@ impl<'p> Compiled<'p> {
         (leasable(&side.pools, taken).count(), of_fleets)
     }
 
-    /// The fleets that a client may belong to, in the order in which they apply; the others it surely does not.
-    pub(crate) fn candidates<'a>(&'a self, facts: &ClientFacts, family: Family) -> impl Iterator<Item = &'a Fleet<'a>> {
+    /// The fleets that a client may belong to, in the order in which they apply; the others it surely does not. `texts` is what it
+    /// sends of a fact.
+    pub(crate) fn candidates<'a>(
+        &'a self,
+        texts: impl Fn(&Fact) -> Rc<[String]>,
+    ) -> impl Iterator<Item = &'a Fleet<'a>> {
         let mut found = Vec::new();
-        let texts = |fact: &_| facts.texts(&self.codebook, fact, family);
         self.index().meetings.of_client(texts, &mut |at| found.push(at));
         found.sort_unstable();
         found.dedup();

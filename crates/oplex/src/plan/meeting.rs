@@ -8,6 +8,7 @@ use std::cmp::Ordering;
 use std::collections::HashMap;
 use std::mem::discriminant;
 use std::ops::{ControlFlow, Range};
+use std::rc::Rc;
 
 use super::overlap::{self, SINGLE};
 use super::{Fact, Match, Pattern};
@@ -137,15 +138,15 @@ impl Meetings {
     }
 
     /// Visits the items in which a client may be whose facts have these texts.
-    pub(crate) fn of_client(&self, texts: impl Fn(&Fact) -> Vec<String>, visit: &mut dyn FnMut(usize)) {
+    pub(crate) fn of_client(&self, texts: impl Fn(&Fact) -> Rc<[String]>, visit: &mut dyn FnMut(usize)) {
         let mut visit = |item| {
             visit(item);
             ControlFlow::Continue(())
         };
         for (fact, spans) in SINGLE.iter().zip(&self.by_fact).filter(|(_, spans)| !spans.all.is_empty()) {
-            for text in texts(fact) {
+            for text in texts(fact).iter() {
                 let last = End { text: text.clone(), open: false };
-                let _ = spans.visit(&text, &last, &Query { among: &Among::ALL, whole: false }, &mut visit);
+                let _ = spans.visit(text, &last, &Query { among: &Among::ALL, whole: false }, &mut visit);
             }
         }
         let _ = self.others.visit_all(&Among::ALL, &mut visit);
