@@ -102,6 +102,21 @@ fn who_has_not_seen_the_latest_publishes_nothing() {
     assert!(report.flaws.is_empty() && !report.orphans.is_empty());
 }
 
+/// A store that vanishes is not begun anew, and goes on where it is found again.
+#[test]
+fn a_store_that_vanishes_is_not_begun_anew() {
+    let place = tempfile::tempdir().unwrap();
+    let store = Store::new(place.path().join("store"));
+    let first = publish(&store, &plan(2, &|_| 1, &[]), None);
+    fs::rename(place.path().join("store"), place.path().join("elsewhere")).unwrap();
+    let error = store.publish(&prepared(&plan(2, &|_| 2, &[])), Some(&first), Entry::default()).unwrap_err();
+    assert!(error.why.contains("there is no such release") && error.path == store.path(1), "{error}");
+    assert_eq!(store.numbers().unwrap(), [0; 0]);
+    let moved = Store::new(place.path().join("elsewhere"));
+    let second = publish(&moved, &plan(2, &|_| 2, &[]), Some(&first));
+    assert_eq!((second.number(), moved.latest().unwrap()), (2, Some(second)));
+}
+
 /// In a large plan one network, reservation or line more changes few parts, whatever there is of the others.
 #[test]
 fn only_what_changed_is_written() {
