@@ -30,7 +30,6 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
             }
             // What was there before still serves.
             Seen::Broken(why) => eprintln!("not taken: {why}"),
-            other => eprintln!("unknown to this example: {other:?}"),
         }
     }
     Ok(())

@@ -32,7 +32,6 @@ pub struct Watch {
 
 /// What there is in a store that was not seen before.
 #[derive(Debug)]
-#[non_exhaustive]
 pub enum Seen {
     /// A release, read whole, each part of it held against its digest.
     Release(Box<Release>, Box<Document>),

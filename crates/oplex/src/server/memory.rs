@@ -10,7 +10,8 @@ const OFFERED: u64 = 60;
 /// How long nobody is leased what somebody declined, in seconds.
 const DECLINED: u64 = 3600;
 
-/// Leases in memory. It has no clock: its owner says what time it is.
+/// Leases in memory. It has no clock: its owner says what time it is. What has ended is kept until somebody else needs it, so it
+/// grows with the clients that there have been.
 ///
 /// ```
 /// use oplex::server::InMemory;
