@@ -70,16 +70,16 @@ pub(crate) struct Verify {
 /// The directory of the releases.
 #[derive(Debug, Clone, clap::Args)]
 pub(crate) struct StoreDir {
-    /// The directory of the releases
-    #[arg(long = "store", value_name = "DIR", env = "OPLEX_STORE")]
+    /// The directory of the releases, or a bucket: s3://bucket/prefix
+    #[arg(long = "store", value_name = "STORE", env = "OPLEX_STORE", hide_env_values = true)]
     pub(crate) path: PathBuf,
 }
 
 /// The directory of the releases, where one is named.
 #[derive(Debug, Clone, clap::Args)]
 pub(crate) struct Releases {
-    /// The directory of the releases, where a release is named
-    #[arg(long = "store", value_name = "DIR", env = "OPLEX_STORE")]
+    /// The store of the releases, where a release is named
+    #[arg(long = "store", value_name = "STORE", env = "OPLEX_STORE", hide_env_values = true)]
     pub(crate) path: Option<PathBuf>,
 }
 

@@ -191,7 +191,7 @@ fn a_disk_that_fills_up_in_the_middle_leaves_no_release() {
 #[test]
 fn words_that_mean_nothing() {
     fails(&["chek", "demo/plan.toml"], 2, "unrecognized subcommand 'chek'");
-    fails(&["publish", "demo/plan.toml"], 2, "--store <DIR>");
+    fails(&["publish", "demo/plan.toml"], 2, "--store <STORE>");
     fails(&["--help"], 0, "Define, encode, decode, check and publish DHCP options");
 }
 
