@@ -126,8 +126,8 @@ fn v6(content: &Content, request: &[u8], network: &str, leased: u128) -> Vec<u8>
         inner = next;
     }
     let own = options_v6(&inner[4..]);
-    let mut sends = own.clone();
-    for (_, options) in relays.iter().rev() {
+    let mut sends: Vec<(u16, Vec<u8>)> = Vec::new();
+    for options in relays.iter().rev().map(|(_, options)| options).chain([&own]) {
         let new: Vec<_> = options
             .iter()
             .filter(|(code, _)| *code != 9 && !sends.iter().any(|(known, _)| known == code))
