@@ -11,6 +11,7 @@ use oplex::plan::{Loaded, Plan};
 use oplex::release::{Document, compare, compile};
 use oplex_io::store::{Entry, Prepared, Release, Seen, SourceKind, Store, TrustedKey, Watch};
 use proptest::prelude::*;
+use sha2::Digest as _;
 
 const BOOK: &str = "book = \"tern\"\ncarriers = [\"v4:43\"]\n[[option]]\ncode = 1\nname = \"ring\"\nlayout = \"u8\"\nreference = \"none\"\n";
 
@@ -100,6 +101,35 @@ fn who_has_not_seen_the_latest_publishes_nothing() {
     assert_eq!(store.numbers().unwrap(), [1, 2]);
     let report = store.verify(&[]).unwrap();
     assert!(report.flaws.is_empty() && !report.orphans.is_empty());
+}
+
+/// Parts of parts without end, as nobody but a hostile writer makes them: refused wherever they are read.
+#[test]
+fn parts_that_lie_too_deep_in_each_other_are_refused() {
+    let place = tempfile::tempdir().unwrap();
+    let store = Store::new(place.path());
+    let loaded = plan(2, &|_| 1, &[]);
+    publish(&store, &loaded, None);
+    let digest = |octets: &[u8]| data_encoding::HEXLOWER.encode(&sha2::Sha256::digest(octets));
+    let keep = |text: String| {
+        let name = digest(text.as_bytes());
+        fs::write(place.path().join("parts").join(&name), text).unwrap();
+        name
+    };
+    let read = |path: &Path| serde_json::from_str::<serde_json::Value>(&fs::read_to_string(path).unwrap()).unwrap();
+    let mut manifest = read(&store.path(1))["manifest"].clone();
+    let mut root = read(&place.path().join("parts").join(manifest["content"].as_str().unwrap()));
+    for _ in 0..2000 {
+        root["networks"]["part"] = keep(format!("{{\"below\":[{}]}}", root["networks"])).into();
+    }
+    manifest["content"] = keep(root.to_string()).into();
+    let text = manifest.to_string();
+    fs::write(store.path(1), format!("{{\"manifest\":{text},\"sha256\":\"{}\"}}", digest(text.as_bytes()))).unwrap();
+    let release = store.release(1).unwrap();
+    let deep = |why: &str| assert!(why.contains("deeper in each other than any release has them"), "{why}");
+    deep(&store.document(&release).unwrap_err().why);
+    deep(&store.differing(&release, &document(&loaded), &prepared(&loaded)).unwrap_err().why);
+    deep(&store.verify(&[]).unwrap().flaws[0].why);
 }
 
 /// A store that vanishes is not begun anew, and goes on where it is found again.

@@ -80,10 +80,19 @@ pub(super) fn of_release(store: &Store, release: &Release) -> Result<Loaded, Fai
     Ok(Plan::read(&format!("r{}/{}", release.number(), plan.name), &plan.text, &mut fetch))
 }
 
+/// As much may be said of a release.
+const LONGEST: usize = 4096;
+
 /// What a publisher says of a release.
 pub(super) fn entry(said: &Said) -> Result<Entry, Failure> {
     let user = || ["USER", "LOGNAME"].iter().find_map(|name| std::env::var(name).ok()).filter(|name| !name.is_empty());
     let author = said.author.clone().or_else(user).unwrap_or_else(|| "unknown".to_owned());
+    // A manifest is of bounded size.
+    for (what, text) in [("--author", Some(&author)), ("--note", said.note.as_ref())] {
+        if text.is_some_and(|text| text.len() > LONGEST) {
+            return because(format!("{what} is longer than {LONGEST} octets"));
+        }
+    }
     let sign = said.sign.as_deref().map(SigningKey::read).transpose()?;
     Ok(Entry { author, note: said.note.clone(), sign, ..Entry::default() })
 }

@@ -130,6 +130,9 @@ r2     [..] UTC  ops          1 change
 r1     [..] UTC  dana         the first       the first
 
 "#]]);
+    yard.publish(&other, &["--note", &"x".repeat(5000)])
+        .code(2)
+        .stderr_eq("oplex: --note is longer than 4096 octets\n");
     // With warnings, if these are enough.
     let warned = PLAN.replace("10.64.0.20-", "10.64.0.1-");
     yard.publish(&warned, &["--strict"]).code(1);

@@ -119,7 +119,7 @@ impl Store {
             was.insert(entry.to_owned());
             Ok(())
         };
-        self.reader().unlike(before, &known, &mut beside, &mut see)?;
+        self.reader().unlike((before, 0), &known, &mut beside, &mut see)?;
         let wrong = |error| StoreError::new(self.directory.root(), format!("not a part of a release: {error}"));
         let mut see = |entry: &str| {
             is.insert(entry.to_owned());

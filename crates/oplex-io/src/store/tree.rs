@@ -14,6 +14,9 @@ use super::{StoreError, digest, is_digest};
 const LEAST: usize = 4 << 10;
 const MOST: usize = 64 << 10;
 
+/// Parts lie so deep in each other at most. Each level has half as many as the one below, or fewer.
+const DEEPEST: usize = 32;
+
 /// One in so many entries is one that a part may end with.
 const ONE_IN: u64 = 16;
 
@@ -198,13 +201,17 @@ impl Reader<'_> {
         let octets = self.octets(&root.part)?;
         let node: Node<'_> = self.read(&root.part, &octets)?;
         let wrong = |why: String| StoreError::new(&self.directory.path(&name(&root.part)), why);
-        if depth > 32 {
-            return Err(wrong("parts lie deeper in each other than any release has them".to_owned()));
-        }
+        self.not_too_deep(root, depth)?;
         for entry in &node.entries {
             see(entry.get()).map_err(|error| wrong(format!("not a part of a release: {error}")))?;
         }
         node.below.iter().try_for_each(|part| self.below(part, depth + 1, see))
+    }
+
+    /// Refuses parts that lie deeper in each other than any release has them: whoever wrote them means harm.
+    pub(super) fn not_too_deep(&self, root: &Part, depth: usize) -> Result<(), StoreError> {
+        let why = "parts lie deeper in each other than any release has them";
+        if depth > DEEPEST { Err(StoreError::new(&self.directory.path(&name(&root.part)), why)) } else { Ok(()) }
     }
 
     /// All entries below a part.
@@ -221,11 +228,12 @@ impl Reader<'_> {
     /// side by side with these to `beside`.
     pub(super) fn unlike(
         &self,
-        root: &Part,
+        (root, depth): (&Part, usize),
         known: &dyn Fn(&str) -> bool,
         beside: &mut HashSet<String>,
         see: &mut dyn FnMut(&str) -> serde_json::Result<()>,
     ) -> Result<(), StoreError> {
+        self.not_too_deep(root, depth)?;
         beside.insert(root.part.clone());
         if known(&root.part) {
             return Ok(());
@@ -236,7 +244,7 @@ impl Reader<'_> {
             StoreError::new(&self.directory.path(&name(&root.part)), format!("not a part of a release: {error}"))
         };
         node.entries.iter().try_for_each(|entry| see(entry.get())).map_err(wrong)?;
-        node.below.iter().try_for_each(|part| self.unlike(part, known, beside, see))
+        node.below.iter().try_for_each(|part| self.unlike((part, depth + 1), known, beside, see))
     }
 }
 

@@ -203,7 +203,7 @@ impl Check<'_> {
         let Some(octets) = self.part(part, release) else { return };
         let Some(root) = self.read::<Root>(part, &octets, release) else { return };
         for sequence in [&root.networks, &root.fleets, &root.reservations] {
-            self.sequence(sequence, release, false);
+            self.sequence((sequence, 0), release, false);
         }
     }
 
@@ -211,12 +211,15 @@ impl Check<'_> {
         let Some(octets) = self.part(part, release) else { return };
         let Some(files) = self.read::<Files>(part, &octets, release) else { return };
         for file in &files.files {
-            self.sequence(&file.text, release, true);
+            self.sequence((&file.text, 0), release, true);
         }
     }
 
     /// A sequence, whose entries name further parts if they are `pieces` of a text.
-    fn sequence(&mut self, root: &Part, release: u32, pieces: bool) {
+    fn sequence(&mut self, (root, depth): (&Part, usize), release: u32, pieces: bool) {
+        if let Err(error) = self.store.reader().not_too_deep(root, depth) {
+            return self.flaw(error, Some(release));
+        }
         let Some(octets) = self.part(&root.part, release) else { return };
         let Some(node) = self.read::<Node<'_>>(&root.part, &octets, release) else { return };
         for entry in node.entries.iter().filter(|_| pieces) {
@@ -225,7 +228,7 @@ impl Check<'_> {
             }
         }
         for part in &node.below {
-            self.sequence(part, release, pieces);
+            self.sequence((part, depth + 1), release, pieces);
         }
     }
 
