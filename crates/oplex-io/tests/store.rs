@@ -147,6 +147,26 @@ fn a_store_that_vanishes_is_not_begun_anew() {
     assert_eq!((second.number(), moved.latest().unwrap()), (2, Some(second)));
 }
 
+/// Numbers order releases, not clocks: after one that says to be of the next century comes one of today.
+#[test]
+fn a_clock_that_goes_back_changes_no_order() {
+    let place = tempfile::tempdir().unwrap();
+    let store = Store::new(place.path());
+    publish(&store, &plan(2, &|_| 1, &[]), None);
+    let text = fs::read_to_string(store.path(1)).unwrap();
+    let mut whole: serde_json::Value = serde_json::from_str(&text).unwrap();
+    whole["manifest"]["published"] = "2126-11-27T06:00:00Z".into();
+    let manifest = whole["manifest"].to_string();
+    let digest = data_encoding::HEXLOWER.encode(&sha2::Sha256::digest(manifest.as_bytes()));
+    fs::write(store.path(1), format!("{{\"manifest\":{manifest},\"sha256\":\"{digest}\"}}")).unwrap();
+    let first = store.latest().unwrap().unwrap();
+    assert_eq!((first.number(), first.manifest.published.as_str()), (1, "2126-11-27T06:00:00Z"));
+    let second = publish(&store, &plan(2, &|_| 2, &[]), Some(&first));
+    assert!(second.manifest.published < first.manifest.published);
+    assert_eq!(store.latest().unwrap(), Some(second));
+    assert_eq!(store.verify(&[]).unwrap().flaws, []);
+}
+
 /// In a large plan one network, reservation or line more changes few parts, whatever there is of the others.
 #[test]
 fn only_what_changed_is_written() {

@@ -104,6 +104,11 @@ fn publish(it: &Publication<'_>, since: Option<(&Release, &Changes<'_>)>, out: &
     let Publication { args, store, .. } = it;
     let (previous, changes) = (since.map(|(previous, _)| previous), since.map(|(_, changes)| changes));
     let number = previous.map_or(0, Release::number) + 1;
+    // Whoever publishes sees what changes for whom, and what was found, before it is done.
+    if args.format.format == Format::Text {
+        foresee(it, since, out)?;
+        out.flush()?;
+    }
     if !args.dry_run {
         crate::exit::leave_nothing_half_written();
         let entry = Entry {
@@ -118,20 +123,25 @@ fn publish(it: &Publication<'_>, since: Option<(&Release, &Changes<'_>)>, out: &
             let changed = changes.map(Changes::form).unwrap_or_default();
             form(it.prepared.content(), number, !args.dry_run, changed, store, out)?;
         }
-        Format::Text => {
-            report(it, number, out)?;
-            if let (Some(previous), Some(changes)) = (previous, changes) {
-                let verdict = changes.verdict().unwrap_or_else(|| "no client is sent anything else".to_owned());
-                writeln!(out, "\n{}", in_style(STRONG, format!("Since release {}: {verdict}", previous.number())))?;
-                changes.draw(out)?;
-            }
-            if !it.found.is_empty() {
-                writeln!(out, "\n{}", in_style(STRONG, findings::tally(it.found)))?;
-                findings::draw_all(out, it.found, &it.loaded.sources)?;
-            }
-        }
+        Format::Text => report(it, number, out)?,
     }
     Ok(DONE)
+}
+
+/// Shows what changes for whom since the latest release, and what was found in the plan.
+fn foresee(it: &Publication<'_>, since: Option<(&Release, &Changes<'_>)>, out: &mut dyn Write) -> std::io::Result<()> {
+    if let Some((previous, changes)) = since {
+        let verdict = changes.verdict().unwrap_or_else(|| "no client is sent anything else".to_owned());
+        writeln!(out, "{}", in_style(STRONG, format!("Since release {}: {verdict}", previous.number())))?;
+        changes.draw(out)?;
+        writeln!(out)?;
+    }
+    if !it.found.is_empty() {
+        writeln!(out, "{}", in_style(STRONG, findings::tally(it.found)))?;
+        findings::draw_all(out, it.found, &it.loaded.sources)?;
+        writeln!(out)?;
+    }
+    Ok(())
 }
 
 /// Says that there is nothing to publish.

@@ -105,17 +105,22 @@ Nothing was published.
 "#]]);
     let other = PLAN.replace("10.64.0.1\"", "10.64.0.2\"").replace("0.29", "0.28");
     let shown = str![[r#"
-This would be release 2 of Yard. Nothing was published.
-  file     [..]releases/0000/000002.json
-  content  [..]
-  holds    1 network, 1 option
-
 Since release 1: 1 network, fleet or client changes
 
 network yard  9 addresses
   pool                        10.64.0.20-10.64.0.29  →  10.64.0.20-10.64.0.28
   router                      10.64.0.1  →  10.64.0.2
+
+1 warning
+
+warning no name server is sent on yard  no-name-server
+  ╭▸ plan.toml:2:10
 ...
+This would be release 2 of Yard. Nothing was published.
+  file     [..]releases/0000/000002.json
+  content  [..]
+  holds    1 network, 1 option
+
 "#]];
     yard.publish(&other, &["--dry-run"]).code(0).stdout_eq(shown);
     assert_eq!(yard.store().numbers().unwrap(), [1]);
@@ -350,6 +355,48 @@ fn a_publisher_that_is_killed_leaves_a_whole_store() {
     yard.typed(&["verify", "--prune", "0"]).code(0);
     let after = store.verify(&[]).unwrap();
     assert_eq!((after.orphans.len(), after.flaws.len(), after.parts), (0, 0, report.parts));
+}
+
+/// A store that its owner may only read: releases are read from it, and none is published. As the superuser may write
+/// everywhere, that one's tests act as another user.
+#[cfg(unix)]
+#[test]
+fn a_store_that_may_only_be_read_is_read() {
+    use std::os::unix::fs::{MetadataExt, PermissionsExt, chown};
+    use std::os::unix::process::CommandExt;
+    const NOBODY: u32 = 65534;
+    let yard = Yard::new();
+    yard.publish(PLAN, &[]).code(0);
+    let binary = yard.folder.path().join("oplex");
+    fs::copy(snapbox::cmd::cargo_bin!("oplex"), &binary).unwrap();
+    let superuser = fs::metadata(&yard.at).unwrap().uid() == 0;
+    let folders =
+        ["", "store", "store/parts", "store/releases", "store/releases/0000"].map(|name| yard.folder.path().join(name));
+    let allow = |mode| {
+        for folder in &folders {
+            fs::set_permissions(folder, fs::Permissions::from_mode(mode)).unwrap();
+            if superuser {
+                chown(folder, Some(NOBODY), None).unwrap();
+            }
+        }
+    };
+    fs::write(yard.folder.path().join("more.toml"), PLAN.replace("10.64.0.1\"", "10.64.0.2\"")).unwrap();
+    allow(0o555);
+    let run = |args: &[&str]| {
+        let mut command = Command::new(&binary);
+        command.args(args).args(["--store", &yard.at]).current_dir(yard.folder.path());
+        if superuser {
+            command.uid(NOBODY).gid(NOBODY);
+        }
+        let output = command.output().unwrap();
+        (output.status.code(), String::from_utf8(output.stdout).unwrap(), String::from_utf8(output.stderr).unwrap())
+    };
+    let (code, shown, _) = run(&["history"]);
+    assert!(code == Some(0) && shown.contains("r1"), "{shown}");
+    let (code, _, said) = run(&["publish", "more.toml"]);
+    assert!(code == Some(2) && said.contains("nothing was published") && said.contains("ermission denied"), "{said}");
+    allow(0o755);
+    assert_eq!((yard.store().numbers().unwrap(), yard.store().verify(&[]).unwrap().flaws), (vec![1], Vec::new()));
 }
 
 /// Keys for this test alone.
