@@ -1,6 +1,7 @@
 //! The page of all rules.
 
 use oplex::check;
+use oplex::family::Protocol;
 use oplex::finding::{About, Example, Rule};
 
 pub(crate) fn text() -> String {
@@ -31,13 +32,14 @@ pub(crate) fn text() -> String {
 /// A part of the page: its title, and which rules are in it.
 type Part = (&'static str, fn(About) -> bool);
 
-const PARTS: [Part; 6] = [
+const PARTS: [Part; 7] = [
     ("Files and codebooks", |about| matches!(about, About::File | About::Codebook)),
     ("Options", |about| matches!(about, About::AnyOption | About::Options(_) | About::Atoms(_))),
     ("Plans", |about| matches!(about, About::Plan)),
     ("What a network's clients are sent", |about| matches!(about, About::Answer)),
     ("Messages", |about| matches!(about, About::Message(_))),
     ("Exchanges", |about| matches!(about, About::Exchange)),
+    ("Captured traffic", |about| matches!(about, About::Traffic)),
 ];
 
 fn in_words(example: Example) -> String {
@@ -46,5 +48,12 @@ fn in_words(example: Example) -> String {
         Example::PlanAndCodebook(plan, book) => format!("{plan}\n# and in the codebook:\n{book}"),
         Example::Exchange(_, request, reply) => format!("{request}\n# and the answer:\n{reply}"),
         Example::Payload(option, octets) => format!("oplex decode {option} {octets}"),
+        Example::Traffic(plan, messages) => {
+            let message =
+                |(second, protocol, text): &(u64, Protocol, &str)| format!("# after {second} s, {protocol}:\n{text}");
+            let messages = messages.iter().map(message);
+            let plan = Some(plan).filter(|plan| !plan.is_empty()).map(|plan| format!("# by this plan:\n{plan}"));
+            plan.into_iter().chain(messages).collect::<Vec<_>>().join("\n")
+        }
     }
 }

@@ -159,6 +159,8 @@ pub use parse_error::ParseError;
 #[cfg(feature = "std")]
 pub mod answer;
 #[cfg(feature = "std")]
+pub mod audit;
+#[cfg(feature = "std")]
 pub mod check;
 pub mod codebook;
 #[cfg(feature = "std")]

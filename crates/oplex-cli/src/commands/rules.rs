@@ -3,6 +3,7 @@
 use std::io::Write;
 
 use oplex::check;
+use oplex::family::Protocol;
 use oplex::finding::{Example, Rule, Severity};
 use oplex::nearest::nearest;
 
@@ -75,5 +76,12 @@ fn text(example: &Example) -> String {
         Example::Exchange(_, request, reply) => format!("{request}\n# and the reply:\n{reply}"),
         Example::PlanAndCodebook(plan, book) => format!("{plan}\n# and in the codebook:\n{book}"),
         Example::Payload(option, octets) => format!("oplex decode {option} {octets}"),
+        Example::Traffic(plan, messages) => {
+            let message = |(second, protocol, text): &(u64, Protocol, &str)| {
+                format!("# after {second} s, by {protocol}:\n{text}")
+            };
+            let plan = Some(*plan).filter(|plan| !plan.is_empty()).map(|plan| format!("# by this plan:\n{plan}"));
+            plan.into_iter().chain(messages.iter().map(message)).collect::<Vec<_>>().join("\n")
+        }
     }
 }

@@ -19,7 +19,7 @@ const ALL_SERVERS: Ipv6Addr = Ipv6Addr::new(0xff02, 0, 0, 0, 0, 0, 1, 2);
 const ALL_SERVERS_OF_SITE: Ipv6Addr = Ipv6Addr::new(0xff05, 0, 0, 0, 0, 0, 1, 3);
 
 /// Where routers advertise from by default.
-const ROUTER: Ipv6Addr = Ipv6Addr::new(0xfe80, 0, 0, 0, 0, 0, 0, 1);
+pub(crate) const ROUTER: Ipv6Addr = Ipv6Addr::new(0xfe80, 0, 0, 0, 0, 0, 0, 1);
 
 /// What relay agents put beside a client's message: the interface and the remote identifier.
 const RELAYED: [u16; 2] = [18, 37];
@@ -98,6 +98,12 @@ fn own_requests(answer: &Answer<'_>, facts: &ClientFacts) -> &'static [u16] {
     }
 }
 
+/// Whether an option may stand in an exchange, which is about settings `alone` or about addresses and prefixes: the time until
+/// settings are asked for again, and INF_MAX_RT, are for the former (RFC 8415, sections 21.23 and 21.25).
+pub(crate) fn fits_exchange(code: u16, alone: bool) -> bool {
+    alone || !matches!(code, 32 | 83)
+}
+
 /// The codes of what the server's last message has for a client, in their order.
 pub(super) fn codes(facts: &ClientFacts, answer: &Answer<'_>) -> Vec<u16> {
     let identity = facts.own_duid().map(|_| 1).into_iter().chain([2]);
@@ -105,7 +111,8 @@ pub(super) fn codes(facts: &ClientFacts, answer: &Answer<'_>) -> Vec<u16> {
     let delegated = answer.host.as_ref().and_then(|host| host.delegated).map(|_| 25);
     let own = own_requests(answer, facts);
     let requests = |code: &u16| facts.requests(Family::V6, *code) || own.contains(code);
-    let sent = answer.payloads.iter().map(|sent| sent.code).filter(requests);
+    let alone = leased.is_none() && delegated.is_none();
+    let sent = answer.payloads.iter().map(|sent| sent.code).filter(requests).filter(|code| fits_exchange(*code, alone));
     identity.chain(leased).chain(delegated).chain(sent).collect()
 }
 
@@ -175,6 +182,7 @@ impl Play<'_> {
         let mut list = wants.unwrap_or_else(|| self.answer.payloads.iter().map(|sent| sent.code).collect());
         let missing: Vec<u16> = own.iter().filter(|code| !list.contains(code)).copied().collect();
         list.extend(missing);
+        list.retain(|code| fits_exchange(*code, kind == MessageType::INFORMATION_REQUEST));
         options.push((6, octets(Protocol::V6, 6, &list.into())));
         if self.facts.rapid && kind == MessageType::SOLICIT {
             options.push((14, octets(Protocol::V6, 14, &Value::Empty)));
@@ -197,7 +205,8 @@ impl Play<'_> {
             }
         }
         let (codebook, last) = (&self.compiled.codebook, MessageType::REPLY.0);
-        let stands = |code| stands_in(codebook, Protocol::V6, code, last, kind.0);
+        let alone = !self.for_address() && !self.facts.delegation;
+        let stands = |code| stands_in(codebook, Protocol::V6, code, last, kind.0) && fits_exchange(code, alone);
         let own = own_requests(self.answer, self.facts);
         let wanted = |code| (self.facts.requests(Family::V6, code) || own.contains(&code)) && stands(code);
         let payloads = self.answer.payloads.iter().filter(|sent| wanted(sent.code));

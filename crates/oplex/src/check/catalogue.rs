@@ -24,7 +24,8 @@ pub(super) fn all() -> Vec<&'static Rule> {
     let reading = std::iter::empty();
     let own = [&rules::layers::ALLOW_WITHOUT_EFFECT, &rules::missing::PLAN_WITHOUT_NETWORKS];
     let checks = checks().iter().map(|check| &check.rule);
-    let mut rules: Vec<&Rule> = reading.chain(own).chain(checks).collect();
+    let traffic = rules::traffic::RULES.iter().copied();
+    let mut rules: Vec<&Rule> = reading.chain(own).chain(checks).chain(traffic).collect();
     rules.sort_by_key(|rule| rule.name);
     rules
 }

@@ -22,6 +22,8 @@ mod plans;
 mod rules;
 mod tree;
 
+pub(crate) use rules::traffic;
+
 use self::tree::View;
 use crate::codebook::{Codebook, Definition};
 use crate::finding::{Finding, Rule};

@@ -76,6 +76,8 @@ pub enum About {
     Message(&'static [Protocol]),
     /// A request and its reply.
     Exchange,
+    /// What was captured: messages one after the other, and beside a plan where one is given.
+    Traffic,
 }
 
 /// `DHCPv4 messages`, `v4:33`.
@@ -94,6 +96,7 @@ impl fmt::Display for About {
                 write!(f, "messages: {}", names.join(", "))
             }
             Self::Exchange => f.write_str("a reply beside its request"),
+            Self::Traffic => f.write_str("captured messages"),
         }
     }
 }
@@ -120,6 +123,8 @@ pub enum Example {
     Message(Protocol, &'static str),
     /// A request and its answer, both written down as specimens.
     Exchange(Protocol, &'static str, &'static str),
+    /// A plan, or nothing, and messages with the second in which each was seen, written down as specimens.
+    Traffic(&'static str, &'static [(u64, Protocol, &'static str)]),
 }
 
 impl Rule {

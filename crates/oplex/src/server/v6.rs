@@ -2,65 +2,25 @@
 
 use std::net::{IpAddr, Ipv6Addr};
 
+use super::associations::{Asked, asked};
 use super::{Association, Destination, Holder, Ingress, Leased, Leases, Reply, Server, leased};
 use crate::answer::Known;
-use crate::answer::associations::{ADDRESSES, Inside, NO_ADDRESS, NO_PREFIX, PREFIXES, association};
+use crate::answer::associations::{Inside, NO_ADDRESS, NO_PREFIX, PREFIXES, association};
 use crate::answer::exchange::stands_in;
-use crate::answer::v6::SERVER;
-use crate::family::{Family, Net, Protocol};
+use crate::answer::v6::{SERVER, fits_exchange};
+use crate::family::{Family, Protocol};
 use crate::packet::v6::{Draft, Header, Message, MessageType, RELAY_MESSAGE, Relay};
 use crate::packet::{AnyMessage, Message as _};
 use crate::plan::ClientFacts;
 
-/// An identity association as a client sends it.
-struct Asked {
-    code: u16,
-    iaid: u32,
-    /// What the client has or would like.
-    wants: Option<Leased>,
-}
-
-/// The codes of the client's and the server's identifiers, and of an address and a prefix in associations.
+/// The codes of the client's and the server's identifiers.
 const CLIENT: u16 = 1;
 const SERVER_ID: u16 = 2;
-const ADDRESS: usize = 5;
-const PREFIX: usize = 26;
 
 /// That what a client has is not of this link, or of no association here (RFC 8415, section 21.13).
 const SUCCESS: u64 = 0;
 const NO_BINDING: u64 = 3;
 const NOT_ON_LINK: u64 = 4;
-
-/// The associations of a message (RFC 8415, sections 21.4 and 21.21): IAID, T1, T2, and options.
-fn asked(message: Message<'_>) -> Vec<Asked> {
-    let mut all = Vec::new();
-    for option in message.options().filter(|option| matches!(option.code(), ADDRESSES | PREFIXES)) {
-        let octets = option.joined();
-        let Some((head, mut rest)) = octets.split_first_chunk::<12>() else { continue };
-        let mut wants = None;
-        while let [a, b, c, d, more @ ..] = rest {
-            let (code, length) = (usize::from(*a) << 8 | usize::from(*b), usize::from(*c) << 8 | usize::from(*d));
-            let Some(inner) = more.get(..length) else { break };
-            wants = wants.or_else(|| hint(code, inner));
-            rest = &more[length..];
-        }
-        let iaid = u32::from_be_bytes([head[0], head[1], head[2], head[3]]);
-        all.push(Asked { code: option.code(), iaid, wants });
-    }
-    all
-}
-
-/// An address or prefix in an association (RFC 8415, sections 21.6 and 21.22).
-fn hint(code: usize, octets: &[u8]) -> Option<Leased> {
-    match code {
-        ADDRESS => Some(Leased::Address(IpAddr::from(<[u8; 16]>::try_from(octets.get(..16)?).ok()?))),
-        PREFIX => {
-            let address: [u8; 16] = octets.get(9..25)?.try_into().ok()?;
-            Net::new(address.into(), octets[8]).map(|net| Leased::Prefix(net.trunc()))
-        }
-        _ => None,
-    }
-}
 
 impl<'c> Server<'c> {
     pub(super) fn answer_v6(
@@ -149,7 +109,7 @@ impl<'c> Server<'c> {
             }
         }
         let holders: Vec<(Association, Leased)> =
-            given.iter().filter_map(|(one, inside)| Some((association_of(one), leased_by(*inside)?))).collect();
+            given.iter().filter_map(|(one, inside)| Some((one.association(), leased_by(*inside)?))).collect();
         let network = &*known.network.name;
         let address = given.iter().find_map(|(_, inside)| match inside {
             Inside::Address(address) => Some(IpAddr::from(*address)),
@@ -171,7 +131,11 @@ impl<'c> Server<'c> {
         );
         options.extend(status.map(|status| (13, (status as u16).to_be_bytes().to_vec())));
         options.extend((asked_by == MessageType::SOLICIT && kind == MessageType::REPLY).then(|| (14, Vec::new())));
-        let stands = |code| stands_in(&self.compiled.codebook, Protocol::V6, code, MessageType::REPLY.0, kind.0);
+        let alone = asked_by == MessageType::INFORMATION_REQUEST;
+        let stands = |code| {
+            stands_in(&self.compiled.codebook, Protocol::V6, code, MessageType::REPLY.0, kind.0)
+                && fits_exchange(code, alone)
+        };
         let mut all: Vec<(u16, &[u8])> = options.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
         let wanted = answer
             .payloads
@@ -238,12 +202,8 @@ impl<'c> Server<'c> {
     }
 }
 
-fn association_of(one: &Asked) -> Association {
-    if one.code == PREFIXES { Association::Prefixes(one.iaid) } else { Association::Addresses(one.iaid) }
-}
-
 fn holder<'h>(known: &Known<'h>, one: &Asked, duid: &'h [u8]) -> Holder<'h> {
-    Holder { network: &known.network.name, association: association_of(one), client: duid }
+    Holder { network: &known.network.name, association: one.association(), client: duid }
 }
 
 fn leased_by(inside: Inside) -> Option<Leased> {

@@ -43,6 +43,7 @@ mod shown_to_people;
 mod spellings;
 mod structs;
 mod suggestions;
+mod traffic;
 mod typed;
 mod vectors;
 mod walking;

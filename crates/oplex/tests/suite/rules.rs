@@ -40,6 +40,7 @@ fn findings(example: Example) -> Vec<Finding> {
             let alone = [request, reply].into_iter().flat_map(|message| check::message(codebook, message));
             alone.chain(check::exchange(codebook, request, reply)).collect()
         }
+        Example::Traffic(plan, messages) => crate::traffic::findings(plan, messages),
     }
 }
 

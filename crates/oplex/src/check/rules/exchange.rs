@@ -187,7 +187,9 @@ fn reply_of_wrong_type(request: &MessageContext<'_>, reply: &MessageContext<'_>,
     if !right.contains(&answer) {
         let message = format!("{} does not answer {}", reply.called(), request.called());
         let octets = reply.option(53).filter(|_| reply.v4().is_some()).map_or(0..1, |place| reply.around(place));
-        findings.push(REPLY_OF_WRONG_TYPE.finding(message).by(rfc).on(octets));
+        let finding = REPLY_OF_WRONG_TYPE.finding(message).by(rfc).on(octets);
+        // By DHCPv6 the type is in the header.
+        findings.push(if reply.v4().is_some() { finding.of("v4:53") } else { finding });
     }
 }
 

@@ -34,6 +34,7 @@ mod subnets;
 mod text;
 mod times;
 mod topics;
+pub(crate) mod traffic;
 mod uris;
 mod values;
 mod wider;

@@ -1,0 +1,144 @@
+//! What is remembered of clients and addresses from one conversation to the next.
+
+use std::collections::{HashMap, VecDeque};
+use std::hash::Hash;
+use std::time::Duration;
+
+use crate::octets::Mac;
+use crate::server::Leased;
+
+/// A map with a bound: what was added first is forgotten first.
+#[derive(Debug)]
+pub(super) struct Bounded<K, V> {
+    map: HashMap<K, V>,
+    order: VecDeque<K>,
+    most: usize,
+    /// How many were forgotten.
+    pub(super) forgotten: u64,
+}
+
+impl<K: Eq + Hash + Clone, V> Bounded<K, V> {
+    pub(super) fn new(most: usize) -> Self {
+        Self { map: HashMap::new(), order: VecDeque::new(), most: most.max(1), forgotten: 0 }
+    }
+
+    pub(super) fn get(&self, key: &K) -> Option<&V> {
+        self.map.get(key)
+    }
+
+    pub(super) fn get_mut(&mut self, key: &K) -> Option<&mut V> {
+        self.map.get_mut(key)
+    }
+
+    pub(super) fn or_insert(&mut self, key: &K, make: impl FnOnce() -> V) -> &mut V {
+        if !self.map.contains_key(key) {
+            if self.map.len() >= self.most
+                && let Some(first) = self.order.pop_front()
+            {
+                self.map.remove(&first);
+                self.forgotten += 1;
+            }
+            self.order.push_back(key.clone());
+        }
+        self.map.entry(key.clone()).or_insert_with(make)
+    }
+
+    pub(super) fn len(&self) -> usize {
+        self.map.len()
+    }
+
+    /// All that is known, in the order in which it was added.
+    pub(super) fn iter(&self) -> impl Iterator<Item = (&K, &V)> {
+        self.order.iter().filter_map(|key| Some((key, self.map.get(key)?)))
+    }
+}
+
+/// A client.
+#[derive(Debug, Default)]
+pub(super) struct Client {
+    /// What it was offered last.
+    pub(super) offer: Option<Offer>,
+    pub(super) lease: Option<Lease>,
+    /// Whether its networks and fleets are counted already.
+    pub(super) counted: bool,
+}
+
+/// What a server offered a client: the octets by which it names itself, and its message.
+#[derive(Debug)]
+pub(super) struct Offer {
+    pub(super) by: Box<[u8]>,
+    pub(super) octets: Box<[u8]>,
+}
+
+/// A lease as its reply has it.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Lease {
+    pub(super) at: Duration,
+    pub(super) t1: u32,
+    pub(super) seconds: u32,
+}
+
+impl Lease {
+    /// Whether it has ended by then.
+    pub(super) fn is_over(&self, now: Duration) -> bool {
+        self.seconds != u32::MAX && self.at + Duration::from_secs(self.seconds.into()) <= now
+    }
+}
+
+/// Who has an address: by which protocol's client, and until when.
+#[derive(Debug, Clone)]
+pub(super) struct Held {
+    pub(super) by: Box<[u8]>,
+    pub(super) lease: Lease,
+}
+
+/// Everything that is remembered.
+#[derive(Debug)]
+pub(super) struct Memory {
+    pub(super) clients: Bounded<Box<[u8]>, Client>,
+    pub(super) held: Bounded<Leased, Held>,
+    pub(super) hosts: Bounded<(u32, Mac), Host>,
+    pub(super) links: Bounded<u32, Flags>,
+}
+
+/// A host that looked for a router.
+#[derive(Debug)]
+pub(super) struct Host {
+    pub(super) at: Duration,
+    pub(super) frame: u64,
+    /// Whether it uses DHCPv6.
+    pub(super) asks: bool,
+}
+
+/// What routers of a link advertise.
+#[derive(Debug, Clone, Copy, Default)]
+pub(super) struct Flags {
+    pub(super) managed: bool,
+    pub(super) other: bool,
+}
+
+impl Memory {
+    pub(super) fn new(most: usize) -> Self {
+        Self {
+            clients: Bounded::new(most),
+            held: Bounded::new(most),
+            hosts: Bounded::new(most),
+            links: Bounded::new(most),
+        }
+    }
+
+    /// Remembers who holds an address; the one who held it until now, where that is another and its lease goes on.
+    pub(super) fn hold(&mut self, leased: Leased, by: &[u8], lease: Lease, now: Duration) -> Option<Box<[u8]>> {
+        let held = self.held.or_insert(&leased, || Held { by: by.into(), lease });
+        let before = Some(&held.by).filter(|before| ***before != *by && !held.lease.is_over(now)).cloned();
+        *held = Held { by: by.into(), lease };
+        before
+    }
+
+    /// Forgets that a client holds an address, which it gives back.
+    pub(super) fn release(&mut self, leased: Leased, by: &[u8]) {
+        if let Some(held) = self.held.map.get_mut(&leased).filter(|held| *held.by == *by) {
+            held.lease.seconds = 0;
+        }
+    }
+}

@@ -1,0 +1,217 @@
+//! Messages that belong together.
+
+use std::collections::HashSet;
+use std::hash::{DefaultHasher, Hash as _, Hasher as _};
+use std::net::SocketAddr;
+use std::time::Duration;
+
+use crate::family::Protocol;
+use crate::finding::Finding;
+
+use super::seen::{Read, Seen};
+
+/// What a client and the servers that answer it say in one transaction, or what one router says.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Conversation {
+    /// The protocol.
+    pub protocol: Protocol,
+    /// The client: its hardware address with the type in front (DHCPv4), or its DUID (DHCPv6); the router's or host's address.
+    pub client: Box<[u8]>,
+    /// The transaction ID; 0 for routers.
+    pub transaction: u32,
+    /// The network of the plan, where it is known.
+    pub network: Option<String>,
+    /// The fleets of the plan that the client belongs to.
+    pub fleets: Vec<String>,
+    /// The messages, in the order in which they were seen: the first [`Conversation::MOST`].
+    pub messages: Vec<Step>,
+    /// How many messages there were.
+    pub count: u64,
+    /// What is wrong, in the order in which it was seen: the first [`Conversation::MOST`], each once.
+    pub findings: Vec<Told>,
+    /// The last request that was answered, and the last reply to it.
+    pub answered: Option<Answered>,
+}
+
+/// A message of a conversation.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Step {
+    /// The number of its frame.
+    pub frame: u64,
+    /// When it was seen.
+    pub at: Duration,
+    /// What it is: `DHCPOFFER`, `Reply`.
+    pub name: String,
+    /// Whether the client sends it, or a relay agent for it.
+    pub from_client: bool,
+    /// Where it comes from.
+    pub source: SocketAddr,
+    /// Where it goes.
+    pub destination: SocketAddr,
+}
+
+/// A request and its reply, in octets, with the messages of relay agents around them.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Answered {
+    /// The request.
+    pub request: Box<[u8]>,
+    /// The reply.
+    pub reply: Box<[u8]>,
+}
+
+/// A finding, and the frame that it is about.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Told {
+    /// The finding; its octets count from the start of the message.
+    pub finding: Finding,
+    /// The number of the frame.
+    pub frame: u64,
+    /// The octets that it is about, where there are no more than [`Told::MOST`].
+    pub octets: Box<[u8]>,
+    /// The octets that the plan has in their place.
+    pub planned: Option<Box<[u8]>>,
+}
+
+impl Told {
+    /// No more octets are kept with a finding.
+    pub const MOST: usize = 64;
+}
+
+impl Conversation {
+    /// No more messages and findings of one conversation are kept.
+    pub const MOST: usize = 100;
+
+    /// How long it took, from its first message to its last that is kept.
+    #[must_use]
+    pub fn duration(&self) -> Duration {
+        let (first, last) = (self.messages.first(), self.messages.last());
+        first.zip(last).map_or(Duration::ZERO, |(first, last)| last.at.saturating_sub(first.at))
+    }
+}
+
+/// What conversations are told apart by.
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+pub(super) struct Key {
+    pub(super) protocol: Protocol,
+    pub(super) link: u32,
+    pub(super) transaction: u32,
+    pub(super) client: Box<[u8]>,
+}
+
+/// A request that may still be answered.
+#[derive(Debug)]
+pub(super) struct Request {
+    pub(super) frame: u64,
+    pub(super) at: Duration,
+    pub(super) octets: Box<[u8]>,
+    pub(super) kind: u8,
+    pub(super) source: SocketAddr,
+    pub(super) relay: Option<std::net::IpAddr>,
+    pub(super) wants_reply: bool,
+    /// Those that came again before a reply.
+    pub(super) repeated: u32,
+    pub(super) answered: bool,
+}
+
+/// A conversation that goes on.
+#[derive(Debug)]
+pub(super) struct Open {
+    pub(super) conversation: Conversation,
+    pub(super) last: Duration,
+    /// The place of its network in the plan.
+    pub(super) network: Option<usize>,
+    pub(super) requests: Vec<Request>,
+    /// Who answered which type of request.
+    pub(super) servers: Vec<(u8, Box<[u8]>)>,
+    /// The codes that the client requests, and those that replies had.
+    pub(super) requested: Vec<u16>,
+    pub(super) had: HashSet<u16>,
+    said: HashSet<u64>,
+}
+
+/// As many requests of a conversation wait for a reply.
+const REQUESTS: usize = 8;
+
+impl Open {
+    pub(super) fn new(key: &Key) -> Self {
+        let Key { protocol, transaction, client, .. } = key.clone();
+        Self {
+            conversation: Conversation {
+                protocol,
+                client,
+                transaction,
+                network: None,
+                fleets: Vec::new(),
+                messages: Vec::new(),
+                count: 0,
+                findings: Vec::new(),
+                answered: None,
+            },
+            last: Duration::ZERO,
+            network: None,
+            requests: Vec::new(),
+            servers: Vec::new(),
+            requested: Vec::new(),
+            had: HashSet::new(),
+            said: HashSet::new(),
+        }
+    }
+
+    /// Adds a message.
+    pub(super) fn step(&mut self, seen: &Seen, name: String, from_client: bool) {
+        self.last = self.last.max(seen.at);
+        self.conversation.count += 1;
+        if self.conversation.messages.len() < Conversation::MOST {
+            let Seen { frame, at, source, destination, .. } = *seen;
+            self.conversation.messages.push(Step { frame, at, name, from_client, source, destination });
+        }
+    }
+
+    /// Adds a request. One that says the same as an earlier one that nobody answered is that one again.
+    pub(super) fn request(&mut self, seen: &Seen, read: &Read<'_>) {
+        let again = |one: &&mut Request| one.kind == read.kind && one.source == seen.source && !one.answered;
+        if let Some(before) = self.requests.iter_mut().find(again) {
+            before.repeated += 1;
+            before.octets = seen.octets.as_slice().into();
+            return;
+        }
+        if self.requests.len() == REQUESTS {
+            self.requests.remove(0);
+        }
+        self.requests.push(Request {
+            frame: seen.frame,
+            at: seen.at,
+            octets: seen.octets.as_slice().into(),
+            kind: read.kind,
+            source: seen.source,
+            relay: read.relay,
+            wants_reply: read.wants_reply(),
+            repeated: 0,
+            answered: false,
+        });
+    }
+
+    /// The place of the request that a reply answers: the last of those that went the same way, or else of all.
+    pub(super) fn answered_by(&self, read: &Read<'_>) -> Option<usize> {
+        let fits = |one: &&Request| read.replies_to(one.kind);
+        let same_way = |one: &Request| one.relay.is_some() == read.relay.is_some();
+        let last = self.requests.iter().rposition(|one| fits(&one) && same_way(one));
+        last.or_else(|| self.requests.iter().rposition(|one| fits(&one)))
+    }
+
+    /// Says something, once; whether it is new.
+    pub(super) fn tell(&mut self, finding: Finding, frame: u64, octets: &[u8], planned: Option<Box<[u8]>>) -> bool {
+        let mut hasher = DefaultHasher::new();
+        (finding.rule.name, &finding.message, &finding.option).hash(&mut hasher);
+        let findings = &mut self.conversation.findings;
+        if self.said.len() >= 10 * Conversation::MOST || !self.said.insert(hasher.finish()) {
+            return false;
+        }
+        if findings.len() < Conversation::MOST {
+            let about = finding.octets.clone().and_then(|at| octets.get(at)).unwrap_or_default();
+            let octets = if about.len() <= Told::MOST { about.into() } else { Box::default() };
+            findings.push(Told { finding, frame, octets, planned });
+        }
+        true
+    }
+}

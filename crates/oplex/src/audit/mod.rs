@@ -1,0 +1,337 @@
+//! Captured messages, put together to conversations and held against the RFCs and against a plan or release.
+//!
+//! What captures are made of is not of this module: it is handed messages with the time, the frame and the addresses that they
+//! were seen with. What it remembers is bounded, see [`Policy`].
+//!
+//! ```
+//! use std::time::Duration;
+//! use oplex::audit::{Audit, Policy, Seen};
+//! use oplex::codebook::Codebook;
+//! use oplex::family::Protocol;
+//! use oplex::packet::{Composer, v4};
+//!
+//! let codebook = Codebook::standard();
+//! let mut composer = Composer::default();
+//! let mut audit = Audit::new(codebook, Policy::default());
+//! // Two clients look for a server, half a minute apart; the first one gets no reply.
+//! for (frame, second) in [(1, 0), (2, 30)] {
+//!     let header = v4::Header::from_client(frame as u32, [2, 0, 0x5e, 0, 0x53, frame as u8]);
+//!     let discover = v4::Draft { header, ..v4::Draft::new(v4::MessageType::DISCOVER) };
+//!     let seen = Seen {
+//!         at: Duration::from_secs(second),
+//!         frame,
+//!         link: 0,
+//!         protocol: Protocol::V4,
+//!         source: "0.0.0.0:68".parse()?,
+//!         destination: "255.255.255.255:67".parse()?,
+//!         hardware: None,
+//!         octets: composer.compose(&discover)?.octets.to_vec(),
+//!         missing: 0,
+//!         checksum_wrong: false,
+//!     };
+//!     let found = seen.findings(codebook);
+//!     audit.add(&seen, found);
+//! }
+//! let summary = audit.finish();
+//! assert_eq!((summary.kinds[0].rule.name, summary.kinds[0].frame), ("request-unanswered", 1));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+
+mod against;
+mod clients;
+mod compare;
+mod conversation;
+mod replies;
+mod requests;
+mod routers;
+mod seen;
+mod summary;
+
+use std::collections::{HashMap, HashSet, VecDeque};
+use std::net::IpAddr;
+use std::time::Duration;
+
+use crate::check::traffic::{OPTION_NEVER_SENT, REQUEST_UNANSWERED};
+use crate::codebook::Codebook;
+use crate::compiled::Compiled;
+use crate::family::Protocol;
+use crate::finding::Finding;
+use crate::packet::AnyMessage;
+use crate::plan::Reservation;
+
+use against::Against;
+use clients::Memory;
+use conversation::{Key, Open};
+use seen::Read;
+use summary::Kinds;
+
+pub use conversation::{Answered, Conversation, Step, Told};
+pub use seen::Seen;
+pub use summary::{Answerer, Kind, Summary};
+
+/// What an audit waits for and remembers.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
+pub struct Policy {
+    /// A request that has no reply after this time is unanswered: 10 seconds by default.
+    pub answer_within: Duration,
+    /// A conversation has ended when nothing was said for this time: 60 seconds by default.
+    pub idle: Duration,
+    /// A host that is told to use DHCPv6 is to begin within this time: two minutes by default.
+    pub ask_within: Duration,
+    /// How many conversations may be open at a time, the one that was silent longest being ended first: 10,000 by default.
+    pub open: usize,
+    /// How many clients, addresses and hosts are remembered, those that were seen first being forgotten first: 50,000 of each
+    /// by default.
+    pub remembered: usize,
+}
+
+impl Default for Policy {
+    fn default() -> Self {
+        Self {
+            answer_within: Duration::from_secs(10),
+            idle: Duration::from_secs(60),
+            ask_within: Duration::from_secs(120),
+            open: 10_000,
+            remembered: 50_000,
+        }
+    }
+}
+
+/// An audit that runs.
+#[derive(Debug)]
+pub struct Audit<'c> {
+    codebook: &'c Codebook,
+    against: Option<Against<'c>>,
+    policy: Policy,
+    now: Duration,
+    open: HashMap<Key, Open>,
+    /// Every message's time and conversation: the front is the one that was silent longest, unless it spoke again later.
+    silent: VecDeque<(Duration, Key)>,
+    /// The conversations of DHCPv6 by transaction ID and the address that the request came from.
+    askers: HashMap<(u32, IpAddr), Key>,
+    memory: Memory,
+    summary: Summary,
+    kinds: Kinds,
+    /// The codes that clients requested, with how often and the frame of the first, and those that replies had.
+    requested: HashMap<(Protocol, u16), (u64, u64)>,
+    had: HashSet<(Protocol, u16)>,
+    reserved: HashSet<*const u8>,
+    closed: Vec<Conversation>,
+}
+
+impl<'c> Audit<'c> {
+    /// An audit that holds messages against the RFCs, and reads their options by this codebook.
+    #[must_use]
+    pub fn new(codebook: &'c Codebook, policy: Policy) -> Self {
+        Self {
+            codebook,
+            against: None,
+            policy,
+            now: Duration::ZERO,
+            open: HashMap::new(),
+            silent: VecDeque::new(),
+            askers: HashMap::new(),
+            memory: Memory::new(policy.remembered),
+            summary: Summary::default(),
+            kinds: Kinds::default(),
+            requested: HashMap::new(),
+            had: HashSet::new(),
+            reserved: HashSet::new(),
+            closed: Vec::new(),
+        }
+    }
+
+    /// The same against a plan or release, whose codebook reads the options.
+    #[must_use]
+    pub fn against(compiled: &'c Compiled<'c>, policy: Policy) -> Self {
+        Self { against: Some(Against::new(compiled)), ..Self::new(&compiled.codebook, policy) }
+    }
+
+    /// The same of a capture on this network, by its place in the plan: messages that do not say where their client is are of it.
+    #[must_use]
+    pub fn on(mut self, network: usize) -> Self {
+        if let Some(against) = &mut self.against {
+            against.network = Some(network);
+        }
+        self
+    }
+
+    /// Adds a message, in the order in which they were seen, with what [`Seen::findings`] has of it.
+    pub fn add(&mut self, seen: &Seen, found: Vec<Finding>) {
+        self.now = self.now.max(seen.at);
+        let span = self.summary.seen.get_or_insert((seen.at, seen.at));
+        *span = (span.0.min(seen.at), span.1.max(seen.at));
+        self.close_silent();
+        let message = seen.message().ok();
+        let read = message.and_then(Read::of);
+        let key = match (&read, message) {
+            (Some(read), _) => {
+                let own =
+                    Key { protocol: seen.protocol, link: 0, transaction: read.transaction, client: read.client() };
+                self.asker(seen, read, &own).unwrap_or(own)
+            }
+            _ => Key { protocol: seen.protocol, link: seen.link, transaction: 0, client: address(seen) },
+        };
+        let mut open = self.open.remove(&key).unwrap_or_else(|| Open::new(&key));
+        let name = match (&read, message) {
+            (Some(read), _) => read.name(),
+            (None, Some(message)) => seen::name(message),
+            (None, None) => "unreadable".to_owned(),
+        };
+        *self.summary.messages.entry((seen.protocol, name.clone())).or_default() += 1;
+        let from_client = match message {
+            Some(AnyMessage::Ra(message)) => message.advertisement().is_none(),
+            _ => read.as_ref().is_none_or(|read| read.from_client),
+        };
+        open.step(seen, name, from_client);
+        for finding in found {
+            self.tell(&mut open, finding, seen, None);
+        }
+        match (message, read) {
+            (Some(AnyMessage::Ra(message)), _) => self.router(&mut open, seen, message),
+            // What is cut is shown, and nothing rests on what it lacks.
+            (_, Some(read)) if seen.missing == 0 => match read.from_client {
+                true => self.request(&mut open, seen, &read),
+                false => self.reply(&mut open, seen, &read),
+            },
+            _ => {}
+        }
+        // What routers advertise every few minutes is one conversation, as long as there are not too many of them.
+        if from_client || seen.protocol != Protocol::Ra || self.summary.servers.len() >= Summary::SERVERS {
+            self.silent.push_back((seen.at, key.clone()));
+        }
+        self.open.insert(key, open);
+    }
+
+    /// The conversation of a request that a reply is for although it names another client: it has the transaction ID, and goes
+    /// back to where the request came from.
+    fn asker(&mut self, seen: &Seen, read: &Read<'_>, own: &Key) -> Option<Key> {
+        if seen.protocol != Protocol::V6 {
+            return None;
+        }
+        if read.from_client {
+            if self.askers.len() >= self.policy.open {
+                self.askers.clear();
+            }
+            self.askers.insert((read.transaction, seen.source.ip()), own.clone());
+            return None;
+        }
+        let asker = self.askers.get(&(read.transaction, seen.destination.ip()))?;
+        (!self.open.contains_key(own) && self.open.contains_key(asker)).then(|| asker.clone())
+    }
+
+    /// Says something in a conversation, and counts it where it is new.
+    fn tell(&mut self, open: &mut Open, finding: Finding, seen: &Seen, planned: Option<Box<[u8]>>) {
+        if open.tell(finding.clone(), seen.frame, &seen.octets, planned) {
+            self.kinds.count(&finding, seen.frame);
+        }
+    }
+
+    /// The conversations that have ended since this was called last.
+    pub fn closed(&mut self) -> impl Iterator<Item = Conversation> + use<> {
+        std::mem::take(&mut self.closed).into_iter()
+    }
+
+    /// Ends all conversations, and says what came of it all; those that ended can still be had.
+    pub fn finish(&mut self) -> Summary {
+        let mut left: Vec<(Key, Open)> = self.open.drain().collect();
+        left.sort_by_key(|(_, open)| (open.last, open.conversation.messages.first().map_or(0, |first| first.frame)));
+        for (key, open) in left {
+            self.close(&key, open);
+        }
+        self.silent.clear();
+        self.never_asked();
+        self.never_sent();
+        let mut summary = std::mem::take(&mut self.summary);
+        summary.kinds = self.kinds.worst_first();
+        summary.clients = self.memory.clients.len() as u64 + self.memory.clients.forgotten;
+        summary.forgotten = self.memory.clients.forgotten + self.memory.held.forgotten + self.memory.hosts.forgotten;
+        summary
+    }
+
+    /// The reservations of the plan whose clients nobody saw.
+    pub fn unseen(&self) -> impl Iterator<Item = &Reservation> {
+        let all = self.against.iter().flat_map(|against| against.compiled.reservations.telling());
+        all.filter(|row| !self.reserved.contains(&std::ptr::from_ref(*row).cast()))
+    }
+
+    /// Options that clients request and that no reply has.
+    fn never_sent(&mut self) {
+        let mut never: Vec<_> = self.requested.drain().filter(|(code, _)| !self.had.contains(code)).collect();
+        never.sort_unstable();
+        for ((protocol, code), (count, frame)) in never {
+            let option = format!("{}:{code}", protocol.name());
+            let name = self.codebook.own(protocol, code).map_or("an option without a name", |known| &known.name);
+            let times = if count == 1 { "once".to_owned() } else { format!("{count} times") };
+            let finding =
+                OPTION_NEVER_SENT.finding(format!("{name} is requested {times}, and no reply has it")).of(option);
+            self.kinds.count(&finding, frame);
+        }
+    }
+
+    /// Ends the conversations that have been silent for long, and those that are too many.
+    fn close_silent(&mut self) {
+        while let Some((at, _)) = self.silent.front() {
+            if *at + self.policy.idle >= self.now && self.open.len() < self.policy.open {
+                break;
+            }
+            let Some((at, key)) = self.silent.pop_front() else { break };
+            if self.open.get(&key).is_some_and(|open| open.last == at)
+                && let Some(open) = self.open.remove(&key)
+            {
+                self.close(&key, open);
+            }
+        }
+    }
+
+    fn close(&mut self, key: &Key, mut open: Open) {
+        let answered: Vec<u8> = open.servers.iter().map(|(kind, _)| *kind).collect();
+        let waits = |request: &&conversation::Request| {
+            let long_ago = request.at + self.policy.answer_within <= self.now;
+            request.wants_reply && !request.answered && long_ago && !answered.contains(&request.kind)
+        };
+        if let Some(at) = open.requests.iter().rposition(|request| waits(&request)) {
+            let request = open.requests.swap_remove(at);
+            let name = request_name(key.protocol, &request.octets);
+            let times = match request.repeated {
+                0 => String::new(),
+                repeated => format!(", sent {} times", repeated + 1),
+            };
+            let finding = REQUEST_UNANSWERED.finding(format!("nobody answers the {name}{times}"));
+            let against = self.against.as_mut();
+            let silent = against.is_some_and(|against| !against.answers(&request.octets, open.network));
+            let finding = match silent {
+                true => finding.advice("by the plan nobody answers it either"),
+                false => finding,
+            };
+            if open.tell(finding.clone(), request.frame, &request.octets, None) {
+                self.kinds.count(&finding, request.frame);
+            }
+        }
+        if !open.servers.is_empty() {
+            let frame = open.conversation.messages.first().map_or(0, |first| first.frame);
+            for code in std::mem::take(&mut open.requested) {
+                let known = self.requested.entry((key.protocol, code)).or_insert((0, frame));
+                known.0 += 1;
+            }
+            self.had.extend(open.had.drain().map(|code| (key.protocol, code)));
+        }
+        self.summary.conversations.0 += 1;
+        self.summary.conversations.1 += u64::from(!open.conversation.findings.is_empty());
+        self.closed.push(open.conversation);
+    }
+}
+
+/// The address that a message comes from, in octets.
+fn address(seen: &Seen) -> Box<[u8]> {
+    match seen.source.ip() {
+        IpAddr::V4(address) => address.octets().into(),
+        IpAddr::V6(address) => address.octets().into(),
+    }
+}
+
+fn request_name(protocol: Protocol, octets: &[u8]) -> String {
+    let message = AnyMessage::read(protocol, octets).ok().and_then(Read::of);
+    message.map_or_else(|| "request".to_owned(), |read| read.name())
+}

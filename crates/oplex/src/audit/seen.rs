@@ -1,0 +1,200 @@
+//! A message as it was captured, and what it is.
+
+use std::net::{IpAddr, SocketAddr};
+use std::time::Duration;
+
+use crate::check::{self, traffic::CHECKSUM_WRONG, traffic::MESSAGE_UNREADABLE};
+use crate::codebook::Codebook;
+use crate::family::Protocol;
+use crate::finding::Finding;
+use crate::octets::Mac;
+use crate::packet::{AnyMessage, Message as _, MessageError, v4, v6};
+
+/// A message as it was captured.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Seen {
+    /// When, since the beginning of 1970 (UTC).
+    pub at: Duration,
+    /// The number of its frame in the capture, counted from 1; of a fragmented message that of the last fragment.
+    pub frame: u64,
+    /// Which link of the capture it was seen on: messages of different interfaces or VLANs have different numbers.
+    pub link: u32,
+    /// Its protocol.
+    pub protocol: Protocol,
+    /// Where it comes from; the port is 0 for router advertisements and solicitations.
+    pub source: SocketAddr,
+    /// Where it goes.
+    pub destination: SocketAddr,
+    /// The hardware address of who sent the frame, where the link has such.
+    pub hardware: Option<Mac>,
+    /// Its octets, as far as they were captured. Those of router advertisements and solicitations begin with an IPv6 header.
+    pub octets: Vec<u8>,
+    /// How many octets were sent after these and not captured.
+    pub missing: usize,
+    /// Whether the checksum of its datagram is wrong.
+    pub checksum_wrong: bool,
+}
+
+impl Seen {
+    /// The message that its octets are.
+    ///
+    /// # Errors
+    /// Octets that cannot be a message of the protocol.
+    pub fn message(&self) -> Result<AnyMessage<'_>, MessageError> {
+        AnyMessage::read(self.protocol, &self.octets)
+    }
+
+    /// What the rules find in the message alone, with the severities of a reader; no finding rests on octets that were not
+    /// captured. Messages do not need each other for this, so it may be done on many threads.
+    #[must_use]
+    pub fn findings(&self, codebook: &Codebook) -> Vec<Finding> {
+        let message = match self.message() {
+            Ok(message) => message,
+            Err(_) if self.missing > 0 => return Vec::new(),
+            Err(error) => {
+                return vec![MESSAGE_UNREADABLE.finding(error.to_string()).on(0..self.octets.len())];
+            }
+        };
+        let mut found = match self.missing {
+            0 => check::message(codebook, message),
+            _ => of_whole_options(codebook, message),
+        };
+        if self.checksum_wrong && self.missing == 0 {
+            found.push(CHECKSUM_WRONG.finding("the UDP checksum is wrong"));
+        }
+        found
+    }
+}
+
+/// What is found in the options of a message whose end was not captured, as far as they were: the last one may go on.
+fn of_whole_options(codebook: &Codebook, message: AnyMessage<'_>) -> Vec<Finding> {
+    let mut options = message.options();
+    options.pop();
+    let mut found = Vec::new();
+    for option in options.iter().filter(|option| !option.is_split()) {
+        let Some(definition) = codebook.own(message.protocol(), option.code()) else { continue };
+        let octets = option.joined();
+        for finding in check::payload(codebook, definition, &octets) {
+            let inside = option.rebased(&finding.octets.clone().unwrap_or(0..octets.len()));
+            found.push(finding.on(message.base() + inside.start..message.base() + inside.end));
+        }
+    }
+    found
+}
+
+/// What is read of a message to put it beside others.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Read<'o> {
+    /// As it was captured, with the messages of relay agents around it.
+    pub(super) whole: AnyMessage<'o>,
+    /// The client's or server's own message.
+    pub(super) own: AnyMessage<'o>,
+    /// The number of its type; 0 for BOOTP.
+    pub(super) kind: u8,
+    pub(super) from_client: bool,
+    pub(super) transaction: u32,
+    /// The relay agent that it goes through, where there is one.
+    pub(super) relay: Option<IpAddr>,
+}
+
+impl<'o> Read<'o> {
+    pub(super) fn of(whole: AnyMessage<'o>) -> Option<Self> {
+        match whole {
+            AnyMessage::V4(message) => {
+                let header = message.header();
+                let kind = message.message_type().map_or(0, |kind| kind.0);
+                let relay = Some(header.giaddr).filter(|relay| !relay.is_unspecified()).map(IpAddr::V4);
+                let from_client = header.op == 1;
+                Some(Self { whole, own: whole, kind, from_client, transaction: header.xid, relay })
+            }
+            AnyMessage::V6(message) => {
+                let own = message.innermost()?;
+                let kind = own.message_type();
+                let relay = message.relay().map(|relay| IpAddr::V6(relay.link));
+                let from_client =
+                    !matches!(kind, v6::MessageType::ADVERTISE | v6::MessageType::REPLY | v6::MessageType::RECONFIGURE);
+                let transaction = own.transaction()?;
+                Some(Self { whole, own: AnyMessage::V6(own), kind: kind.0, from_client, transaction, relay })
+            }
+            AnyMessage::Ra(_) => None,
+        }
+    }
+
+    /// What the client is known by in messages of both directions: its hardware address with the type in front, or its DUID.
+    pub(super) fn client(&self) -> Box<[u8]> {
+        match self.own {
+            AnyMessage::V4(message) => {
+                let header = message.header();
+                [&[header.htype], header.hardware()].concat().into()
+            }
+            AnyMessage::V6(message) => message.option(1).map(|option| option.joined().into()).unwrap_or_default(),
+            AnyMessage::Ra(_) => Box::default(),
+        }
+    }
+
+    /// The octets by which a server names itself.
+    pub(super) fn server(&self) -> Option<Box<[u8]>> {
+        let option = match self.own {
+            AnyMessage::V4(message) => message.option(54),
+            AnyMessage::V6(message) => message.option(2),
+            AnyMessage::Ra(_) => None,
+        };
+        option.map(|option| option.joined().into())
+    }
+
+    /// The codes that a client requests.
+    pub(super) fn requested(&self) -> Vec<u16> {
+        match self.own {
+            AnyMessage::V4(message) => {
+                let list = message.option(55).map(|option| option.joined().into_owned()).unwrap_or_default();
+                list.into_iter().map(u16::from).collect()
+            }
+            AnyMessage::V6(message) => {
+                let list = message.option(6).map(|option| option.joined().into_owned()).unwrap_or_default();
+                list.chunks_exact(2).map(|code| u16::from_be_bytes([code[0], code[1]])).collect()
+            }
+            AnyMessage::Ra(_) => Vec::new(),
+        }
+    }
+
+    /// Whether this is a reply to a request of that type.
+    pub(super) fn replies_to(&self, asked: u8) -> bool {
+        match self.own {
+            AnyMessage::V4(_) => match v4::MessageType(self.kind) {
+                v4::MessageType::OFFER => asked == v4::MessageType::DISCOVER.0,
+                v4::MessageType::ACK => [1, 3, 8].contains(&asked),
+                v4::MessageType::NAK => asked == v4::MessageType::REQUEST.0,
+                _ => self.kind == 0 && asked == 0,
+            },
+            _ => match v6::MessageType(self.kind) {
+                v6::MessageType::ADVERTISE => asked == v6::MessageType::SOLICIT.0,
+                v6::MessageType::REPLY => true,
+                _ => false,
+            },
+        }
+    }
+
+    /// Whether a client that sends this waits for a reply.
+    pub(super) fn wants_reply(&self) -> bool {
+        match self.own {
+            AnyMessage::V4(_) => matches!(self.kind, 1 | 3 | 8),
+            AnyMessage::V6(_) => matches!(self.kind, 1 | 3 | 4 | 5 | 6 | 8 | 9 | 11),
+            AnyMessage::Ra(_) => false,
+        }
+    }
+
+    /// What it is called: `DHCPOFFER`, `Reply`.
+    pub(super) fn name(&self) -> String {
+        name(self.own)
+    }
+}
+
+/// What a message is called.
+pub(super) fn name(message: AnyMessage<'_>) -> String {
+    match message {
+        AnyMessage::V4(message) => message.message_type().map_or_else(|| "BOOTP".to_owned(), |kind| kind.to_string()),
+        AnyMessage::V6(message) => message.message_type().to_string(),
+        AnyMessage::Ra(message) if message.advertisement().is_some() => "Router Advertisement".to_owned(),
+        AnyMessage::Ra(_) => "Router Solicitation".to_owned(),
+    }
+}
