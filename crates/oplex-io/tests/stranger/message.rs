@@ -171,7 +171,8 @@ fn v6(content: &Content, request: &[u8], network: &str, leased: u128) -> Vec<u8>
         put_v6(&mut reply, 14, &[]);
     }
     for (code, octets) in &told.options {
-        if client.requests(*code) && (kind == 7 || !only_last(content, Family::V6, *code)) {
+        let alone = inner[0] == 11 || !matches!(code, 32 | 83);
+        if client.requests(*code) && alone && (kind == 7 || !only_last(content, Family::V6, *code)) {
             put_v6(&mut reply, *code, octets);
         }
     }

@@ -108,7 +108,7 @@ rule! {
     ///
     /// In a capture on the sender's own machine that is usual: its network card writes the checksum later. Elsewhere
     /// receivers drop the message.
-    pub(crate) static CHECKSUM_WRONG = "checksum-wrong", Note, Traffic, "RFC 768";
+    pub(crate) static CHECKSUM_WRONG = "checksum-wrong", Note, Traffic, "";
     Example::Traffic("", &[(0, V4, concat!(discover!(""), "# its UDP checksum is wrong\n"))])
 }
 
@@ -256,7 +256,7 @@ rule! {
     /// a router that the plan does not know advertises
     ///
     /// Hosts take it as their way out, and its prefix for their addresses.
-    pub(crate) static ROUTER_NOT_OF_PLAN = "router-not-of-plan", Error, Traffic, "RFC 6104";
+    pub(crate) static ROUTER_NOT_OF_PLAN = "router-not-of-plan", Error, Traffic, "";
     Example::Traffic("[network.mast]\nprefix = \"2001:db8:64:50::/64\"\nadvertise = { lifetime = \"30m\" }\n", &[
         (0, Ra, advertised!("")),
     ])
