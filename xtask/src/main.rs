@@ -3,6 +3,7 @@
 #![allow(clippy::print_stdout, reason = "its output is what it wrote")]
 
 mod books;
+mod captures;
 mod keys;
 mod ledger;
 mod rules;
@@ -18,7 +19,10 @@ const BOOKS: [&str; 3] = ["dhcpv4.toml", "dhcpv6.toml", "router-advertisements.t
 fn main() -> ExitCode {
     let result = match std::env::args().nth(1).as_deref() {
         Some("generate") => generate(),
-        _ => Err("xtask generate: writes the standard codebook, the keys of options and the pages of rules and RFCs"
+        Some("capture") => captures::write(&std::env::args().skip(2).collect::<Vec<_>>()),
+        _ => Err("xtask generate: writes the standard codebook, the keys of options and the pages of rules and RFCs\n\
+                  xtask capture morning FILE: writes the demo's capture\n\
+                  xtask capture mixed|dhcp MEGABYTES FILE: writes a large one, with other traffic or without"
             .to_owned()),
     };
     match result {

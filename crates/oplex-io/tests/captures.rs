@@ -183,7 +183,7 @@ fn every_kind_of_file_is_read() {
     let check = |octets: Vec<u8>, nanos: u32| {
         let found = only(octets);
         assert_eq!(found.seen.at, Duration::new(1_795_000_000, nanos));
-        assert_eq!((found.seen.octets, found.seen.frame), (message(), 1));
+        assert_eq!((found.seen.octets, found.seen.frame.number), (message(), 1));
     };
     for little in [false, true] {
         check(pcap(1, &frame, little, false, frame.len()), 7_000);
@@ -271,7 +271,7 @@ fn fragments_are_put_together() {
     let record = |frame: &[u8]| pcap(101, frame, true, false, frame.len())[24..].to_vec();
     let file = [header.clone(), record(&three), record(&one), record(&two)].concat();
     let found = only(file);
-    assert_eq!((found.seen.octets, found.seen.frame, found.at, found.seen.checksum_wrong), (message(), 3, None, false));
+    assert_eq!((found.seen.octets, found.seen.frame.number, found.at, found.seen.checksum_wrong), (message(), 3, None, false));
     let udp = udp_v6();
     let half = |offset: u16, more: u16, octets: &[u8]| {
         let header = [&[17, 0][..], &(offset | more).to_be_bytes(), &[0, 0, 0, 9]].concat();

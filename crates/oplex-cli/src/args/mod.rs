@@ -5,8 +5,10 @@ use std::path::PathBuf;
 use clap::{Parser, Subcommand, ValueEnum};
 use oplex_io::files::Reach;
 
+mod audit;
 mod store;
 
+pub(crate) use audit::Audit;
 pub(crate) use store::{History, Publish, Releases, Revert, Said, Verify};
 
 /// Define, encode, decode, check and publish DHCP options.
@@ -43,6 +45,8 @@ pub(crate) enum Command {
     Revert(Revert),
     /// Read a whole store, and name what was changed, is missing or does not belong
     Verify(Verify),
+    /// Hold captured traffic against the RFCs, and against a plan or release
+    Audit(Box<Audit>),
     /// List the rules, or explain one
     Rules(Rules),
     /// Play the whole job, step by step, on a made-up observatory

@@ -12,6 +12,7 @@ use crate::exit::{Failure, Outcome, because};
 use crate::render::findings;
 use crate::render::style::{BAD, in_style};
 
+mod audit;
 mod changes;
 mod check;
 mod decode;
@@ -48,6 +49,7 @@ pub(crate) fn run(args: Args, out: &mut dyn Write) -> Outcome {
         Command::History(args) => history::run(&args, out),
         Command::Revert(args) => revert::run(&args, out),
         Command::Verify(args) => verify::run(&args, out),
+        Command::Audit(args) => audit::run(&args, out),
         Command::Rules(args) => rules::run(&args, out),
         Command::Tour(args) => tour::run(&args, out),
     }

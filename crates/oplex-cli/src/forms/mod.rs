@@ -1,6 +1,7 @@
 //! What programs read: a form for each answer of each command, all of them here. docs/json.md describes them. They stay as they
 //! are, or their format gets another number; the library's types may change behind them.
 
+mod audit;
 mod budget;
 mod changes;
 mod check;
@@ -24,6 +25,7 @@ use serde_json::ser::Formatter;
 
 use crate::render::clean;
 
+pub(crate) use audit::{AuditForm, ConversationForm, DamageForm, SeenForm};
 pub(crate) use budget::BudgetForm;
 pub(crate) use changes::{ChangeForm, ChangedForm, ChangesForm};
 pub(crate) use check::CheckForm;

@@ -1,10 +1,12 @@
 //! How far a long check has come, on a terminal: nothing in the first second, then a bar that goes away at the end.
 
-use std::sync::Mutex;
+use std::sync::atomic::Ordering;
+use std::sync::{Arc, Mutex};
 use std::sync::mpsc::{self, RecvTimeoutError};
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
+use oplex_io::capture::Progress;
 
 /// Work that takes no longer than this is not worth a bar.
 const PATIENCE: Duration = Duration::from_secs(1);
@@ -19,6 +21,32 @@ struct State {
     what: String,
     done: usize,
     of: usize,
+    reading: Option<Reading>,
+}
+
+/// A capture that is read.
+#[derive(Debug, Clone)]
+struct Reading {
+    progress: Arc<Progress>,
+    since: Instant,
+    /// The octets of all files; 0 where that is not known.
+    of: u64,
+}
+
+impl Reading {
+    /// `312 MB of 1024 MB, 250 MB a second, 3 s left`, with how many thousandths that is.
+    fn text(&self) -> (String, usize) {
+        let done = self.progress.octets.load(Ordering::Relaxed);
+        let seconds = self.since.elapsed().as_secs_f64().max(0.001);
+        let (rate, megabytes) = (done as f64 / seconds, |octets: f64| format!("{:.0} MB", octets / 1e6));
+        let speed = format!("{} a second", megabytes(rate));
+        if self.of == 0 || rate == 0.0 {
+            return (format!("{}, {speed}", megabytes(done as f64)), 0);
+        }
+        let left = self.of.saturating_sub(done) as f64 / rate;
+        let text = format!("{} of {}, {speed}, {left:.0} s left", megabytes(done as f64), megabytes(self.of as f64));
+        (text, (done.min(self.of) * 1000 / self.of) as usize)
+    }
 }
 
 impl Watch {
@@ -29,7 +57,13 @@ impl Watch {
 
     /// So many rules have looked at the plan.
     pub(crate) fn rules(&self, done: usize, of: usize) {
-        self.set(State { what: "checking".to_owned(), done, of });
+        self.set(State { what: "checking".to_owned(), done, of, reading: None });
+    }
+
+    /// Captures of so many octets are read, 0 where that is not known.
+    pub(crate) fn reading(&self, progress: &Arc<Progress>, of: u64) {
+        let reading = Reading { progress: Arc::clone(progress), since: Instant::now(), of };
+        self.set(State { reading: Some(reading), ..State::default() });
     }
 
     fn set(&self, state: State) {
@@ -73,7 +107,14 @@ fn new_bar() -> ProgressBar {
     bar
 }
 
-fn draw(bar: &ProgressBar, State { what, done, of }: &State) {
+fn draw(bar: &ProgressBar, State { what, done, of, reading }: &State) {
+    if let Some(reading) = reading {
+        let (text, thousandths) = reading.text();
+        bar.set_message(text);
+        bar.set_length(1000);
+        bar.set_position(thousandths as u64);
+        return bar.tick();
+    }
     bar.set_message(if *of > 0 { format!("{what}, rule {done} of {of}") } else { what.clone() });
     bar.set_length((*of).max(1) as u64);
     bar.set_position(*done as u64);

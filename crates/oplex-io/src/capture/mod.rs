@@ -14,6 +14,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+mod checked;
 mod fragments;
 mod frames;
 mod link;
@@ -21,5 +22,6 @@ mod net;
 mod read;
 mod write;
 
-pub use read::{Capture, Damage, Item, Message, Tunnel};
-pub use write::{End, RELAY, SERVER, frame, frame_icmpv6, multicast, write};
+pub use checked::{Checked, checked};
+pub use read::{Capture, Damage, Item, Message, Progress, Tunnel};
+pub use write::{End, RELAY, SERVER, frame, frame_icmpv6, frame_of, multicast, write, write_timed};

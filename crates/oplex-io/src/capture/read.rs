@@ -4,10 +4,12 @@ use std::collections::HashMap;
 use std::fs::File;
 use std::io::{BufReader, Chain, Cursor, Read};
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicU64, Ordering};
 use std::time::Duration;
 
 use flate2::read::MultiGzDecoder;
-use oplex::audit::Seen;
+use oplex::audit::{Frame as AuditFrame, Seen};
 use oplex::family::Protocol;
 use oplex::octets::Mac;
 
@@ -34,6 +36,9 @@ pub struct Capture {
     count: u64,
     last: Duration,
     ended: bool,
+    /// Who is told how far this is, and how far it was when it was told last.
+    progress: Option<Arc<Progress>>,
+    told: (u64, u64),
 }
 
 /// What a capture has.
@@ -67,6 +72,18 @@ pub struct Damage {
     /// What is wrong with it.
     pub why: String,
 }
+
+/// How far captures were read.
+#[derive(Debug, Default)]
+pub struct Progress {
+    /// How many frames were read.
+    pub frames: AtomicU64,
+    /// How many octets were read, uncompressed.
+    pub octets: AtomicU64,
+}
+
+/// Progress is told each time so many frames were read.
+const OFTEN: u64 = 4096;
 
 /// More links are not told apart.
 const LINKS: usize = 65_536;
@@ -108,7 +125,24 @@ impl Capture {
             count: 0,
             last: Duration::ZERO,
             ended: false,
+            progress: None,
+            told: (0, 0),
         })
+    }
+
+    /// The same, and it adds to this how far it is.
+    #[must_use]
+    pub fn telling(self, progress: &Arc<Progress>) -> Self {
+        Self { progress: Some(Arc::clone(progress)), ..self }
+    }
+
+    fn tell(&mut self) {
+        let now = (self.count, self.octets());
+        if let Some(progress) = &self.progress {
+            progress.frames.fetch_add(now.0 - self.told.0, Ordering::Relaxed);
+            progress.octets.fetch_add(now.1 - self.told.1, Ordering::Relaxed);
+        }
+        self.told = now;
     }
 
     /// How many frames were read until now.
@@ -138,8 +172,14 @@ impl Iterator for Capture {
 
     fn next(&mut self) -> Option<Item> {
         while !self.ended {
+            if self.count - self.told.0 >= OFTEN {
+                self.tell();
+            }
             match self.frames.step() {
-                Step::End => self.ended = true,
+                Step::End => {
+                    self.ended = true;
+                    self.tell();
+                }
                 Step::Other => {}
                 Step::Damage(damage, goes_on) => {
                     self.ended = !goes_on;
@@ -187,7 +227,7 @@ fn message(
     Message {
         seen: Seen {
             at,
-            frame: number,
+            frame: AuditFrame { file: 0, number },
             link,
             protocol,
             source: found.source,

@@ -2,11 +2,13 @@
 
 use std::fs::File;
 use std::io::Write;
-use std::net::{Ipv6Addr, SocketAddr};
+use std::net::{IpAddr, Ipv6Addr, SocketAddr};
 use std::path::Path;
 use std::time::{Duration, SystemTime};
 
 use etherparse::{EtherType, Ethernet2Header, IpNumber, Ipv6Header, PacketBuilder};
+use oplex::answer::{Ends, Played};
+use oplex::octets::Mac;
 use pcap_file::DataLink;
 use pcap_file::pcapng::blocks::enhanced_packet::EnhancedPacketBlock;
 use pcap_file::pcapng::blocks::interface_description::InterfaceDescriptionBlock;
@@ -46,6 +48,29 @@ pub fn frame(source: End, destination: End, message: &[u8]) -> Option<Vec<u8>> {
     let mut frame = Vec::with_capacity(packet.size(message.len()));
     packet.write(&mut frame, message).ok()?;
     Some(frame)
+}
+
+/// A message of a rehearsal as the frame it would travel in; `own` is the client's hardware address.
+#[must_use]
+pub fn frame_of(played: &Played, own: Mac) -> Option<Vec<u8>> {
+    let own: [u8; 6] = own.into();
+    let relayed = matches!(played.ends, Ends::Udp(from, to) if from.port() == to.port());
+    // The host's own messages come from its own card; a relay agent's from the relay agent's.
+    let near = if relayed { RELAY } else { own };
+    let (from, to) = if played.from_client { (near, SERVER) } else { (SERVER, near) };
+    let destination = match played.ends {
+        Ends::Icmp(ends) => ends.destination.into(),
+        Ends::Udp(_, destination) => destination.ip(),
+    };
+    let many = match destination {
+        IpAddr::V4(address) => address.is_broadcast().then_some([0xff; 6]),
+        IpAddr::V6(address) => multicast(address),
+    };
+    let to = many.unwrap_or(to);
+    match played.ends {
+        Ends::Icmp(ends) => frame_icmpv6((from, ends.source), (to, ends.destination), &played.octets),
+        Ends::Udp(source, destination) => frame((from, source), (to, destination), &played.octets),
+    }
 }
 
 /// An ICMPv6 message, with its checksum, as the frame it travels in: Ethernet and IPv6, with the hop limit that Neighbor
@@ -98,21 +123,34 @@ fn may_stand(path: &Path, replace: bool) -> Result<(), FileError> {
 /// # Errors
 /// A file that cannot be written, or may not be replaced.
 pub fn write(path: &Path, start: SystemTime, frames: &[Vec<u8>], replace: bool) -> Result<(), FileError> {
+    let start = start.duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
+    let timed = frames.iter().zip(0..).map(|(frame, at)| (start + Duration::from_millis(at), frame.as_slice()));
+    write_timed(path, timed, replace)
+}
+
+/// The same with the time of each frame, since the beginning of 1970.
+///
+/// # Errors
+/// As [`write`].
+pub fn write_timed<'f>(
+    path: &Path,
+    frames: impl Iterator<Item = (Duration, &'f [u8])>,
+    replace: bool,
+) -> Result<(), FileError> {
     may_stand(path, replace)?;
     let wrong = |why: String| FileError { path: path.to_owned(), why };
-    let octets = octets(start, frames).map_err(|error| wrong(error.to_string()))?;
+    let octets = octets(frames).map_err(|error| wrong(error.to_string()))?;
     staged::write(path, replace, |file| file.write_all(&octets)).map_err(|error| wrong(reason(&error)))
 }
 
-fn octets(start: SystemTime, frames: &[Vec<u8>]) -> Result<Vec<u8>, PcapNgWriteError> {
+fn octets<'f>(frames: impl Iterator<Item = (Duration, &'f [u8])>) -> Result<Vec<u8>, PcapNgWriteError> {
     let mut capture = PcapNgWriter::new(Vec::new())?;
     let interface = InterfaceDescriptionBlock { linktype: DataLink::ETHERNET, snaplen: 0, options: Vec::new() };
     capture.write_pcapng_block(interface)?;
-    let start = start.duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
-    for (frame, at) in frames.iter().zip(0..) {
+    for (timestamp, frame) in frames {
         capture.write_pcapng_block(EnhancedPacketBlock {
             interface_id: 0,
-            timestamp: start + Duration::from_millis(at),
+            timestamp,
             original_len: u32::try_from(frame.len()).unwrap_or(u32::MAX),
             data: frame.into(),
             options: Vec::new(),

@@ -14,7 +14,7 @@ use crate::family::Protocol;
 use crate::finding::{Finding, Rule};
 use crate::octets::hex;
 use crate::packet::{AnyMessage, Message as _, ra, v4};
-use crate::plan::ClientFacts;
+use crate::plan::{self, ClientFacts};
 use crate::server::associations::{Asked, asked};
 use crate::server::{Association, Choices, Holder, Ingress, Leased, Leases, Server};
 
@@ -26,6 +26,8 @@ use super::seen::Read;
 pub(super) struct Against<'c> {
     pub(super) compiled: &'c Compiled<'c>,
     server: Server<'c>,
+    /// The plan's other servers, which answer the same.
+    pub(super) others: &'c [plan::Server],
     /// The network of each link of the capture, as far as it was found out.
     links: HashMap<u32, usize>,
     /// The network that everything is of that says no other.
@@ -40,17 +42,18 @@ const LINKS: usize = 65_536;
 
 impl<'c> Against<'c> {
     pub(super) fn new(compiled: &'c Compiled<'c>) -> Self {
-        Self { compiled, server: Server::new(compiled), links: HashMap::new(), network: None }
+        Self { compiled, server: Server::new(compiled), others: &[], links: HashMap::new(), network: None }
     }
 
     /// Whether these octets name the plan's server; `None` where the plan does not say who that is.
     pub(super) fn knows_server(&self, protocol: Protocol, server: &[u8]) -> Option<bool> {
-        let known = &self.compiled.server;
-        match protocol {
+        let is = |known: &plan::Server| match protocol {
             Protocol::V4 => known.v4.as_ref().map(|(own, _)| own.octets() == server),
             Protocol::V6 => known.duid.as_ref().map(|own| **own == *server),
             Protocol::Ra => None,
-        }
+        };
+        let all = std::iter::once(&*self.compiled.server).chain(self.others);
+        all.filter_map(is).reduce(|one, other| one || other)
     }
 
     /// The network that a message is of: as it says itself, as its link is known to be, or as its addresses say.

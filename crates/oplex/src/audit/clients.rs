@@ -4,6 +4,7 @@ use std::collections::{HashMap, VecDeque};
 use std::hash::Hash;
 use std::time::Duration;
 
+use super::seen::Frame;
 use crate::octets::Mac;
 use crate::server::Leased;
 
@@ -105,7 +106,7 @@ pub(super) struct Memory {
 #[derive(Debug)]
 pub(super) struct Host {
     pub(super) at: Duration,
-    pub(super) frame: u64,
+    pub(super) frame: Frame,
     /// Whether it uses DHCPv6.
     pub(super) asks: bool,
 }

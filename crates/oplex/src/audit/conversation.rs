@@ -8,7 +8,7 @@ use std::time::Duration;
 use crate::family::Protocol;
 use crate::finding::Finding;
 
-use super::seen::{Read, Seen};
+use super::seen::{Frame, Read, Seen};
 
 /// What a client and the servers that answer it say in one transaction, or what one router says.
 #[derive(Debug, Clone, PartialEq)]
@@ -37,7 +37,7 @@ pub struct Conversation {
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Step {
     /// The number of its frame.
-    pub frame: u64,
+    pub frame: Frame,
     /// When it was seen.
     pub at: Duration,
     /// What it is: `DHCPOFFER`, `Reply`.
@@ -65,7 +65,7 @@ pub struct Told {
     /// The finding; its octets count from the start of the message.
     pub finding: Finding,
     /// The number of the frame.
-    pub frame: u64,
+    pub frame: Frame,
     /// The octets that it is about, where there are no more than [`Told::MOST`].
     pub octets: Box<[u8]>,
     /// The octets that the plan has in their place.
@@ -101,7 +101,7 @@ pub(super) struct Key {
 /// A request that may still be answered.
 #[derive(Debug)]
 pub(super) struct Request {
-    pub(super) frame: u64,
+    pub(super) frame: Frame,
     pub(super) at: Duration,
     pub(super) octets: Box<[u8]>,
     pub(super) kind: u8,
@@ -200,7 +200,7 @@ impl Open {
     }
 
     /// Says something, once; whether it is new.
-    pub(super) fn tell(&mut self, finding: Finding, frame: u64, octets: &[u8], planned: Option<Box<[u8]>>) -> bool {
+    pub(super) fn tell(&mut self, finding: Finding, frame: Frame, octets: &[u8], planned: Option<Box<[u8]>>) -> bool {
         let mut hasher = DefaultHasher::new();
         (finding.rule.name, &finding.message, &finding.option).hash(&mut hasher);
         let findings = &mut self.conversation.findings;

@@ -5,7 +5,7 @@
 //!
 //! ```
 //! use std::time::Duration;
-//! use oplex::audit::{Audit, Policy, Seen};
+//! use oplex::audit::{Audit, Frame, Policy, Seen};
 //! use oplex::codebook::Codebook;
 //! use oplex::family::Protocol;
 //! use oplex::packet::{Composer, v4};
@@ -14,12 +14,12 @@
 //! let mut composer = Composer::default();
 //! let mut audit = Audit::new(codebook, Policy::default());
 //! // Two clients look for a server, half a minute apart; the first one gets no reply.
-//! for (frame, second) in [(1, 0), (2, 30)] {
-//!     let header = v4::Header::from_client(frame as u32, [2, 0, 0x5e, 0, 0x53, frame as u8]);
+//! for (number, second) in [(1, 0), (2, 30)] {
+//!     let header = v4::Header::from_client(number, [2, 0, 0x5e, 0, 0x53, number as u8]);
 //!     let discover = v4::Draft { header, ..v4::Draft::new(v4::MessageType::DISCOVER) };
 //!     let seen = Seen {
 //!         at: Duration::from_secs(second),
-//!         frame,
+//!         frame: Frame { file: 0, number: number.into() },
 //!         link: 0,
 //!         protocol: Protocol::V4,
 //!         source: "0.0.0.0:68".parse()?,
@@ -33,7 +33,7 @@
 //!     audit.add(&seen, found);
 //! }
 //! let summary = audit.finish();
-//! assert_eq!((summary.kinds[0].rule.name, summary.kinds[0].frame), ("request-unanswered", 1));
+//! assert_eq!((summary.kinds[0].rule.name, summary.kinds[0].frame.number), ("request-unanswered", 1));
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
@@ -57,7 +57,7 @@ use crate::compiled::Compiled;
 use crate::family::Protocol;
 use crate::finding::Finding;
 use crate::packet::AnyMessage;
-use crate::plan::Reservation;
+use crate::plan::{Reservation, Server};
 
 use against::Against;
 use clients::Memory;
@@ -66,7 +66,7 @@ use seen::Read;
 use summary::Kinds;
 
 pub use conversation::{Answered, Conversation, Step, Told};
-pub use seen::Seen;
+pub use seen::{Frame, Seen};
 pub use summary::{Answerer, Kind, Summary};
 
 /// What an audit waits for and remembers.
@@ -114,7 +114,7 @@ pub struct Audit<'c> {
     summary: Summary,
     kinds: Kinds,
     /// The codes that clients requested, with how often and the frame of the first, and those that replies had.
-    requested: HashMap<(Protocol, u16), (u64, u64)>,
+    requested: HashMap<(Protocol, u16), (u64, Frame)>,
     had: HashSet<(Protocol, u16)>,
     reserved: HashSet<*const u8>,
     closed: Vec<Conversation>,
@@ -153,6 +153,15 @@ impl<'c> Audit<'c> {
     pub fn on(mut self, network: usize) -> Self {
         if let Some(against) = &mut self.against {
             against.network = Some(network);
+        }
+        self
+    }
+
+    /// The same where these servers answer as well as the plan's first: [`Plan::others`](crate::plan::Plan::others).
+    #[must_use]
+    pub fn answered_by(mut self, others: &'c [Server]) -> Self {
+        if let Some(against) = &mut self.against {
+            against.others = others;
         }
         self
     }
@@ -236,7 +245,7 @@ impl<'c> Audit<'c> {
     /// Ends all conversations, and says what came of it all; those that ended can still be had.
     pub fn finish(&mut self) -> Summary {
         let mut left: Vec<(Key, Open)> = self.open.drain().collect();
-        left.sort_by_key(|(_, open)| (open.last, open.conversation.messages.first().map_or(0, |first| first.frame)));
+        left.sort_by_key(|(_, open)| (open.last, open.conversation.messages.first().map_or_else(Frame::default, |first| first.frame)));
         for (key, open) in left {
             self.close(&key, open);
         }
@@ -310,7 +319,7 @@ impl<'c> Audit<'c> {
             }
         }
         if !open.servers.is_empty() {
-            let frame = open.conversation.messages.first().map_or(0, |first| first.frame);
+            let frame = open.conversation.messages.first().map_or_else(Frame::default, |first| first.frame);
             for code in std::mem::take(&mut open.requested) {
                 let known = self.requested.entry((key.protocol, code)).or_insert((0, frame));
                 known.0 += 1;

@@ -1,5 +1,6 @@
 //! A message as it was captured, and what it is.
 
+use std::fmt;
 use std::net::{IpAddr, SocketAddr};
 use std::time::Duration;
 
@@ -10,13 +11,29 @@ use crate::finding::Finding;
 use crate::octets::Mac;
 use crate::packet::{AnyMessage, Message as _, MessageError, v4, v6};
 
+/// A frame of a capture.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
+pub struct Frame {
+    /// Which of several files it is in, counted from 0.
+    pub file: u32,
+    /// Its number in that, counted from 1.
+    pub number: u64,
+}
+
+/// `12`
+impl fmt::Display for Frame {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        self.number.fmt(f)
+    }
+}
+
 /// A message as it was captured.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Seen {
     /// When, since the beginning of 1970 (UTC).
     pub at: Duration,
-    /// The number of its frame in the capture, counted from 1; of a fragmented message that of the last fragment.
-    pub frame: u64,
+    /// Its frame; of a message in fragments that of the last one.
+    pub frame: Frame,
     /// Which link of the capture it was seen on: messages of different interfaces or VLANs have different numbers.
     pub link: u32,
     /// Its protocol.

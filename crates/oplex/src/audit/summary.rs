@@ -6,6 +6,8 @@ use std::time::Duration;
 use crate::family::Protocol;
 use crate::finding::{Finding, Rule, Severity};
 
+use super::seen::Frame;
+
 /// What was seen, and what is wrong with it.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Summary {
@@ -39,7 +41,7 @@ pub struct Answerer {
     /// The octets by which it names itself (54, v6:2), or a router's address.
     pub id: Box<[u8]>,
     /// The frame in which it was first seen.
-    pub frame: u64,
+    pub frame: Frame,
     /// How many messages it sent.
     pub messages: u64,
     /// Whether the plan knows it, where there is one that says so.
@@ -60,7 +62,7 @@ pub struct Kind {
     /// How many there are: each once in a conversation.
     pub count: u64,
     /// The frame of the first.
-    pub frame: u64,
+    pub frame: Frame,
 }
 
 impl Summary {
@@ -76,7 +78,7 @@ impl Summary {
     }
 
     /// Counts a message of a server or router.
-    pub(super) fn answered(&mut self, protocol: Protocol, id: &[u8], frame: u64, known: Option<bool>) {
+    pub(super) fn answered(&mut self, protocol: Protocol, id: &[u8], frame: Frame, known: Option<bool>) {
         if let Some(server) = self.servers.iter_mut().find(|one| one.protocol == protocol && *one.id == *id) {
             server.messages += 1;
         } else if self.servers.len() < Self::SERVERS {
@@ -104,7 +106,7 @@ pub(super) struct Kinds {
 }
 
 impl Kinds {
-    pub(super) fn count(&mut self, finding: &Finding, frame: u64) {
+    pub(super) fn count(&mut self, finding: &Finding, frame: Frame) {
         let key = (finding.rule.name, finding.severity, finding.option.clone());
         let kind = self.all.entry(key).or_insert_with(|| Kind {
             rule: finding.rule,

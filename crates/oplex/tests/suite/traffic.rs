@@ -4,7 +4,7 @@ use std::net::SocketAddr;
 use std::time::Duration;
 
 use oplex::answer::{Ends, Played};
-use oplex::audit::{Audit, Conversation, Policy, Seen, Summary};
+use oplex::audit::{Audit, Conversation, Frame, Policy, Seen, Summary};
 use oplex::codebook::Codebook;
 use oplex::compiled::Compiled;
 use oplex::family::{Family, Protocol};
@@ -15,7 +15,7 @@ use oplex::plan::{ClientFacts, Plan};
 use oplex::specimen::Specimen;
 
 /// A message as it would be captured on the link of its client, or behind its relay agent.
-pub(crate) fn seen(frame: u64, at: Duration, protocol: Protocol, octets: Vec<u8>) -> Seen {
+pub(crate) fn seen(number: u64, at: Duration, protocol: Protocol, octets: Vec<u8>) -> Seen {
     let end = |text: &str| text.parse::<SocketAddr>().unwrap();
     let reply = |octets: &[u8]| match AnyMessage::read(protocol, octets) {
         Ok(AnyMessage::V4(message)) => message.header().op == 2,
@@ -33,6 +33,7 @@ pub(crate) fn seen(frame: u64, at: Duration, protocol: Protocol, octets: Vec<u8>
         }
     };
     let (source, destination) = if reply(&octets) { (server, client) } else { (client, server) };
+    let frame = Frame { file: 0, number };
     let (link, hardware, missing, checksum_wrong) = (0, None, 0, false);
     Seen { at, frame, link, protocol, source, destination, hardware, octets, missing, checksum_wrong }
 }
