@@ -172,7 +172,9 @@ fn every_link_and_tunnel_is_looked_through() {
     let extended = before(&[60, 0, 1, 4, 0, 0, 0, 0, 17, 0, 1, 4, 0, 0, 0, 0], &udp_v6());
     assert_eq!(one(229, &ipv6(0, &extended)).seen.octets.len(), 10);
     // An encrypted wireless frame, a frame of a link type that nobody knows, and other traffic say nothing.
-    for (link_type, frame) in [(105, before(&wireless(0x41, 0), &packet)), (77, packet.clone()), (101, ipv4(IpNumber::TCP, &packet))] {
+    for (link_type, frame) in
+        [(105, before(&wireless(0x41, 0), &packet)), (77, packet.clone()), (101, ipv4(IpNumber::TCP, &packet))]
+    {
         assert_eq!(items(pcap(link_type, &frame, true, false, frame.len())), []);
     }
 }
@@ -193,10 +195,13 @@ fn every_kind_of_file_is_read() {
         for compressed in [false, true] {
             let file = pcapng(&frame, little);
             let file = if compressed { gzip(&file) } else { file };
-            let found: Vec<Message> = items(file).into_iter().map(|item| match item {
-                Item::Message(message) => message,
-                Item::Damage(damage) => panic!("{damage:?}"),
-            }).collect();
+            let found: Vec<Message> = items(file)
+                .into_iter()
+                .map(|item| match item {
+                    Item::Message(message) => message,
+                    Item::Damage(damage) => panic!("{damage:?}"),
+                })
+                .collect();
             assert_eq!(found.len(), 4);
             assert!(found.iter().all(|one| one.seen.octets == message()));
             // Two interfaces, of which the second section has the third.
@@ -271,7 +276,10 @@ fn fragments_are_put_together() {
     let record = |frame: &[u8]| pcap(101, frame, true, false, frame.len())[24..].to_vec();
     let file = [header.clone(), record(&three), record(&one), record(&two)].concat();
     let found = only(file);
-    assert_eq!((found.seen.octets, found.seen.frame.number, found.at, found.seen.checksum_wrong), (message(), 3, None, false));
+    assert_eq!(
+        (found.seen.octets, found.seen.frame.number, found.at, found.seen.checksum_wrong),
+        (message(), 3, None, false)
+    );
     let udp = udp_v6();
     let half = |offset: u16, more: u16, octets: &[u8]| {
         let header = [&[17, 0][..], &(offset | more).to_be_bytes(), &[0, 0, 0, 9]].concat();

@@ -46,7 +46,14 @@ impl Morning<'_> {
         // The control room comes to work.
         for place in 0..6u8 {
             let own = mac(0x21 + place);
-            self.client("control-room", own, place.into(), &[("hostname", "desk")], at(2 * u64::from(place), 130), Family::V4)?;
+            self.client(
+                "control-room",
+                own,
+                place.into(),
+                &[("hostname", "desk")],
+                at(2 * u64::from(place), 130),
+                Family::V4,
+            )?;
             self.client("control-room", own, place.into(), &[], at(2 * u64::from(place), 900), Family::V6)?;
         }
         self.phones()?;
@@ -68,7 +75,8 @@ impl Morning<'_> {
     fn phones(&mut self) -> Result<(), String> {
         for place in 0..4u8 {
             let own = mac(0x91 + place);
-            let mut played = self.messages("intercoms", own, place.into(), &[("vendor-class", "Tern D2")], Family::V4)?;
+            let mut played =
+                self.messages("intercoms", own, place.into(), &[("vendor-class", "Tern D2")], Family::V4)?;
             if place == 2 {
                 for message in played.iter_mut().filter(|message| !message.from_client) {
                     // The text of the settings: another server, of the same length.
@@ -120,8 +128,7 @@ impl Morning<'_> {
         let draft = v4::Draft { header, options: &options, ..v4::Draft::new(v4::MessageType::REQUEST) };
         let mut composer = Composer::default();
         request.octets = composer.compose(&draft).map_err(|error| error.to_string())?.octets.to_vec();
-        let options: [(u16, &[u8]); 2] =
-            [(54, &[10, 64, 0, 67]), (56, b"this address is not of this network")];
+        let options: [(u16, &[u8]); 2] = [(54, &[10, 64, 0, 67]), (56, b"this address is not of this network")];
         let draft = v4::Draft { header: header.answered(), options: &options, ..v4::Draft::new(v4::MessageType::NAK) };
         let octets = composer.compose(&draft).map_err(|error| error.to_string())?.octets.to_vec();
         let end = |text: &str| text.parse::<SocketAddr>().map_err(|error| error.to_string());

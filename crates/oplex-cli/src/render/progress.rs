@@ -1,8 +1,8 @@
 //! How far a long check has come, on a terminal: nothing in the first second, then a bar that goes away at the end.
 
 use std::sync::atomic::Ordering;
-use std::sync::{Arc, Mutex};
 use std::sync::mpsc::{self, RecvTimeoutError};
+use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
 
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};

@@ -192,6 +192,13 @@ const TYPED: &[&str] = &[
     "verify --store store --trust NAME",
     "publish good.toml --store out --sign NAME",
     "verify --store store --prune NAME",
+    "audit NAME",
+    "audit hostile.pcapng --all",
+    "audit hostile.pcapng --codes",
+    "audit hostile.pcapng --plan good.toml --network NAME --client NAME",
+    "audit hostile.pcapng --plan NAME --only NAME",
+    "audit hostile.pcapng --store NAME --release NAME",
+    "audit hostile.pcapng --plan good.toml --expectations NAME",
     "rules NAME",
     "tour --NAME",
     "NAME",
@@ -209,6 +216,7 @@ impl Place {
         let folder = tempfile::tempdir().unwrap();
         let written: String = name.chars().map(|c| format!("\\u{:04x}", u32::from(c))).collect();
         files(folder.path(), &written);
+        crate::audit::hostile(&folder.path().join("hostile.pcapng"), name);
         let hex = name.bytes().map(|octet| format!("{octet:02x}")).collect();
         Self { folder, name: name.to_owned(), hex }
     }

@@ -4,6 +4,7 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot go on should stop")]
 
+mod audit;
 mod bad_input;
 mod commands;
 mod hostile;

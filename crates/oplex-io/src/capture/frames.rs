@@ -69,7 +69,8 @@ impl<R: Read> Frames<R> {
     /// Begins to read a file whose first octets are these.
     pub(super) fn new(first: [u8; 4], reader: R) -> Result<Self, String> {
         if first == PCAPNG {
-            let reader = PcapNgReader::new(reader).map_err(|error| format!("its first block cannot be read: {error}"))?;
+            let reader =
+                PcapNgReader::new(reader).map_err(|error| format!("its first block cannot be read: {error}"))?;
             return Ok(Self::Pcapng(Box::new(Pcapng { reader, before: 0, here: 0 })));
         }
         if PCAP.contains(&first) {

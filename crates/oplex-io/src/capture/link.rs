@@ -130,6 +130,7 @@ fn wireless<'f>(frame: &'f [u8], way: &mut Way) -> Option<(Layer, &'f [u8])> {
     };
     way.hardware = mac(frame, source);
     let high_throughput = quality && flags & 0x80 != 0;
-    let header = 24 + if to && from { 6 } else { 0 } + if quality { 2 } else { 0 } + if high_throughput { 4 } else { 0 };
+    let header =
+        24 + if to && from { 6 } else { 0 } + if quality { 2 } else { 0 } + if high_throughput { 4 } else { 0 };
     Some((Layer::Llc, frame.get(header..)?))
 }

@@ -154,10 +154,7 @@ fn fragment<'f>(ip: &LaxIpSlice<'f>, interface: u32, way: &Way) -> Option<Fragme
     (!payload.incomplete).then_some(())?;
     let piece = Piece { offset, more, octets: payload.payload };
     let vlans = way.vlans.clone();
-    Some(Fragment {
-        key: (ip.source_addr(), ip.destination_addr(), id, payload.ip_number, interface, vlans),
-        piece,
-    })
+    Some(Fragment { key: (ip.source_addr(), ip.destination_addr(), id, payload.ip_number, interface, vlans), piece })
 }
 
 /// The message in a UDP datagram on a port of DHCP, or an ICMPv6 message of a router or for one.

@@ -112,7 +112,8 @@ impl Capture {
         let (first, whole): ([u8; 4], Box<dyn Read + Send>) = match first[..2] == GZIP {
             true => {
                 let inside = MultiGzDecoder::new(BufReader::with_capacity(1 << 16, whole));
-                let (first, whole) = peek(inside).map_err(|error| wrong(format!("it cannot be decompressed: {error}")))?;
+                let (first, whole) =
+                    peek(inside).map_err(|error| wrong(format!("it cannot be decompressed: {error}")))?;
                 (first, Box::new(whole))
             }
             false => (first, Box::new(whole)),

@@ -34,8 +34,10 @@ pub(super) struct Against<'c> {
     pub(super) network: Option<usize>,
 }
 
-/// A finding, and the octets that the plan has in place of those it is about.
-pub(super) type Planned = (Finding, Option<Box<[u8]>>);
+/// A finding, and the octets that were seen and that the plan has in their place.
+pub(super) type Planned = (Finding, Option<Octets>, Option<Octets>);
+
+type Octets = Box<[u8]>;
 
 /// As many links are remembered.
 const LINKS: usize = 65_536;
@@ -91,14 +93,14 @@ impl<'c> Against<'c> {
         }
     }
 
-    /// The client that sent a request, and the fleets that it belongs to.
-    pub(super) fn client(&self, read: &Read<'_>, network: usize) -> (ClientFacts, Vec<String>, Option<*const u8>) {
+    /// The fleets that the client belongs to which sent a request, and the reservation that names it.
+    pub(super) fn client(&self, read: &Read<'_>, network: usize) -> (Vec<String>, Option<*const u8>) {
         let facts = ClientFacts { network, ..ClientFacts::from_message(read.whole) };
         let family = read.own.protocol().family();
         let known = self.compiled.known(family, &facts, false);
         let fleets = known.iter().flat_map(|known| known.fleets.iter().map(|one| one.fleet.name.to_string())).collect();
         let row = known.and_then(|known| known.reservation).map(|row| std::ptr::from_ref(row).cast());
-        (facts, fleets, row)
+        (fleets, row)
     }
 
     /// Whether a server of the plan answers a request at all.
@@ -125,7 +127,7 @@ impl<'c> Against<'c> {
         if let (AnyMessage::V4(one), AnyMessage::V4(other)) = (reply.own, planned.own)
             && one.header().yiaddr != other.header().yiaddr
         {
-            found.push((of_address(&one.header().yiaddr, &other.header().yiaddr, None).on(16..20), None));
+            found.push((of_address(&one.header().yiaddr, &other.header().yiaddr, None).on(16..20), None, None));
         }
         let leases = match (reply.own, planned.own) {
             (AnyMessage::V6(one), AnyMessage::V6(other)) => (asked(one), asked(other)),
@@ -141,7 +143,7 @@ impl<'c> Against<'c> {
                 _ => None,
             };
             let finding = finding.unwrap_or_else(|| of_difference(&compiled.codebook, reply.own, &difference));
-            found.push((finding, difference.planned));
+            found.push((finding, difference.seen, difference.planned));
         }
         let refuses = leases.1.iter().any(|one| one.status.is_some_and(|status| status != 0));
         self.point(&mut found, request, network, reply.own.protocol());
@@ -150,13 +152,13 @@ impl<'c> Against<'c> {
 
     /// Says where the plan sends the options that are not as planned.
     fn point(&self, found: &mut [Planned], request: &[u8], network: usize, protocol: Protocol) {
-        if found.iter().all(|(one, _)| one.option.is_none()) {
+        if found.iter().all(|(one, ..)| one.option.is_none()) {
             return;
         }
         let Ok(request) = AnyMessage::read(protocol, request) else { return };
         let facts = ClientFacts { network, ..ClientFacts::from_message(request) };
         let Some(answer) = self.compiled.answer(protocol.family(), &facts) else { return };
-        for (finding, _) in found {
+        for (finding, ..) in found {
             let is = |code: u16| {
                 finding.option.as_ref().is_some_and(|option| *option == format!("{}:{code}", protocol.name()))
             };
@@ -197,7 +199,7 @@ impl<'c> Against<'c> {
             let place = message.base() + place.start..message.base() + place.end;
             let finding =
                 ROUTER_NOT_OF_PLAN.finding(format!("a router that the plan does not know advertises: {whose}"));
-            return (None, vec![(finding.of("ra:3").on(place), None)]);
+            return (None, vec![(finding.of("ra:3").on(place), None, None)]);
         };
         let planned = said(network);
         self.is_on(link, network);
@@ -219,7 +221,7 @@ fn not_as_planned(codebook: &Codebook, said: &Advertisement<'_>, message: ra::Me
         }
         let finding = worded(codebook, seen, &difference, |_| &ADVERTISEMENT_NOT_AS_PLANNED, "advertises");
         let spot = said.origin.map(|origin| origin.spot.clone());
-        found.push((Finding { spot, ..finding }, difference.planned));
+        found.push((Finding { spot, ..finding }, difference.seen, difference.planned));
     }
     found
 }

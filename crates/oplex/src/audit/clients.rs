@@ -5,6 +5,7 @@ use std::hash::Hash;
 use std::time::Duration;
 
 use super::seen::Frame;
+use crate::family::Both;
 use crate::octets::Mac;
 use crate::server::Leased;
 
@@ -60,8 +61,15 @@ pub(super) struct Client {
     /// What it was offered last.
     pub(super) offer: Option<Offer>,
     pub(super) lease: Option<Lease>,
+}
+
+/// A machine, which may be a client of both families.
+#[derive(Debug, Default)]
+pub(super) struct Machine {
     /// Whether its networks and fleets are counted already.
-    pub(super) counted: bool,
+    pub(super) placed: bool,
+    /// Whether what it requests is known already, by family.
+    pub(super) requests: Both<bool>,
 }
 
 /// What a server offered a client: the octets by which it names itself, and its message.
@@ -97,6 +105,7 @@ pub(super) struct Held {
 #[derive(Debug)]
 pub(super) struct Memory {
     pub(super) clients: Bounded<Box<[u8]>, Client>,
+    pub(super) machines: Bounded<Box<[u8]>, Machine>,
     pub(super) held: Bounded<Leased, Held>,
     pub(super) hosts: Bounded<(u32, Mac), Host>,
     pub(super) links: Bounded<u32, Flags>,
@@ -122,6 +131,7 @@ impl Memory {
     pub(super) fn new(most: usize) -> Self {
         Self {
             clients: Bounded::new(most),
+            machines: Bounded::new(most),
             held: Bounded::new(most),
             hosts: Bounded::new(most),
             links: Bounded::new(most),

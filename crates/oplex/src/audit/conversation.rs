@@ -66,7 +66,8 @@ pub struct Told {
     pub finding: Finding,
     /// The number of the frame.
     pub frame: Frame,
-    /// The octets that it is about, where there are no more than [`Told::MOST`].
+    /// The octets that it is about, where there are no more than [`Told::MOST`]; of what is not as planned those of the option's
+    /// payload, or of the header's field.
     pub octets: Box<[u8]>,
     /// The octets that the plan has in their place.
     pub planned: Option<Box<[u8]>>,
@@ -74,7 +75,7 @@ pub struct Told {
 
 impl Told {
     /// No more octets are kept with a finding.
-    pub const MOST: usize = 64;
+    pub const MOST: usize = 512;
 }
 
 impl Conversation {
@@ -128,6 +129,12 @@ pub(super) struct Open {
     pub(super) had: HashSet<u16>,
     said: HashSet<u64>,
 }
+
+/// The octets that were seen of what is not as planned, and those that the plan has.
+pub(super) type Planned = (Option<Box<[u8]>>, Option<Box<[u8]>>);
+
+/// Of most findings there are none.
+pub(super) const NONE: Planned = (None, None);
 
 /// As many requests of a conversation wait for a reply.
 const REQUESTS: usize = 8;
@@ -200,7 +207,7 @@ impl Open {
     }
 
     /// Says something, once; whether it is new.
-    pub(super) fn tell(&mut self, finding: Finding, frame: Frame, octets: &[u8], planned: Option<Box<[u8]>>) -> bool {
+    pub(super) fn tell(&mut self, finding: Finding, frame: Frame, octets: &[u8], planned: Planned) -> bool {
         let mut hasher = DefaultHasher::new();
         (finding.rule.name, &finding.message, &finding.option).hash(&mut hasher);
         let findings = &mut self.conversation.findings;
@@ -208,8 +215,11 @@ impl Open {
             return false;
         }
         if findings.len() < Conversation::MOST {
-            let about = finding.octets.clone().and_then(|at| octets.get(at)).unwrap_or_default();
-            let octets = if about.len() <= Told::MOST { about.into() } else { Box::default() };
+            let (seen, planned) = planned;
+            let about = || finding.octets.clone().and_then(|at| octets.get(at)).unwrap_or_default().into();
+            let few = |octets: &Box<[u8]>| octets.len() <= Told::MOST;
+            let octets = Some(seen.unwrap_or_else(about)).filter(few).unwrap_or_default();
+            let planned = planned.filter(few);
             findings.push(Told { finding, frame, octets, planned });
         }
         true

@@ -61,7 +61,7 @@ use crate::plan::{Reservation, Server};
 
 use against::Against;
 use clients::Memory;
-use conversation::{Key, Open};
+use conversation::{Key, NONE, Open, Planned};
 use seen::Read;
 use summary::Kinds;
 
@@ -195,7 +195,7 @@ impl<'c> Audit<'c> {
         };
         open.step(seen, name, from_client);
         for finding in found {
-            self.tell(&mut open, finding, seen, None);
+            self.tell(&mut open, finding, seen, NONE);
         }
         match (message, read) {
             (Some(AnyMessage::Ra(message)), _) => self.router(&mut open, seen, message),
@@ -231,7 +231,7 @@ impl<'c> Audit<'c> {
     }
 
     /// Says something in a conversation, and counts it where it is new.
-    fn tell(&mut self, open: &mut Open, finding: Finding, seen: &Seen, planned: Option<Box<[u8]>>) {
+    fn tell(&mut self, open: &mut Open, finding: Finding, seen: &Seen, planned: Planned) {
         if open.tell(finding.clone(), seen.frame, &seen.octets, planned) {
             self.kinds.count(&finding, seen.frame);
         }
@@ -245,7 +245,9 @@ impl<'c> Audit<'c> {
     /// Ends all conversations, and says what came of it all; those that ended can still be had.
     pub fn finish(&mut self) -> Summary {
         let mut left: Vec<(Key, Open)> = self.open.drain().collect();
-        left.sort_by_key(|(_, open)| (open.last, open.conversation.messages.first().map_or_else(Frame::default, |first| first.frame)));
+        left.sort_by_key(|(_, open)| {
+            (open.last, open.conversation.messages.first().map_or_else(Frame::default, |first| first.frame))
+        });
         for (key, open) in left {
             self.close(&key, open);
         }
@@ -254,7 +256,7 @@ impl<'c> Audit<'c> {
         self.never_sent();
         let mut summary = std::mem::take(&mut self.summary);
         summary.kinds = self.kinds.worst_first();
-        summary.clients = self.memory.clients.len() as u64 + self.memory.clients.forgotten;
+        summary.clients = self.memory.machines.len() as u64 + self.memory.machines.forgotten;
         summary.forgotten = self.memory.clients.forgotten + self.memory.held.forgotten + self.memory.hosts.forgotten;
         summary
     }
@@ -307,14 +309,11 @@ impl<'c> Audit<'c> {
                 0 => String::new(),
                 repeated => format!(", sent {} times", repeated + 1),
             };
-            let finding = REQUEST_UNANSWERED.finding(format!("nobody answers the {name}{times}"));
             let against = self.against.as_mut();
             let silent = against.is_some_and(|against| !against.answers(&request.octets, open.network));
-            let finding = match silent {
-                true => finding.advice("by the plan nobody answers it either"),
-                false => finding,
-            };
-            if open.tell(finding.clone(), request.frame, &request.octets, None) {
+            let planned = if silent { "; nor does a server of the plan" } else { "" };
+            let finding = REQUEST_UNANSWERED.finding(format!("nobody answers the {name}{times}{planned}"));
+            if open.tell(finding.clone(), request.frame, &request.octets, NONE) {
                 self.kinds.count(&finding, request.frame);
             }
         }

@@ -5,7 +5,7 @@ use std::borrow::Cow;
 use super::Audit;
 use super::clients::{Lease, Offer};
 use super::compare::{What, differences, meaning};
-use super::conversation::{Answered, Open};
+use super::conversation::{Answered, NONE, Open};
 use super::requests::text;
 use super::seen::{Read, Seen};
 use crate::check::{
@@ -35,7 +35,7 @@ impl Audit<'_> {
         if repeated > 0 {
             let waited = seen.at.saturating_sub(request.at);
             let message = format!("the client sent it {} times in {:.1} s", repeated + 1, waited.as_secs_f64());
-            self.tell(open, REQUEST_REPEATED.finding(message), seen, None);
+            self.tell(open, REQUEST_REPEATED.finding(message), seen, NONE);
         }
         self.several(open, seen, kind, server.as_deref());
         open.had.extend(read.own.options().iter().map(|option| option.code()));
@@ -47,7 +47,7 @@ impl Audit<'_> {
                 true => check::exchange(self.codebook, asked.whole, read.whole),
                 false => Vec::new(),
             };
-            pair.into_iter().for_each(|finding| self.tell(open, finding, seen, None));
+            pair.into_iter().for_each(|finding| self.tell(open, finding, seen, NONE));
         }
         let planned = known != Some(false) && self.against_plan(open, seen, read, &octets);
         self.refusal(open, seen, read, planned);
@@ -62,7 +62,7 @@ impl Audit<'_> {
         let Ok(request) = AnyMessage::read(seen.protocol, &request) else { return };
         let found = check::exchange(self.codebook, request, read.whole).into_iter();
         for finding in found.filter(|finding| finding.rule.name == "reply-of-wrong-type") {
-            self.tell(open, finding, seen, None);
+            self.tell(open, finding, seen, NONE);
         }
     }
 
@@ -78,7 +78,7 @@ impl Audit<'_> {
             let finding = SERVER_NOT_OF_PLAN.finding(message).of(format!("{}:{code}", seen.protocol.name()));
             let base = read.own.octets().as_ptr().addr() - seen.octets.as_ptr().addr();
             let around = place.map_or(0..0, |place| place.around());
-            self.tell(open, finding.on(base + around.start..base + around.end), seen, None);
+            self.tell(open, finding.on(base + around.start..base + around.end), seen, NONE);
         }
         known
     }
@@ -93,7 +93,7 @@ impl Audit<'_> {
         if let Some(other) = other {
             let (one, other) = (named(seen.protocol, &server), named(seen.protocol, &other));
             let message = format!("{one} answers as {other} did");
-            self.tell(open, SEVERAL_SERVERS_ANSWER.finding(message), seen, None);
+            self.tell(open, SEVERAL_SERVERS_ANSWER.finding(message), seen, NONE);
         }
         if open.servers.len() < 64 {
             open.servers.push((kind, server));
@@ -106,7 +106,7 @@ impl Audit<'_> {
             AnyMessage::V4(message) if message.message_type() == Some(v4::MessageType::NAK) => {
                 let why = message.option(56).map(|option| String::from_utf8_lossy(&option.joined()).into_owned());
                 let why = why.map_or_else(|| "the server does not say why".to_owned(), |why| format!("“{why}”"));
-                self.tell(open, REQUEST_REFUSED.finding(format!("the server refuses the request: {why}")), seen, None);
+                self.tell(open, REQUEST_REFUSED.finding(format!("the server refuses the request: {why}")), seen, NONE);
             }
             AnyMessage::V6(message) => {
                 let whole = message.option(13).and_then(|option| {
@@ -121,7 +121,7 @@ impl Audit<'_> {
                     let message = format!("the server refuses the request: {name}");
                     let finding = REQUEST_REFUSED.finding(message).by("RFC 8415, section 21.13");
                     let finding = if planned { finding.as_severity(Severity::Note) } else { finding };
-                    self.tell(open, finding, seen, None);
+                    self.tell(open, finding, seen, NONE);
                 }
             }
             _ => {}
@@ -131,21 +131,24 @@ impl Audit<'_> {
     /// Holds a reply against the one that the plan has in its place; whether that refuses something.
     fn against_plan(&mut self, open: &mut Open, seen: &Seen, read: &Read<'_>, request: &[u8]) -> bool {
         let Some(against) = &mut self.against else { return false };
-        if open.network.is_none() {
-            open.network = against.network_of(read, seen.link);
-            let name = open.network.map(|at| against.compiled.networks[at].name.to_string());
-            open.conversation.network = name;
+        if open.network.is_none()
+            && let Some(network) = against.network_of(read, seen.link)
+            && let Ok(request) = AnyMessage::read(seen.protocol, request)
+            && let Some(request) = Read::of(request)
+        {
+            self.place(open, &request, network);
         }
+        let Some(against) = &mut self.against else { return false };
         let Some(network) = open.network else {
             let message = match read.relay {
                 Some(relay) => format!("no network of the plan has the relay agent {relay}"),
                 None => "neither the message nor its addresses say which network of the plan this is".to_owned(),
             };
-            self.tell(open, NETWORK_NOT_OF_PLAN.finding(message), seen, None);
+            self.tell(open, NETWORK_NOT_OF_PLAN.finding(message), seen, NONE);
             return false;
         };
         let (found, refuses) = against.reply(request, network, read);
-        found.into_iter().for_each(|(finding, planned)| self.tell(open, finding, seen, planned));
+        found.into_iter().for_each(|(finding, was, planned)| self.tell(open, finding, seen, (was, planned)));
         refuses
     }
 
@@ -185,7 +188,7 @@ impl Audit<'_> {
                 .map_or(Cow::Borrowed("an option"), |known| Cow::Owned(known.name.to_string()));
             let message = format!("{name} is {}; offered was {}", means(now), means(before));
             let option = format!("{}:{code}", seen.protocol.name());
-            self.tell(open, OFFER_NOT_KEPT.finding(message).of(option).on(difference.at.clone()), seen, None);
+            self.tell(open, OFFER_NOT_KEPT.finding(message).of(option).on(difference.at.clone()), seen, NONE);
         }
     }
 
@@ -218,7 +221,7 @@ impl Audit<'_> {
                     text(lease.seconds),
                     hex::colon(if seen.protocol == Protocol::V4 { &other[1..] } else { &other })
                 );
-                self.tell(open, ADDRESS_OF_TWO_CLIENTS.finding(message), seen, None);
+                self.tell(open, ADDRESS_OF_TWO_CLIENTS.finding(message), seen, NONE);
             }
             self.memory.clients.or_insert(&client, Default::default).lease = Some(lease);
         }

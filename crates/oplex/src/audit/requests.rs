@@ -4,7 +4,7 @@ use std::time::Duration;
 
 use super::Audit;
 use super::clients::Lease;
-use super::conversation::Open;
+use super::conversation::{NONE, Open};
 use super::seen::{Read, Seen};
 use crate::check::traffic::{ADDRESS_DECLINED, DHCPV6_WITHOUT_FLAGS, RENEWAL_OUT_OF_TIME};
 use crate::family::Protocol;
@@ -20,11 +20,15 @@ impl Audit<'_> {
         let requested = read.requested();
         open.requested
             .extend(requested.iter().filter(|code| !open.requested.contains(code)).copied().collect::<Vec<_>>());
-        let client = self.memory.clients.or_insert(&open.conversation.client, Default::default);
-        let first = !std::mem::replace(&mut client.counted, true);
-        self.place(open, seen, read, first);
-        if first {
+        let family = read.own.protocol().family();
+        let machine = self.memory.machines.or_insert(&read.machine(), Default::default);
+        if !requested.is_empty() && !std::mem::replace(&mut machine.requests[family], true) {
             self.classify(read, &requested);
+        }
+        if open.network.is_none()
+            && let Some(network) = self.against.as_mut().and_then(|against| against.network_of(read, seen.link))
+        {
+            self.place(open, read, network);
         }
         match read.own {
             AnyMessage::V4(message) => self.v4_request(open, seen, message),
@@ -33,17 +37,14 @@ impl Audit<'_> {
         }
     }
 
-    /// Finds the network and the fleets of a client.
-    fn place(&mut self, open: &mut Open, seen: &Seen, read: &Read<'_>, first: bool) {
-        let Some(against) = &mut self.against else { return };
-        if open.network.is_some() {
-            return;
-        }
-        let Some(network) = against.network_of(read, seen.link) else { return };
-        let (_, fleets, row) = against.client(read, network);
+    /// Says which network a client is on, and which fleets it belongs to: `read` is what it sent.
+    pub(super) fn place(&mut self, open: &mut Open, read: &Read<'_>, network: usize) {
+        let Some(against) = &self.against else { return };
+        let (fleets, row) = against.client(read, network);
         self.reserved.extend(row);
         let name = against.compiled.networks[network].name.to_string();
-        if first {
+        let machine = self.memory.machines.or_insert(&read.machine(), Default::default);
+        if !std::mem::replace(&mut machine.placed, true) {
             *self.summary.networks.entry(name.clone()).or_default() += 1;
             fleets.iter().for_each(|fleet| *self.summary.fleets.entry(fleet.clone()).or_default() += 1);
         }
@@ -54,9 +55,6 @@ impl Audit<'_> {
 
     /// Which codes clients of its vendor class request.
     fn classify(&mut self, read: &Read<'_>, requested: &[u16]) {
-        if requested.is_empty() {
-            return;
-        }
         let protocol = read.own.protocol();
         let facts = ClientFacts::from_message(read.own);
         let class = facts.texts(self.codebook, &Fact::VendorClass, protocol.family()).into_iter().next();
@@ -73,7 +71,7 @@ impl Audit<'_> {
             Some(v4::MessageType::DECLINE) => {
                 let declined = address(50).map_or_else(|| "an address".to_owned(), |address| address.to_string());
                 let finding = ADDRESS_DECLINED.finding(format!("the client declines {declined}: somebody uses it"));
-                self.tell(open, finding, seen, None);
+                self.tell(open, finding, seen, NONE);
                 self.forget(open, address(50).map(|address| Leased::Address(address.into())));
             }
             Some(v4::MessageType::RELEASE) => {
@@ -101,7 +99,7 @@ impl Audit<'_> {
                 let finding = ADDRESS_DECLINED
                     .finding(format!("the client declines {declined}: somebody uses it"))
                     .by("RFC 8415, section 18.2.8");
-                self.tell(open, finding, seen, None);
+                self.tell(open, finding, seen, NONE);
                 associations.iter().for_each(|one| self.forget(open, one.wants));
             }
             v6::MessageType::RELEASE => associations.iter().for_each(|one| self.forget(open, one.wants)),
@@ -112,7 +110,7 @@ impl Audit<'_> {
                 if let Some(flags) = flags.filter(|flags| addresses && !flags.managed) {
                     let other = if flags.other { "only O, for other settings" } else { "neither M nor O" };
                     let message = format!("the client asks for an address, and the router sets {other}");
-                    self.tell(open, DHCPV6_WITHOUT_FLAGS.finding(message), seen, None);
+                    self.tell(open, DHCPV6_WITHOUT_FLAGS.finding(message), seen, NONE);
                 }
             }
             _ => {}
@@ -136,7 +134,7 @@ impl Audit<'_> {
         let (after, due) = (text(after.as_secs() as u32), text(t1.as_secs() as u32));
         let message = format!("the client renews {when}: {after} after the lease began, where it was told {due}");
         let rfc = if seen.protocol == Protocol::V6 { "RFC 8415, section 18.2.4" } else { "RFC 2131, section 4.4.5" };
-        self.tell(open, RENEWAL_OUT_OF_TIME.finding(message).by(rfc), seen, None);
+        self.tell(open, RENEWAL_OUT_OF_TIME.finding(message).by(rfc), seen, NONE);
     }
 
     /// A client gives an address back.

@@ -4,7 +4,7 @@ use std::net::IpAddr;
 
 use super::Audit;
 use super::clients::Host;
-use super::conversation::{Key, Open};
+use super::conversation::{Key, NONE, Open};
 use super::seen::Seen;
 use crate::check::traffic::HOST_NEVER_ASKS;
 use crate::family::Protocol;
@@ -23,7 +23,7 @@ impl Audit<'_> {
             known = Some(network.is_some());
             open.network = network;
             open.conversation.network = network.map(|at| against.compiled.networks[at].name.to_string());
-            found.into_iter().for_each(|(finding, planned)| self.tell(open, finding, seen, planned));
+            found.into_iter().for_each(|(finding, was, planned)| self.tell(open, finding, seen, (was, planned)));
         }
         if let IpAddr::V6(source) = seen.source.ip() {
             self.summary.answered(Protocol::Ra, &source.octets(), seen.frame, known);
@@ -53,7 +53,7 @@ impl Audit<'_> {
                 Open::new(&Key { protocol: Protocol::Ra, link: *link, transaction: 0, client: (*mac)[..].into() });
             let finding = HOST_NEVER_ASKS.finding(message);
             self.kinds.count(&finding, host.frame);
-            open.tell(finding, host.frame, &[], None);
+            open.tell(finding, host.frame, &[], NONE);
             self.closed.push(open.conversation);
             self.summary.conversations.1 += 1;
         }

@@ -8,7 +8,7 @@ use crate::check::{self, traffic::CHECKSUM_WRONG, traffic::MESSAGE_UNREADABLE};
 use crate::codebook::Codebook;
 use crate::family::Protocol;
 use crate::finding::Finding;
-use crate::octets::Mac;
+use crate::octets::{Duid, Mac};
 use crate::packet::{AnyMessage, Message as _, MessageError, v4, v6};
 
 /// A frame of a capture.
@@ -147,6 +147,13 @@ impl<'o> Read<'o> {
             AnyMessage::V6(message) => message.option(1).map(|option| option.joined().into()).unwrap_or_default(),
             AnyMessage::Ra(_) => Box::default(),
         }
+    }
+
+    /// The machine that the client is: what it is known by, or the hardware address in its DUID with the type in front.
+    pub(super) fn machine(&self) -> Box<[u8]> {
+        let client = self.client();
+        let mac = (self.own.protocol() == Protocol::V6).then(|| Duid::new(&client)?.mac()).flatten();
+        mac.map_or(client, |mac| [&[1], &mac[..]].concat().into())
     }
 
     /// The octets by which a server names itself.

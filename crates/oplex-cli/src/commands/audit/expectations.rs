@@ -58,7 +58,11 @@ impl Expectations {
     pub(super) fn write(&self, path: &Path) -> Result<(), Failure> {
         crate::exit::leave_nothing_half_written();
         let write = |file: &mut std::fs::File| {
-            writeln!(file, "# What {} got, as it was captured.", if self.all.len() == 1 { "1 client".to_owned() } else { format!("{} clients", self.all.len()) })?;
+            writeln!(
+                file,
+                "# What {} got, as it was captured.",
+                if self.all.len() == 1 { "1 client".to_owned() } else { format!("{} clients", self.all.len()) }
+            )?;
             self.all.values().try_for_each(|one| write!(file, "\n{one}"))
         };
         oplex_io::staged::write(path, false, |file| write(file))

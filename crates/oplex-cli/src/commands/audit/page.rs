@@ -20,6 +20,9 @@ use crate::render::style::{AID, BAD, DIM, GOOD, STRONG, in_style};
 /// As many conversations anybody reads; --all shows all.
 const MOST: usize = 25;
 
+/// The rule about options that clients request and no reply has.
+const NEVER_SENT: &str = "option-never-sent";
+
 /// As many names are listed on a line.
 const NAMES: usize = 8;
 
@@ -79,7 +82,8 @@ impl Page<'_> {
             let (name, why) = (clean::line(&self.names[*file]), clean::line(&damage.why));
             writeln!(out, "\n{} {name}, octet {}: {why}", in_style(BAD, "damaged"), damage.offset)?;
         }
-        let kinds: Vec<&Kind> = self.summary.kinds.iter().collect();
+        // What nobody sends is one line, however many options that are.
+        let kinds: Vec<&Kind> = self.summary.kinds.iter().filter(|kind| kind.rule.name != NEVER_SENT).collect();
         if kinds.is_empty() {
             return Ok(());
         }
@@ -104,12 +108,20 @@ impl Page<'_> {
     }
 
     fn verdict(&self) -> String {
-        let counts = [Severity::Error, Severity::Warning, Severity::Note].map(|severity| (severity, self.summary.count(severity)));
-        let words = counts.into_iter().filter(|(_, count)| *count > 0).map(|(severity, count)| plural(count, &severity.to_string()));
+        let counts = [Severity::Error, Severity::Warning, Severity::Note]
+            .map(|severity| (severity, self.summary.count(severity)));
+        let words = counts
+            .into_iter()
+            .filter(|(_, count)| *count > 0)
+            .map(|(severity, count)| plural(count, &severity.to_string()));
         let words: Vec<String> = words.collect();
         let among = format!("in {} of {}", plural(self.messages, "message"), plural(self.summary.clients, "client"));
         if self.messages == 0 {
-            return format!("{}: none of {} is of DHCP or of a router", in_style(STRONG, "Nothing to audit"), plural(self.frames, "frame"));
+            return format!(
+                "{}: none of {} is of DHCP or of a router",
+                in_style(STRONG, "Nothing to audit"),
+                plural(self.frames, "frame")
+            );
         }
         match counts[0].1 + counts[1].1 {
             0 if words.is_empty() => format!("{} {among}", in_style(GOOD, "Nothing wrong")),
@@ -127,14 +139,25 @@ impl Page<'_> {
             lines.push(("time", format!("{} to {}", moment(first), moment(last))));
         }
         for protocol in Protocol::ALL {
-            let counts: Vec<String> = self.summary.messages.iter().filter(|((of, _), _)| *of == protocol).map(|((_, name), count)| format!("{count} {name}")).collect();
+            let counts: Vec<String> = self
+                .summary
+                .messages
+                .iter()
+                .filter(|((of, _), _)| *of == protocol)
+                .map(|((_, name), count)| format!("{count} {name}"))
+                .collect();
             if !counts.is_empty() {
-                lines.push((if protocol == Protocol::Ra { "routers" } else { protocol_name(protocol) }, some(counts.into_iter())));
+                lines.push((
+                    if protocol == Protocol::Ra { "routers" } else { protocol_name(protocol) },
+                    some(counts.into_iter()),
+                ));
             }
         }
         let servers = self.summary.servers.iter().map(server);
         lines.push(("answers", some(servers)));
-        let counted = |map: &std::collections::BTreeMap<String, u64>| some(map.iter().map(|(name, count)| format!("{name} {count}")));
+        let counted = |map: &std::collections::BTreeMap<String, u64>| {
+            some(map.iter().map(|(name, count)| format!("{name} {count}")))
+        };
         if !self.summary.networks.is_empty() {
             lines.push(("networks", counted(&self.summary.networks)));
         }
@@ -144,8 +167,16 @@ impl Page<'_> {
         if self.against.is_some() && !self.unseen.is_empty() {
             lines.push(("not seen", some(self.unseen.iter().cloned())));
         }
+        let never = self.summary.kinds.iter().filter(|kind| kind.rule.name == NEVER_SENT);
+        lines.push(("never sent", some(never.filter_map(|kind| kind.option.clone()))));
         if self.summary.forgotten > 0 {
-            lines.push(("forgotten", format!("{}, as there were more than are remembered", plural(self.summary.forgotten, "client or address"))));
+            lines.push((
+                "forgotten",
+                format!(
+                    "{}, as there were more than are remembered",
+                    plural(self.summary.forgotten, "client or address")
+                ),
+            ));
         }
         lines.retain(|(_, text)| !text.is_empty());
         lines
@@ -224,7 +255,8 @@ pub(super) fn conversation(out: &mut dyn Write, one: &Conversation, sources: &So
     for step in &one.messages {
         let after = step.at.saturating_sub(began).as_secs_f64();
         let (from, to) = (step.source.ip(), step.destination.ip());
-        let line = format!("{:>7}  +{after:<9.3} {:<22} {from} → {to}", step.frame.to_string(), clean::line(&step.name));
+        let line =
+            format!("{:>7}  +{after:<9.3} {:<22} {from} → {to}", step.frame.to_string(), clean::line(&step.name));
         writeln!(out, "{}", in_style(DIM, line))?;
     }
     for told in &one.findings {
@@ -237,14 +269,39 @@ pub(super) fn conversation(out: &mut dyn Write, one: &Conversation, sources: &So
 fn finding(told: &Told, sources: &Sources) -> String {
     let mut drawn = findings::draw(&told.finding, sources);
     let Some(line) = drawn.find('\n') else { return drawn };
-    let mut lines = format!("  {} frame {}", in_style(AID, "in"), told.frame);
-    if let Some(place) = told.finding.octets.clone().filter(|_| !told.octets.is_empty()) {
-        lines += &format!(", octet {}: {}", place.start, some_octets(&told.octets));
-    }
-    lines.push('\n');
-    if let Some(planned) = &told.planned {
-        lines += &format!("  {} {}\n", in_style(AID, "planned"), some_octets(planned));
+    let place = told.finding.octets.clone().map(|place| format!(", octet {}", place.start)).unwrap_or_default();
+    let mut lines = format!("  {} frame {}{place}\n", in_style(AID, "in"), told.frame);
+    match &told.planned {
+        Some(planned) => {
+            let differs = told.octets.iter().zip(planned).take_while(|(one, other)| one == other).count();
+            for (what, octets) in [("seen   ", &told.octets), ("planned", planned)] {
+                lines += &format!("  {} {}\n", in_style(AID, what), around(octets, differs));
+            }
+        }
+        None if told.octets.is_empty() => {}
+        None => lines += &format!("  {} {}\n", in_style(AID, "octets"), some_octets(&told.octets)),
     }
     drawn.insert_str(line + 1, &lines);
     drawn
+}
+
+/// Octets around the place where they differ from others.
+const AROUND: usize = 8;
+
+fn around(octets: &[u8], differs: usize) -> String {
+    if octets.is_empty() {
+        return "nothing".to_owned();
+    }
+    let from = differs.saturating_sub(AROUND / 2).min(octets.len());
+    let to = (from + 2 * AROUND).min(octets.len());
+    let (before, after) = (if from > 0 { "… " } else { "" }, if to < octets.len() { " …" } else { "" });
+    let place = differs.clamp(from, to);
+    let marked = octets.get(place).filter(|_| place < to).map(|octet| in_style(STRONG, hex::spaced(&[*octet])));
+    let parts = [
+        hex::spaced(&octets[from..place]),
+        marked.unwrap_or_default(),
+        hex::spaced(octets.get(place + 1..to).unwrap_or_default()),
+    ];
+    let parts: Vec<String> = parts.into_iter().filter(|part| !part.is_empty()).collect();
+    format!("{before}{}{after}", parts.join(" "))
 }

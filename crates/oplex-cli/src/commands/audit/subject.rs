@@ -42,7 +42,9 @@ impl Subject {
             (None, None) => (None, None),
         };
         if loaded.is_some() && !args.books.codebooks.is_empty() {
-            return because("--codebook is for captures that are held against no plan; a plan names its codebooks itself");
+            return because(
+                "--codebook is for captures that are held against no plan; a plan names its codebooks itself",
+            );
         }
         if loaded.as_ref().is_some_and(|loaded| loaded.plan.is_none()) {
             let name = name.unwrap_or_default();
