@@ -20,6 +20,9 @@ use pcap_file::pcapng::blocks::interface_description::InterfaceDescriptionBlock;
 /// The networks whose clients come by, each on a VLAN of its own.
 const NETWORKS: [(&str, u16); 4] = [("control-room", 4), ("intercoms", 6), ("visitors", 16), ("huts", 20)];
 
+/// As many machines each of them has.
+const MACHINES: u32 = 150;
+
 struct Writer {
     to: PcapNgWriter<BufWriter<File>>,
     at: Duration,
@@ -28,7 +31,8 @@ struct Writer {
 
 impl Writer {
     fn add(&mut self, frame: &[u8]) -> Result<(), String> {
-        self.at += Duration::from_micros(40);
+        // So slow that a machine has ended its conversation before it comes again.
+        self.at += Duration::from_millis(40);
         self.octets += frame.len() as u64 + 32;
         let block = EnhancedPacketBlock {
             interface_id: 0,
@@ -69,11 +73,13 @@ pub(super) fn write(plan: &Plan, mixed: bool, megabytes: u64, path: &Path) -> Re
 fn exchange(plan: &Plan, compiled: &Compiled<'_>, client: u32, writer: &mut Writer) -> Result<(), String> {
     let (name, vlan) = NETWORKS[client as usize % NETWORKS.len()];
     let network = plan.networks.iter().position(|known| known.name == name).ok_or("the demo has other networks")?;
-    let [_, high, mid, low] = client.to_be_bytes();
-    let mac = Mac([2, 0, 0x5e, high, mid, low]);
-    let mut facts = ClientFacts { mac: Some(mac), leased: client / 4 % 150, ..ClientFacts::on(network) };
+    // The same machines come again and again.
+    let machine = client % (NETWORKS.len() as u32 * MACHINES);
+    let [_, _, mid, low] = machine.to_be_bytes();
+    let mac = Mac([2, 0, 0x5e, 0x10, mid, low]);
+    let mut facts = ClientFacts { mac: Some(mac), leased: machine / 4, ..ClientFacts::on(network) };
     facts.wants.v4 = Some(facts.common_requests());
-    let family = if name == "huts" || (name != "intercoms" && client / 4 % 2 == 1) { Family::V6 } else { Family::V4 };
+    let family = if name == "huts" || (name != "intercoms" && machine / 4 % 2 == 1) { Family::V6 } else { Family::V4 };
     let answer = compiled.answer(family, &facts).ok_or("the network has no addresses")?;
     for played in compiled.exchange(&facts, &answer).map_err(|error| error.to_string())?.messages {
         let mut frame = capture::frame_of(&played, mac).ok_or("a message is longer than a datagram")?;

@@ -5,6 +5,7 @@ use std::sync::Mutex;
 use std::sync::mpsc::{Receiver, sync_channel};
 use std::time::Duration;
 
+use oplex::audit::Checker;
 use oplex::codebook::Codebook;
 use oplex::finding::Finding;
 
@@ -12,7 +13,6 @@ use super::{Capture, Damage, Item, Message};
 
 /// What captures have, with what the rules find in it.
 #[derive(Debug)]
-#[expect(clippy::large_enum_variant, reason = "damage is rare")]
 pub enum Checked {
     /// A message, and what is found in it alone.
     Message(Message, Vec<Finding>),
@@ -54,8 +54,9 @@ pub fn checked(captures: Vec<Capture>, codebook: &Codebook, live: bool, each: &m
         for _ in 0..workers {
             let done = done.clone();
             scope.spawn(move || {
+                let mut checker = Checker::new(codebook);
                 while let Some((number, items)) = next(to_check) {
-                    let items = items.into_iter().map(|(file, item)| check(codebook, file, item)).collect();
+                    let items = items.into_iter().map(|(file, item)| check(&mut checker, file, item)).collect();
                     if done.send((number, items)).is_err() {
                         return;
                     }
@@ -71,10 +72,10 @@ fn next(to_check: &Mutex<Receiver<(u64, Lot)>>) -> Option<(u64, Lot)> {
     to_check.lock().ok()?.recv().ok()
 }
 
-fn check(codebook: &Codebook, file: usize, item: Item) -> Checked {
+fn check(checker: &mut Checker<'_>, file: usize, item: Item) -> Checked {
     match item {
         Item::Message(message) => {
-            let found = message.seen.findings(codebook);
+            let found = checker.findings(&message.seen);
             Checked::Message(message, found)
         }
         Item::Damage(damage) => Checked::Damage(file, damage),

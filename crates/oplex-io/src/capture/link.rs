@@ -101,7 +101,7 @@ pub(super) fn inside<'f>(layer: Layer, octets: &'f [u8], way: &mut Way) -> Optio
             let mut rest = octets;
             // The last label says so (RFC 3032, section 2.1).
             while rest.get(2)? & 1 == 0 {
-                rest = &rest.get(4..)?;
+                rest = rest.get(4..)?;
             }
             let rest = rest.get(4..)?;
             // Ethernet over MPLS has a control word that begins with four zero bits (RFC 4385, section 3).

@@ -43,7 +43,6 @@ pub struct Capture {
 
 /// What a capture has.
 #[derive(Debug, Clone, PartialEq, Eq)]
-#[expect(clippy::large_enum_variant, reason = "damage is rare")]
 pub enum Item {
     /// A message.
     Message(Message),
@@ -159,8 +158,11 @@ impl Capture {
     }
 }
 
+/// What was looked at, and what follows it.
+type Whole<R> = Chain<Cursor<Vec<u8>>, R>;
+
 /// The first four octets, and all of them; zeros where there are fewer.
-fn peek<R: Read>(mut from: R) -> std::io::Result<([u8; 4], Chain<Cursor<Vec<u8>>, R>)> {
+fn peek<R: Read>(mut from: R) -> std::io::Result<([u8; 4], Whole<R>)> {
     let mut first = Vec::with_capacity(4);
     from.by_ref().take(4).read_to_end(&mut first)?;
     let mut four = [0; 4];

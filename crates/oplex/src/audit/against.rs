@@ -2,6 +2,7 @@
 
 use std::collections::HashMap;
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
+use std::sync::Arc;
 
 use crate::answer::v6::ROUTER;
 use crate::check::traffic::{
@@ -19,6 +20,7 @@ use crate::server::associations::{Asked, asked};
 use crate::server::{Association, Choices, Holder, Ingress, Leased, Leases, Server};
 
 use super::compare::{Difference, What, differences, meaning};
+use super::memo::Memo;
 use super::seen::Read;
 
 /// A plan or release that traffic is held against.
@@ -32,7 +34,12 @@ pub(super) struct Against<'c> {
     links: HashMap<u32, usize>,
     /// The network that everything is of that says no other.
     pub(super) network: Option<usize>,
+    /// What there is to say of advertisements that come again.
+    advertised: Memo<Advertised>,
 }
+
+/// The network of an advertisement, and what in it is not as planned.
+pub(super) type Advertised = (Option<usize>, Arc<[Planned]>);
 
 /// A finding, and the octets that were seen and that the plan has in their place.
 pub(super) type Planned = (Finding, Option<Octets>, Option<Octets>);
@@ -44,7 +51,14 @@ const LINKS: usize = 65_536;
 
 impl<'c> Against<'c> {
     pub(super) fn new(compiled: &'c Compiled<'c>) -> Self {
-        Self { compiled, server: Server::new(compiled), others: &[], links: HashMap::new(), network: None }
+        Self {
+            compiled,
+            server: Server::new(compiled),
+            others: &[],
+            links: HashMap::new(),
+            network: None,
+            advertised: Memo::default(),
+        }
     }
 
     /// Whether these octets name the plan's server; `None` where the plan does not say who that is.
@@ -67,6 +81,9 @@ impl<'c> Against<'c> {
             return None;
         }
         let family = read.own.protocol().family();
+        if let Some(known) = self.network.or_else(|| self.links.get(&link).copied()) {
+            return Some(known);
+        }
         let addresses = addresses(read.own);
         let holds = |at: &usize| {
             let sides = &self.compiled.networks[*at].sides;
@@ -76,12 +93,10 @@ impl<'c> Against<'c> {
             })
         };
         let all = 0..self.compiled.networks.len();
-        let network = self.network.or_else(|| self.links.get(&link).copied()).or_else(|| {
-            let of_family = |at: &usize| self.compiled.networks[*at].sides.has(family);
-            let mut only = all.clone().filter(of_family);
-            let only = only.next().filter(|_| only.next().is_none());
-            all.clone().find(holds).or(only)
-        })?;
+        let of_family = |at: &usize| self.compiled.networks[*at].sides.has(family);
+        let mut only = all.clone().filter(of_family);
+        let only = only.next().filter(|_| only.next().is_none());
+        let network = all.clone().find(holds).or(only)?;
         self.is_on(link, network);
         Some(network)
     }
@@ -169,7 +184,25 @@ impl<'c> Against<'c> {
     }
 
     /// What in an advertisement is not as the plan has it, and the network that it is of.
-    pub(super) fn advertisement(&mut self, message: ra::Message<'_>, link: u32) -> (Option<usize>, Vec<Planned>) {
+    pub(super) fn advertisement(&mut self, message: ra::Message<'_>, link: u32) -> Advertised {
+        let known = self.network.or_else(|| self.links.get(&link).copied());
+        let key = |to: &mut Vec<u8>| {
+            to.extend(known.map_or(u32::MAX, |at| at as u32).to_be_bytes());
+            let ends = message.packet().map(|packet| packet.ends.source.octets());
+            to.extend(ends.unwrap_or_default());
+            to.extend_from_slice(message.octets());
+        };
+        let mut advertised = std::mem::take(&mut self.advertised);
+        let found = advertised.get(key, || {
+            let (network, found) = self.of_router(message, known);
+            (network, found.into())
+        });
+        self.advertised = advertised;
+        found.0.inspect(|network| self.is_on(link, *network));
+        found
+    }
+
+    fn of_router(&self, message: ra::Message<'_>, known: Option<usize>) -> (Option<usize>, Vec<Planned>) {
         let source = message.packet().map(|packet| packet.ends.source);
         let prefixes = prefixes(message);
         let networks = &self.compiled.networks;
@@ -178,7 +211,6 @@ impl<'c> Against<'c> {
         // Where plans do not say where routers advertise from, all do from the same address.
         let source = source.filter(|source| *source != ROUTER);
         let by = |at: usize| said(at).is_some_and(|said| Some(said.ends.source) == source);
-        let known = self.network.or_else(|| self.links.get(&link).copied());
         let known = known.filter(|at| has(*at) || by(*at));
         let all = 0..networks.len();
         let mut named = all.clone().filter(|at| by(*at));
@@ -202,7 +234,6 @@ impl<'c> Against<'c> {
             return (None, vec![(finding.of("ra:3").on(place), None, None)]);
         };
         let planned = said(network);
-        self.is_on(link, network);
         let Some(planned) = planned else { return (Some(network), Vec::new()) };
         (Some(network), not_as_planned(&self.compiled.codebook, planned, message))
     }

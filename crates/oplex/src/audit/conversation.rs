@@ -1,5 +1,6 @@
 //! Messages that belong together.
 
+use std::borrow::Cow;
 use std::collections::HashSet;
 use std::hash::{DefaultHasher, Hash as _, Hasher as _};
 use std::net::SocketAddr;
@@ -41,7 +42,7 @@ pub struct Step {
     /// When it was seen.
     pub at: Duration,
     /// What it is: `DHCPOFFER`, `Reply`.
-    pub name: String,
+    pub name: Cow<'static, str>,
     /// Whether the client sends it, or a relay agent for it.
     pub from_client: bool,
     /// Where it comes from.
@@ -165,7 +166,7 @@ impl Open {
     }
 
     /// Adds a message.
-    pub(super) fn step(&mut self, seen: &Seen, name: String, from_client: bool) {
+    pub(super) fn step(&mut self, seen: &Seen, name: Cow<'static, str>, from_client: bool) {
         self.last = self.last.max(seen.at);
         self.conversation.count += 1;
         if self.conversation.messages.len() < Conversation::MOST {
@@ -217,9 +218,9 @@ impl Open {
         if findings.len() < Conversation::MOST {
             let (seen, planned) = planned;
             let about = || finding.octets.clone().and_then(|at| octets.get(at)).unwrap_or_default().into();
-            let few = |octets: &Box<[u8]>| octets.len() <= Told::MOST;
-            let octets = Some(seen.unwrap_or_else(about)).filter(few).unwrap_or_default();
-            let planned = planned.filter(few);
+            let few = |octets: Box<[u8]>| (octets.len() <= Told::MOST).then_some(octets);
+            let octets = few(seen.unwrap_or_else(about)).unwrap_or_default();
+            let planned = planned.and_then(few);
             findings.push(Told { finding, frame, octets, planned });
         }
         true

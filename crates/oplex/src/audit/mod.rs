@@ -41,14 +41,17 @@ mod against;
 mod clients;
 mod compare;
 mod conversation;
+mod memo;
 mod replies;
 mod requests;
 mod routers;
 mod seen;
 mod summary;
 
+use std::borrow::Cow;
 use std::collections::{HashMap, HashSet, VecDeque};
 use std::net::IpAddr;
+use std::sync::Arc;
 use std::time::Duration;
 
 use crate::check::traffic::{OPTION_NEVER_SENT, REQUEST_UNANSWERED};
@@ -62,10 +65,13 @@ use crate::plan::{Reservation, Server};
 use against::Against;
 use clients::Memory;
 use conversation::{Key, NONE, Open, Planned};
+use memo::Memo;
+use replies::Judged;
 use seen::Read;
 use summary::Kinds;
 
 pub use conversation::{Answered, Conversation, Step, Told};
+pub use memo::Checker;
 pub use seen::{Frame, Seen};
 pub use summary::{Answerer, Kind, Summary};
 
@@ -112,7 +118,11 @@ pub struct Audit<'c> {
     askers: HashMap<(u32, IpAddr), Key>,
     memory: Memory,
     summary: Summary,
+    /// How many messages there were of each type.
+    counts: HashMap<(Protocol, u16), u64>,
     kinds: Kinds,
+    /// What there is to say of replies that come again.
+    judged: Memo<Arc<Judged>>,
     /// The codes that clients requested, with how often and the frame of the first, and those that replies had.
     requested: HashMap<(Protocol, u16), (u64, Frame)>,
     had: HashSet<(Protocol, u16)>,
@@ -134,7 +144,9 @@ impl<'c> Audit<'c> {
             askers: HashMap::new(),
             memory: Memory::new(policy.remembered),
             summary: Summary::default(),
+            counts: HashMap::new(),
             kinds: Kinds::default(),
+            judged: Memo::default(),
             requested: HashMap::new(),
             had: HashSet::new(),
             reserved: HashSet::new(),
@@ -183,17 +195,17 @@ impl<'c> Audit<'c> {
             _ => Key { protocol: seen.protocol, link: seen.link, transaction: 0, client: address(seen) },
         };
         let mut open = self.open.remove(&key).unwrap_or_else(|| Open::new(&key));
-        let name = match (&read, message) {
-            (Some(read), _) => read.name(),
-            (None, Some(message)) => seen::name(message),
-            (None, None) => "unreadable".to_owned(),
+        let number = match (&read, message) {
+            (Some(read), _) => read.kind.into(),
+            (None, Some(message)) => message.type_number().unwrap_or_default().into(),
+            (None, None) => seen::UNREADABLE,
         };
-        *self.summary.messages.entry((seen.protocol, name.clone())).or_default() += 1;
+        *self.counts.entry((seen.protocol, number)).or_default() += 1;
         let from_client = match message {
             Some(AnyMessage::Ra(message)) => message.advertisement().is_none(),
             _ => read.as_ref().is_none_or(|read| read.from_client),
         };
-        open.step(seen, name, from_client);
+        open.step(seen, seen::name(seen.protocol, number), from_client);
         for finding in found {
             self.tell(&mut open, finding, seen, NONE);
         }
@@ -256,6 +268,10 @@ impl<'c> Audit<'c> {
         self.never_sent();
         let mut summary = std::mem::take(&mut self.summary);
         summary.kinds = self.kinds.worst_first();
+        let counts = self.counts.drain();
+        summary.messages = counts
+            .map(|((protocol, number), count)| ((protocol, seen::name(protocol, number).into_owned()), count))
+            .collect();
         summary.clients = self.memory.machines.len() as u64 + self.memory.machines.forgotten;
         summary.forgotten = self.memory.clients.forgotten + self.memory.held.forgotten + self.memory.hosts.forgotten;
         summary
@@ -339,7 +355,7 @@ fn address(seen: &Seen) -> Box<[u8]> {
     }
 }
 
-fn request_name(protocol: Protocol, octets: &[u8]) -> String {
+fn request_name(protocol: Protocol, octets: &[u8]) -> Cow<'static, str> {
     let message = AnyMessage::read(protocol, octets).ok().and_then(Read::of);
-    message.map_or_else(|| "request".to_owned(), |read| read.name())
+    message.map_or("request".into(), |read| seen::name(protocol, read.kind.into()))
 }

@@ -1,11 +1,13 @@
 //! What servers say.
 
-use std::borrow::Cow;
+use std::sync::Arc;
 
 use super::Audit;
+use super::against::Planned;
 use super::clients::{Lease, Offer};
-use super::compare::{What, differences, meaning};
+use super::compare::{Difference, What, differences, meaning};
 use super::conversation::{Answered, NONE, Open};
+use super::memo::without_transaction;
 use super::requests::text;
 use super::seen::{Read, Seen};
 use crate::check::{
@@ -15,8 +17,9 @@ use crate::check::{
         SERVER_NOT_OF_PLAN, SEVERAL_SERVERS_ANSWER,
     },
 };
+use crate::codebook::Codebook;
 use crate::family::Protocol;
-use crate::finding::Severity;
+use crate::finding::{Finding, Severity};
 use crate::layout::Vocabulary as _;
 use crate::octets::hex;
 use crate::packet::{AnyMessage, Message as _, v4, v6};
@@ -38,20 +41,16 @@ impl Audit<'_> {
             self.tell(open, REQUEST_REPEATED.finding(message), seen, NONE);
         }
         self.several(open, seen, kind, server.as_deref());
-        open.had.extend(read.own.options().iter().map(|option| option.code()));
-        if let Ok(asked) = AnyMessage::read(seen.protocol, &octets)
-            && let Some(asked) = Read::of(asked)
-        {
-            // What goes through a relay agent and what does not is not one exchange.
-            let pair = match asked.relay.is_some() == read.relay.is_some() {
-                true => check::exchange(self.codebook, asked.whole, read.whole),
-                false => Vec::new(),
-            };
-            pair.into_iter().for_each(|finding| self.tell(open, finding, seen, NONE));
+        let offer = self.offered(open, read, server);
+        let planned = known != Some(false) && self.is_placed(open, seen, read, &octets);
+        let judged = self.judge(seen, &octets, offer.as_deref(), open.network.filter(|_| planned));
+        open.had.extend(judged.codes.iter().copied());
+        judged.exchange.iter().for_each(|finding| self.tell(open, finding.clone(), seen, NONE));
+        for (finding, was, planned) in judged.planned.iter().cloned() {
+            self.tell(open, finding, seen, (was, planned));
         }
-        let planned = known != Some(false) && self.against_plan(open, seen, read, &octets);
-        self.refusal(open, seen, read, planned);
-        self.kept(open, seen, read, server.as_deref());
+        self.refusal(open, seen, read, judged.refuses);
+        judged.kept.iter().for_each(|finding| self.tell(open, finding.clone(), seen, NONE));
         self.leased(open, seen, read);
         open.conversation.answered = Some(Answered { request: octets, reply: seen.octets.as_slice().into() });
     }
@@ -128,8 +127,8 @@ impl Audit<'_> {
         }
     }
 
-    /// Holds a reply against the one that the plan has in its place; whether that refuses something.
-    fn against_plan(&mut self, open: &mut Open, seen: &Seen, read: &Read<'_>, request: &[u8]) -> bool {
+    /// Whether it is known which network of the plan a conversation is of; finds it out where it is not.
+    fn is_placed(&mut self, open: &mut Open, seen: &Seen, read: &Read<'_>, request: &[u8]) -> bool {
         let Some(against) = &mut self.against else { return false };
         if open.network.is_none()
             && let Some(network) = against.network_of(read, seen.link)
@@ -138,58 +137,58 @@ impl Audit<'_> {
         {
             self.place(open, &request, network);
         }
-        let Some(against) = &mut self.against else { return false };
-        let Some(network) = open.network else {
+        if open.network.is_none() {
             let message = match read.relay {
                 Some(relay) => format!("no network of the plan has the relay agent {relay}"),
                 None => "neither the message nor its addresses say which network of the plan this is".to_owned(),
             };
             self.tell(open, NETWORK_NOT_OF_PLAN.finding(message), seen, NONE);
-            return false;
-        };
-        let (found, refuses) = against.reply(request, network, read);
-        found.into_iter().for_each(|(finding, was, planned)| self.tell(open, finding, seen, (was, planned)));
-        refuses
+        }
+        open.network.is_some()
     }
 
-    /// Holds what a server acknowledges against what it offered.
-    fn kept(&mut self, open: &mut Open, seen: &Seen, read: &Read<'_>, server: Option<&[u8]>) {
+    /// What the same server offered before, where this acknowledges an offer; remembers an offer.
+    fn offered(&mut self, open: &Open, read: &Read<'_>, server: Option<Box<[u8]>>) -> Option<Box<[u8]>> {
         let kind = read.kind;
         let (offers, keeps) = match read.own {
             AnyMessage::V4(_) => (kind == v4::MessageType::OFFER.0, kind == v4::MessageType::ACK.0),
             _ => (kind == v6::MessageType::ADVERTISE.0, kind == v6::MessageType::REPLY.0),
         };
-        let server: Box<[u8]> = server.unwrap_or_default().into();
+        let by = server.unwrap_or_default();
         let client = self.memory.clients.or_insert(&open.conversation.client, Default::default);
         if offers {
-            client.offer = Some(Offer { by: server, octets: read.own.octets().into() });
-            return;
+            client.offer = Some(Offer { by, octets: read.own.octets().into() });
+            return None;
         }
-        if !keeps {
-            return;
-        }
-        let Some(Offer { octets, .. }) = client.offer.take_if(|offer| offer.by == server) else { return };
-        let Ok(offer) = AnyMessage::read(seen.protocol, &octets) else { return };
-        let base = read.own.octets().as_ptr().addr() - seen.octets.as_ptr().addr();
-        for difference in differences(read.own, offer, base) {
-            // What only the last message of an exchange has, or the client asked for only then, was not promised.
-            let (What::Option(code), Some(now), Some(before)) =
-                (difference.what, &difference.seen, &difference.planned)
-            else {
-                continue;
-            };
-            if matches!((seen.protocol, code), (Protocol::V4, 52 | 53) | (Protocol::V6, 13)) {
-                continue;
-            }
-            let means = |octets: &[u8]| meaning(self.codebook, read.own, difference.what, octets);
-            let name = self
-                .codebook
-                .own(seen.protocol, code)
-                .map_or(Cow::Borrowed("an option"), |known| Cow::Owned(known.name.to_string()));
-            let message = format!("{name} is {}; offered was {}", means(now), means(before));
-            let option = format!("{}:{code}", seen.protocol.name());
-            self.tell(open, OFFER_NOT_KEPT.finding(message).of(option).on(difference.at.clone()), seen, NONE);
-        }
+        client.offer.take_if(|offer| keeps && offer.by == by).map(|offer| offer.octets)
+    }
+
+    /// What there is to say of a reply beside its request, what was offered before, and the plan's reply on this network.
+    fn judge(&mut self, seen: &Seen, request: &[u8], offer: Option<&[u8]>, network: Option<usize>) -> Arc<Judged> {
+        let Self { judged, against, codebook, .. } = self;
+        let protocol = seen.protocol;
+        let key = |to: &mut Vec<u8>| {
+            let network = network.map_or(u32::MAX, |at| at as u32);
+            to.push(protocol as u8);
+            to.extend(
+                [network, request.len() as u32, offer.map_or(0, <[u8]>::len) as u32].map(u32::to_be_bytes).concat(),
+            );
+            without_transaction(protocol, request, to);
+            without_transaction(protocol, offer.unwrap_or_default(), to);
+            without_transaction(protocol, &seen.octets, to);
+        };
+        judged.get(key, || {
+            let read = |octets| AnyMessage::read(protocol, octets).ok().and_then(Read::of);
+            let Some((asked, reply)) = read(request).zip(read(&seen.octets)) else { return Arc::default() };
+            let codes = reply.own.options().iter().map(|option| option.code()).collect();
+            // What goes through a relay agent and what does not is not one exchange.
+            let same_way = asked.relay.is_some() == reply.relay.is_some();
+            let exchange = if same_way { check::exchange(codebook, asked.whole, reply.whole) } else { Vec::new() };
+            let planned = against.as_mut().zip(network).map(|(against, at)| against.reply(request, at, &reply));
+            let (planned, refuses) = planned.unwrap_or_default();
+            let kept = offer.map(|offer| not_kept(codebook, protocol, offer, &reply)).unwrap_or_default();
+            Arc::new(Judged { codes, exchange, planned, refuses, kept })
+        })
     }
 
     /// Remembers what a client is leased, and says when somebody else has it.
@@ -226,6 +225,41 @@ impl Audit<'_> {
             self.memory.clients.or_insert(&client, Default::default).lease = Some(lease);
         }
     }
+}
+
+/// What there is to say of a reply.
+#[derive(Debug, Default)]
+pub(super) struct Judged {
+    /// The codes of its options.
+    codes: Box<[u16]>,
+    /// What is found beside its request.
+    exchange: Vec<Finding>,
+    /// What is not as planned, and whether the plan's reply refuses something as well.
+    planned: Vec<Planned>,
+    refuses: bool,
+    /// What is not as it was offered.
+    kept: Vec<Finding>,
+}
+
+/// What a server acknowledges and offered otherwise.
+fn not_kept(codebook: &Codebook, protocol: Protocol, offer: &[u8], reply: &Read<'_>) -> Vec<Finding> {
+    let Ok(offer) = AnyMessage::read(protocol, offer) else { return Vec::new() };
+    let base = reply.own.octets().as_ptr().addr() - reply.whole.octets().as_ptr().addr();
+    let finding = |difference: Difference| {
+        // What only the last message of an exchange has, or the client asked for only then, was not promised.
+        let (What::Option(code), Some(now), Some(before)) = (difference.what, &difference.seen, &difference.planned)
+        else {
+            return None;
+        };
+        if matches!((protocol, code), (Protocol::V4, 52 | 53) | (Protocol::V6, 13)) {
+            return None;
+        }
+        let means = |octets: &[u8]| meaning(codebook, reply.own, difference.what, octets);
+        let name = codebook.own(protocol, code).map_or("an option", |known| &known.name);
+        let message = format!("{name} is {}; offered was {}", means(now), means(before));
+        Some(OFFER_NOT_KEPT.finding(message).of(format!("{}:{code}", protocol.name())).on(difference.at.clone()))
+    };
+    differences(reply.own, offer, base).into_iter().filter_map(finding).collect()
 }
 
 /// A server as people name it: its address, or its DUID.

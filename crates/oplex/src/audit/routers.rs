@@ -23,7 +23,9 @@ impl Audit<'_> {
             known = Some(network.is_some());
             open.network = network;
             open.conversation.network = network.map(|at| against.compiled.networks[at].name.to_string());
-            found.into_iter().for_each(|(finding, was, planned)| self.tell(open, finding, seen, (was, planned)));
+            for (finding, was, planned) in found.iter().cloned() {
+                self.tell(open, finding, seen, (was, planned));
+            }
         }
         if let IpAddr::V6(source) = seen.source.ip() {
             self.summary.answered(Protocol::Ra, &source.octets(), seen.frame, known);

@@ -1,5 +1,6 @@
 //! A message as it was captured, and what it is.
 
+use std::borrow::Cow;
 use std::fmt;
 use std::net::{IpAddr, SocketAddr};
 use std::time::Duration;
@@ -206,19 +207,48 @@ impl<'o> Read<'o> {
             AnyMessage::Ra(_) => false,
         }
     }
-
-    /// What it is called: `DHCPOFFER`, `Reply`.
-    pub(super) fn name(&self) -> String {
-        name(self.own)
-    }
 }
 
-/// What a message is called.
-pub(super) fn name(message: AnyMessage<'_>) -> String {
-    match message {
-        AnyMessage::V4(message) => message.message_type().map_or_else(|| "BOOTP".to_owned(), |kind| kind.to_string()),
-        AnyMessage::V6(message) => message.message_type().to_string(),
-        AnyMessage::Ra(message) if message.advertisement().is_some() => "Router Advertisement".to_owned(),
-        AnyMessage::Ra(_) => "Router Solicitation".to_owned(),
+/// The number of what is no message.
+pub(super) const UNREADABLE: u16 = 256;
+
+/// What messages of a type are called: `DHCPOFFER`, `Reply`.
+pub(super) fn name(protocol: Protocol, number: u16) -> Cow<'static, str> {
+    const V4: [&str; 9] = [
+        "BOOTP",
+        "DHCPDISCOVER",
+        "DHCPOFFER",
+        "DHCPREQUEST",
+        "DHCPDECLINE",
+        "DHCPACK",
+        "DHCPNAK",
+        "DHCPRELEASE",
+        "DHCPINFORM",
+    ];
+    const V6: [&str; 11] = [
+        "Solicit",
+        "Advertise",
+        "Request",
+        "Confirm",
+        "Renew",
+        "Rebind",
+        "Reply",
+        "Release",
+        "Decline",
+        "Reconfigure",
+        "Information-request",
+    ];
+    let (place, number) = (usize::from(number), u8::try_from(number));
+    let known = match (protocol, number) {
+        (_, Err(_)) => Some("unreadable"),
+        (Protocol::V4, _) => V4.get(place).copied(),
+        (Protocol::V6, _) => place.checked_sub(1).and_then(|place| V6.get(place)).copied(),
+        (Protocol::Ra, Ok(134)) => Some("Router Advertisement"),
+        (Protocol::Ra, _) => Some("Router Solicitation"),
+    };
+    match (known, number) {
+        (Some(name), _) => Cow::Borrowed(name),
+        (None, Ok(number)) if protocol == Protocol::V4 => Cow::Owned(v4::MessageType(number).to_string()),
+        (None, number) => Cow::Owned(v6::MessageType(number.unwrap_or_default()).to_string()),
     }
 }

@@ -196,7 +196,8 @@ impl Run<'_, '_> {
             }
             conversation.findings.retain(|told| self.wanted.rule(told.finding.rule.name));
             let says = conversation.findings.iter().any(|told| told.finding.severity > Severity::Note);
-            if !(says || self.args.all || (!self.args.only.is_empty() && !conversation.findings.is_empty())) {
+            let named = !self.args.only.is_empty() && !conversation.findings.is_empty();
+            if !(says || named || self.args.all) {
                 continue;
             }
             match self.is_json() {

@@ -172,10 +172,7 @@ impl Page<'_> {
         if self.summary.forgotten > 0 {
             lines.push((
                 "forgotten",
-                format!(
-                    "{}, as there were more than are remembered",
-                    plural(self.summary.forgotten, "client or address")
-                ),
+                format!("{}, as there were more than are remembered", plural(self.summary.forgotten, "lease")),
             ));
         }
         lines.retain(|(_, text)| !text.is_empty());
