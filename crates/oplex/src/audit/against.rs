@@ -20,7 +20,7 @@ use crate::server::associations::{Asked, asked};
 use crate::server::{Association, Choices, Holder, Ingress, Leased, Leases, Server};
 
 use super::compare::{Difference, What, differences, meaning};
-use super::memo::Memo;
+use super::memo::{Memo, without_transaction};
 use super::seen::Read;
 
 /// A plan or release that traffic is held against.
@@ -34,9 +34,14 @@ pub(super) struct Against<'c> {
     links: HashMap<u32, usize>,
     /// The network that everything is of that says no other.
     pub(super) network: Option<usize>,
+    /// What is known of the clients whose requests come again.
+    placed: Memo<Placed>,
     /// What there is to say of advertisements that come again.
     advertised: Memo<Advertised>,
 }
+
+/// The fleets of a client, and the reservation that names it.
+pub(super) type Placed = (Arc<[String]>, Option<*const u8>);
 
 /// The network of an advertisement, and what in it is not as planned.
 pub(super) type Advertised = (Option<usize>, Arc<[Planned]>);
@@ -57,6 +62,7 @@ impl<'c> Against<'c> {
             others: &[],
             links: HashMap::new(),
             network: None,
+            placed: Memo::default(),
             advertised: Memo::default(),
         }
     }
@@ -109,11 +115,23 @@ impl<'c> Against<'c> {
     }
 
     /// The fleets that the client belongs to which sent a request, and the reservation that names it.
-    pub(super) fn client(&self, read: &Read<'_>, network: usize) -> (Vec<String>, Option<*const u8>) {
+    pub(super) fn client(&mut self, read: &Read<'_>, network: usize) -> Placed {
+        let mut placed = std::mem::take(&mut self.placed);
+        let key = |to: &mut Vec<u8>| {
+            to.extend((network as u32).to_be_bytes());
+            without_transaction(read.whole.protocol(), read.whole.octets(), to);
+        };
+        let found = placed.get(key, || self.fleets_of(read, network));
+        self.placed = placed;
+        found
+    }
+
+    fn fleets_of(&self, read: &Read<'_>, network: usize) -> Placed {
         let facts = ClientFacts { network, ..ClientFacts::from_message(read.whole) };
         let family = read.own.protocol().family();
         let known = self.compiled.known(family, &facts, false);
-        let fleets = known.iter().flat_map(|known| known.fleets.iter().map(|one| one.fleet.name.to_string())).collect();
+        let fleets = known.iter().flat_map(|known| known.fleets.iter().map(|one| one.fleet.name.to_string()));
+        let fleets: Arc<[String]> = fleets.collect();
         let row = known.and_then(|known| known.reservation).map(|row| std::ptr::from_ref(row).cast());
         (fleets, row)
     }

@@ -9,10 +9,13 @@ use crate::family::Both;
 use crate::octets::Mac;
 use crate::server::Leased;
 
+/// A map whose hashing is quick, and begins with a number that nobody outside knows.
+pub(super) type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
+
 /// A map with a bound: what was added first is forgotten first.
 #[derive(Debug)]
 pub(super) struct Bounded<K, V> {
-    map: HashMap<K, V>,
+    map: Map<K, V>,
     order: VecDeque<K>,
     most: usize,
     /// How many were forgotten.
@@ -21,7 +24,7 @@ pub(super) struct Bounded<K, V> {
 
 impl<K: Eq + Hash + Clone, V> Bounded<K, V> {
     pub(super) fn new(most: usize) -> Self {
-        Self { map: HashMap::new(), order: VecDeque::new(), most: most.max(1), forgotten: 0 }
+        Self { map: Map::default(), order: VecDeque::new(), most: most.max(1), forgotten: 0 }
     }
 
     pub(super) fn get(&self, key: &K) -> Option<&V> {

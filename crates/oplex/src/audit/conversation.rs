@@ -4,6 +4,7 @@ use std::borrow::Cow;
 use std::collections::HashSet;
 use std::hash::{DefaultHasher, Hash as _, Hasher as _};
 use std::net::SocketAddr;
+use std::sync::Arc;
 use std::time::Duration;
 
 use crate::family::Protocol;
@@ -55,9 +56,9 @@ pub struct Step {
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Answered {
     /// The request.
-    pub request: Box<[u8]>,
+    pub request: Arc<[u8]>,
     /// The reply.
-    pub reply: Box<[u8]>,
+    pub reply: Arc<[u8]>,
 }
 
 /// A finding, and the frame that it is about.
@@ -105,7 +106,7 @@ pub(super) struct Key {
 pub(super) struct Request {
     pub(super) frame: Frame,
     pub(super) at: Duration,
-    pub(super) octets: Box<[u8]>,
+    pub(super) octets: Arc<[u8]>,
     pub(super) kind: u8,
     pub(super) source: SocketAddr,
     pub(super) relay: Option<std::net::IpAddr>,
@@ -125,9 +126,8 @@ pub(super) struct Open {
     pub(super) requests: Vec<Request>,
     /// Who answered which type of request.
     pub(super) servers: Vec<(u8, Box<[u8]>)>,
-    /// The codes that the client requests, and those that replies had.
+    /// The codes that the client requests.
     pub(super) requested: Vec<u16>,
-    pub(super) had: HashSet<u16>,
     said: HashSet<u64>,
 }
 
@@ -160,7 +160,6 @@ impl Open {
             requests: Vec::new(),
             servers: Vec::new(),
             requested: Vec::new(),
-            had: HashSet::new(),
             said: HashSet::new(),
         }
     }

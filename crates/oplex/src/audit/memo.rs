@@ -1,7 +1,7 @@
 //! What is remembered of octets that come again: a network's clients and servers say the same every few hours, but for the
 //! transaction.
 
-use std::collections::HashMap;
+use super::clients::Map;
 use std::sync::Arc;
 
 use super::Seen;
@@ -13,8 +13,8 @@ use crate::packet::v6::MessageType;
 /// What came of octets, bounded: when there is no room for more, what was not asked for since the last time is forgotten.
 #[derive(Debug)]
 pub(super) struct Memo<T> {
-    young: HashMap<Box<[u8]>, T>,
-    old: HashMap<Box<[u8]>, T>,
+    young: Map<Box<[u8]>, T>,
+    old: Map<Box<[u8]>, T>,
     /// The octets that are looked for.
     key: Vec<u8>,
 }
@@ -24,7 +24,7 @@ const MOST: usize = 8 << 20;
 
 impl<T> Default for Memo<T> {
     fn default() -> Self {
-        Self { young: HashMap::new(), old: HashMap::new(), key: Vec::new() }
+        Self { young: Map::default(), old: Map::default(), key: Vec::new() }
     }
 }
 

@@ -39,6 +39,7 @@
 
 mod against;
 mod clients;
+mod codes;
 mod compare;
 mod conversation;
 mod memo;
@@ -49,7 +50,7 @@ mod seen;
 mod summary;
 
 use std::borrow::Cow;
-use std::collections::{HashMap, HashSet, VecDeque};
+use std::collections::{HashSet, VecDeque};
 use std::net::IpAddr;
 use std::sync::Arc;
 use std::time::Duration;
@@ -63,7 +64,8 @@ use crate::packet::AnyMessage;
 use crate::plan::{Reservation, Server};
 
 use against::Against;
-use clients::Memory;
+use clients::{Map, Memory};
+use codes::Codes;
 use conversation::{Key, NONE, Open, Planned};
 use memo::Memo;
 use replies::Judged;
@@ -111,21 +113,19 @@ pub struct Audit<'c> {
     against: Option<Against<'c>>,
     policy: Policy,
     now: Duration,
-    open: HashMap<Key, Open>,
+    open: Map<Key, Box<Open>>,
     /// Every message's time and conversation: the front is the one that was silent longest, unless it spoke again later.
     silent: VecDeque<(Duration, Key)>,
     /// The conversations of DHCPv6 by transaction ID and the address that the request came from.
-    askers: HashMap<(u32, IpAddr), Key>,
+    askers: Map<(u32, IpAddr), Key>,
     memory: Memory,
     summary: Summary,
     /// How many messages there were of each type.
-    counts: HashMap<(Protocol, u16), u64>,
+    counts: Map<(Protocol, u16), u64>,
     kinds: Kinds,
     /// What there is to say of replies that come again.
     judged: Memo<Arc<Judged>>,
-    /// The codes that clients requested, with how often and the frame of the first, and those that replies had.
-    requested: HashMap<(Protocol, u16), (u64, Frame)>,
-    had: HashSet<(Protocol, u16)>,
+    codes: Codes,
     reserved: HashSet<*const u8>,
     closed: Vec<Conversation>,
 }
@@ -139,16 +139,15 @@ impl<'c> Audit<'c> {
             against: None,
             policy,
             now: Duration::ZERO,
-            open: HashMap::new(),
+            open: Map::default(),
             silent: VecDeque::new(),
-            askers: HashMap::new(),
+            askers: Map::default(),
             memory: Memory::new(policy.remembered),
             summary: Summary::default(),
-            counts: HashMap::new(),
+            counts: Map::default(),
             kinds: Kinds::default(),
             judged: Memo::default(),
-            requested: HashMap::new(),
-            had: HashSet::new(),
+            codes: Codes::default(),
             reserved: HashSet::new(),
             closed: Vec::new(),
         }
@@ -194,7 +193,7 @@ impl<'c> Audit<'c> {
             }
             _ => Key { protocol: seen.protocol, link: seen.link, transaction: 0, client: address(seen) },
         };
-        let mut open = self.open.remove(&key).unwrap_or_else(|| Open::new(&key));
+        let mut open = self.open.remove(&key).unwrap_or_else(|| Box::new(Open::new(&key)));
         let number = match (&read, message) {
             (Some(read), _) => read.kind.into(),
             (None, Some(message)) => message.type_number().unwrap_or_default().into(),
@@ -256,7 +255,7 @@ impl<'c> Audit<'c> {
 
     /// Ends all conversations, and says what came of it all; those that ended can still be had.
     pub fn finish(&mut self) -> Summary {
-        let mut left: Vec<(Key, Open)> = self.open.drain().collect();
+        let mut left: Vec<(Key, Box<Open>)> = self.open.drain().collect();
         left.sort_by_key(|(_, open)| {
             (open.last, open.conversation.messages.first().map_or_else(Frame::default, |first| first.frame))
         });
@@ -285,9 +284,7 @@ impl<'c> Audit<'c> {
 
     /// Options that clients request and that no reply has.
     fn never_sent(&mut self) {
-        let mut never: Vec<_> = self.requested.drain().filter(|(code, _)| !self.had.contains(code)).collect();
-        never.sort_unstable();
-        for ((protocol, code), (count, frame)) in never {
+        for (protocol, code, count, frame) in self.codes.never_sent() {
             let option = format!("{}:{code}", protocol.name());
             let name = self.codebook.own(protocol, code).map_or("an option without a name", |known| &known.name);
             let times = if count == 1 { "once".to_owned() } else { format!("{count} times") };
@@ -312,7 +309,7 @@ impl<'c> Audit<'c> {
         }
     }
 
-    fn close(&mut self, key: &Key, mut open: Open) {
+    fn close(&mut self, key: &Key, mut open: Box<Open>) {
         let answered: Vec<u8> = open.servers.iter().map(|(kind, _)| *kind).collect();
         let waits = |request: &&conversation::Request| {
             let long_ago = request.at + self.policy.answer_within <= self.now;
@@ -336,10 +333,8 @@ impl<'c> Audit<'c> {
         if !open.servers.is_empty() {
             let frame = open.conversation.messages.first().map_or_else(Frame::default, |first| first.frame);
             for code in std::mem::take(&mut open.requested) {
-                let known = self.requested.entry((key.protocol, code)).or_insert((0, frame));
-                known.0 += 1;
+                self.codes.requested(key.protocol, code, frame);
             }
-            self.had.extend(open.had.drain().map(|code| (key.protocol, code)));
         }
         self.summary.conversations.0 += 1;
         self.summary.conversations.1 += u64::from(!open.conversation.findings.is_empty());

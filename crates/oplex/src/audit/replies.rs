@@ -44,7 +44,7 @@ impl Audit<'_> {
         let offer = self.offered(open, read, server);
         let planned = known != Some(false) && self.is_placed(open, seen, read, &octets);
         let judged = self.judge(seen, &octets, offer.as_deref(), open.network.filter(|_| planned));
-        open.had.extend(judged.codes.iter().copied());
+        judged.codes.iter().for_each(|code| self.codes.sent(seen.protocol, *code));
         judged.exchange.iter().for_each(|finding| self.tell(open, finding.clone(), seen, NONE));
         for (finding, was, planned) in judged.planned.iter().cloned() {
             self.tell(open, finding, seen, (was, planned));

@@ -39,7 +39,7 @@ impl Audit<'_> {
 
     /// Says which network a client is on, and which fleets it belongs to: `read` is what it sent.
     pub(super) fn place(&mut self, open: &mut Open, read: &Read<'_>, network: usize) {
-        let Some(against) = &self.against else { return };
+        let Some(against) = &mut self.against else { return };
         let (fleets, row) = against.client(read, network);
         self.reserved.extend(row);
         let name = against.compiled.networks[network].name.to_string();
@@ -50,7 +50,7 @@ impl Audit<'_> {
         }
         open.network = Some(network);
         open.conversation.network = Some(name);
-        open.conversation.fleets = fleets;
+        open.conversation.fleets = fleets.to_vec();
     }
 
     /// Which codes clients of its vendor class request.
