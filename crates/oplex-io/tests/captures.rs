@@ -157,7 +157,7 @@ fn every_link_and_tunnel_is_looked_through() {
     ];
     for (place, (link_type, octets, has_mac, tunnel)) in cases.iter().enumerate() {
         let found = one(*link_type, octets);
-        assert_eq!(found.seen.octets, message(), "{place}");
+        assert_eq!(*found.seen.octets, message(), "{place}");
         assert_eq!(found.seen.hardware, has_mac.then_some(Mac(RELAY)), "{place}");
         let tunnels: Vec<String> = found.tunnels.iter().map(ToString::to_string).collect();
         assert_eq!(tunnels.join(" "), *tunnel, "{place}");
@@ -185,7 +185,7 @@ fn every_kind_of_file_is_read() {
     let check = |octets: Vec<u8>, nanos: u32| {
         let found = only(octets);
         assert_eq!(found.seen.at, Duration::new(1_795_000_000, nanos));
-        assert_eq!((found.seen.octets, found.seen.frame.number), (message(), 1));
+        assert_eq!((&*found.seen.octets, found.seen.frame.number), (&*message(), 1));
     };
     for little in [false, true] {
         check(pcap(1, &frame, little, false, frame.len()), 7_000);
@@ -203,7 +203,7 @@ fn every_kind_of_file_is_read() {
                 })
                 .collect();
             assert_eq!(found.len(), 4);
-            assert!(found.iter().all(|one| one.seen.octets == message()));
+            assert!(found.iter().all(|one| *one.seen.octets == *message()));
             // Two interfaces, of which the second section has the third.
             assert_eq!(found.iter().map(|one| one.seen.link).collect::<Vec<_>>(), [0, 1, 1, 2]);
             assert_eq!(found[0].seen.at, Duration::new(1_795_000_000, 7_000));
@@ -277,7 +277,7 @@ fn fragments_are_put_together() {
     let file = [header.clone(), record(&three), record(&one), record(&two)].concat();
     let found = only(file);
     assert_eq!(
-        (found.seen.octets, found.seen.frame.number, found.at, found.seen.checksum_wrong),
+        (found.seen.octets.to_vec(), found.seen.frame.number, found.at, found.seen.checksum_wrong),
         (message(), 3, None, false)
     );
     let udp = udp_v6();

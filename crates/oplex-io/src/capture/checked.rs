@@ -23,8 +23,8 @@ pub enum Checked {
 }
 
 /// As many messages go from one thread to another at a time, and as many such lots wait at most.
-const LOT: usize = 128;
-const LOTS: usize = 16;
+const LOT: usize = 512;
+const LOTS: usize = 8;
 
 /// After this time without a message [`Checked::Nothing`] is said.
 const WHILE: Duration = Duration::from_millis(500);

@@ -8,7 +8,7 @@ use etherparse::defrag::IpDefragBuf;
 use etherparse::{IpFragOffset, IpNumber};
 
 /// What the fragments of one packet have in common: addresses, identification, protocol, interface and VLANs.
-type Key = (IpAddr, IpAddr, u32, IpNumber, u32, Vec<u16>);
+type Key = (IpAddr, IpAddr, u32, IpNumber, u32, u64);
 
 /// A part of a packet.
 pub(super) struct Piece<'f> {
@@ -50,8 +50,8 @@ impl Fragments {
         }
         let Fragment { key, piece } = fragment;
         if !self.open.contains_key(&key) {
-            self.order.push_back((key.clone(), at));
-            self.open.insert(key.clone(), (IpDefragBuf::new(key.3, Vec::new(), Vec::new()), at));
+            self.order.push_back((key, at));
+            self.open.insert(key, (IpDefragBuf::new(key.3, Vec::new(), Vec::new()), at));
         }
         let (buffer, _) = self.open.get_mut(&key)?;
         let added = buffer.add(piece.offset, piece.more, piece.octets);

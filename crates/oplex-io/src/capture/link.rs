@@ -21,8 +21,8 @@ pub(super) enum Layer {
 pub(super) struct Way {
     /// The hardware address of who sent it.
     pub(super) hardware: Option<[u8; 6]>,
-    /// The VLANs that it is in, the outer one first.
-    pub(super) vlans: Vec<u16>,
+    /// The VLANs that it is in, sixteen bits each, the outer one highest.
+    pub(super) vlans: u64,
     /// The tunnels that it goes through, the outer one first.
     pub(super) tunnels: Vec<Tunnel>,
 }
@@ -75,7 +75,7 @@ pub(super) fn inside<'f>(layer: Layer, octets: &'f [u8], way: &mut Way) -> Optio
             Some((ether_type(word(octets, 12)?), &octets[14..]))
         }
         Layer::EtherType(0x8100 | 0x88a8 | 0x9100 | 0x9200) => {
-            way.vlans.push(word(octets, 0)? & 0x0fff);
+            way.vlans = way.vlans << 16 | u64::from((word(octets, 0)? & 0x0fff) + 1);
             Some((ether_type(word(octets, 2)?), &octets[4..]))
         }
         Layer::EtherType(0x0800 | 0x86dd) => Some((Layer::Ip, octets)),

@@ -2,6 +2,7 @@
 
 use std::fmt;
 use std::net::{IpAddr, Ipv6Addr, SocketAddr};
+use std::sync::Arc;
 
 use etherparse::{IpNumber, LaxIpSlice, UdpSlice};
 use oplex::packet::ra::{Ends, Packet};
@@ -42,7 +43,7 @@ impl fmt::Display for Tunnel {
 pub(super) struct Found {
     pub(super) source: SocketAddr,
     pub(super) destination: SocketAddr,
-    pub(super) octets: Vec<u8>,
+    pub(super) octets: Arc<[u8]>,
     /// Where these begin in the frame; `None` where they come from several.
     pub(super) at: Option<usize>,
     pub(super) missing: usize,
@@ -153,8 +154,10 @@ fn fragment<'f>(ip: &LaxIpSlice<'f>, interface: u32, way: &Way) -> Option<Fragme
     // Of a fragment that was cut nothing whole can be made.
     (!payload.incomplete).then_some(())?;
     let piece = Piece { offset, more, octets: payload.payload };
-    let vlans = way.vlans.clone();
-    Some(Fragment { key: (ip.source_addr(), ip.destination_addr(), id, payload.ip_number, interface, vlans), piece })
+    Some(Fragment {
+        key: (ip.source_addr(), ip.destination_addr(), id, payload.ip_number, interface, way.vlans),
+        piece,
+    })
 }
 
 /// The message in a UDP datagram on a port of DHCP, or an ICMPv6 message of a router or for one.
@@ -180,7 +183,7 @@ fn datagram(
             Some(Found {
                 source: (source, ports[0]).into(),
                 destination: (destination, ports[1]).into(),
-                octets: payload.to_vec(),
+                octets: payload.into(),
                 at: at.map(|at| at + 8),
                 missing,
                 checksum_wrong: missing == 0 && is_wrong(&udp, source, destination),
@@ -193,7 +196,7 @@ fn datagram(
             Some(Found {
                 source: (source, 0).into(),
                 destination: (destination, 0).into(),
-                octets: Packet { ends, hop_limit: hops }.around(octets),
+                octets: Packet { ends, hop_limit: hops }.around(octets).into(),
                 at,
                 missing: usize::from(incomplete),
                 checksum_wrong: false,

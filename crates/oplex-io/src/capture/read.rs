@@ -32,7 +32,7 @@ pub struct Capture {
     frames: Frames<Box<dyn Read + Send>>,
     fragments: Fragments,
     /// The numbers of interfaces and VLANs.
-    links: HashMap<(u32, Vec<u16>), u32>,
+    links: HashMap<(u32, u64), u32>,
     count: u64,
     last: Duration,
     ended: bool,
@@ -211,7 +211,7 @@ fn message(
     found: Found,
     way: Way,
     (number, at): (u64, Duration),
-    links: &mut HashMap<(u32, Vec<u16>), u32>,
+    links: &mut HashMap<(u32, u64), u32>,
 ) -> Message {
     let next = links.len() as u32;
     let key = (frame.interface, way.vlans);

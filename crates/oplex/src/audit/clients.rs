@@ -2,6 +2,7 @@
 
 use std::collections::{HashMap, VecDeque};
 use std::hash::Hash;
+use std::sync::Arc;
 use std::time::Duration;
 
 use super::seen::Frame;
@@ -75,11 +76,11 @@ pub(super) struct Machine {
     pub(super) requests: Both<bool>,
 }
 
-/// What a server offered a client: the octets by which it names itself, and its message.
+/// What a server offered a client: the octets by which it names itself, and its message as it was captured.
 #[derive(Debug)]
 pub(super) struct Offer {
     pub(super) by: Box<[u8]>,
-    pub(super) octets: Box<[u8]>,
+    pub(super) octets: Arc<[u8]>,
 }
 
 /// A lease as its reply has it.
@@ -107,8 +108,8 @@ pub(super) struct Held {
 /// Everything that is remembered.
 #[derive(Debug)]
 pub(super) struct Memory {
-    pub(super) clients: Bounded<Box<[u8]>, Client>,
-    pub(super) machines: Bounded<Box<[u8]>, Machine>,
+    pub(super) clients: Bounded<Arc<[u8]>, Client>,
+    pub(super) machines: Bounded<Arc<[u8]>, Machine>,
     pub(super) held: Bounded<Leased, Held>,
     pub(super) hosts: Bounded<(u32, Mac), Host>,
     pub(super) links: Bounded<u32, Flags>,

@@ -18,7 +18,7 @@ pub struct Conversation {
     /// The protocol.
     pub protocol: Protocol,
     /// The client: its hardware address with the type in front (DHCPv4), or its DUID (DHCPv6); the router's or host's address.
-    pub client: Box<[u8]>,
+    pub client: Arc<[u8]>,
     /// The transaction ID; 0 for routers.
     pub transaction: u32,
     /// The network of the plan, where it is known.
@@ -98,7 +98,7 @@ pub(super) struct Key {
     pub(super) protocol: Protocol,
     pub(super) link: u32,
     pub(super) transaction: u32,
-    pub(super) client: Box<[u8]>,
+    pub(super) client: Arc<[u8]>,
 }
 
 /// A request that may still be answered.
@@ -179,7 +179,7 @@ impl Open {
         let again = |one: &&mut Request| one.kind == read.kind && one.source == seen.source && !one.answered;
         if let Some(before) = self.requests.iter_mut().find(again) {
             before.repeated += 1;
-            before.octets = seen.octets.as_slice().into();
+            before.octets = Arc::clone(&seen.octets);
             return;
         }
         if self.requests.len() == REQUESTS {
@@ -188,7 +188,7 @@ impl Open {
         self.requests.push(Request {
             frame: seen.frame,
             at: seen.at,
-            octets: seen.octets.as_slice().into(),
+            octets: Arc::clone(&seen.octets),
             kind: read.kind,
             source: seen.source,
             relay: read.relay,

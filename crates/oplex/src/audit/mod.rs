@@ -25,7 +25,7 @@
 //!         source: "0.0.0.0:68".parse()?,
 //!         destination: "255.255.255.255:67".parse()?,
 //!         hardware: None,
-//!         octets: composer.compose(&discover)?.octets.to_vec(),
+//!         octets: composer.compose(&discover)?.octets.into(),
 //!         missing: 0,
 //!         checksum_wrong: false,
 //!     };
@@ -343,7 +343,7 @@ impl<'c> Audit<'c> {
 }
 
 /// The address that a message comes from, in octets.
-fn address(seen: &Seen) -> Box<[u8]> {
+fn address(seen: &Seen) -> Arc<[u8]> {
     match seen.source.ip() {
         IpAddr::V4(address) => address.octets().into(),
         IpAddr::V6(address) => address.octets().into(),

@@ -41,7 +41,7 @@ impl Audit<'_> {
             self.tell(open, REQUEST_REPEATED.finding(message), seen, NONE);
         }
         self.several(open, seen, kind, server.as_deref());
-        let offer = self.offered(open, read, server);
+        let offer = self.offered(open, seen, read, server);
         let planned = known != Some(false) && self.is_placed(open, seen, read, &octets);
         let judged = self.judge(seen, &octets, offer.as_deref(), open.network.filter(|_| planned));
         judged.codes.iter().for_each(|code| self.codes.sent(seen.protocol, *code));
@@ -52,7 +52,7 @@ impl Audit<'_> {
         self.refusal(open, seen, read, judged.refuses);
         judged.kept.iter().for_each(|finding| self.tell(open, finding.clone(), seen, NONE));
         self.leased(open, seen, read);
-        open.conversation.answered = Some(Answered { request: octets, reply: seen.octets.as_slice().into() });
+        open.conversation.answered = Some(Answered { request: octets, reply: Arc::clone(&seen.octets) });
     }
 
     /// Says when a reply is of a type that answers nothing that the client sent.
@@ -148,7 +148,7 @@ impl Audit<'_> {
     }
 
     /// What the same server offered before, where this acknowledges an offer; remembers an offer.
-    fn offered(&mut self, open: &Open, read: &Read<'_>, server: Option<Box<[u8]>>) -> Option<Box<[u8]>> {
+    fn offered(&mut self, open: &Open, seen: &Seen, read: &Read<'_>, server: Option<Box<[u8]>>) -> Option<Arc<[u8]>> {
         let kind = read.kind;
         let (offers, keeps) = match read.own {
             AnyMessage::V4(_) => (kind == v4::MessageType::OFFER.0, kind == v4::MessageType::ACK.0),
@@ -157,7 +157,7 @@ impl Audit<'_> {
         let by = server.unwrap_or_default();
         let client = self.memory.clients.or_insert(&open.conversation.client, Default::default);
         if offers {
-            client.offer = Some(Offer { by, octets: read.own.octets().into() });
+            client.offer = Some(Offer { by, octets: Arc::clone(&seen.octets) });
             return None;
         }
         client.offer.take_if(|offer| keeps && offer.by == by).map(|offer| offer.octets)
@@ -243,7 +243,7 @@ pub(super) struct Judged {
 
 /// What a server acknowledges and offered otherwise.
 fn not_kept(codebook: &Codebook, protocol: Protocol, offer: &[u8], reply: &Read<'_>) -> Vec<Finding> {
-    let Ok(offer) = AnyMessage::read(protocol, offer) else { return Vec::new() };
+    let Some(offer) = AnyMessage::read(protocol, offer).ok().and_then(Read::of) else { return Vec::new() };
     let base = reply.own.octets().as_ptr().addr() - reply.whole.octets().as_ptr().addr();
     let finding = |difference: Difference| {
         // What only the last message of an exchange has, or the client asked for only then, was not promised.
@@ -259,7 +259,7 @@ fn not_kept(codebook: &Codebook, protocol: Protocol, offer: &[u8], reply: &Read<
         let message = format!("{name} is {}; offered was {}", means(now), means(before));
         Some(OFFER_NOT_KEPT.finding(message).of(format!("{}:{code}", protocol.name())).on(difference.at.clone()))
     };
-    differences(reply.own, offer, base).into_iter().filter_map(finding).collect()
+    differences(reply.own, offer.own, base).into_iter().filter_map(finding).collect()
 }
 
 /// A server as people name it: its address, or its DUID.

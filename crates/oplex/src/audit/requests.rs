@@ -21,7 +21,7 @@ impl Audit<'_> {
         open.requested
             .extend(requested.iter().filter(|code| !open.requested.contains(code)).copied().collect::<Vec<_>>());
         let family = read.own.protocol().family();
-        let machine = self.memory.machines.or_insert(&read.machine(), Default::default);
+        let machine = self.memory.machines.or_insert(&read.machine(&open.conversation.client), Default::default);
         if !requested.is_empty() && !std::mem::replace(&mut machine.requests[family], true) {
             self.classify(read, &requested);
         }
@@ -43,7 +43,7 @@ impl Audit<'_> {
         let (fleets, row) = against.client(read, network);
         self.reserved.extend(row);
         let name = against.compiled.networks[network].name.to_string();
-        let machine = self.memory.machines.or_insert(&read.machine(), Default::default);
+        let machine = self.memory.machines.or_insert(&read.machine(&open.conversation.client), Default::default);
         if !std::mem::replace(&mut machine.placed, true) {
             *self.summary.networks.entry(name.clone()).or_default() += 1;
             fleets.iter().for_each(|fleet| *self.summary.fleets.entry(fleet.clone()).or_default() += 1);

@@ -3,6 +3,7 @@
 use std::borrow::Cow;
 use std::fmt;
 use std::net::{IpAddr, SocketAddr};
+use std::sync::Arc;
 use std::time::Duration;
 
 use crate::check::{self, traffic::CHECKSUM_WRONG, traffic::MESSAGE_UNREADABLE};
@@ -46,7 +47,7 @@ pub struct Seen {
     /// The hardware address of who sent the frame, where the link has such.
     pub hardware: Option<Mac>,
     /// Its octets, as far as they were captured. Those of router advertisements and solicitations begin with an IPv6 header.
-    pub octets: Vec<u8>,
+    pub octets: Arc<[u8]>,
     /// How many octets were sent after these and not captured.
     pub missing: usize,
     /// Whether the checksum of its datagram is wrong.
@@ -139,22 +140,21 @@ impl<'o> Read<'o> {
     }
 
     /// What the client is known by in messages of both directions: its hardware address with the type in front, or its DUID.
-    pub(super) fn client(&self) -> Box<[u8]> {
+    pub(super) fn client(&self) -> Arc<[u8]> {
         match self.own {
             AnyMessage::V4(message) => {
                 let header = message.header();
                 [&[header.htype], header.hardware()].concat().into()
             }
-            AnyMessage::V6(message) => message.option(1).map(|option| option.joined().into()).unwrap_or_default(),
-            AnyMessage::Ra(_) => Box::default(),
+            AnyMessage::V6(message) => message.option(1).map_or_else(Arc::default, |option| (*option.joined()).into()),
+            AnyMessage::Ra(_) => Arc::default(),
         }
     }
 
-    /// The machine that the client is: what it is known by, or the hardware address in its DUID with the type in front.
-    pub(super) fn machine(&self) -> Box<[u8]> {
-        let client = self.client();
-        let mac = (self.own.protocol() == Protocol::V6).then(|| Duid::new(&client)?.mac()).flatten();
-        mac.map_or(client, |mac| [&[1], &mac[..]].concat().into())
+    /// The machine that a client is: what it is known by, or the hardware address in its DUID with the type in front.
+    pub(super) fn machine(&self, client: &Arc<[u8]>) -> Arc<[u8]> {
+        let mac = (self.own.protocol() == Protocol::V6).then(|| Duid::new(client)?.mac()).flatten();
+        mac.map_or_else(|| Arc::clone(client), |mac| [&[1], &mac[..]].concat().into())
     }
 
     /// The octets by which a server names itself.

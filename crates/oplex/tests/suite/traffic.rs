@@ -35,6 +35,7 @@ pub(crate) fn seen(number: u64, at: Duration, protocol: Protocol, octets: Vec<u8
     let (source, destination) = if reply(&octets) { (server, client) } else { (client, server) };
     let frame = Frame { file: 0, number };
     let (link, hardware, missing, checksum_wrong) = (0, None, 0, false);
+    let octets = octets.into();
     Seen { at, frame, link, protocol, source, destination, hardware, octets, missing, checksum_wrong }
 }
 
@@ -174,7 +175,9 @@ fn a_changed_octet_of_a_reply_is_named_by_its_option() {
                     for at in (first..first + part.octets.len()).filter(|at| (at + place) % 3 == 0) {
                         count += 1;
                         let mut changed = messages.to_vec();
-                        changed[place].octets[base + at] ^= 1 << (count % 8);
+                        let mut octets = changed[place].octets.to_vec();
+                        octets[base + at] ^= 1 << (count % 8);
+                        changed[place].octets = octets.into();
                         let found = told(compiled, &changed);
                         let id = format!("{}:{}", own.protocol().name(), option.code());
                         let name =
