@@ -76,7 +76,7 @@ fn pcap(link_type: u32, frame: &[u8], little: bool, nano: bool, sent: usize) -> 
 }
 
 fn items(octets: Vec<u8>) -> Vec<Item> {
-    Capture::read(Cursor::new(octets), Path::new("test.pcap")).unwrap().collect()
+    Capture::of_octets(octets, Path::new("test.pcap")).unwrap().collect()
 }
 
 /// The only message of a file.

@@ -81,6 +81,9 @@ pub struct Progress {
     pub octets: AtomicU64,
 }
 
+/// As many octets of a file are kept: no frame and no other block of a file is larger.
+const BUFFER: usize = 8 << 20;
+
 /// Progress is told each time so many frames were read.
 const OFTEN: u64 = 4096;
 
@@ -101,11 +104,25 @@ impl Capture {
         Self::read(file, path)
     }
 
+    /// Reads a capture that is in memory.
+    ///
+    /// # Errors
+    /// Octets that are no capture.
+    pub fn of_octets(octets: Vec<u8>, name: &Path) -> Result<Self, FileError> {
+        // Compressed ones come to more.
+        let buffer = if octets.starts_with(&GZIP) { BUFFER } else { octets.len().clamp(64, BUFFER) };
+        Self::through(Cursor::new(octets), name, buffer)
+    }
+
     /// Reads a capture from anything, which is called by this name where something is wrong with it.
     ///
     /// # Errors
     /// Octets that cannot be read, or that are no capture.
     pub fn read(from: impl Read + Send + 'static, name: &Path) -> Result<Self, FileError> {
+        Self::through(from, name, BUFFER)
+    }
+
+    fn through(from: impl Read + Send + 'static, name: &Path, buffer: usize) -> Result<Self, FileError> {
         let wrong = |why: String| FileError { path: PathBuf::from(name), why };
         let (first, whole) = peek(from).map_err(|error| wrong(reason(&error)))?;
         let (first, whole): ([u8; 4], Box<dyn Read + Send>) = match first[..2] == GZIP {
@@ -117,7 +134,7 @@ impl Capture {
             }
             false => (first, Box::new(whole)),
         };
-        let frames = Frames::new(first, whole).map_err(wrong)?;
+        let frames = Frames::new(first, whole, buffer).map_err(wrong)?;
         Ok(Self {
             frames,
             fragments: Fragments::default(),
