@@ -10,15 +10,16 @@ use crate::exit::{DONE, Failure, Outcome, because};
 use crate::render::style::{DIM, STRONG, in_style};
 
 /// The demo, so that the tour needs nothing but the command itself.
-const DEMO: [(&str, &str); 8] = [
-    ("demo/plan.toml", include_str!("../../demo/plan.toml")),
-    ("demo/broken.toml", include_str!("../../demo/broken.toml")),
-    ("demo/codebooks/tern-intercoms.toml", include_str!("../../demo/codebooks/tern-intercoms.toml")),
-    ("demo/codebooks/gannet-radios.toml", include_str!("../../demo/codebooks/gannet-radios.toml")),
-    ("demo/codebooks/tarnfell-domes.toml", include_str!("../../demo/codebooks/tarnfell-domes.toml")),
-    ("demo/reservations.csv", include_str!("../../demo/reservations.csv")),
-    ("demo/visitor-advertisement.toml", include_str!("../../demo/visitor-advertisement.toml")),
-    ("demo/intercom-ack.toml", include_str!("../../demo/intercom-ack.toml")),
+const DEMO: [(&str, &[u8]); 9] = [
+    ("demo/plan.toml", include_bytes!("../../demo/plan.toml")),
+    ("demo/broken.toml", include_bytes!("../../demo/broken.toml")),
+    ("demo/codebooks/tern-intercoms.toml", include_bytes!("../../demo/codebooks/tern-intercoms.toml")),
+    ("demo/codebooks/gannet-radios.toml", include_bytes!("../../demo/codebooks/gannet-radios.toml")),
+    ("demo/codebooks/tarnfell-domes.toml", include_bytes!("../../demo/codebooks/tarnfell-domes.toml")),
+    ("demo/reservations.csv", include_bytes!("../../demo/reservations.csv")),
+    ("demo/visitor-advertisement.toml", include_bytes!("../../demo/visitor-advertisement.toml")),
+    ("demo/intercom-ack.toml", include_bytes!("../../demo/intercom-ack.toml")),
+    ("demo/morning.pcapng", include_bytes!("../../demo/morning.pcapng")),
 ];
 
 /// One step: what is going on, what a person types, and the exit code it ends with.
@@ -39,7 +40,7 @@ const PUBLISH_AGAIN: &str =
     "oplex publish demo/plan.toml --store releases --note \"shorter leases in the control room\"";
 const VERIFY_AGAIN: &str = "oplex verify --store releases";
 
-const STEPS: [Step; 25] = [
+const STEPS: [Step; 26] = [
     Step {
         story: "The domes have a router of their own now, and the control room needs a way there.\n\
                 There is an option for routes. Which one?",
@@ -145,6 +146,12 @@ const STEPS: [Step; 25] = [
         story: "One option of a release, in the form that another system's page wants.",
         typed: "oplex show latest --store releases --network control-room --option v4:121 --as colon",
         code: 0,
+    },
+    Step {
+        story: "One morning a phone does not register, and a visitor is without the Internet. What was captured at the switch is held\n\
+                against the latest release.",
+        typed: "oplex audit demo/morning.pcapng --store releases",
+        code: 1,
     },
     Step {
         story: "Somebody flips an octet in the store by hand. It is found and named.",

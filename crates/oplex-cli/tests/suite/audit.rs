@@ -26,7 +26,7 @@ fn the_demos_morning_is_audited() {
     assert!(alone.starts_with("4 warnings, ") || alone.starts_with("5 warnings, "), "{alone}");
     assert!(!alone.contains("plan"), "{alone}");
     let one = typed(&["audit", MORNING, "--plan", "demo/plan.toml", "--client", "02:00:5e:00:53:93"], 1);
-    assert!(one.contains("\n02:00:5e:00:53:93  intercoms") && !one.contains("\n02:00:5e:00:53:a4"), "{one}");
+    assert!(one.contains("\n02:00:5e:00:53:93  on intercoms") && !one.contains("\n02:00:5e:00:53:a4"), "{one}");
     let rule = typed(&["audit", MORNING, "--plan", "demo/plan.toml", "--only", "request-refused"], 0);
     assert!(rule.starts_with("1 warning in 146 messages") && rule.contains("02:00:5e:00:53:a1"), "{rule}");
     let all = typed(&["audit", MORNING, "--all"], 0);

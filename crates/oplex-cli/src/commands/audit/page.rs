@@ -240,9 +240,11 @@ pub(super) fn moment(at: Duration) -> String {
 
 /// A conversation: whose it is, its messages, and what is wrong.
 pub(super) fn conversation(out: &mut dyn Write, one: &Conversation, sources: &Sources) -> io::Result<()> {
-    let place = one.network.iter().chain(&one.fleets).cloned().collect::<Vec<_>>().join(", ");
+    let network = one.network.iter().map(|name| format!("on {name}"));
+    let place = network.chain(one.fleets.iter().map(|name| format!("fleet {name}"))).collect::<Vec<_>>().join(", ");
     let place = if place.is_empty() { place } else { format!("  {}", clean::line(&place)) };
     let what = match one.protocol {
+        Protocol::Ra if one.messages.first().is_none_or(|step| step.from_client) => "host".to_owned(),
         Protocol::Ra => "router".to_owned(),
         protocol => format!("{} 0x{:x}", protocol_name(protocol), one.transaction),
     };
