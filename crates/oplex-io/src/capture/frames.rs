@@ -69,12 +69,13 @@ impl<R: Read> Frames<R> {
     /// Begins to read a file whose first octets are these, through a buffer of so many, which no frame is larger than.
     pub(super) fn new(first: [u8; 4], reader: R, buffer: usize) -> Result<Self, String> {
         if first == PCAPNG {
-            let reader =
-                PcapNgReader::with_capacity(reader, buffer).map_err(|error| format!("its first block cannot be read: {error}"))?;
+            let reader = PcapNgReader::with_capacity(reader, buffer)
+                .map_err(|error| format!("its first block cannot be read: {error}"))?;
             return Ok(Self::Pcapng(Box::new(Pcapng { reader, before: 0, here: 0 })));
         }
         if PCAP.contains(&first) {
-            let reader = PcapReader::with_capacity(reader, buffer).map_err(|error| format!("its header cannot be read: {error}"))?;
+            let reader = PcapReader::with_capacity(reader, buffer)
+                .map_err(|error| format!("its header cannot be read: {error}"))?;
             return Ok(Self::Pcap { reader: Box::new(reader), offset: FILE_HEADER });
         }
         Err("it is no capture: neither pcap nor pcapng, plain or compressed by gzip".to_owned())

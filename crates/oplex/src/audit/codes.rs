@@ -40,8 +40,10 @@ impl Codes {
     /// Those that were requested and never sent, with how often and in which frame first.
     pub(super) fn never_sent(&self) -> impl Iterator<Item = (Protocol, u16, u64, Frame)> {
         let all = [(Protocol::V4, &self.v4), (Protocol::V6, &self.v6)].into_iter();
-        all.flat_map(|(protocol, codes)| (0..).zip(codes).map(move |(code, known)| (protocol, code, known)))
-            .filter(|(.., known)| !known.sent)
-            .filter_map(|(protocol, code, known)| known.requested.map(|(count, frame)| (protocol, code, count, frame)))
+        all.flat_map(|(protocol, codes)| {
+            codes.iter().enumerate().map(move |(code, known)| (protocol, code as u16, known))
+        })
+        .filter(|(.., known)| !known.sent)
+        .filter_map(|(protocol, code, known)| known.requested.map(|(count, frame)| (protocol, code, count, frame)))
     }
 }

@@ -197,3 +197,14 @@ fn a_changed_octet_of_a_reply_is_named_by_its_option() {
     });
     assert!(count > 2000 && free < 20, "{count}, {free}");
 }
+
+/// Every code that there can be is counted.
+#[test]
+fn the_last_code_is_requested_as_well() {
+    let solicit = "type = \"solicit\"\ntransaction = 7\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
+                   elapsed-time = 0\noro = [65535]\n";
+    let reply = "type = \"advertise\"\ntransaction = 7\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
+                 serverid = \"00:03:00:01:00:00:5e:00:53:67\"\n";
+    let (summary, _) = audit("", &example(&[(0, Protocol::V6, solicit), (0, Protocol::V6, reply)]));
+    assert!(summary.kinds.iter().any(|kind| kind.option.as_deref() == Some("v6:65535")), "{:?}", summary.kinds);
+}
