@@ -162,3 +162,24 @@ oplex: [..]plan.toml: it is no capture: neither pcap nor pcapng, plain or compre
     let read = oplex(&["audit", "-", "--plan", "demo/plan.toml"]).stdin(whole).assert().code(1);
     assert!(read.get_output().stdout.starts_with(b"3 errors"));
 }
+
+/// A capture that still grows is followed: what has ended is shown at once.
+#[test]
+fn a_growing_capture_is_followed() {
+    use std::io::{BufRead as _, BufReader, Write as _};
+    let place = tempfile::tempdir().unwrap();
+    let path = place.path().join("growing.pcapng");
+    let whole = fs::read("../../demo/morning.pcapng").unwrap();
+    fs::write(&path, &whole[..9_000]).unwrap();
+    let mut command = std::process::Command::new(snapbox::cmd::cargo_bin!("oplex"));
+    command.args(["audit", path.to_str().unwrap(), "--follow", "--plan", "../../demo/plan.toml"]).env("NO_COLOR", "1");
+    let mut child = command.stdout(std::process::Stdio::piped()).spawn().unwrap();
+    let mut lines = BufReader::new(child.stdout.take().unwrap()).lines();
+    let mut file = fs::OpenOptions::new().append(true).open(&path).unwrap();
+    file.write_all(&whole[9_000..]).unwrap();
+    // It ends only when it is told to.
+    let found = lines.find(|line| line.as_ref().is_ok_and(|line| line.starts_with("02:00:5e:00:53:93  on intercoms")));
+    assert!(found.is_some());
+    child.kill().unwrap();
+    child.wait().unwrap();
+}

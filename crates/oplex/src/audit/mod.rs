@@ -60,6 +60,7 @@ use crate::codebook::Codebook;
 use crate::compiled::Compiled;
 use crate::family::Protocol;
 use crate::finding::Finding;
+use crate::octets::Mac;
 use crate::packet::AnyMessage;
 use crate::plan::{Reservation, Server};
 
@@ -280,6 +281,13 @@ impl<'c> Audit<'c> {
     pub fn unseen(&self) -> impl Iterator<Item = &Reservation> {
         let all = self.against.iter().flat_map(|against| against.compiled.reservations.telling());
         all.filter(|row| !self.reserved.contains(&std::ptr::from_ref(*row).cast()))
+    }
+
+    /// Whether a machine with this hardware address was seen as a client, among those that are remembered.
+    #[must_use]
+    pub fn has_seen(&self, mac: Mac) -> bool {
+        let client: Arc<[u8]> = [&[1], &mac[..]].concat().into();
+        self.memory.machines.get(&client).is_some()
     }
 
     /// Options that clients request and that no reply has.

@@ -15,6 +15,7 @@ use oplex::check;
 use oplex::compiled::Compiled;
 use oplex::finding::{Severity, Sources};
 use oplex::nearest::nearest;
+use oplex::plan::Plan;
 use oplex_io::capture::{Capture, Checked, Damage, Progress, checked};
 
 use crate::args::{self, Format};
@@ -55,6 +56,7 @@ pub(super) fn run(args: &args::Audit, out: &mut dyn Write) -> Outcome {
         sources: subject.sources(),
         codebook,
         audit,
+        plan,
         spool: Spool::new(args.all || args.follow)?,
         expected: expectations::Expectations::default(),
         damage: Vec::new(),
@@ -124,6 +126,7 @@ struct Run<'r, 'c> {
     sources: &'r Sources,
     codebook: &'c oplex::codebook::Codebook,
     audit: Audit<'c>,
+    plan: Option<&'c Plan>,
     spool: Spool,
     expected: expectations::Expectations,
     damage: Vec<(usize, Damage)>,
@@ -222,7 +225,11 @@ impl Run<'_, '_> {
             return Err(failed);
         }
         summary.kinds.retain(|kind| self.wanted.rule(kind.rule.name));
-        let unseen: Vec<String> = self.audit.unseen().map(page::reservation).collect();
+        let mut unseen: Vec<String> = self.audit.unseen().map(page::reservation).collect();
+        // Those of expectations are called by what is expected of them.
+        let expected = self.plan.iter().flat_map(|plan| &plan.expectations);
+        let expected = expected.filter(|one| one.client.own_mac().is_some_and(|mac| !self.audit.has_seen(mac)));
+        unseen.extend(expected.filter_map(|one| one.title.as_ref().map(|title| format!("“{title}”"))));
         if let Some(path) = &self.args.expectations {
             self.expected.write(path)?;
         }
