@@ -49,9 +49,9 @@ impl Audit<'_> {
         for (finding, was, planned) in judged.planned.iter().cloned() {
             self.tell(open, finding, seen, (was, planned));
         }
-        self.refusal(open, seen, read, judged.refuses);
+        judged.refused.iter().for_each(|finding| self.tell(open, finding.clone(), seen, NONE));
         judged.kept.iter().for_each(|finding| self.tell(open, finding.clone(), seen, NONE));
-        self.leased(open, seen, read);
+        self.leased(open, seen, &judged.leases);
         open.conversation.answered = Some(Answered { request: octets, reply: Arc::clone(&seen.octets) });
     }
 
@@ -96,34 +96,6 @@ impl Audit<'_> {
         }
         if open.servers.len() < 64 {
             open.servers.push((kind, server));
-        }
-    }
-
-    /// A DHCPNAK, or a status that is no success. Where the plan has it so it is worth a note.
-    fn refusal(&mut self, open: &mut Open, seen: &Seen, read: &Read<'_>, planned: bool) {
-        match read.own {
-            AnyMessage::V4(message) if message.message_type() == Some(v4::MessageType::NAK) => {
-                let why = message.option(56).map(|option| String::from_utf8_lossy(&option.joined()).into_owned());
-                let why = why.map_or_else(|| "the server does not say why".to_owned(), |why| format!("“{why}”"));
-                self.tell(open, REQUEST_REFUSED.finding(format!("the server refuses the request: {why}")), seen, NONE);
-            }
-            AnyMessage::V6(message) => {
-                let whole = message.option(13).and_then(|option| {
-                    let octets = option.joined();
-                    Some(u16::from_be_bytes(*octets.first_chunk()?))
-                });
-                let inside = asked(message).into_iter().filter_map(|one| one.status);
-                for status in whole.into_iter().chain(inside).filter(|status| *status != 0) {
-                    let names = self.codebook.enumeration("v6-status");
-                    let name = names.and_then(|names| names.name_of(status.into()).map(str::to_owned));
-                    let name = name.unwrap_or_else(|| format!("status {status}"));
-                    let message = format!("the server refuses the request: {name}");
-                    let finding = REQUEST_REFUSED.finding(message).by("RFC 8415, section 21.13");
-                    let finding = if planned { finding.as_severity(Severity::Note) } else { finding };
-                    self.tell(open, finding, seen, NONE);
-                }
-            }
-            _ => {}
         }
     }
 
@@ -187,32 +159,16 @@ impl Audit<'_> {
             let planned = against.as_mut().zip(network).map(|(against, at)| against.reply(request, at, &reply));
             let (planned, refuses) = planned.unwrap_or_default();
             let kept = offer.map(|offer| not_kept(codebook, protocol, offer, &reply)).unwrap_or_default();
-            Arc::new(Judged { codes, exchange, planned, refuses, kept })
+            let refused = refused(codebook, reply.own, refuses);
+            Arc::new(Judged { codes, exchange, planned, kept, refused, leases: leases(reply.own) })
         })
     }
 
     /// Remembers what a client is leased, and says when somebody else has it.
-    fn leased(&mut self, open: &mut Open, seen: &Seen, read: &Read<'_>) {
+    fn leased(&mut self, open: &mut Open, seen: &Seen, leases: &[(Leased, u32, u32)]) {
         let now = seen.at;
-        let leases: Vec<(Leased, Lease)> = match read.own {
-            AnyMessage::V4(message) if message.message_type() == Some(v4::MessageType::ACK) => {
-                let number = |code: u16| {
-                    let octets = message.option(code)?.joined();
-                    Some(u32::from_be_bytes(<[u8; 4]>::try_from(&*octets).ok()?))
-                };
-                let given = message.header().yiaddr;
-                // The reply to a DHCPINFORM leases nothing.
-                let seconds = number(51).filter(|_| !given.is_unspecified());
-                let lease = seconds.map(|seconds| Lease { at: now, t1: number(58).unwrap_or(seconds / 2), seconds });
-                lease.map(|lease| (Leased::Address(given.into()), lease)).into_iter().collect()
-            }
-            AnyMessage::V6(message) if message.message_type() == v6::MessageType::REPLY => {
-                let leased = asked(message).into_iter().filter(|one| one.valid > 0);
-                leased.filter_map(|one| Some((one.wants?, Lease { at: now, t1: one.t1, seconds: one.valid }))).collect()
-            }
-            _ => return,
-        };
-        for (leased, lease) in leases {
+        for (leased, t1, seconds) in leases.iter().copied() {
+            let lease = Lease { at: now, t1, seconds };
             let client = open.conversation.client.clone();
             if let Some(other) = self.memory.hold(leased, &client, lease, now) {
                 let message = format!(
@@ -234,11 +190,66 @@ pub(super) struct Judged {
     codes: Box<[u16]>,
     /// What is found beside its request.
     exchange: Vec<Finding>,
-    /// What is not as planned, and whether the plan's reply refuses something as well.
+    /// What is not as planned.
     planned: Vec<Planned>,
-    refuses: bool,
     /// What is not as it was offered.
     kept: Vec<Finding>,
+    /// That it refuses something.
+    refused: Vec<Finding>,
+    /// What it leases, with T1 and for how many seconds.
+    leases: Box<[(Leased, u32, u32)]>,
+}
+
+/// What a reply leases, with T1 and for how many seconds.
+fn leases(reply: AnyMessage<'_>) -> Box<[(Leased, u32, u32)]> {
+    match reply {
+        AnyMessage::V4(message) if message.message_type() == Some(v4::MessageType::ACK) => {
+            let number = |code: u16| {
+                let octets = message.option(code)?.joined();
+                Some(u32::from_be_bytes(<[u8; 4]>::try_from(&*octets).ok()?))
+            };
+            let given = message.header().yiaddr;
+            // The reply to a DHCPINFORM leases nothing.
+            let seconds = number(51).filter(|_| !given.is_unspecified());
+            let lease =
+                seconds.map(|seconds| (Leased::Address(given.into()), number(58).unwrap_or(seconds / 2), seconds));
+            lease.into_iter().collect()
+        }
+        AnyMessage::V6(message) if message.message_type() == v6::MessageType::REPLY => {
+            let leased = asked(message).into_iter().filter(|one| one.valid > 0);
+            leased.filter_map(|one| Some((one.wants?, one.t1, one.valid))).collect()
+        }
+        _ => Box::default(),
+    }
+}
+
+/// A DHCPNAK, or a status that is no success. Where the plan has it so it is worth a note.
+fn refused(codebook: &Codebook, reply: AnyMessage<'_>, planned: bool) -> Vec<Finding> {
+    match reply {
+        AnyMessage::V4(message) if message.message_type() == Some(v4::MessageType::NAK) => {
+            let why = message.option(56).map(|option| String::from_utf8_lossy(&option.joined()).into_owned());
+            let why = why.map_or_else(|| "the server does not say why".to_owned(), |why| format!("“{why}”"));
+            vec![REQUEST_REFUSED.finding(format!("the server refuses the request: {why}"))]
+        }
+        AnyMessage::V6(message) => {
+            let whole = message.option(13).and_then(|option| {
+                let octets = option.joined();
+                Some(u16::from_be_bytes(*octets.first_chunk()?))
+            });
+            let inside = asked(message).into_iter().filter_map(|one| one.status);
+            let refusing = whole.into_iter().chain(inside).filter(|status| *status != 0);
+            let finding = |status: u16| {
+                let names = codebook.enumeration("v6-status");
+                let name = names.and_then(|names| names.name_of(status.into()).map(str::to_owned));
+                let name = name.unwrap_or_else(|| format!("status {status}"));
+                let finding = REQUEST_REFUSED.finding(format!("the server refuses the request: {name}"));
+                let finding = finding.by("RFC 8415, section 21.13");
+                if planned { finding.as_severity(Severity::Note) } else { finding }
+            };
+            refusing.map(finding).collect()
+        }
+        _ => Vec::new(),
+    }
 }
 
 /// What a server acknowledges and offered otherwise.

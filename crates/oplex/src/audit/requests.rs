@@ -8,6 +8,7 @@ use super::conversation::{NONE, Open};
 use super::seen::{Read, Seen};
 use crate::check::traffic::{ADDRESS_DECLINED, DHCPV6_WITHOUT_FLAGS, RENEWAL_OUT_OF_TIME};
 use crate::family::Protocol;
+use crate::octets::Duid;
 use crate::packet::{AnyMessage, Message as _, v4, v6};
 use crate::plan::{ClientFacts, Fact};
 use crate::server::Leased;
@@ -17,13 +18,14 @@ impl Audit<'_> {
     /// A message of a client.
     pub(super) fn request(&mut self, open: &mut Open, seen: &Seen, read: &Read<'_>) {
         open.request(seen, read);
-        let requested = read.requested();
-        open.requested
-            .extend(requested.iter().filter(|code| !open.requested.contains(code)).copied().collect::<Vec<_>>());
+        // A client requests the same in all messages of a conversation (RFC 2131, section 3.5).
+        if open.requested.is_empty() {
+            open.requested = read.requested();
+        }
         let family = read.own.protocol().family();
         let machine = self.memory.machines.or_insert(&read.machine(&open.conversation.client), Default::default);
-        if !requested.is_empty() && !std::mem::replace(&mut machine.requests[family], true) {
-            self.classify(read, &requested);
+        if !open.requested.is_empty() && !std::mem::replace(&mut machine.requests[family], true) {
+            self.classify(read, &open.requested);
         }
         if open.network.is_none()
             && let Some(network) = self.against.as_mut().and_then(|against| against.network_of(read, seen.link))
@@ -84,9 +86,7 @@ impl Audit<'_> {
     }
 
     fn v6_request(&mut self, open: &mut Open, seen: &Seen, read: &Read<'_>, message: v6::Message<'_>) {
-        let associations = asked(message);
-        let facts = ClientFacts::from_message(AnyMessage::V6(message));
-        let own = facts.own_mac();
+        let own = Duid::new(&open.conversation.client).and_then(|duid| duid.mac());
         for mac in [seen.hardware.filter(|_| read.relay.is_none()), own].into_iter().flatten() {
             if let Some(host) = self.memory.hosts.get_mut(&(seen.link, mac)) {
                 host.asks = true;
@@ -94,6 +94,7 @@ impl Audit<'_> {
         }
         match message.message_type() {
             v6::MessageType::DECLINE => {
+                let associations = asked(message);
                 let declined = associations.iter().find_map(|one| one.wants).map(|leased| leased.to_string());
                 let declined = declined.unwrap_or_else(|| "an address".to_owned());
                 let finding = ADDRESS_DECLINED
@@ -102,10 +103,10 @@ impl Audit<'_> {
                 self.tell(open, finding, seen, NONE);
                 associations.iter().for_each(|one| self.forget(open, one.wants));
             }
-            v6::MessageType::RELEASE => associations.iter().for_each(|one| self.forget(open, one.wants)),
+            v6::MessageType::RELEASE => asked(message).iter().for_each(|one| self.forget(open, one.wants)),
             v6::MessageType::RENEW => self.renewal(open, seen),
             v6::MessageType::SOLICIT if read.relay.is_none() => {
-                let addresses = associations.iter().any(|one| one.code == 3);
+                let addresses = message.option(3).is_some();
                 let flags = self.memory.links.get(&seen.link).copied();
                 if let Some(flags) = flags.filter(|flags| addresses && !flags.managed) {
                     let other = if flags.other { "only O, for other settings" } else { "neither M nor O" };
