@@ -10,7 +10,7 @@ use etherparse::{IpNumber, Ipv4Header, Ipv6Header};
 use oplex::family::Protocol;
 use oplex::octets::Mac;
 use oplex::packet::{Composer, v4};
-use oplex_io::capture::{self, Capture, Item, Message, RELAY, SERVER};
+use oplex_io::capture::{self, Capture, Checked, Item, Message, RELAY, SERVER};
 use proptest::prelude::*;
 
 fn message() -> Vec<u8> {
@@ -256,6 +256,33 @@ fn pcapng(frame: &[u8], little: bool) -> Vec<u8> {
         &simple,
     ]
     .concat()
+}
+
+/// Several captures are one in the order of time, and each message says which file its frame is in.
+#[test]
+fn captures_are_merged_in_the_order_of_time() {
+    let frame = ethernet();
+    let record = |second: u32| {
+        let mut record = pcap(1, &frame, true, false, frame.len())[24..].to_vec();
+        record[..4].copy_from_slice(&second.to_le_bytes());
+        record
+    };
+    let header = pcap(1, &[], true, false, 0)[..24].to_vec();
+    let file = |seconds: &[u32]| {
+        let records: Vec<u8> = seconds.iter().flat_map(|second| record(*second)).collect();
+        Capture::of_octets([header.clone(), records].concat(), Path::new("x")).unwrap()
+    };
+    let progress = std::sync::Arc::default();
+    let captures = vec![file(&[1, 4, 5]).telling(&progress), file(&[2, 3, 9]).telling(&progress)];
+    let mut seen = Vec::new();
+    capture::checked(captures, oplex::codebook::Codebook::standard(), false, &mut |item| match item {
+        Checked::Message(message, _) => {
+            seen.push((message.seen.at.as_secs(), message.seen.frame.file, message.seen.frame.number));
+        }
+        other => panic!("{other:?}"),
+    });
+    assert_eq!(seen, [(1, 0, 1), (2, 1, 1), (3, 1, 2), (4, 0, 2), (5, 0, 3), (9, 1, 3)]);
+    assert_eq!(progress.frames.load(std::sync::atomic::Ordering::Relaxed), 6);
 }
 
 /// IPv4 and IPv6 packets in fragments, in any order; one that never comes whole is forgotten.

@@ -171,11 +171,11 @@ fn datagram(
     match number {
         IpNumber::UDP => {
             let ports = [u16::from_be_bytes([*octets.first()?, *octets.get(1)?]), destination_port(octets)?];
-            let of_dhcp = match source {
+            let on_port = match source {
                 IpAddr::V4(_) => ports.iter().any(|port| matches!(port, 67 | 68 | 4011)),
                 IpAddr::V6(_) => ports.iter().any(|port| matches!(port, 546 | 547)),
             };
-            of_dhcp.then_some(())?;
+            on_port.then_some(())?;
             let udp = UdpSlice::from_slice_lax(octets).ok()?;
             let payload = udp.payload();
             let said = usize::from(udp.length()).saturating_sub(8);

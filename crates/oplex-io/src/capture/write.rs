@@ -131,7 +131,7 @@ pub fn write(path: &Path, start: SystemTime, frames: &[Vec<u8>], replace: bool) 
 /// The same with the time of each frame, since the beginning of 1970.
 ///
 /// # Errors
-/// As [`write`].
+/// As [`write()`].
 pub fn write_timed<'f>(
     path: &Path,
     frames: impl Iterator<Item = (Duration, &'f [u8])>,

@@ -14,14 +14,15 @@ use crate::compiled::{Advertisement, Compiled};
 use crate::family::Protocol;
 use crate::finding::{Finding, Rule};
 use crate::octets::hex;
-use crate::packet::{AnyMessage, Message as _, ra, v4};
+use crate::packet::{AnyMessage, Message as _, ra};
 use crate::plan::{self, ClientFacts};
 use crate::server::associations::{Asked, asked};
-use crate::server::{Association, Choices, Holder, Ingress, Leased, Leases, Server};
+use crate::server::{Ingress, Leased, Server};
 
 use super::compare::{Difference, What, differences, meaning};
 use super::memo::{Memo, without_transaction};
 use super::seen::Read;
+use super::witness::Witness;
 
 /// A plan or release that traffic is held against.
 #[derive(Debug)]
@@ -385,55 +386,5 @@ fn addresses(message: AnyMessage<'_>) -> Vec<IpAddr> {
                 .collect()
         }
         AnyMessage::Ra(_) => Vec::new(),
-    }
-}
-
-/// Leases as a captured reply has them: whatever a server of the plan may lease of that, it leases.
-#[derive(Debug, Default)]
-struct Witness {
-    leased: Vec<(Association, Leased)>,
-}
-
-impl Witness {
-    fn of(reply: AnyMessage<'_>) -> Self {
-        let leased = match reply {
-            AnyMessage::V4(message) => {
-                let header: v4::Header = message.header();
-                let given = if header.yiaddr.is_unspecified() { header.ciaddr } else { header.yiaddr };
-                vec![(Association::Client, Leased::Address(given.into()))]
-            }
-            AnyMessage::V6(message) => {
-                asked(message).iter().filter_map(|one| Some((one.association(), one.wants?))).collect()
-            }
-            AnyMessage::Ra(_) => Vec::new(),
-        };
-        Self { leased }
-    }
-}
-
-impl Leases for Witness {
-    fn find(&mut self, holder: &Holder<'_>) -> Option<Leased> {
-        self.leased.iter().find(|(association, _)| *association == holder.association).map(|(_, leased)| *leased)
-    }
-
-    fn offer(&mut self, _: &Holder<'_>, choices: &mut Choices<'_>) -> Option<Leased> {
-        let preferred = choices.preferred().next();
-        preferred.or_else(|| choices.range()?.get(0))
-    }
-
-    fn bind(&mut self, _: &Holder<'_>, _: Leased, _: u32) -> bool {
-        true
-    }
-
-    fn free(&mut self, _: &Holder<'_>, _: Leased, _: bool) {}
-}
-
-/// The address of a lease, or the first of its prefix, as text.
-impl std::fmt::Display for Leased {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        match self {
-            Self::Address(address) => address.fmt(f),
-            Self::Prefix(net) => net.fmt(f),
-        }
     }
 }

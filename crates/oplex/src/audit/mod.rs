@@ -48,6 +48,7 @@ mod requests;
 mod routers;
 mod seen;
 mod summary;
+mod witness;
 
 use std::borrow::Cow;
 use std::collections::{HashSet, VecDeque};
@@ -273,7 +274,7 @@ impl<'c> Audit<'c> {
             .map(|((protocol, number), count)| ((protocol, seen::name(protocol, number).into_owned()), count))
             .collect();
         summary.clients = self.memory.machines.len() as u64 + self.memory.machines.forgotten;
-        summary.forgotten = self.memory.clients.forgotten + self.memory.held.forgotten + self.memory.hosts.forgotten;
+        summary.forgotten = self.memory.machines.forgotten + self.memory.held.forgotten + self.memory.hosts.forgotten;
         summary
     }
 

@@ -133,7 +133,7 @@ impl Audit<'_> {
             () => return,
         };
         let (after, due) = (text(after.as_secs() as u32), text(t1.as_secs() as u32));
-        let message = format!("the client renews {when}: {after} after the lease began, where it was told {due}");
+        let message = format!("the client renews {when}: {after} after the lease began, with a T1 of {due}");
         let rfc = if seen.protocol == Protocol::V6 { "RFC 8415, section 18.2.4" } else { "RFC 2131, section 4.4.5" };
         self.tell(open, RENEWAL_OUT_OF_TIME.finding(message).by(rfc), seen, NONE);
     }

@@ -13,6 +13,16 @@ pub enum Leased {
     Prefix(Net<Ipv6Addr>),
 }
 
+/// The address, or the prefix.
+impl std::fmt::Display for Leased {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::Address(address) => address.fmt(f),
+            Self::Prefix(net) => net.fmt(f),
+        }
+    }
+}
+
 /// Who holds a lease: a client on a network, and which of its associations.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct Holder<'r> {

@@ -208,3 +208,109 @@ fn the_last_code_is_requested_as_well() {
     let (summary, _) = audit("", &example(&[(0, Protocol::V6, solicit), (0, Protocol::V6, reply)]));
     assert!(summary.kinds.iter().any(|kind| kind.option.as_deref() == Some("v6:65535")), "{:?}", summary.kinds);
 }
+
+/// A DHCPDISCOVER or another message of a client by its number, with these lines.
+fn from_client(kind: &str, number: u8, lines: &str) -> String {
+    format!("type = \"{kind}\"\nxid = {number}\nchaddr = \"02:00:5e:00:53:{number:02x}\"\n{lines}")
+}
+
+/// What a policy allows is remembered, and no more; what was seen first is forgotten first, and that is said.
+#[test]
+fn what_is_remembered_is_bounded() {
+    let mut policy = Policy::default();
+    (policy.open, policy.remembered) = (8, 16);
+    let mut audit = Audit::new(Codebook::standard(), policy);
+    let mut open = 0usize;
+    for number in 0..200u8 {
+        let text = from_client("discover", number, "");
+        let messages = example(&[(u64::from(number) / 100, Protocol::V4, &text)]);
+        audit.add(&messages[0], Vec::new());
+        open += 1;
+        open -= audit.closed().count();
+        assert!(open <= 9, "{open}");
+    }
+    let summary = audit.finish();
+    assert_eq!((summary.clients, summary.conversations.0, summary.forgotten), (200, 200, 200 - 16));
+}
+
+/// The copies of a message on the client's link and behind the relay agent are one conversation, and each reply is held against
+/// the request that went its way.
+#[test]
+fn messages_are_put_together_through_relay_agents() {
+    let own = "type = \"solicit\"\ntransaction = 7\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\nelapsed-time = 0\n\
+               oro = [23, 82]\nia-na = { iaid = 1, t1 = 0, t2 = 0, options = [] }\n";
+    let reply = "type = \"advertise\"\ntransaction = 7\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
+                 serverid = \"00:03:00:01:00:00:5e:00:53:67\"\ndns-servers = \"2001:db8:64::53\"\n\
+                 ia-na = { iaid = 1, t1 = 60, t2 = 90, options = [{ code = 5, value = { address = \"2001:db8:64:4::1000\", \
+                 preferred-lifetime = 120, valid-lifetime = 120 } }] }\n";
+    let whole = |text: &str| example(&[(0, Protocol::V6, text)])[0].octets.to_vec();
+    let relayed = |kind: u8, inner: &[u8]| {
+        let link: std::net::Ipv6Addr = "2001:db8:64:4::1".parse().unwrap();
+        let peer: std::net::Ipv6Addr = "fe80::5eff:fe00:5311".parse().unwrap();
+        let length = (inner.len() as u16).to_be_bytes();
+        [&[kind, 0][..], &link.octets(), &peer.octets(), &[0, 9], &length, inner].concat()
+    };
+    let (own, reply) = (whole(own), whole(reply));
+    let all = [own.clone(), relayed(12, &own), relayed(13, &reply), reply];
+    let messages: Vec<Seen> =
+        (1..).zip(all).map(|(frame, octets)| seen(frame, Duration::from_millis(frame), Protocol::V6, octets)).collect();
+    let (summary, conversations) = audit("", &messages);
+    assert_eq!((conversations.len(), summary.clients, conversations[0].count), (1, 1, 4));
+    let worse: Vec<_> =
+        conversations[0].findings.iter().filter(|told| told.finding.severity > Severity::Note).collect();
+    assert!(worse.is_empty(), "{worse:#?}");
+    assert!(summary.kinds.iter().all(|kind| kind.rule.name != "reply-lacks-option"));
+}
+
+/// A machine that is a client of both families is one, and each router's advertisements are one conversation however long they go on.
+#[test]
+fn machines_and_routers_are_counted_once() {
+    let discover = from_client("discover", 0x11, "");
+    let solicit = "type = \"solicit\"\ntransaction = 7\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\nelapsed-time = 0\n\
+                   oro = [23, 82]\n";
+    let said = "type = \"advertisement\"\nlifetime = 1800\nsource = \"fe80::1\"\n";
+    let other = said.replace("fe80::1", "fe80::2");
+    let messages = [
+        (0, Protocol::V4, discover.as_str()),
+        (0, Protocol::V6, solicit),
+        (0, Protocol::Ra, said),
+        (600, Protocol::Ra, said),
+        (900, Protocol::Ra, other.as_str()),
+        (1200, Protocol::Ra, said),
+    ];
+    let (summary, conversations) = audit("", &example(&messages));
+    assert_eq!((summary.clients, summary.servers.len()), (1, 2));
+    let routers: Vec<u64> =
+        conversations.iter().filter(|one| one.protocol == Protocol::Ra).map(|one| one.count).collect();
+    assert_eq!(routers.iter().sum::<u64>(), 4);
+    assert_eq!(routers.len(), 2);
+}
+
+/// A client that gives its address back frees it for others, and one that keeps it does not.
+#[test]
+fn addresses_are_of_one_client_until_they_are_given_back() {
+    let lease = "yiaddr = \"10.64.4.20\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\nsubnet-mask = \"255.255.254.0\"\n\
+                 address-time = \"8h\"\n";
+    let wish = "[options]\naddress-request = \"10.64.4.20\"\ndhcp-server-id = \"10.64.0.67\"\n";
+    let release = "ciaddr = \"10.64.4.20\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n";
+    let texts = [
+        (0, from_client("request", 1, wish)),
+        (0, from_client("ack", 1, lease)),
+        (9, from_client("release", 1, release)),
+        (10, from_client("request", 2, wish)),
+        (10, from_client("ack", 2, lease)),
+        (20, from_client("request", 3, wish)),
+        (20, from_client("ack", 3, lease)),
+        (40_000, from_client("request", 4, wish)),
+        (40_000, from_client("ack", 4, lease)),
+    ];
+    let messages: Vec<(u64, Protocol, &str)> =
+        texts.iter().map(|(second, text)| (*second, Protocol::V4, text.as_str())).collect();
+    let (_, conversations) = audit("", &example(&messages));
+    let twice: Vec<u32> = conversations
+        .iter()
+        .filter(|one| one.findings.iter().any(|told| told.finding.rule.name == "address-of-two-clients"))
+        .map(|one| one.transaction)
+        .collect();
+    assert_eq!(twice, [3]);
+}

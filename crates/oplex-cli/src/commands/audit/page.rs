@@ -172,7 +172,7 @@ impl Page<'_> {
         if self.summary.forgotten > 0 {
             lines.push((
                 "forgotten",
-                format!("{}, as there were more than are remembered", plural(self.summary.forgotten, "lease")),
+                format!("{} clients, hosts and leases, as there were more than are remembered", self.summary.forgotten),
             ));
         }
         lines.retain(|(_, text)| !text.is_empty());

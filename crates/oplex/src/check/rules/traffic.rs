@@ -188,7 +188,7 @@ rule! {
 }
 
 rule! {
-    /// a client renews its lease much earlier or later than it was told to
+    /// a client renews its lease much earlier or later than at T1
     ///
     /// Clients that come early add load, and often restart; those that come late may be without an address for a while.
     pub(crate) static RENEWAL_OUT_OF_TIME = "renewal-out-of-time", Note, Traffic, "RFC 2131, section 4.4.5";
@@ -227,7 +227,7 @@ rule! {
 }
 
 rule! {
-    /// a host looks for a router, is told to use DHCPv6, and never does
+    /// a host looks for a router, which sets M or O, and never uses DHCPv6
     ///
     /// It has no DHCPv6 client, or that is off: it gets neither an address nor name servers this way. Advertise what such hosts
     /// need (RFC 8106).
