@@ -27,7 +27,7 @@ const LOT: usize = 512;
 const LOTS: usize = 8;
 
 /// After this time without a message [`Checked::Nothing`] is said.
-const WHILE: Duration = Duration::from_millis(500);
+pub const WHILE: Duration = Duration::from_millis(500);
 
 type Lot = Vec<(usize, Item)>;
 

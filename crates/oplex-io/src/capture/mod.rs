@@ -22,6 +22,6 @@ mod net;
 mod read;
 mod write;
 
-pub use checked::{Checked, checked};
+pub use checked::{Checked, WHILE, checked};
 pub use read::{Capture, Damage, Item, Message, Progress, Tunnel};
 pub use write::{End, RELAY, SERVER, frame, frame_icmpv6, frame_of, multicast, write, write_timed};

@@ -164,6 +164,12 @@ impl Open {
         }
     }
 
+    /// How many octets its requests and its last reply have.
+    pub(super) fn octets(&self) -> usize {
+        let answered = self.conversation.answered.as_ref().map_or(0, |one| one.request.len() + one.reply.len());
+        answered + self.requests.iter().map(|request| request.octets.len()).sum::<usize>()
+    }
+
     /// Adds a message.
     pub(super) fn step(&mut self, seen: &Seen, name: Cow<'static, str>, from_client: bool) {
         self.last = self.last.max(seen.at);

@@ -17,14 +17,19 @@ pub(super) struct Memo<T> {
     old: Map<Box<[u8]>, T>,
     /// The octets that are looked for.
     key: Vec<u8>,
+    /// How many octets `young` has.
+    octets: usize,
 }
 
 /// As many octets are remembered, twice.
 const MOST: usize = 8 << 20;
 
+/// What an entry takes besides its octets, about.
+const ENTRY: usize = 200;
+
 impl<T> Default for Memo<T> {
     fn default() -> Self {
-        Self { young: Map::default(), old: Map::default(), key: Vec::new() }
+        Self { young: Map::default(), old: Map::default(), key: Vec::new(), octets: 0 }
     }
 }
 
@@ -37,10 +42,11 @@ impl<T: Clone> Memo<T> {
             return known.clone();
         }
         let known = self.old.remove(self.key.as_slice()).unwrap_or_else(make);
-        // Most messages have about 300 octets.
-        if self.young.len() * 512 >= MOST {
+        if self.octets >= MOST {
             self.old = std::mem::take(&mut self.young);
+            self.octets = 0;
         }
+        self.octets += self.key.len() + ENTRY;
         self.young.insert(self.key.as_slice().into(), known.clone());
         known
     }

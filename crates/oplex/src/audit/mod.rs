@@ -91,6 +91,8 @@ pub struct Policy {
     pub ask_within: Duration,
     /// How many conversations may be open at a time, the one that was silent longest being ended first: 10,000 by default.
     pub open: usize,
+    /// How many octets the requests of open conversations may have together: 32 MB by default.
+    pub octets: usize,
     /// How many clients, addresses and hosts are remembered, those that were seen first being forgotten first: 50,000 of each
     /// by default.
     pub remembered: usize,
@@ -103,10 +105,14 @@ impl Default for Policy {
             idle: Duration::from_secs(60),
             ask_within: Duration::from_secs(120),
             open: 10_000,
+            octets: 32 << 20,
             remembered: 50_000,
         }
     }
 }
+
+/// As many messages are known for each conversation that may be open, before those that are not the last of theirs are forgotten.
+const SILENT: usize = 4;
 
 /// An audit that runs.
 #[derive(Debug)]
@@ -116,6 +122,8 @@ pub struct Audit<'c> {
     policy: Policy,
     now: Duration,
     open: Map<Key, Box<Open>>,
+    /// How many octets their requests have.
+    octets: usize,
     /// Every message's time and conversation: the front is the one that was silent longest, unless it spoke again later.
     silent: VecDeque<(Duration, Key)>,
     /// The conversations of DHCPv6 by transaction ID and the address that the request came from.
@@ -142,6 +150,7 @@ impl<'c> Audit<'c> {
             policy,
             now: Duration::ZERO,
             open: Map::default(),
+            octets: 0,
             silent: VecDeque::new(),
             askers: Map::default(),
             memory: Memory::new(policy.remembered),
@@ -196,6 +205,7 @@ impl<'c> Audit<'c> {
             _ => Key { protocol: seen.protocol, link: seen.link, transaction: 0, client: address(seen) },
         };
         let mut open = self.open.remove(&key).unwrap_or_else(|| Box::new(Open::new(&key)));
+        self.octets -= open.octets();
         let number = match (&read, message) {
             (Some(read), _) => read.kind.into(),
             (None, Some(message)) => message.type_number().unwrap_or_default().into(),
@@ -223,7 +233,19 @@ impl<'c> Audit<'c> {
         if from_client || seen.protocol != Protocol::Ra || self.summary.servers.len() >= Summary::SERVERS {
             self.silent.push_back((seen.at, key.clone()));
         }
+        self.octets += open.octets();
         self.open.insert(key, open);
+        // However many messages a conversation has, its last one counts.
+        if self.silent.len() > SILENT * self.policy.open {
+            let open = &self.open;
+            self.silent.retain(|(at, key)| open.get(key).is_some_and(|open| open.last == *at));
+        }
+    }
+
+    /// Says that so much time went by without a message, where it is known at once: what is silent for long has ended.
+    pub fn pass(&mut self, time: Duration) {
+        self.now += time;
+        self.close_silent();
     }
 
     /// The conversation of a request that a reply is for although it names another client: it has the transaction ID, and goes
@@ -265,6 +287,7 @@ impl<'c> Audit<'c> {
             self.close(&key, open);
         }
         self.silent.clear();
+        self.octets = 0;
         self.never_asked();
         self.never_sent();
         let mut summary = std::mem::take(&mut self.summary);
@@ -306,13 +329,15 @@ impl<'c> Audit<'c> {
     /// Ends the conversations that have been silent for long, and those that are too many.
     fn close_silent(&mut self) {
         while let Some((at, _)) = self.silent.front() {
-            if *at + self.policy.idle >= self.now && self.open.len() < self.policy.open {
+            let few = self.open.len() < self.policy.open && self.octets < self.policy.octets;
+            if *at + self.policy.idle >= self.now && few {
                 break;
             }
             let Some((at, key)) = self.silent.pop_front() else { break };
             if self.open.get(&key).is_some_and(|open| open.last == at)
                 && let Some(open) = self.open.remove(&key)
             {
+                self.octets -= open.octets();
                 self.close(&key, open);
             }
         }

@@ -128,7 +128,8 @@ impl Audit<'_> {
         };
         let by = server.unwrap_or_default();
         let client = self.memory.clients.or_insert(&open.conversation.client, Default::default);
-        if offers {
+        // Larger ones than a link carries whole do not come.
+        if offers && seen.octets.len() <= LARGEST_OFFER {
             client.offer = Some(Offer { by, octets: Arc::clone(&seen.octets) });
             return None;
         }
@@ -182,6 +183,9 @@ impl Audit<'_> {
         }
     }
 }
+
+/// No larger offer is kept.
+const LARGEST_OFFER: usize = 1500;
 
 /// What there is to say of a reply.
 #[derive(Debug, Default)]

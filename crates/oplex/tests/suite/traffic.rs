@@ -231,6 +231,23 @@ fn what_is_remembered_is_bounded() {
     }
     let summary = audit.finish();
     assert_eq!((summary.clients, summary.conversations.0, summary.forgotten), (200, 200, 200 - 16));
+    // A client that floods has one conversation all the same, which ends when it is silent.
+    let mut audit = Audit::new(Codebook::standard(), policy);
+    let text = from_client("discover", 1, "");
+    for second in 0..1000 {
+        audit.add(&example(&[(second / 100, Protocol::V4, &text)])[0], Vec::new());
+    }
+    audit.pass(Duration::from_secs(61));
+    let ended: Vec<_> = audit.closed().collect();
+    assert_eq!((ended.len(), ended[0].count, ended[0].messages.len()), (1, 1000, Conversation::MOST));
+    // So has one whose requests are larger than all together may be.
+    policy.octets = 600;
+    let mut audit = Audit::new(Codebook::standard(), policy);
+    let counts = [1u8, 2, 3].map(|number| {
+        audit.add(&example(&[(0, Protocol::V4, &from_client("discover", number, ""))])[0], Vec::new());
+        audit.closed().count()
+    });
+    assert_eq!(counts, [0, 0, 1]);
 }
 
 /// The copies of a message on the client's link and behind the relay agent are one conversation, and each reply is held against

@@ -16,7 +16,7 @@ use oplex::compiled::Compiled;
 use oplex::finding::{Severity, Sources};
 use oplex::nearest::nearest;
 use oplex::plan::Plan;
-use oplex_io::capture::{Capture, Checked, Damage, Progress, checked};
+use oplex_io::capture::{Capture, Checked, Damage, Progress, WHILE, checked};
 
 use crate::args::{self, Format};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
@@ -152,9 +152,17 @@ impl Run<'_, '_> {
                 }
                 shown
             }
-            Checked::Nothing => Ok(()),
+            Checked::Nothing => {
+                // In a file that is there already time is what its frames say.
+                if self.args.follow {
+                    self.audit.pass(WHILE);
+                }
+                Ok(())
+            }
         };
         let result = result.and_then(|()| self.closed());
+        // Whoever follows a capture sees what there is at once.
+        let result = result.and_then(|()| if self.args.follow { self.out.flush() } else { Ok(()) });
         if let (Err(error), None) = (result, &self.failed) {
             self.failed = Some(error.into());
         }
@@ -208,10 +216,7 @@ impl Run<'_, '_> {
                     let form = ConversationForm::of(&conversation, self.names, self.sources);
                     forms::document(self.out, "oplex-conversation/1", &form)?;
                 }
-                false if self.args.follow => {
-                    page::conversation(self.out, &conversation, self.sources)?;
-                    self.out.flush()?;
-                }
+                false if self.args.follow => page::conversation(self.out, &conversation, self.sources)?,
                 false => self.spool.add(|to| page::conversation(to, &conversation, self.sources))?,
             }
         }
