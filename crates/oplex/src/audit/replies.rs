@@ -91,7 +91,7 @@ impl Audit<'_> {
         let other = open.servers.iter().find(|known| known.0 == kind).map(|(_, other)| other.clone());
         if let Some(other) = other {
             let (one, other) = (named(seen.protocol, &server), named(seen.protocol, &other));
-            let message = format!("{one} answers as {other} did");
+            let message = format!("both {other} and {one} answer the same request");
             self.tell(open, SEVERAL_SERVERS_ANSWER.finding(message), seen, NONE);
         }
         if open.servers.len() < 64 {
