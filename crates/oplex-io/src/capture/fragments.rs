@@ -40,7 +40,7 @@ impl Fragments {
     /// Adds a fragment; the payload of its packet when that is whole with it.
     pub(super) fn add(&mut self, fragment: Fragment<'_>, at: Duration) -> Option<Vec<u8>> {
         while let Some((_, since)) = self.order.front() {
-            if self.open.len() < MOST && *since + LONGEST >= at {
+            if self.open.len() < MOST && since.saturating_add(LONGEST) >= at {
                 break;
             }
             let Some((key, since)) = self.order.pop_front() else { break };

@@ -41,8 +41,8 @@ pub(super) struct Against<'c> {
     advertised: Memo<Advertised>,
 }
 
-/// The fleets of a client, and the reservation that names it.
-pub(super) type Placed = (Arc<[String]>, Option<*const u8>);
+/// The fleets of a client, and where the reservation that names it stands in memory.
+pub(super) type Placed = (Arc<[String]>, Option<usize>);
 
 /// The network of an advertisement, and what in it is not as planned.
 pub(super) type Advertised = (Option<usize>, Arc<[Planned]>);
@@ -133,7 +133,7 @@ impl<'c> Against<'c> {
         let known = self.compiled.known(family, &facts, false);
         let fleets = known.iter().flat_map(|known| known.fleets.iter().map(|one| one.fleet.name.to_string()));
         let fleets: Arc<[String]> = fleets.collect();
-        let row = known.and_then(|known| known.reservation).map(|row| std::ptr::from_ref(row).cast());
+        let row = known.and_then(|known| known.reservation).map(|row| std::ptr::from_ref(row).addr());
         (fleets, row)
     }
 

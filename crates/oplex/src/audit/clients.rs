@@ -94,7 +94,7 @@ pub(super) struct Lease {
 impl Lease {
     /// Whether it has ended by then.
     pub(super) fn is_over(&self, now: Duration) -> bool {
-        self.seconds != u32::MAX && self.at + Duration::from_secs(self.seconds.into()) <= now
+        self.seconds != u32::MAX && self.at.saturating_add(Duration::from_secs(self.seconds.into())) <= now
     }
 }
 

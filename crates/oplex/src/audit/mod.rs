@@ -136,7 +136,8 @@ pub struct Audit<'c> {
     /// What there is to say of replies that come again.
     judged: Memo<Arc<Judged>>,
     codes: Codes,
-    reserved: HashSet<*const u8>,
+    /// Where the reservations stand in memory whose clients were seen.
+    reserved: HashSet<usize>,
     closed: Vec<Conversation>,
 }
 
@@ -244,7 +245,7 @@ impl<'c> Audit<'c> {
 
     /// Says that so much time went by without a message, where it is known at once: what is silent for long has ended.
     pub fn pass(&mut self, time: Duration) {
-        self.now += time;
+        self.now = self.now.saturating_add(time);
         self.close_silent();
     }
 
@@ -304,7 +305,7 @@ impl<'c> Audit<'c> {
     /// The reservations of the plan whose clients nobody saw.
     pub fn unseen(&self) -> impl Iterator<Item = &Reservation> {
         let all = self.against.iter().flat_map(|against| against.compiled.reservations.telling());
-        all.filter(|row| !self.reserved.contains(&std::ptr::from_ref(*row).cast()))
+        all.filter(|row| !self.reserved.contains(&std::ptr::from_ref(*row).addr()))
     }
 
     /// Whether a machine with this hardware address was seen as a client, among those that are remembered.
@@ -330,7 +331,7 @@ impl<'c> Audit<'c> {
     fn close_silent(&mut self) {
         while let Some((at, _)) = self.silent.front() {
             let few = self.open.len() < self.policy.open && self.octets < self.policy.octets;
-            if *at + self.policy.idle >= self.now && few {
+            if at.saturating_add(self.policy.idle) >= self.now && few {
                 break;
             }
             let Some((at, key)) = self.silent.pop_front() else { break };
@@ -346,7 +347,7 @@ impl<'c> Audit<'c> {
     fn close(&mut self, key: &Key, mut open: Box<Open>) {
         let answered: Vec<u8> = open.servers.iter().map(|(kind, _)| *kind).collect();
         let waits = |request: &&conversation::Request| {
-            let long_ago = request.at + self.policy.answer_within <= self.now;
+            let long_ago = request.at.saturating_add(self.policy.answer_within) <= self.now;
             request.wants_reply && !request.answered && long_ago && !answered.contains(&request.kind)
         };
         if let Some(at) = open.requests.iter().rposition(|request| waits(&request)) {

@@ -175,7 +175,7 @@ impl Audit<'_> {
                 let message = format!(
                     "{leased} is leased for {} while the client {} has it",
                     text(lease.seconds),
-                    hex::colon(if seen.protocol == Protocol::V4 { &other[1..] } else { &other })
+                    hex::colon(other.get(1..).filter(|_| seen.protocol == Protocol::V4).unwrap_or(&other))
                 );
                 self.tell(open, ADDRESS_OF_TWO_CLIENTS.finding(message), seen, NONE);
             }

@@ -132,7 +132,7 @@ impl Audit<'_> {
             () if t1 > Duration::ZERO && after > t1.mul_f64(1.5) => "late".to_owned(),
             () => return,
         };
-        let (after, due) = (text(after.as_secs() as u32), text(t1.as_secs() as u32));
+        let (after, due) = (text(seconds_of(after)), text(seconds_of(t1)));
         let message = format!("the client renews {when}: {after} after the lease began, with a T1 of {due}");
         let rfc = if seen.protocol == Protocol::V6 { "RFC 8415, section 18.2.4" } else { "RFC 2131, section 4.4.5" };
         self.tell(open, RENEWAL_OUT_OF_TIME.finding(message).by(rfc), seen, NONE);
@@ -146,6 +146,11 @@ impl Audit<'_> {
         let client = self.memory.clients.or_insert(&open.conversation.client, Default::default);
         client.lease = None;
     }
+}
+
+/// Whole seconds, as far as a lease can have them.
+fn seconds_of(time: Duration) -> u32 {
+    u32::try_from(time.as_secs()).unwrap_or(u32::MAX)
 }
 
 /// Seconds as people write them.

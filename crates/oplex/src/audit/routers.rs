@@ -46,7 +46,7 @@ impl Audit<'_> {
         let Some((_, last)) = self.summary.seen else { return };
         for ((link, mac), host) in self.memory.hosts.iter() {
             let flags = self.memory.links.get(link).copied().unwrap_or_default();
-            if host.asks || host.at + self.policy.ask_within > last || !(flags.managed || flags.other) {
+            if host.asks || host.at.saturating_add(self.policy.ask_within) > last || !(flags.managed || flags.other) {
                 continue;
             }
             let wanted = if flags.managed { "M, for addresses" } else { "O, for other settings" };

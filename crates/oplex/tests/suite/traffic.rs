@@ -331,3 +331,27 @@ fn addresses_are_of_one_client_until_they_are_given_back() {
         .collect();
     assert_eq!(twice, [3]);
 }
+
+/// Captures may have times without end, and an audit may go from one thread to another.
+#[test]
+fn times_without_end_are_borne() {
+    fn moves<T: Send>(_: &T) {}
+    let mut audit = Audit::new(Codebook::standard(), Policy::default());
+    moves(&audit);
+    let lease = "yiaddr = \"10.64.4.20\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\naddress-time = \"8h\"\n";
+    let solicitation =
+        "type = \"solicitation\"\nsource = \"fe80::1\"\n[options]\nsource-link-layer-address = \"02:00:5e:00:53:01\"\n";
+    for at in [Duration::MAX, Duration::ZERO, Duration::MAX] {
+        let texts = [
+            from_client("request", 1, ""),
+            from_client("ack", 1, lease),
+            from_client("request", 1, "ciaddr = \"10.64.4.20\"\n"),
+        ];
+        for text in &texts {
+            audit.add(&Seen { at, ..example(&[(0, Protocol::V4, text)])[0].clone() }, Vec::new());
+        }
+        audit.add(&Seen { at, ..example(&[(0, Protocol::Ra, solicitation)])[0].clone() }, Vec::new());
+    }
+    audit.pass(Duration::from_secs(1));
+    assert_eq!(audit.finish().clients, 1);
+}
