@@ -138,7 +138,7 @@
 //! # The rooms
 //!
 //! Each knows only those above it in this list: [`octets`], [`family`], [`layout`], [`finding`], [`codebook`], [`packet`],
-//! [`plan`], [`compiled`], [`answer`], [`server`], [`check`], [`release`], [`specimen`].
+//! [`plan`], [`compiled`], [`answer`], [`server`], [`check`], [`release`], [`specimen`], [`audit`], [`lab`].
 
 #![cfg_attr(not(feature = "std"), no_std)]
 #![cfg_attr(
@@ -171,6 +171,8 @@ pub mod family;
 pub mod finding;
 #[cfg(feature = "std")]
 mod heading;
+#[cfg(feature = "files")]
+pub mod lab;
 pub mod layout;
 pub mod nearest;
 pub mod octets;

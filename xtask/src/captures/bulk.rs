@@ -82,7 +82,8 @@ fn exchange(plan: &Plan, compiled: &Compiled<'_>, client: u32, writer: &mut Writ
     let family = if name == "huts" || (name != "intercoms" && machine / 4 % 2 == 1) { Family::V6 } else { Family::V4 };
     let answer = compiled.answer(family, &facts).ok_or("the network has no addresses")?;
     for played in compiled.exchange(&facts, &answer).map_err(|error| error.to_string())?.messages {
-        let mut frame = capture::frame_of(&played, mac).ok_or("a message is longer than a datagram")?;
+        let mut frame = capture::frame_of(played.ends, played.from_client, &played.octets, mac)
+            .ok_or("a message is longer than a datagram")?;
         frame.splice(12..12, [0x81, 0, (vlan >> 8) as u8, vlan as u8]);
         writer.add(&frame)?;
     }
@@ -95,7 +96,8 @@ fn others() -> Vec<Vec<u8>> {
         let end = |text: &str| text.parse::<SocketAddr>().unwrap_or(SocketAddr::from(([10, 64, 4, 9], 443)));
         let ends = Ends::Udp(end(from), end(to));
         let played = Played { name: String::new(), from_client: true, ends, octets: vec![0x40; length] };
-        capture::frame_of(&played, Mac([2, 0, 0x5e, 0, 0x53, 9])).unwrap_or_default()
+        capture::frame_of(played.ends, played.from_client, &played.octets, Mac([2, 0, 0x5e, 0, 0x53, 9]))
+            .unwrap_or_default()
     };
     // As TCP: the protocol's number is all that is looked at.
     let tcp = |mut frame: Vec<u8>| {

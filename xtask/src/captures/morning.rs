@@ -191,7 +191,8 @@ impl Morning<'_> {
     }
 
     fn add(&mut self, vlan: u16, mac: Mac, at: Duration, played: &Played) -> Result<(), String> {
-        let mut frame = capture::frame_of(played, mac).ok_or("a message is longer than a datagram")?;
+        let mut frame = capture::frame_of(played.ends, played.from_client, &played.octets, mac)
+            .ok_or("a message is longer than a datagram")?;
         frame.splice(12..12, [0x81, 0, (vlan >> 8) as u8, vlan as u8]);
         self.frames.push((at, frame));
         Ok(())

@@ -6,9 +6,11 @@ use clap::{Parser, Subcommand, ValueEnum};
 use oplex_io::files::Reach;
 
 mod audit;
+mod lab;
 mod store;
 
 pub(crate) use audit::Audit;
+pub(crate) use lab::{Lab, LabRun};
 pub(crate) use store::{History, Publish, Releases, Revert, Said, Verify};
 
 /// Define, encode, decode, check and publish DHCP options.
@@ -47,6 +49,9 @@ pub(crate) enum Command {
     Verify(Verify),
     /// Hold captured traffic against the RFCs, and against a plan or release
     Audit(Box<Audit>),
+    /// Try a plan or release with stand-in clients before it is published
+    #[command(subcommand)]
+    Lab(Lab),
     /// List the rules, or explain one
     Rules(Rules),
     /// Play the whole job, step by step, on a made-up observatory

@@ -20,6 +20,7 @@ mod diff;
 mod encode;
 mod history;
 mod input;
+mod lab;
 mod lookup;
 mod message;
 mod new;
@@ -50,6 +51,7 @@ pub(crate) fn run(args: Args, out: &mut dyn Write) -> Outcome {
         Command::Revert(args) => revert::run(&args, out),
         Command::Verify(args) => verify::run(&args, out),
         Command::Audit(args) => audit::run(&args, out),
+        Command::Lab(args) => lab::run(&args, out),
         Command::Rules(args) => rules::run(&args, out),
         Command::Tour(args) => tour::run(&args, out),
     }
@@ -114,7 +116,7 @@ fn standard_input() -> Result<Vec<u8>, Failure> {
 }
 
 /// A path for a message, with nothing a terminal would act on.
-fn shown(path: &Path) -> String {
+pub(crate) fn shown(path: &Path) -> String {
     crate::render::clean::line(&path.display().to_string()).into_owned()
 }
 

@@ -7,7 +7,7 @@ use std::path::Path;
 use std::time::{Duration, SystemTime};
 
 use etherparse::{EtherType, Ethernet2Header, IpNumber, Ipv6Header, PacketBuilder};
-use oplex::answer::{Ends, Played};
+use oplex::answer::Ends;
 use oplex::octets::Mac;
 use pcap_file::DataLink;
 use pcap_file::pcapng::blocks::enhanced_packet::EnhancedPacketBlock;
@@ -50,15 +50,15 @@ pub fn frame(source: End, destination: End, message: &[u8]) -> Option<Vec<u8>> {
     Some(frame)
 }
 
-/// A message of a rehearsal as the frame it would travel in; `own` is the client's hardware address.
+/// A message of a rehearsal or a lab as the frame it would travel in; `own` is the client's hardware address.
 #[must_use]
-pub fn frame_of(played: &Played, own: Mac) -> Option<Vec<u8>> {
+pub fn frame_of(ends: Ends, from_client: bool, octets: &[u8], own: Mac) -> Option<Vec<u8>> {
     let own: [u8; 6] = own.into();
-    let relayed = matches!(played.ends, Ends::Udp(from, to) if from.port() == to.port());
+    let relayed = matches!(ends, Ends::Udp(from, to) if from.port() == to.port());
     // The host's own messages come from its own card; a relay agent's from the relay agent's.
     let near = if relayed { RELAY } else { own };
-    let (from, to) = if played.from_client { (near, SERVER) } else { (SERVER, near) };
-    let destination = match played.ends {
+    let (from, to) = if from_client { (near, SERVER) } else { (SERVER, near) };
+    let destination = match ends {
         Ends::Icmp(ends) => ends.destination.into(),
         Ends::Udp(_, destination) => destination.ip(),
     };
@@ -67,9 +67,9 @@ pub fn frame_of(played: &Played, own: Mac) -> Option<Vec<u8>> {
         IpAddr::V6(address) => multicast(address),
     };
     let to = many.unwrap_or(to);
-    match played.ends {
-        Ends::Icmp(ends) => frame_icmpv6((from, ends.source), (to, ends.destination), &played.octets),
-        Ends::Udp(source, destination) => frame((from, source), (to, destination), &played.octets),
+    match ends {
+        Ends::Icmp(ends) => frame_icmpv6((from, ends.source), (to, ends.destination), octets),
+        Ends::Udp(source, destination) => frame((from, source), (to, destination), octets),
     }
 }
 

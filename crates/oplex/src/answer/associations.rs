@@ -2,7 +2,7 @@
 
 use std::net::Ipv6Addr;
 
-use super::{Answer, NoAddress, Timer, Timers};
+use super::{Answer, NoAddress};
 use crate::codebook::Codebook;
 use crate::family::{Address, Net, Protocol};
 use crate::layout::Value;
@@ -39,14 +39,24 @@ pub(crate) enum Inside {
     Status(u64),
 }
 
+/// The times of an association and of what it holds, in seconds. A client that has no wish sends zeros (RFC 8415, sections 21.4
+/// and 21.6).
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub(crate) struct Times {
+    pub(crate) renew: u32,
+    pub(crate) rebind: u32,
+    pub(crate) preferred: u32,
+    pub(crate) valid: u32,
+}
+
 /// One identity association, for addresses or for prefixes (RFC 8415, sections 21.4, 21.6, 21.21 and 21.22): IAID, T1, T2, and an
-/// option with what is assigned. `seconds` says what is made of its times. It is part of every reply, and written as it travels.
-pub(crate) fn association(iaid: u32, times: &Timers<'_>, inside: Inside, seconds: fn(u32) -> u32) -> Vec<u8> {
+/// option with what is assigned. It is part of every reply, and written as it travels.
+pub(crate) fn association(iaid: u32, times: Times, inside: Inside) -> Vec<u8> {
     let mut octets = Vec::with_capacity(48);
-    let time = |timer: &Timer<'_>| seconds(timer.seconds).to_be_bytes();
+    let time = |seconds: u32| seconds.to_be_bytes();
     octets.extend(iaid.to_be_bytes());
-    octets.extend(time(&times.renew));
-    octets.extend(time(&times.rebind));
+    octets.extend(time(times.renew));
+    octets.extend(time(times.rebind));
     let mut option = |code: u16, length: u16| {
         octets.extend(code.to_be_bytes());
         octets.extend(length.to_be_bytes());
@@ -56,13 +66,13 @@ pub(crate) fn association(iaid: u32, times: &Timers<'_>, inside: Inside, seconds
         Inside::Address(address) => {
             option(5, 24);
             octets.extend(address.octets());
-            octets.extend(time(&times.preferred));
-            octets.extend(time(&times.lease));
+            octets.extend(time(times.preferred));
+            octets.extend(time(times.valid));
         }
         Inside::Prefix(net) => {
             option(26, 25);
-            octets.extend(time(&times.preferred));
-            octets.extend(time(&times.lease));
+            octets.extend(time(times.preferred));
+            octets.extend(time(times.valid));
             octets.push(net.length());
             octets.extend(net.address().octets());
         }
@@ -81,10 +91,10 @@ pub(crate) const PREFIXES: u16 = 25;
 
 /// The identity associations for an address and for a prefix, empty as a client sends them first, or with what is assigned.
 pub(super) fn associations(answer: &Answer<'_>, iaid: u32, delegation: bool, filled: Filled) -> Vec<(u16, Vec<u8>)> {
-    let seconds: fn(u32) -> u32 = if filled == Filled::Assigned { |seconds| seconds } else { |_| 0 };
+    let times = if filled == Filled::Assigned { answer.timers.seconds() } else { Times::default() };
     let one = |inside| {
         let inside = if filled == Filled::Empty { Inside::Nothing } else { inside };
-        association(iaid, &answer.timers, inside, seconds)
+        association(iaid, times, inside)
     };
     let address = match &answer.address {
         Err(NoAddress::NotRequested) => None,

@@ -155,13 +155,13 @@ fn nth_prefix(known: &Delegation, others: u32, taken: &[Net<Ipv6Addr>]) -> Optio
 }
 
 /// The modified EUI-64 of a hardware address (RFC 4291, appendix A).
-fn interface_id(mac: Mac) -> u64 {
+pub(crate) fn interface_id(mac: Mac) -> u64 {
     let Mac([a, b, c, d, e, f]) = mac;
     u64::from_be_bytes([a ^ 2, b, c, 0xff, 0xfe, d, e, f])
 }
 
 /// The link-local address of a host with this hardware address.
-pub(super) fn link_local(mac: Mac) -> Ipv6Addr {
+pub(crate) fn link_local(mac: Mac) -> Ipv6Addr {
     Ipv6Addr::from(0xfe80u128 << 112 | u128::from(interface_id(mac)))
 }
 
@@ -175,7 +175,7 @@ fn formed_of(said: &Advertisement<'_>) -> impl Iterator<Item = Net<Ipv6Addr>> {
 }
 
 /// The link-local address of a host. Of one that is known by its DUID alone it is made up.
-pub(super) fn host_link_local(facts: &ClientFacts) -> Ipv6Addr {
+pub(crate) fn host_link_local(facts: &ClientFacts) -> Ipv6Addr {
     match (facts.own_mac(), facts.own_duid()) {
         (Some(mac), _) => link_local(mac),
         (None, Some(duid)) => {

@@ -6,7 +6,7 @@ mod chosen;
 mod client;
 pub(crate) mod exchange;
 mod fleets;
-mod host;
+pub(crate) mod host;
 mod largest;
 pub(crate) mod lease;
 mod messages;

@@ -1,5 +1,6 @@
 //! The times that go with what is leased.
 
+use super::associations;
 use super::chosen::Chosen;
 use crate::compiled::{Computed, Layer, LayerRef, Origin, Time};
 use crate::family::{Family, Protocol};
@@ -63,6 +64,13 @@ pub(super) fn timers<'a>(family: Family, layers: &[&Layer<'a>], sent: &[Chosen<'
 }
 
 impl<'a> Timers<'a> {
+    /// What stands in an association.
+    pub(crate) fn seconds(&self) -> associations::Times {
+        let [renew, rebind, preferred, valid] =
+            [self.renew, self.rebind, self.preferred, self.lease].map(|timer| timer.seconds);
+        associations::Times { renew, rebind, preferred, valid }
+    }
+
     /// The options of DHCPv4 that say them; a time that no layer sets is its network's.
     pub(super) fn computed(&self, network: LayerRef<'a>) -> impl Iterator<Item = Computed<'a>> {
         [(51, self.lease), (58, self.renew), (59, self.rebind)].into_iter().map(move |(code, timer)| {

@@ -121,7 +121,7 @@ impl<'a> Play<'a> {
         composer: &'c mut Composer,
     ) -> Result<Composed<'c>, ComposeError> {
         let reply = message_type.is_reply() == Some(true);
-        let asked = if reply { Vec::new() } else { self.requested() };
+        let asked = if reply { Vec::new() } else { of_client(self.facts) };
         let (server, address) = (self.server.octets(), self.address.octets());
         let mut options: Vec<(u16, &[u8])> = if reply {
             self.sent(message_type)
@@ -155,19 +155,6 @@ impl<'a> Play<'a> {
         composer.compose(&draft)
     }
 
-    /// What a client sends besides what only one message has.
-    fn requested(&self) -> Vec<(u16, Cow<'a, [u8]>)> {
-        let own = self.facts.sends.v4.iter().filter(|(code, _)| *code != 82);
-        let mut options: Vec<(u16, Cow<'a, [u8]>)> = own.map(|(code, octets)| (*code, octets.into())).collect();
-        if self.facts.sent(Family::V4, 93).is_some() {
-            options.extend(booting(self.facts).map(|(code, octets)| (code, octets.into())));
-        }
-        let wants = self.facts.wants.v4.clone().filter(|wants| !wants.is_empty());
-        options.extend(wants.map(|wants| (55, octets(Protocol::V4, 55, &wants.into()).into())));
-        options.extend(self.facts.max_size.map(|size| (57, octets(Protocol::V4, 57, &size.into()).into())));
-        options
-    }
-
     /// What the server sends: what there is for the client and it requests, and the client's identifier (RFC 6842).
     fn sent(&self, message_type: MessageType) -> Vec<(u16, &'a [u8])> {
         let stands = |code| stands_in(self.codebook, Protocol::V4, code, MessageType::ACK.0, message_type.0);
@@ -194,6 +181,19 @@ impl<'a> Play<'a> {
             (None, true) => Ends::Udp(server, at(self.address, 68)),
         }
     }
+}
+
+/// What a client sends besides what only one message has.
+pub(crate) fn of_client(facts: &ClientFacts) -> Vec<(u16, Cow<'_, [u8]>)> {
+    let own = facts.sends.v4.iter().filter(|(code, _)| *code != 82);
+    let mut options: Vec<(u16, Cow<'_, [u8]>)> = own.map(|(code, octets)| (*code, octets.into())).collect();
+    if facts.sent(Family::V4, 93).is_some() {
+        options.extend(booting(facts).map(|(code, octets)| (code, octets.into())));
+    }
+    let wants = facts.wants.v4.clone().filter(|wants| !wants.is_empty());
+    options.extend(wants.map(|wants| (55, octets(Protocol::V4, 55, &wants.into()).into())));
+    options.extend(facts.max_size.map(|size| (57, octets(Protocol::V4, 57, &size.into()).into())));
+    options
 }
 
 /// What boot clients send beside their architecture, where it is not described: their network interface (94), of the kind

@@ -15,14 +15,14 @@ use crate::packet::{ComposeError, Composer, ra};
 use crate::plan::ClientFacts;
 
 /// All relay agents and servers on the link, and all servers of the site (RFC 8415, section 7.1).
-const ALL_SERVERS: Ipv6Addr = Ipv6Addr::new(0xff02, 0, 0, 0, 0, 0, 1, 2);
-const ALL_SERVERS_OF_SITE: Ipv6Addr = Ipv6Addr::new(0xff05, 0, 0, 0, 0, 0, 1, 3);
+pub(crate) const ALL_SERVERS: Ipv6Addr = Ipv6Addr::new(0xff02, 0, 0, 0, 0, 0, 1, 2);
+pub(crate) const ALL_SERVERS_OF_SITE: Ipv6Addr = Ipv6Addr::new(0xff05, 0, 0, 0, 0, 0, 1, 3);
 
 /// Where routers advertise from by default.
 pub(crate) const ROUTER: Ipv6Addr = Ipv6Addr::new(0xfe80, 0, 0, 0, 0, 0, 0, 1);
 
 /// What relay agents put beside a client's message: the interface and the remote identifier.
-const RELAYED: [u16; 2] = [18, 37];
+pub(crate) const RELAYED: [u16; 2] = [18, 37];
 
 /// Who a server is by default: a DUID of the enterprise number of examples (RFC 8415, section 11.3; RFC 5612).
 pub(crate) const SERVER: [u8; 7] = [0, 2, 0, 0, 0x7e, 0xd9, 0];
@@ -92,10 +92,13 @@ pub(super) fn replies(
 /// What clients request by themselves: SOL_MAX_RT (82), or of settings alone the time until they ask again and INF_MAX_RT (32, 83)
 /// (RFC 8415, section 21.7).
 fn own_requests(answer: &Answer<'_>, facts: &ClientFacts) -> &'static [u16] {
-    match answer.host.as_ref().map(|host| host.mode) {
-        Some(HostMode::Stateless) if !facts.delegation => &[32, 83],
-        _ => &[82],
-    }
+    let mode = answer.host.as_ref().map(|host| host.mode);
+    requested_by_all(mode == Some(HostMode::Stateless) && !facts.delegation)
+}
+
+/// The same of an exchange about settings `alone`, or about addresses and prefixes.
+pub(crate) fn requested_by_all(alone: bool) -> &'static [u16] {
+    if alone { &[32, 83] } else { &[82] }
 }
 
 /// Whether an option may stand in an exchange, which is about settings `alone` or about addresses and prefixes: the time until
@@ -114,6 +117,12 @@ pub(super) fn codes(facts: &ClientFacts, answer: &Answer<'_>) -> Vec<u16> {
     let alone = leased.is_none() && delegated.is_none();
     let sent = answer.payloads.iter().map(|sent| sent.code).filter(requests).filter(|code| fits_exchange(*code, alone));
     identity.chain(leased).chain(delegated).chain(sent).collect()
+}
+
+/// What tells a client's identity associations apart: as long as it has one of a kind, the end of its hardware address.
+pub(crate) fn iaid(facts: &ClientFacts) -> u32 {
+    let Mac([.., a, b, c]) = facts.own_mac().unwrap_or_default();
+    u32::from_be_bytes([0, a, b, c])
 }
 
 struct Play<'a> {
@@ -139,10 +148,8 @@ impl Play<'_> {
         first.wrapping_add(self.exchanges.saturating_sub(1).wrapping_mul(0x0123_4567)) & 0x00ff_ffff
     }
 
-    /// What tells its identity associations apart: as long as it has one of a kind, the end of its hardware address.
     fn iaid(&self) -> u32 {
-        let Mac([.., a, b, c]) = self.facts.own_mac().unwrap_or_default();
-        u32::from_be_bytes([0, a, b, c])
+        iaid(self.facts)
     }
 
     /// What the host solicits from its router, and what that advertises, if the plan says so.

@@ -148,6 +148,11 @@ impl<'c> Against<'c> {
         let compiled = self.compiled;
         let ingress = Ingress::on(&compiled.networks[network].name);
         let mut witness = Witness::of(reply.own);
+        let refuses = witness.with_all_free().is_some_and(|mut free| {
+            let octets = self.server.answer(request, &ingress, &mut free).map(|planned| planned.octets);
+            let planned = octets.and_then(|octets| AnyMessage::read(reply.own.protocol(), octets).ok());
+            planned.and_then(Read::of).is_some_and(|planned| refuses(planned.own))
+        });
         let Some(planned) = self.server.answer(request, &ingress, &mut witness) else { return Default::default() };
         let Ok(planned) = AnyMessage::read(reply.own.protocol(), planned.octets) else {
             return Default::default();
@@ -179,7 +184,7 @@ impl<'c> Against<'c> {
             let finding = finding.unwrap_or_else(|| of_difference(&compiled.codebook, reply.own, &difference));
             found.push((finding, difference.seen, difference.planned));
         }
-        let refuses = leases.1.iter().any(|one| one.status.is_some_and(|status| status != 0));
+        let refuses = refuses || (witness.with_all_free().is_none() && self::refuses(planned.own));
         self.point(&mut found, request, network, reply.own.protocol());
         (found, refuses)
     }
@@ -256,6 +261,12 @@ impl<'c> Against<'c> {
         let Some(planned) = planned else { return (Some(network), Vec::new()) };
         (Some(network), not_as_planned(&self.compiled.codebook, planned, message))
     }
+}
+
+/// Whether a reply refuses an association something.
+fn refuses(reply: AnyMessage<'_>) -> bool {
+    let AnyMessage::V6(message) = reply else { return false };
+    asked(message).iter().any(|one| one.status.is_some_and(|status| status != 0))
 }
 
 /// What in an advertisement is not as planned.

@@ -113,7 +113,7 @@ pub struct AdvertisedPrefix {
 
 impl AdvertisedPrefix {
     /// Reads the payload of an option: length, flags, two lifetimes, four octets without meaning, the prefix.
-    fn read(octets: &[u8]) -> Option<Self> {
+    pub(crate) fn read(octets: &[u8]) -> Option<Self> {
         let (&[length, flags], rest) = octets.split_first_chunk()?;
         let number = |at: usize| Some(u32::from_be_bytes(rest.get(at..at + 4)?.try_into().ok()?));
         let address: [u8; 16] = rest.get(12..28)?.try_into().ok()?;

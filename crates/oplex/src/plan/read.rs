@@ -372,7 +372,7 @@ impl<'s> PlanReader<'s> {
     }
 
     /// A duration as text, or a number of seconds.
-    pub(super) fn duration(&mut self, table: &Table<'s>, key: &str) -> Option<(u32, Spot)> {
+    pub(crate) fn duration(&mut self, table: &Table<'s>, key: &str) -> Option<(u32, Spot)> {
         let node = table.get(key)?;
         if node.get_ref().is_integer() {
             let (seconds, spot) = self.reader.number(table, key, (u32::MAX - 1).into())?;

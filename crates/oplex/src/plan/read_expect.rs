@@ -109,7 +109,7 @@ impl<'s> PlanReader<'s> {
                 self.reader.wrong_kind(spot.span, why);
             }
         }
-        facts.wants.v4 = table.get("wants").map(|node| self.codes(node, "wants"));
+        facts.wants.v4 = table.get("wants").map(|node| self.codes(node, "wants", Protocol::V4));
         facts.max_size = self.reader.number(table, "max-size", u16::MAX.into()).map(|(size, _)| size as u16);
         facts.leased = self.reader.number(table, "leased", u32::MAX.into()).map_or(0, |(leased, _)| leased as u32);
         Some(facts)

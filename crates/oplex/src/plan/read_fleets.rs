@@ -56,7 +56,7 @@ impl<'s> PlanReader<'s> {
                 None
             }
         };
-        let requests = table.get("requests").map(|node| self.codes(node, "requests"));
+        let requests = table.get("requests").map(|node| self.codes(node, "requests", Protocol::V4));
         let mut on = Vec::new();
         let places = table.get("on").and_then(|node| self.reader.table(node, "on"));
         for (network, node) in places.into_iter().flatten() {
@@ -173,7 +173,8 @@ impl<'s> PlanReader<'s> {
     }
 
     /// Codes and names of options.
-    pub(crate) fn codes(&mut self, node: &Node<'s>, key: &str) -> Vec<u16> {
+    pub(crate) fn codes(&mut self, node: &Node<'s>, key: &str, protocol: Protocol) -> Vec<u16> {
+        let most = if protocol == Protocol::V4 { u8::MAX.into() } else { i128::from(u16::MAX) };
         let InputKind::List(items) = self.reader.written(node).kind else {
             self.reader.wrong_kind(node.span(), format!("`{key}` is a list of codes and names of options"));
             return Vec::new();
@@ -181,12 +182,15 @@ impl<'s> PlanReader<'s> {
         let mut codes = Vec::new();
         for item in items {
             match item.kind {
-                InputKind::Integer(code @ 0..=255) => codes.push(code as u16),
+                InputKind::Integer(code) if (0..=most).contains(&code) => codes.push(code as u16),
                 InputKind::Text { text, .. } => {
                     let spot = self.reader.spot(item.span);
-                    codes.extend(self.option(&text, Protocol::V4, &spot).map(|definition| definition.code));
+                    codes.extend(self.option(&text, protocol, &spot).map(|definition| definition.code));
                 }
-                _ => self.reader.wrong_kind(item.span, "a requested option is a code up to 255, or a name"),
+                _ => {
+                    let message = format!("a requested option is a code up to {most}, or a name");
+                    self.reader.wrong_kind(item.span, message);
+                }
             }
         }
         codes

@@ -102,6 +102,12 @@ impl Range {
 }
 
 impl Choices<'_> {
+    /// What is reserved for the client.
+    #[must_use]
+    pub fn reserved(&self) -> Option<Leased> {
+        self.reserved
+    }
+
     /// What is reserved for the client, or else what it had or would like.
     pub fn preferred(&self) -> impl Iterator<Item = Leased> {
         self.reserved.into_iter().chain(self.wanted.filter(|_| self.reserved.is_none()))

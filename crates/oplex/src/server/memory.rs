@@ -10,8 +10,14 @@ const OFFERED: u64 = 60;
 /// How long nobody is leased what somebody declined, in seconds.
 const DECLINED: u64 = 3600;
 
-/// Leases in memory. It has no clock: its owner says what time it is. What has ended is kept until somebody else needs it, so it
-/// grows with the clients that there have been.
+/// As many leases and offers of one network are kept at least, before those that have ended are forgotten.
+const FEW: usize = 1024;
+
+/// As many leases and offers of one network there may be at most.
+const MOST: usize = 1 << 20;
+
+/// Leases in memory. It has no clock: its owner says what time it is. What has ended is kept until somebody else needs it or there
+/// is too much of it. Of one network there are about a million leases at most; whoever comes after that is leased nothing.
 ///
 /// ```
 /// use oplex::server::InMemory;
@@ -35,6 +41,8 @@ struct OfNetwork {
     by_lease: BTreeMap<Leased, Held>,
     /// Of a range that begins so: before this place all was taken when it was last looked for.
     taken_to: HashMap<Leased, u128>,
+    /// How many there were when those that had ended were last forgotten.
+    swept: usize,
 }
 
 #[derive(Debug, Clone)]
@@ -88,6 +96,23 @@ impl InMemory {
 }
 
 impl OfNetwork {
+    /// Makes room for one more: forgets what has ended when there is twice as much as the last time. `false` where there is none.
+    fn has_room(&mut self, now: u64) -> bool {
+        if self.by_lease.len() >= (2 * self.swept).clamp(FEW, MOST) {
+            let Self { by_lease, by_holder, .. } = self;
+            by_lease.retain(|_, held| {
+                let live = held.until > now;
+                if let Some(by) = held.by.as_ref().filter(|_| !live) {
+                    by_holder.remove(by);
+                }
+                live
+            });
+            self.swept = self.by_lease.len();
+            self.taken_to.clear();
+        }
+        self.by_lease.len() < MOST
+    }
+
     fn is_free(&self, leased: Leased, holder: &[u8], now: u64) -> bool {
         self.by_lease.get(&leased).is_none_or(|held| held.by.as_deref() == Some(holder) || held.until <= now)
     }
@@ -136,6 +161,9 @@ impl Leases for InMemory {
 
     fn offer(&mut self, holder: &Holder<'_>, choices: &mut Choices<'_>) -> Option<Leased> {
         let (network, key, now) = self.of(holder);
+        if !network.has_room(now) && !network.by_holder.contains_key(key) {
+            return None;
+        }
         let mut found = choices.preferred().find(|leased| network.is_free(*leased, key, now));
         while found.is_none() {
             found = network.first_free(choices.range()?, key, now);
@@ -146,7 +174,7 @@ impl Leases for InMemory {
 
     fn bind(&mut self, holder: &Holder<'_>, leased: Leased, seconds: u32) -> bool {
         let (network, key, now) = self.of(holder);
-        let free = network.is_free(leased, key, now);
+        let free = network.is_free(leased, key, now) && (network.has_room(now) || network.by_holder.contains_key(key));
         if free {
             let until = if seconds == u32::MAX { u64::MAX } else { now + u64::from(seconds) };
             network.keep(leased, key, |_| until);

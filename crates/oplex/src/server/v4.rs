@@ -45,12 +45,15 @@ impl<'c> Server<'c> {
     ) -> Option<Reply<'_>> {
         let message = Message::read(request).ok()?;
         let (header, kind) = (message.header(), message.message_type()?);
-        if header.op != 1 {
+        // What says of its hardware address what cannot be is none of a client: a reply would repeat it.
+        if header.op != 1 || header.other_hlen().is_some() {
             return None;
         }
         let any = AnyMessage::V4(message);
         let network = self.network(any, ingress)?;
-        let facts = ClientFacts { network, ..ClientFacts::from_message(any) };
+        let mut facts = ClientFacts { network, ..ClientFacts::from_message(any) };
+        // What is too short to be an identifier is none, and is not repeated (RFC 2132, section 9.14).
+        facts.sends.v4.retain(|(code, octets)| *code != 61 || octets.len() >= 2);
         let known = self.compiled.known(Family::V4, &facts, false)?;
         let asked = Asked { kind, header, requested: one_address(message, 50), server: one_address(message, 54) };
         let hardware = [&[header.htype], header.hardware()].concat();

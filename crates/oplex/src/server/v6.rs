@@ -9,6 +9,7 @@ use crate::answer::associations::{Inside, NO_ADDRESS, NO_PREFIX, PREFIXES, assoc
 use crate::answer::exchange::stands_in;
 use crate::answer::v6::{SERVER, fits_exchange};
 use crate::family::{Family, Protocol};
+use crate::octets::Duid;
 use crate::packet::v6::{Draft, Header, Message, MessageType, RELAY_MESSAGE, Relay};
 use crate::packet::{AnyMessage, Message as _};
 use crate::plan::ClientFacts;
@@ -51,7 +52,12 @@ impl<'c> Server<'c> {
     fn is_for_this(&self, message: Message<'_>) -> Option<MessageType> {
         let server = message.option(SERVER_ID).map(|option| option.joined());
         let own = server.as_deref() == Some(self.own_duid());
-        let client = message.option(CLIENT).is_some();
+        // Whoever says of itself what is no DUID is not known, and a reply would repeat it (RFC 8415, section 11.1).
+        let client = message.option(CLIENT).map(|option| Duid::new(&option.joined()).is_some());
+        if client == Some(false) {
+            return None;
+        }
+        let client = client.is_some();
         let kind = message.message_type();
         match kind {
             MessageType::SOLICIT if client && server.is_none() => {
@@ -127,7 +133,7 @@ impl<'c> Server<'c> {
         options.extend((!duid.is_empty()).then(|| (CLIENT, duid.clone())));
         options.push((SERVER_ID, own));
         options.extend(
-            given.iter().map(|(one, inside)| (one.code, association(one.iaid, &answer.timers, *inside, |time| time))),
+            given.iter().map(|(one, inside)| (one.code, association(one.iaid, answer.timers.seconds(), *inside))),
         );
         options.extend(status.map(|status| (13, (status as u16).to_be_bytes().to_vec())));
         options.extend((asked_by == MessageType::SOLICIT && kind == MessageType::REPLY).then(|| (14, Vec::new())));

@@ -65,7 +65,7 @@ pub(super) fn message<'s>(
         sname: &sname,
         file: &file_name,
         options: &given,
-        requested: &table.get("requests").map(|node| reader.codes(node, "requests")).unwrap_or_default(),
+        requested: &table.get("requests").map(|node| reader.codes(node, "requests", Protocol::V4)).unwrap_or_default(),
         limit: limit(&mut reader.reader, table),
         joins: reader.reader.flag(table, "joins"),
         smallest,

@@ -18,6 +18,7 @@ mod faults;
 mod generate;
 mod hosts;
 mod keys;
+mod lab;
 mod large_plans;
 mod layers;
 mod layouts;

@@ -17,7 +17,7 @@ fn read(text: &str) -> Loaded {
     Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into()))
 }
 
-fn demo() -> Loaded {
+pub(crate) fn demo() -> Loaded {
     let read = |path: &str| std::fs::read_to_string(format!("{}/../../demo/{path}", env!("CARGO_MANIFEST_DIR")));
     Plan::read("plan.toml", &read("plan.toml").unwrap(), &mut |path| Ok(read(path)?))
 }

@@ -2,7 +2,7 @@
 
 mod codes;
 mod expectations;
-mod page;
+pub(super) mod page;
 mod subject;
 
 use std::io::{Read, Write};

@@ -82,21 +82,7 @@ impl Page<'_> {
             let (name, why) = (clean::line(&self.names[*file]), clean::line(&damage.why));
             writeln!(out, "\n{} {name}, octet {}: {why}", in_style(BAD, "damaged"), damage.offset)?;
         }
-        // What nobody sends is one line, however many options that are.
-        let kinds: Vec<&Kind> = self.summary.kinds.iter().filter(|kind| kind.rule.name != NEVER_SENT).collect();
-        if kinds.is_empty() {
-            return Ok(());
-        }
-        writeln!(out, "\n{}", in_style(DIM, format!("{:<8} {:>5}  {:>7}  what is wrong", "", "times", "frame")))?;
-        for kind in kinds {
-            let severity = in_severity(kind.severity, format!("{:<8}", kind.severity.to_string()));
-            let option = kind.option.as_ref().map(|option| format!("{option} ")).unwrap_or_default();
-            let rule = in_style(DIM, kind.rule.name);
-            let frame = self.frame(kind.frame);
-            let (count, message) = (kind.count, clean::line(&kind.message));
-            writeln!(out, "{severity} {count:>5}  {frame:>7}  {option}{message}  {rule}")?;
-        }
-        Ok(())
+        kinds(out, self.summary, |frame| self.frame(frame))
     }
 
     /// A frame, with its file where there are several.
@@ -180,11 +166,32 @@ impl Page<'_> {
     }
 }
 
+/// What is wrong, a line for each kind of it. What nobody sends is left out: it is one line, however many options that are.
+pub(in crate::commands) fn kinds(
+    out: &mut dyn Write,
+    summary: &Summary,
+    frame: impl Fn(oplex::audit::Frame) -> String,
+) -> io::Result<()> {
+    let kinds: Vec<&Kind> = summary.kinds.iter().filter(|kind| kind.rule.name != NEVER_SENT).collect();
+    if kinds.is_empty() {
+        return Ok(());
+    }
+    writeln!(out, "\n{}", in_style(DIM, format!("{:<8} {:>5}  {:>7}  what is wrong", "", "times", "frame")))?;
+    for kind in kinds {
+        let severity = in_severity(kind.severity, format!("{:<8}", kind.severity.to_string()));
+        let option = kind.option.as_ref().map(|option| format!("{option} ")).unwrap_or_default();
+        let rule = in_style(DIM, kind.rule.name);
+        let (count, message, frame) = (kind.count, clean::line(&kind.message), frame(kind.frame));
+        writeln!(out, "{severity} {count:>5}  {frame:>7}  {option}{message}  {rule}")?;
+    }
+    Ok(())
+}
+
 fn protocol_name(protocol: Protocol) -> &'static str {
     if protocol == Protocol::V4 { "DHCPv4" } else { "DHCPv6" }
 }
 
-fn plural(count: u64, what: &str) -> String {
+pub(in crate::commands) fn plural(count: u64, what: &str) -> String {
     if count == 1 { format!("1 {what}") } else { format!("{count} {what}s") }
 }
 

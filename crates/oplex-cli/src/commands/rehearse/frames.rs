@@ -17,7 +17,10 @@ pub(super) fn write<'m>(
     messages: impl Iterator<Item = &'m Played>,
 ) -> Result<(), Failure> {
     let own = client.own_mac().unwrap_or_default();
-    let Some(frames) = messages.map(|played| capture::frame_of(played, own)).collect::<Option<Vec<_>>>() else {
+    let Some(frames) = messages
+        .map(|played| capture::frame_of(played.ends, played.from_client, &played.octets, own))
+        .collect::<Option<Vec<_>>>()
+    else {
         return because("a message is longer than a datagram");
     };
     crate::exit::leave_nothing_half_written();

@@ -69,19 +69,11 @@ check! { Message(hardware_address_length_wrong),
 
 fn hardware_address_length_wrong(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((_, header)) = context.v4() else { return };
+    let Some((wanted, rfc)) = header.other_hlen() else { return };
     let &Header { htype, hlen, .. } = header;
-    let (wanted, rfc) = match htype {
-        1 => (6, "RFC 2131, section 2"),
-        24 => (0, "RFC 2855, section 3"),
-        32 => (0, "RFC 4390, section 2.1"),
-        _ if hlen > 16 => (16, "RFC 2131, section 2"),
-        _ => return,
-    };
-    if hlen != wanted {
-        let finding = HARDWARE_ADDRESS_LENGTH_WRONG.finding(format!("hlen is {hlen}, but hardware type is {htype}"));
-        let at_most = if matches!(htype, 1 | 24 | 32) { "" } else { " at most" };
-        findings.push(finding.by(rfc).on(HLEN..HLEN + 1).advice(format!("{wanted}{at_most}")));
-    }
+    let finding = HARDWARE_ADDRESS_LENGTH_WRONG.finding(format!("hlen is {hlen}, but hardware type is {htype}"));
+    let at_most = if matches!(htype, 1 | 24 | 32) { "" } else { " at most" };
+    findings.push(finding.by(rfc).on(HLEN..HLEN + 1).advice(format!("{wanted}{at_most}")));
 }
 
 check! { Message(hardware_address_padding_not_zero),

@@ -71,6 +71,17 @@ impl Header {
         &self.chaddr[..usize::from(self.hlen).min(16)]
     }
 
+    /// How many octets the hardware address must have by its type, and the RFC that says so, where that is not the number it has.
+    pub(crate) fn other_hlen(&self) -> Option<(u8, &'static str)> {
+        let (wanted, rfc) = match self.htype {
+            1 => (6, "RFC 2131, section 2"),
+            24 => (0, "RFC 2855, section 3"),
+            32 => (0, "RFC 4390, section 2.1"),
+            _ => (self.hlen.min(16), "RFC 2131, section 2"),
+        };
+        (self.hlen != wanted).then_some((wanted, rfc))
+    }
+
     pub(super) fn read(octets: &[u8; HEADER]) -> Self {
         let short = |at: usize| u16::from_be_bytes([octets[at], octets[at + 1]]);
         let long = |at: usize| [octets[at], octets[at + 1], octets[at + 2], octets[at + 3]];

@@ -1,0 +1,290 @@
+//! The lab: stand-in clients and a server, in simulated time.
+
+use std::time::Duration;
+
+use oplex::audit::{Audit, Policy, Summary};
+use oplex::check;
+use oplex::compiled::Compiled;
+use oplex::finding::{Finding, Severity};
+use oplex::lab::{Clients, End, Event, Faults, Kind, Lab, Population, Report, Stock, Tally};
+use oplex::packet::AnyMessage;
+use oplex::plan::Plan;
+use proptest::prelude::*;
+
+use crate::servers::demo;
+
+const DAY: u64 = 86_400;
+
+fn plan(text: &str) -> Plan {
+    Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into())).plan.expect("it is TOML")
+}
+
+/// What came of a lab: what is counted, what its audit says, and all packets as one text.
+fn played(compiled: &Compiled<'_>, mut lab: Lab<'_>, until: Duration) -> (Tally, Summary, Vec<(Duration, Vec<u8>)>) {
+    let mut audit = Audit::against(compiled, Policy::default());
+    let (mut number, mut packets) = (0, Vec::new());
+    lab.run(until, &mut |report| {
+        let Report::Packet(heard) = report else { return };
+        number += 1;
+        let seen = heard.seen(Duration::from_secs(1_793_599_200), number);
+        let found = seen.findings(&compiled.codebook);
+        audit.add(&seen, found);
+        packets.push((heard.at, heard.packet.octets.clone()));
+    });
+    (lab.tally(), audit.finish(), packets)
+}
+
+/// The demo's networks for three days: everybody has what they need, nothing is leased twice, and the audit of what was said finds
+/// nothing wrong.
+#[test]
+fn the_demo_lives_for_three_days() {
+    let demo = demo().plan.unwrap();
+    let compiled = Compiled::of(&demo);
+    let population = Population::of(&compiled, 4);
+    assert_eq!(population.unmatched, Vec::<String>::new());
+    let time = Duration::from_secs(3 * DAY);
+    let run = |seed| played(&compiled, Lab::new(&compiled, population.clone(), Faults::default(), seed), time);
+    let (tally, summary, packets) = run(1);
+    for group in &tally.groups {
+        assert_eq!(group.content, group.clients, "{group:?}");
+        assert!(group.leased + group.settings > 0, "{group:?}");
+        assert_eq!((group.refused, group.unanswered), (0, 0), "{group:?}");
+    }
+    assert_eq!(tally.twice, []);
+    assert_eq!((summary.count(Severity::Error), summary.count(Severity::Warning)), (0, 0), "{:?}", summary.kinds);
+    // The same by the same chance, and another run by another.
+    let (again, _, same) = run(1);
+    assert_eq!((again, same == packets), (tally, true));
+    assert!(run(2).2 != packets);
+}
+
+#[test]
+fn what_runs_out_is_said_with_its_time() {
+    let text = "server = \"10.64.0.67\"\nlease = \"1h\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\n\
+                pool = \"10.64.4.20-10.64.4.24\"\nprefix = \"2001:db8:64:4::/64\"\ndelegate = [\"2001:db8:6400::/62 as /64\"]\n\
+                advertise = { managed = true }\nsend.v4 = { router = \"10.64.4.1\" }\n\
+                [fleet.phones]\nmatch = { vendor-class = \"Tern *\" }\n[fleet.phones.on.desk]\npool = \"10.64.4.24\"\n";
+    let plan = plan(text);
+    let compiled = Compiled::of(&plan);
+    let clients = "[[clients]]\nnetwork = \"desk\"\nkind = \"careless\"\ncount = 5\nfamilies = [\"v4\"]\n\
+                   [[clients]]\nnetwork = \"desk\"\nkind = \"phone\"\ncount = 2\nstarts = \"10m\"\nvendor-class = \"Tern D2\"\n\
+                   [[clients]]\nnetwork = \"desk\"\nkind = \"router\"\ncount = 5\n";
+    let population = Clients::read(&compiled, "clients.toml", clients).population.expect("nothing is wrong");
+    let (tally, ..) =
+        played(&compiled, Lab::new(&compiled, population, Faults::default(), 7), Duration::from_secs(1800));
+    let content: Vec<_> = tally.groups.iter().map(|group| (group.content, group.clients)).collect();
+    // One of the careless machines, one of the phones and one of the routers are too many.
+    assert_eq!(content, [(4, 5), (1, 2), (4, 5)]);
+    let mut pools =
+        tally.pools.iter().map(|pool| (pool.stock, pool.fleet.as_deref(), pool.size, pool.peak, pool.empty));
+    let phones = pools.find(|(_, fleet, ..)| fleet.is_some()).unwrap();
+    assert_eq!((phones.1, phones.2, phones.3), (Some("phones"), 1, 1));
+    let first = phones.4.expect("it ran out").1;
+    // Nobody answers for two minutes.
+    assert!((600..900).contains(&first.as_secs()), "{first:?}");
+    let prefixes = tally.pools.iter().find(|pool| pool.stock == Stock::Prefixes).unwrap();
+    assert_eq!((prefixes.size, prefixes.peak, prefixes.empty.is_some()), (4, 4, true));
+}
+
+/// What becomes of each kind that ships, on a network that has everything, in its first day.
+#[test]
+fn each_kind_behaves_as_it_says() {
+    let text = "server = \"10.64.0.67\"\nlease = \"6h\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\n\
+                pool = [\"10.64.4.20-10.64.4.90\", \"2001:db8:64:4::20-2001:db8:64:4::90\"]\nprefix = \"2001:db8:64:4::/64\"\n\
+                delegate = [\"2001:db8:6400::/48 as /56\"]\nadvertise = { managed = true, other = true }\n\
+                send.v4 = { router = \"10.64.4.1\" }\nsend.v6 = { dns-servers = \"2001:db8:64::53\" }\n";
+    let plan = plan(text);
+    let compiled = Compiled::of(&plan);
+    // Leased, extended, released, expired, settings alone.
+    let expected = [
+        ("desktop", (2, 4, 0, 0, 0)),
+        ("phone", (1, 7, 0, 0, 0)),
+        ("uefi-boot", (2, 0, 2, 0, 0)),
+        ("bios-boot", (1, 0, 0, 0, 0)),
+        ("router", (2, 14, 0, 0, 0)),
+        ("stateless", (0, 0, 0, 0, 1)),
+        ("sensor", (2, 14, 0, 0, 0)),
+        ("careless", (8, 0, 0, 6, 0)),
+    ];
+    for (kind, wanted) in expected {
+        let clients = format!("[[clients]]\nnetwork = \"desk\"\nkind = \"{kind}\"\n");
+        let population = Clients::read(&compiled, "clients.toml", &clients).population.expect("nothing is wrong");
+        let lab = Lab::new(&compiled, population, Faults::default(), 3);
+        let (tally, summary, _) = played(&compiled, lab, Duration::from_secs(DAY - 600));
+        let group = &tally.groups[0];
+        let seen = (group.leased, group.renewed, group.released, group.expired, group.settings);
+        assert_eq!(seen, wanted, "{kind}");
+        assert_eq!(summary.count(Severity::Error) + summary.count(Severity::Warning), 0, "{kind}: {:?}", summary.kinds);
+    }
+    let shipped: Vec<&str> = Kind::shipped().iter().map(|kind| &*kind.name).collect();
+    assert!(expected.iter().all(|(kind, _)| shipped.contains(kind)), "{shipped:?}");
+    assert_eq!(shipped.len(), expected.len() + 1, "all but the hostile one: {shipped:?}");
+}
+
+/// Without anything extended a lease ends with its time, counted from when it was asked for, and not a second later.
+#[test]
+fn leases_end_in_time() {
+    let text = "server = \"10.64.0.67\"\nlease = \"6h\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\n\
+                pool = [\"10.64.4.20-10.64.4.90\", \"2001:db8:64:4::20-2001:db8:64:4::90\"]\nprefix = \"2001:db8:64:4::/64\"\n\
+                advertise = { managed = true }\n";
+    let plan = plan(text);
+    let compiled = Compiled::of(&plan);
+    let clients = "[[clients]]\nnetwork = \"desk\"\nkind = \"careless\"\n";
+    let population = Clients::read(&compiled, "clients.toml", clients).population.expect("nothing is wrong");
+    let mut lab = Lab::new(&compiled, population, Faults::default(), 3);
+    let mut ends = std::collections::HashMap::new();
+    let mut ended = 0;
+    lab.run(Duration::from_secs(2 * DAY), &mut |report| match report {
+        Report::Event(at, _, Event::Leased { leased, seconds }) => {
+            assert_eq!(*seconds, 6 * 3600);
+            ends.insert(*leased, at + Duration::from_secs(6 * 3600));
+        }
+        Report::Event(at, _, Event::Ended { leased, why: End::Expired }) => {
+            let early = ends.remove(leased).expect("it was leased").saturating_sub(at);
+            assert!(early > Duration::ZERO && early <= Duration::from_secs(1), "{leased}: {early:?}");
+            ended += 1;
+        }
+        _ => {}
+    });
+    assert_eq!(ended, 15);
+}
+
+/// What servers say, by the rules for what is about to be sent.
+fn replies_are_right(found: &[Finding]) -> Result<(), TestCaseError> {
+    // What relay agents say of themselves is returned as it came (RFC 3046, section 2.2).
+    let returned = |finding: &Finding| finding.option.as_ref().is_some_and(|option| option.starts_with("v4:82"));
+    let wrong = found.iter().filter(|finding| finding.severity == Severity::Error && !returned(finding));
+    let wrong: Vec<&Finding> = wrong.collect();
+    prop_assert!(wrong.is_empty(), "{wrong:?}");
+    Ok(())
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(16))]
+
+    /// Whatever gets lost, comes twice, comes late, and whoever is started anew: no address is ever held by two clients, every
+    /// reply is right.
+    #[test]
+    fn no_fault_leases_anything_twice(
+        seed in any::<u64>(),
+        (lost, doubled, late) in (0u16..400, 0u16..300, 0u16..300),
+        restarts in prop::collection::vec((600u64..40_000, any::<prop::sample::Index>(), any::<bool>()), 0..12),
+    ) {
+        let text = "server = \"10.64.0.67\"\nlease = \"40m\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\n\
+                    pool = [\"10.64.4.20-10.64.4.25\", \"2001:db8:64:4::20-2001:db8:64:4::25\"]\nprefix = \"2001:db8:64:4::/64\"\n\
+                    delegate = [\"2001:db8:6400::/61 as /64\"]\nadvertise = { managed = true }\n\
+                    send.v4 = { router = \"10.64.4.1\" }\n";
+        let clients = "[kind.brief]\non = \"50m\"\nevery = \"90m\"\n[kind.polite]\nreleases = true\non = \"30m\"\nevery = \"70m\"\n\
+                       [[clients]]\nnetwork = \"desk\"\nkind = \"sensor\"\ncount = 3\n\
+                       [[clients]]\nnetwork = \"desk\"\nkind = \"brief\"\ncount = 4\nover = \"1h\"\n\
+                       [[clients]]\nnetwork = \"desk\"\nkind = \"polite\"\ncount = 3\nover = \"1h\"\n\
+                       [[clients]]\nnetwork = \"desk\"\nkind = \"careless\"\ncount = 2\n\
+                       [[clients]]\nnetwork = \"desk\"\nkind = \"router\"\ncount = 3\n\
+                       [[clients]]\nnetwork = \"desk\"\nkind = \"hostile\"\ncount = 1\n";
+        let plan = plan(text);
+        let compiled = Compiled::of(&plan);
+        let population = Clients::read(&compiled, "clients.toml", clients).population.expect("nothing is wrong");
+        let count = population.groups.iter().map(|group| group.members.len()).sum::<usize>();
+        let mut lab = Lab::new(&compiled, population, Faults { lost, doubled, late }, seed);
+        let mut found = Vec::new();
+        let mut report = |report: Report<'_>| match report {
+            Report::Packet(heard) if !heard.packet.from_client => {
+                let octets = heard.seen(Duration::ZERO, 1);
+                if let Ok(message) = AnyMessage::read(octets.protocol, &octets.octets) {
+                    found.extend(check::message_to_send(&compiled.codebook, message));
+                }
+            }
+            _ => {}
+        };
+        let mut restarts = restarts;
+        restarts.sort_unstable_by_key(|(at, ..)| *at);
+        for (at, which, server) in restarts {
+            lab.run(Duration::from_secs(at), &mut report);
+            if server {
+                lab.restart_server();
+            } else {
+                lab.restart_client(which.index(count), &mut report);
+            }
+        }
+        lab.run(Duration::from_secs(DAY / 2), &mut report);
+        prop_assert_eq!(lab.tally().twice, []);
+        prop_assert!(lab.leases() < 200, "{}", lab.leases());
+        replies_are_right(&found)?;
+    }
+}
+
+/// A flood of strangers takes what there is, and no more memory than that.
+#[test]
+fn a_flood_is_bounded() {
+    flood(40, 12, 300_000);
+}
+
+/// The same with sixty million messages, which takes minutes: `cargo test --release -p oplex --test suite flood -- --ignored`.
+#[test]
+#[ignore = "takes minutes"]
+fn a_long_flood_is_bounded() {
+    flood(400, 250, 60_000_000);
+}
+
+fn flood(count: u32, hours: u64, requests: u64) {
+    let text = "server = \"10.64.0.67\"\nlease = \"10m\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.4.20-10.64.4.90\"\n\
+                prefix = \"2001:db8:64:4::/64\"\n[network.desk.advertise]\nmanaged = true\n";
+    let text =
+        text.replace("pool = \"", "pool = [\"2001:db8:64:4:1::-2001:db8:64:4:ffff::\", \"").replace(".90\"", ".90\"]");
+    let plan = plan(&text);
+    let compiled = Compiled::of(&plan);
+    let clients = format!(
+        "[[clients]]\nnetwork = \"desk\"\nkind = \"hostile\"\ncount = {count}\n\
+         [[clients]]\nnetwork = \"desk\"\nkind = \"sensor\"\n"
+    );
+    let population = Clients::read(&compiled, "clients.toml", &clients).population.expect("nothing is wrong");
+    let mut lab = Lab::new(&compiled, population, Faults::default(), 5);
+    let mut most = 0;
+    for hour in 1..=hours {
+        lab.run(Duration::from_secs(3600 * hour), &mut |_| {});
+        most = most.max(lab.leases());
+    }
+    let tally = lab.tally();
+    assert!(tally.requests > requests, "{}", tally.requests);
+    // Ten minutes of strangers, and twice as many at most before they are forgotten.
+    assert!(most < 2 * 600 / 5 * count as usize, "{most}");
+    assert_eq!((tally.twice, tally.groups[1].content), (vec![], 1));
+}
+
+#[test]
+fn what_is_wrong_with_a_file_of_clients_is_said_where_it_is() {
+    let plan = plan("[network.desk]\nsubnet = \"10.64.4.0/24\"\n");
+    let compiled = Compiled::of(&plan);
+    let cases = [
+        ("[[clients]]\nkind = \"phone\"\n", "1: key `network` is missing"),
+        ("[[clients]]\nnetwork = \"desk\"\n", "1: key `kind` is missing"),
+        ("[[clients]]\nnetwork = \"dusk\"\nkind = \"phone\"\n", "2: unknown network `dusk`, try desk"),
+        ("[[clients]]\nnetwork = \"desk\"\nkind = \"phones\"\n", "3: unknown kind `phones`, try phone"),
+        (
+            "[[clients]]\nnetwork = \"desk\"\nkind = \"phone\"\nrenew = false\n",
+            "4: unknown key `renew` in clients of a lab, try renews",
+        ),
+        ("[[clients]]\nnetwork = \"desk\"\nkind = \"phone\"\non = \"9h\"\n", "4: `on` and `every` stand together"),
+        ("[kind.mill]\nfamilies = [\"v5\"]\n", "2: `v5` is no family: `v4` or `v6`"),
+        ("[kind.mill]\nrequests = [300]\n", "2: a requested option is a code up to 255, or a name"),
+        ("[kind.mill]\narch = \"steam\"\n", "2: unknown architecture `steam`"),
+        (
+            "[[clients]]\nnetwork = \"desk\"\nkind = \"phone\"\ncount = 1000000\n",
+            "4: `count` is 1000000, outside 0 to 100000",
+        ),
+    ];
+    for (text, expected) in cases {
+        let read = Clients::read(&compiled, "clients.toml", text);
+        let said: Vec<String> = read
+            .findings
+            .iter()
+            .map(|finding| {
+                let line = finding.spot.as_ref().map_or(0, |spot| read.sources.location(spot).line);
+                let remedy = finding.replace.as_ref().map(|with| format!(", try {with}")).unwrap_or_default();
+                format!("{line}: {}{remedy}", finding.message)
+            })
+            .collect();
+        assert!(said.first().is_some_and(|first| first.starts_with(expected)), "{text}: {said:?}");
+        assert!(read.population.is_none(), "{text}");
+    }
+}
