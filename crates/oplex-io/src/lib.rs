@@ -1,6 +1,8 @@
-//! What Oplex reads from and writes to the world: plan files and release stores.
+//! What Oplex reads from and writes to the world: plan files, captures, release stores, and the sockets of the lab.
 
 pub mod capture;
 pub mod files;
+#[cfg(target_os = "linux")]
+pub mod lab;
 pub mod staged;
 pub mod store;

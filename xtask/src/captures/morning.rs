@@ -28,8 +28,8 @@ pub(super) fn write(plan: &Plan, path: &Path) -> Result<(), String> {
     let mut morning = Morning { plan, compiled: Compiled::of(plan), frames: Vec::new() };
     morning.play()?;
     morning.frames.sort_by_key(|(at, _)| *at);
-    let frames = morning.frames.iter().map(|(at, frame)| (START + *at, frame.as_slice()));
-    capture::write_timed(path, frames, true).map_err(|error| error.to_string())
+    let frames = morning.frames.iter().map(|(at, frame)| (START + *at, 0, frame.as_slice()));
+    capture::write_timed(path, &[""], frames, true).map_err(|error| error.to_string())
 }
 
 fn mac(last: u8) -> Mac {

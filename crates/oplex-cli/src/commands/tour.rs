@@ -40,7 +40,7 @@ const PUBLISH_AGAIN: &str =
     "oplex publish demo/plan.toml --store releases --note \"shorter leases in the control room\"";
 const VERIFY_AGAIN: &str = "oplex verify --store releases";
 
-const STEPS: [Step; 26] = [
+const STEPS: [Step; 29] = [
     Step {
         story: "The domes have a router of their own now, and the control room needs a way there.\n\
                 There is an option for routes. Which one?",
@@ -167,6 +167,22 @@ const STEPS: [Step; 26] = [
     Step {
         story: "Option 43 does not say which vendor it belongs to. The codebook of the radios decodes it.",
         typed: "oplex decode v4:43 --codebook demo/codebooks/gannet-radios.toml 07080a40005a0a40005b08024e4f",
+        code: 0,
+    },
+    Step {
+        story: "The next release is tried before anybody gets it. It is published to a store of its own.",
+        typed: "oplex publish demo/plan.toml --store bench --note \"to be tried\"",
+        code: 0,
+    },
+    Step {
+        story: "Stand-in clients live a morning on its networks, in simulated time: desktops, intercoms, radios, boot clients, sensors,\n\
+                and the machines that are reserved for. Who is without an address, and which pool runs out?",
+        typed: "oplex lab run latest --store bench --hours 6 --capture bench.pcapng",
+        code: 0,
+    },
+    Step {
+        story: "All that they and the server said is in a capture, and is as the release has it.",
+        typed: "oplex audit bench.pcapng --store bench",
         code: 0,
     },
 ];

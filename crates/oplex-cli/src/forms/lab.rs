@@ -2,12 +2,15 @@
 
 use std::time::Duration;
 
-use oplex::audit::Summary;
+use oplex::answer::Ends;
+use oplex::audit::{Conversation, Summary};
 use oplex::compiled::Compiled;
+use oplex::finding::Sources;
 use oplex::lab::{End, Event, GroupTally, PoolTally, Stock, Tally};
+use oplex::octets::hex;
 use serde::Serialize;
 
-use super::AuditForm;
+use super::{AuditForm, FindingForm};
 use crate::args::LabRun;
 use crate::commands::shown;
 
@@ -171,5 +174,49 @@ impl<'f> EventForm<'f> {
             Event::Formed(address) => Self { event: "formed", leased: Some(address.to_string()), ..none },
             _ => Self { event: "without-ipv4", ..none },
         }
+    }
+}
+
+/// A request that a stand-in server was sent, and what it answered.
+#[derive(Serialize)]
+pub(crate) struct ExchangeForm {
+    at: f64,
+    source: String,
+    request: String,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    reply: Option<String>,
+}
+
+#[cfg(target_os = "linux")]
+impl ExchangeForm {
+    pub(crate) fn of(at: Duration, exchange: &oplex_io::lab::Exchange) -> Self {
+        let source = match exchange.request.ends {
+            Ends::Icmp(ends) => ends.source.to_string(),
+            Ends::Udp(from, _) => from.ip().to_string(),
+        };
+        let reply = exchange.reply.as_ref().map(|reply| hex::plain(&reply.octets));
+        Self { at: at.as_secs_f64(), source, request: hex::plain(&exchange.request.octets), reply }
+    }
+}
+
+/// What a stand-in client got.
+#[derive(Serialize)]
+pub(crate) struct ClientForm<'f> {
+    has_all: bool,
+    events: Vec<EventForm<'f>>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    findings: Option<Vec<FindingForm<'f>>>,
+}
+
+impl<'f> ClientForm<'f> {
+    pub(crate) fn of(
+        has_all: bool,
+        events: &'f [(Duration, Event)],
+        audited: Option<&'f [Conversation]>,
+        sources: &Sources,
+    ) -> Self {
+        let told = audited.map(|all| all.iter().flat_map(|one| &one.findings));
+        let findings = told.map(|told| told.map(|told| FindingForm::new(&told.finding, sources)).collect());
+        Self { has_all, events: events.iter().map(|(at, event)| EventForm::of(*at, event)).collect(), findings }
     }
 }

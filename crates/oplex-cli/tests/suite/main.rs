@@ -9,6 +9,8 @@ mod bad_input;
 mod commands;
 mod hostile;
 mod ipv6;
+mod lab;
+mod namespaces;
 mod stores;
 mod tables;
 

@@ -11,7 +11,7 @@ use oplex::answer::Ends;
 use oplex::octets::Mac;
 use pcap_file::DataLink;
 use pcap_file::pcapng::blocks::enhanced_packet::EnhancedPacketBlock;
-use pcap_file::pcapng::blocks::interface_description::InterfaceDescriptionBlock;
+use pcap_file::pcapng::blocks::interface_description::{InterfaceDescriptionBlock, InterfaceDescriptionOption};
 use pcap_file::pcapng::{PcapNgWriteError, PcapNgWriter};
 
 use crate::files::{FileError, reason};
@@ -124,32 +124,40 @@ fn may_stand(path: &Path, replace: bool) -> Result<(), FileError> {
 /// A file that cannot be written, or may not be replaced.
 pub fn write(path: &Path, start: SystemTime, frames: &[Vec<u8>], replace: bool) -> Result<(), FileError> {
     let start = start.duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
-    let timed = frames.iter().zip(0..).map(|(frame, at)| (start + Duration::from_millis(at), frame.as_slice()));
-    write_timed(path, timed, replace)
+    let timed = frames.iter().zip(0..).map(|(frame, at)| (start + Duration::from_millis(at), 0, frame.as_slice()));
+    write_timed(path, &[""], timed, replace)
 }
 
-/// The same with the time of each frame, since the beginning of 1970.
+/// The same of several interfaces, by their names, with the time of each frame, since the beginning of 1970, and the interface that
+/// it was seen on, by its place.
 ///
 /// # Errors
 /// As [`write()`].
 pub fn write_timed<'f>(
     path: &Path,
-    frames: impl Iterator<Item = (Duration, &'f [u8])>,
+    interfaces: &[&str],
+    frames: impl Iterator<Item = (Duration, u32, &'f [u8])>,
     replace: bool,
 ) -> Result<(), FileError> {
     may_stand(path, replace)?;
     let wrong = |why: String| FileError { path: path.to_owned(), why };
-    let octets = octets(frames).map_err(|error| wrong(error.to_string()))?;
+    let octets = octets(interfaces, frames).map_err(|error| wrong(error.to_string()))?;
     staged::write(path, replace, |file| file.write_all(&octets)).map_err(|error| wrong(reason(&error)))
 }
 
-fn octets<'f>(frames: impl Iterator<Item = (Duration, &'f [u8])>) -> Result<Vec<u8>, PcapNgWriteError> {
+fn octets<'f>(
+    interfaces: &[&str],
+    frames: impl Iterator<Item = (Duration, u32, &'f [u8])>,
+) -> Result<Vec<u8>, PcapNgWriteError> {
     let mut capture = PcapNgWriter::new(Vec::new())?;
-    let interface = InterfaceDescriptionBlock { linktype: DataLink::ETHERNET, snaplen: 0, options: Vec::new() };
-    capture.write_pcapng_block(interface)?;
-    for (timestamp, frame) in frames {
+    for name in interfaces {
+        let named = (!name.is_empty()).then_some(InterfaceDescriptionOption::IfName((*name).into()));
+        let options = named.into_iter().collect();
+        capture.write_pcapng_block(InterfaceDescriptionBlock { linktype: DataLink::ETHERNET, snaplen: 0, options })?;
+    }
+    for (timestamp, interface_id, frame) in frames {
         capture.write_pcapng_block(EnhancedPacketBlock {
-            interface_id: 0,
+            interface_id,
             timestamp,
             original_len: u32::try_from(frame.len()).unwrap_or(u32::MAX),
             data: frame.into(),

@@ -188,10 +188,16 @@ impl Client {
     /// that is off it counts whether it had; one that was switched on just now may get it yet.
     #[must_use]
     pub fn is_content(&self, now: Duration) -> bool {
-        if !self.on || now.saturating_sub(self.since) < SETTLING {
-            return self.had;
+        match self.on && now.saturating_sub(self.since) >= SETTLING {
+            true => self.has_all(now),
+            false => self.had,
         }
+    }
+
+    /// Whether it has all of it now.
+    #[must_use]
+    pub fn has_all(&self, now: Duration) -> bool {
         let v4 = self.v4.as_ref().is_none_or(|machine| machine.is_content(now));
-        v4 && self.v6.as_ref().is_none_or(|machine| machine.is_content(now))
+        self.on && v4 && self.v6.as_ref().is_none_or(|machine| machine.is_content(now))
     }
 }

@@ -31,6 +31,8 @@ pub struct Kind {
     pub delegation: bool,
     /// Whether it never requests an address by DHCPv6, whatever its router says.
     pub stateless: bool,
+    /// Whether it asks for replies by broadcast, as it cannot be reached before it has an address (RFC 2131, section 4.1).
+    pub broadcast: bool,
     /// Whether it extends its lease, and asks for settings again.
     pub renews: bool,
     /// Whether it releases what it has when it is switched off.
@@ -79,6 +81,7 @@ impl Kind {
             rapid: false,
             delegation: false,
             stateless: false,
+            broadcast: false,
             renews: true,
             releases: false,
             presence: None,

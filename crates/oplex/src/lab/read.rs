@@ -31,7 +31,7 @@ use crate::nearest;
 use crate::plan::{ClientFacts, PlanReader};
 
 /// What may stand in a kind, besides what clients say of themselves.
-const KIND: [&str; 12] = [
+const KIND: [&str; 13] = [
     "title",
     "families",
     "requests",
@@ -40,6 +40,7 @@ const KIND: [&str; 12] = [
     "rapid",
     "delegation",
     "stateless",
+    "broadcast",
     "renews",
     "releases",
     "on",
@@ -124,6 +125,7 @@ fn described<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>, mut kind: Kind,
         ("rapid", &mut kind.rapid),
         ("delegation", &mut kind.delegation),
         ("stateless", &mut kind.stateless),
+        ("broadcast", &mut kind.broadcast),
         ("renews", &mut kind.renews),
         ("releases", &mut kind.releases),
         ("hostile", &mut kind.hostile),

@@ -166,7 +166,8 @@ impl V4 {
     fn header(&self, host: &Host<'_>) -> Header {
         let seconds = host.now.saturating_sub(self.began).as_secs().min(u16::MAX.into()) as u16;
         let mac = host.facts.own_mac().unwrap_or_default();
-        Header { secs: seconds, ..Header::from_client(self.xid, mac) }
+        let flags = if host.kind.broadcast { Header::BROADCAST } else { 0 };
+        Header { secs: seconds, flags, ..Header::from_client(self.xid, mac) }
     }
 
     /// Sends what it waits for the reply to, and says when it will do so again.

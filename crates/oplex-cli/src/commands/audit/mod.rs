@@ -3,7 +3,7 @@
 mod codes;
 mod expectations;
 pub(super) mod page;
-mod subject;
+pub(super) mod subject;
 
 use std::io::{Read, Write};
 use std::path::Path;

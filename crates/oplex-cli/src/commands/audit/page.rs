@@ -246,7 +246,7 @@ pub(super) fn moment(at: Duration) -> String {
 }
 
 /// A conversation: whose it is, its messages, and what is wrong.
-pub(super) fn conversation(out: &mut dyn Write, one: &Conversation, sources: &Sources) -> io::Result<()> {
+pub(in crate::commands) fn conversation(out: &mut dyn Write, one: &Conversation, sources: &Sources) -> io::Result<()> {
     let network = one.network.iter().map(|name| format!("on {name}"));
     let place = network.chain(one.fleets.iter().map(|name| format!("fleet {name}"))).collect::<Vec<_>>().join(", ");
     let place = if place.is_empty() { place } else { format!("  {}", clean::line(&place)) };

@@ -76,7 +76,7 @@ impl Subject {
 }
 
 /// The place of a network in the plan.
-pub(super) fn network(compiled: Option<&Compiled<'_>>, name: &str) -> Result<usize, Failure> {
+pub(in crate::commands) fn network(compiled: Option<&Compiled<'_>>, name: &str) -> Result<usize, Failure> {
     let Some(compiled) = compiled else {
         return because("--network names a network of a plan; say which plan that is with --plan or --store");
     };

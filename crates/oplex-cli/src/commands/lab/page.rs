@@ -35,7 +35,7 @@ impl Page<'_> {
         facts(
             out,
             &[
-                ("tried", shown(&self.args.plan)),
+                ("tried", self.tried()),
                 ("server", format!("{} requests, {} replies", tally.requests, tally.replies)),
                 (
                     "chance",
@@ -79,6 +79,13 @@ impl Page<'_> {
             draw_events(&self.done.events, out)?;
         }
         Ok(())
+    }
+
+    /// The plan, or the release and its store.
+    fn tried(&self) -> String {
+        let plan = shown(&self.args.plan);
+        let store = self.args.store.path.as_ref().filter(|_| !self.args.plan.exists());
+        store.map_or(plan.clone(), |store| format!("{plan} of {}", shown(store)))
     }
 
     fn verdict(&self) -> String {

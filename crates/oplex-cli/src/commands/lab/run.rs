@@ -53,7 +53,10 @@ pub(super) fn run(args: &LabRun, out: &mut dyn Write) -> Outcome {
     let done = play(args, &compiled, population, audit, &mut frames);
     if let Some(path) = &args.capture {
         crate::exit::leave_nothing_half_written();
-        capture::write_timed(path, frames.iter().map(|(at, frame)| (*at, frame.as_slice())), args.force)?;
+        // An interface for each network: that is how whoever reads it knows which network a message is of.
+        let names: Vec<&str> = compiled.networks.iter().map(|network| &*network.name).collect();
+        let timed = frames.iter().map(|(at, network, frame)| (*at, *network as u32, frame.as_slice()));
+        capture::write_timed(path, &names, timed, args.force)?;
     }
     let page = Page { args, compiled: &compiled, done: &done, unmatched: &unmatched };
     match args.format.format {
@@ -84,7 +87,7 @@ fn play(
     compiled: &Compiled<'_>,
     population: Population,
     mut audit: Audit<'_>,
-    frames: &mut Vec<(Duration, Vec<u8>)>,
+    frames: &mut Vec<(Duration, usize, Vec<u8>)>,
 ) -> Done {
     let mut checker = Checker::new(&compiled.codebook);
     let faults = Faults { lost: args.lost, ..Faults::default() };
@@ -99,7 +102,7 @@ fn play(
             audit.add(&seen, found);
             audit.closed().for_each(drop);
             if args.capture.is_some() {
-                frames.extend(frame(&heard).map(|frame| (seen.at, frame)));
+                frames.extend(frame(&heard).map(|frame| (seen.at, heard.network, frame)));
             }
         }
         Report::Event(at, client, event) => {

@@ -1,0 +1,97 @@
+//! `oplex lab run`: stand-in clients on the demo's networks.
+
+use std::fs;
+
+use snapbox::{file, str};
+
+use crate::oplex;
+
+#[test]
+fn a_morning_at_the_observatory() {
+    let place = tempfile::tempdir().unwrap();
+    let capture = place.path().join("morning.pcapng");
+    let capture = capture.to_str().unwrap();
+    let run = ["lab", "run", "demo/plan.toml", "--hours", "6", "--capture", capture];
+    oplex(&run).assert().code(0).stdout_eq(file!["snapshots/lab-run.txt"]);
+    // What it wrote says the same to whoever reads it.
+    let audit = oplex(&["audit", capture, "--plan", "demo/plan.toml"]).assert().code(0);
+    let audit = String::from_utf8_lossy(&audit.get_output().stdout).into_owned();
+    assert!(audit.starts_with("Nothing wrong in "), "{audit}");
+    // Nothing is written over.
+    oplex(&run).assert().code(2).stderr_eq(str![[r#"
+oplex: [..]morning.pcapng: the file already exists; choose another name, or --force to replace a capture
+
+"#]]);
+}
+
+#[test]
+fn what_runs_out_is_an_error() {
+    let place = tempfile::tempdir().unwrap();
+    let clients = place.path().join("clients.toml");
+    let text = "[[clients]]\nnetwork = \"control-room\"\nkind = \"phone\"\ncount = 34\nvendor-class = \"Tern D2\"\n";
+    fs::write(&clients, text).unwrap();
+    let clients = clients.to_str().unwrap();
+    let run = ["lab", "run", "demo/plan.toml", "--hours", "1", "--clients", clients];
+    oplex(&run).assert().code(1).stdout_eq(str![[r#"
+34 clients for 1h: 2 without what they need; the audit of their 224 messages finds 18 warnings
+
+  tried   demo/plan.toml
+  server  154 requests, 64 replies
+  chance  seed 1
+
+network       clients      have  leased extended released expired refused unanswered settings
+control-room  phone    32 of 34      32        ·        ·       ·       ·         18        ·
+
+most used      of  pool
+       32      32  IPv4 of fleet intercoms on control-room  nothing left 18 times, first after 00:02:01
+        0    4096  IPv6 of control-room
+
+         times    frame  what is wrong
+warning     18       65  nobody answers the DHCPDISCOVER, sent 5 times  request-unanswered
+
+"#]]);
+    let of_one = [&run[..], &["--client", "02:00:00:00:00:01"]].concat();
+    let said = oplex(&of_one).assert().code(1);
+    let said = String::from_utf8_lossy(&said.get_output().stdout).into_owned();
+    assert!(said.contains("\n02:00:00:00:00:01\n") && said.contains("is leased 10.64.5."), "{said}");
+    let json = oplex(&[&of_one[..], &["--format", "json"]].concat()).assert().code(1);
+    let json: serde_json::Value = serde_json::from_slice(&json.get_output().stdout).unwrap();
+    assert_eq!((&json["format"], &json["groups"][0]["content"]), (&"oplex-lab/1".into(), &32.into()));
+    assert_eq!((&json["pools"][0]["size"], &json["pools"][0]["empty"]["count"]), (&"32".into(), &18.into()));
+    assert_eq!((&json["events"][0]["event"], &json["events"][0]["seconds"]), (&"leased".into(), &7200.into()));
+    assert_eq!(json["audit"]["kinds"][0]["rule"], "request-unanswered");
+}
+
+#[test]
+fn what_cannot_be_tried_is_said() {
+    let place = tempfile::tempdir().unwrap();
+    let clients = place.path().join("clients.toml");
+    fs::write(&clients, "[[clients]]\nnetwork = \"control-rom\"\nkind = \"phone\"\n").unwrap();
+    let clients = clients.to_str().unwrap();
+    oplex(&["lab", "run", "demo/plan.toml", "--clients", clients]).assert().code(2).stderr_eq(str![[r#"
+oplex: the clients of [..]clients.toml cannot be used
+
+error unknown network `control-rom`  value-wrong-kind
+  ╭▸ [..]clients.toml:2:11
+  │
+2 │ network = "control-rom"
+  ╰╴          ━━━━━━━━━━━━━
+  try control-room
+
+"#]]);
+    oplex(&["lab", "run", "demo/plan.toml", "--client", "02:00:5e:00:53:ff"]).assert().code(2).stderr_eq(str![[r#"
+oplex: no client of the lab has the hardware address 02:00:5e:00:53:ff
+
+"#]]);
+    oplex(&["lab", "client", "--interface", "nowhere0"]).assert().code(2).stderr_eq(str![[r#"
+oplex: this machine has no interface nowhere0
+
+"#]]);
+    oplex(&["lab", "serve", "demo/plan.toml", "--interface", "nowhere0", "--network", "radio"])
+        .assert()
+        .code(2)
+        .stderr_eq(str![[r#"
+oplex: the plan has no network `radio`; did you mean `radios`?
+
+"#]]);
+}
