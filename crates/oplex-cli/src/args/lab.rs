@@ -14,6 +14,29 @@ pub(crate) enum Lab {
     Serve(Box<LabServe>),
     /// Be one stand-in client on an interface, and show what it gets
     Client(Box<LabClient>),
+    /// See how many replies a second there are over UDP on the loopback interface of this machine
+    Load(Box<LabLoad>),
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct LabLoad {
+    /// The plan file, or a release: r7, latest
+    pub(crate) plan: PathBuf,
+    /// The network that the clients are on
+    #[arg(long, value_name = "NAME")]
+    pub(crate) network: String,
+    /// How many clients ask for an address
+    #[arg(long, value_name = "COUNT", default_value = "100000", value_parser = clap::value_parser!(u32).range(1..=10_000_000))]
+    pub(crate) clients: u32,
+    /// For how long at most, up to ten minutes
+    #[arg(long = "for", value_name = "TIME", default_value = "10s", value_parser = oplex::layout::duration)]
+    pub(crate) time: u32,
+    #[command(flatten)]
+    pub(crate) store: Releases,
+    #[command(flatten)]
+    pub(crate) trust: Trust,
+    #[command(flatten)]
+    pub(crate) format: Form,
 }
 
 #[derive(Debug, clap::Args)]

@@ -10,7 +10,7 @@ mod lab;
 mod store;
 
 pub(crate) use audit::Audit;
-pub(crate) use lab::{Lab, LabClient, LabRun, LabServe};
+pub(crate) use lab::{Lab, LabClient, LabLoad, LabRun, LabServe};
 pub(crate) use store::{History, Publish, Releases, Revert, Said, Verify};
 
 /// Define, encode, decode, check and publish DHCP options.

@@ -220,3 +220,41 @@ impl<'f> ClientForm<'f> {
         Self { has_all, events: events.iter().map(|(at, event)| EventForm::of(*at, event)).collect(), findings }
     }
 }
+
+/// How much load a server bore.
+#[derive(Serialize)]
+pub(crate) struct LoadForm {
+    clients: u32,
+    leased: u64,
+    replies: u64,
+    lost: u64,
+    seconds: f64,
+    replies_per_second: f64,
+    /// Of those of an echo of the same sizes.
+    of_echo: f64,
+    latencies: Vec<LatencyForm>,
+}
+
+/// So many replies of a hundred took no longer.
+#[derive(Serialize)]
+struct LatencyForm {
+    percent: usize,
+    seconds: f64,
+}
+
+#[cfg(target_os = "linux")]
+impl LoadForm {
+    pub(crate) fn of(clients: u32, loaded: &oplex_io::lab::Loaded, echo: &oplex_io::lab::Loaded) -> Self {
+        let latency = |percent| LatencyForm { percent, seconds: loaded.percentile(percent).as_secs_f64() };
+        Self {
+            clients,
+            leased: loaded.leased,
+            replies: loaded.replies,
+            lost: loaded.lost,
+            seconds: loaded.time.as_secs_f64(),
+            replies_per_second: loaded.rate(),
+            of_echo: loaded.rate() / echo.rate(),
+            latencies: [50, 90, 99, 100].map(latency).into(),
+        }
+    }
+}

@@ -32,7 +32,7 @@ pub(crate) use changes::{ChangeForm, ChangedForm, ChangesForm};
 pub(crate) use check::CheckForm;
 pub(crate) use explanation::{BelongsForm, ExplanationForm, SaysForm, State, WhyNotForm};
 pub(crate) use finding::FindingForm;
-pub(crate) use lab::{ClientForm, ExchangeForm, LabForm};
+pub(crate) use lab::{ClientForm, ExchangeForm, LabForm, LoadForm};
 pub(crate) use message::{EncodedForm, MessageForm, NoMessageForm};
 pub(crate) use option::{CountForm, DecodeForm, EncodeForm, FlawForm, LookupForm};
 pub(crate) use plan::{AddressesForm, FromForm, LayerForm, PlanForm, SentForm};

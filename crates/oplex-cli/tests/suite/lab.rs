@@ -33,7 +33,7 @@ fn what_runs_out_is_an_error() {
     let clients = clients.to_str().unwrap();
     let run = ["lab", "run", "demo/plan.toml", "--hours", "1", "--clients", clients];
     oplex(&run).assert().code(1).stdout_eq(str![[r#"
-34 clients for 1h: 2 without what they need; the audit of their 224 messages finds 18 warnings
+34 clients for 1h: 2 without what they need, 1 pool runs out; the audit of their 224 messages finds 18 warnings
 
   tried   demo/plan.toml
   server  154 requests, 64 replies
@@ -92,6 +92,22 @@ oplex: this machine has no interface nowhere0
         .code(2)
         .stderr_eq(str![[r#"
 oplex: the plan has no network `radio`; did you mean `radios`?
+
+"#]]);
+}
+
+#[test]
+fn load_stays_on_this_machine_and_loses_nothing() {
+    let load = ["lab", "load", "demo/plan.toml", "--network", "control-room", "--clients", "300", "--format", "json"];
+    let json = oplex(&load).assert().code(0);
+    let json: serde_json::Value = serde_json::from_slice(&json.get_output().stdout).unwrap();
+    assert_eq!(
+        (&json["format"], &json["leased"], &json["replies"], &json["lost"]),
+        (&"oplex-load/1".into(), &300.into(), &600.into(), &0.into())
+    );
+    let mast = ["lab", "load", "demo/plan.toml", "--network", "mast"];
+    oplex(&mast).assert().code(2).stderr_eq(str![[r#"
+oplex: mast leases no IPv4 addresses, which is what the clients of this load ask for
 
 "#]]);
 }

@@ -2,6 +2,7 @@
 //! be held to one interface.
 
 mod client;
+mod load;
 mod server;
 mod sockets;
 
@@ -11,6 +12,7 @@ use std::io;
 use oplex::family::Protocol;
 
 pub use client::{Step, live};
+pub use load::{Load, Loaded, load};
 pub use server::{Exchange, Serving, serve};
 pub use sockets::Interface;
 

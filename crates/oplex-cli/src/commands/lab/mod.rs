@@ -2,6 +2,8 @@
 
 #[cfg(target_os = "linux")]
 mod client;
+#[cfg(target_os = "linux")]
+mod load;
 mod page;
 mod run;
 #[cfg(target_os = "linux")]
@@ -22,6 +24,7 @@ pub(super) fn run(args: &Lab, out: &mut dyn Write) -> Outcome {
         Lab::Run(args) => run::run(args, out),
         Lab::Serve(args) => serve::run(args, out),
         Lab::Client(args) => client::run(args, out),
+        Lab::Load(args) => load::run(args, out),
     }
 }
 
@@ -29,7 +32,9 @@ pub(super) fn run(args: &Lab, out: &mut dyn Write) -> Outcome {
 pub(super) fn run(args: &Lab, out: &mut dyn Write) -> Outcome {
     match args {
         Lab::Run(args) => run::run(args, out),
-        Lab::Serve(_) | Lab::Client(_) => because("a lab on real sockets needs Linux; oplex lab run needs none"),
+        Lab::Serve(_) | Lab::Client(_) | Lab::Load(_) => {
+            because("a lab on real sockets needs Linux; oplex lab run needs none")
+        }
     }
 }
 

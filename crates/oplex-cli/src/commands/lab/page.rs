@@ -97,6 +97,12 @@ impl Page<'_> {
             0 => format!("{} what they need", in_style(GOOD, "all have")),
             without => in_style(BAD, format!("{without} without what they need")),
         };
+        let empty = tally.pools.iter().filter(|pool| pool.empty.is_some()).count() as u64;
+        let empty = match empty {
+            0 => String::new(),
+            1 => ", 1 pool runs out".to_owned(),
+            count => format!(", {count} pools run out"),
+        };
         let twice = match tally.twice.len() as u64 {
             0 => String::new(),
             count => format!(", {}", in_style(BAD, format!("{} leased twice", plural(count, "address")))),
@@ -109,7 +115,7 @@ impl Page<'_> {
             true => format!("the audit of their {} messages finds nothing wrong", self.done.packets),
             false => format!("the audit of their {} messages finds {}", self.done.packets, found.join(", ")),
         };
-        format!("{} for {time}: {have}{twice}; {audit}", plural(clients, "client"))
+        format!("{} for {time}: {have}{empty}{twice}; {audit}", plural(clients, "client"))
     }
 
     fn groups(&self, out: &mut dyn Write) -> io::Result<()> {
