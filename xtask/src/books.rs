@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use oplex::codebook::{ClosedMessage, Codebook, Definition};
+use oplex::codebook::{ClosedMessage, Codebook, Definition, Service};
 use oplex::family::Protocol;
 use oplex::finding::Sources;
 use oplex::layout::Enumeration;
@@ -148,5 +148,6 @@ fn flags(option: &Definition) -> Vec<&'static str> {
         ("unrequestable", !option.requestable),
         ("no-nul", option.no_nul),
     ];
-    all.into_iter().filter(|(_, on)| *on).map(|(name, _)| name).collect()
+    let named = all.into_iter().filter(|(_, on)| *on).map(|(name, _)| name);
+    named.chain(option.service.map(Service::name)).collect()
 }

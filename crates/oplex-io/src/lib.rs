@@ -4,5 +4,6 @@ pub mod capture;
 pub mod files;
 #[cfg(target_os = "linux")]
 pub mod lab;
+pub mod probe;
 pub mod staged;
 pub mod store;

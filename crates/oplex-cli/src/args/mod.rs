@@ -49,6 +49,8 @@ pub(crate) enum Command {
     Verify(Verify),
     /// Hold captured traffic against the RFCs, and against a plan or release
     Audit(Box<Audit>),
+    /// Ask the servers that a plan names whether they do what clients will want of them
+    Probe(Probe),
     /// Try a plan or release with stand-in clients before it is published
     #[command(subcommand)]
     Lab(Lab),
@@ -173,6 +175,27 @@ pub(crate) struct Show {
     /// Output format
     #[arg(long, value_enum, default_value = "text")]
     pub(crate) format: ShowFormat,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct Probe {
+    /// The plan file, or a release: r7, latest
+    pub(crate) plan: PathBuf,
+    /// Only the servers that clients on this network are told to use
+    #[arg(long, value_name = "NAME")]
+    pub(crate) network: Option<String>,
+    /// Only these services, separated by commas: dns, ntp, tftp, router and others
+    #[arg(long, value_name = "SERVICES", value_delimiter = ',')]
+    pub(crate) only: Vec<String>,
+    /// How long an answer may take, up to a minute
+    #[arg(long, value_name = "TIME", default_value = "2s", value_parser = oplex::layout::duration)]
+    pub(crate) timeout: u32,
+    #[command(flatten)]
+    pub(crate) store: Releases,
+    #[command(flatten)]
+    pub(crate) trust: Trust,
+    #[command(flatten)]
+    pub(crate) format: Form,
 }
 
 #[derive(Debug, clap::Args)]

@@ -24,6 +24,7 @@ mod lab;
 mod lookup;
 mod message;
 mod new;
+mod probe;
 mod publish;
 mod rehearse;
 mod releases;
@@ -51,6 +52,7 @@ pub(crate) fn run(args: Args, out: &mut dyn Write) -> Outcome {
         Command::Revert(args) => revert::run(&args, out),
         Command::Verify(args) => verify::run(&args, out),
         Command::Audit(args) => audit::run(&args, out),
+        Command::Probe(args) => probe::run(&args, out),
         Command::Lab(args) => lab::run(&args, out),
         Command::Rules(args) => rules::run(&args, out),
         Command::Tour(args) => tour::run(&args, out),

@@ -55,6 +55,11 @@ impl Watch {
         self.set(State { what: super::clean::line(&what).into_owned(), ..State::default() });
     }
 
+    /// So many servers were asked.
+    pub(crate) fn servers(&self, done: usize, of: usize) {
+        self.set(State { what: "asking".to_owned(), done, of, reading: None });
+    }
+
     /// So many hours of a lab have gone by.
     pub(crate) fn hours(&self, done: usize, of: usize) {
         self.set(State { what: "hours".to_owned(), done, of, reading: None });

@@ -11,6 +11,7 @@ mod hostile;
 mod ipv6;
 mod lab;
 mod namespaces;
+mod probe;
 mod stores;
 mod tables;
 

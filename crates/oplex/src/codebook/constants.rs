@@ -9,7 +9,7 @@ use crate::prelude::*;
 use alloc::borrow::Cow;
 use alloc::sync::Arc;
 
-use super::facts::{ClosedMessage, Condition, Content, MessageFact, MessageFactKind};
+use super::facts::{ClosedMessage, Condition, Content, MessageFact, MessageFactKind, Service};
 use super::{Chapter, Codebook, Definition, Sender, Status, Text};
 use crate::layout::Enumeration;
 
@@ -136,6 +136,7 @@ fn definition(prefix: &'static str, row: &'static OptionRow) -> Definition {
         }),
         joined: is("joined"),
         requestable: !is("unrequestable"),
+        service: Service::ALL.into_iter().find(|service| is(service.name())),
         no_nul: is("no-nul"),
         several: is("several"),
         same_as: row.same_as.map(Cow::Borrowed),

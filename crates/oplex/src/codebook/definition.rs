@@ -5,7 +5,7 @@ use crate::prelude::*;
 use alloc::borrow::Cow;
 use core::fmt;
 
-use super::facts::{Content, MessageFact, Text};
+use super::facts::{Content, MessageFact, Service, Text};
 use super::id::OptionId;
 use crate::family::{Family, Protocol};
 use crate::layout::{Layout, LayoutError, Vocabulary};
@@ -43,6 +43,8 @@ pub struct Definition {
     pub joined: bool,
     /// Whether a client may request it (RFC 8415, section 21.7).
     pub requestable: bool,
+    /// The service that what it holds is to do for clients.
+    pub service: Option<Service>,
     /// Whether its text must not end in NUL; elsewhere receivers cut it off (RFC 2132, section 2).
     pub no_nul: bool,
     /// Whether a DHCPv6 message, or what else it stands in, may have several of it.
@@ -207,6 +209,7 @@ impl Definition {
             automatic: false,
             joined: false,
             requestable: true,
+            service: None,
             no_nul: false,
             several: false,
             within: Cow::Borrowed(&[]),

@@ -86,3 +86,78 @@ pub struct ClosedMessage {
     /// The RFC and section that says so.
     pub reference: Text,
 }
+
+/// What a server that an option names does for clients, or what else its names are for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+#[non_exhaustive]
+pub enum Service {
+    /// It passes packets on to other networks.
+    Router,
+    /// It resolves names (RFC 1035).
+    Dns,
+    /// It says what time it is (RFC 5905).
+    Ntp,
+    /// It has files to boot from (RFC 1350).
+    Tftp,
+    /// It has a file at a URI.
+    File,
+    /// It says whether a network needs a login (RFC 8908).
+    Portal,
+    /// It sets up calls (RFC 3261).
+    Sip,
+    /// It collects log messages.
+    Log,
+    /// It prints (RFC 1179).
+    Lpr,
+    /// It takes mail (RFC 5321).
+    Smtp,
+    /// It hands out mail (RFC 1939).
+    Pop3,
+    /// It has pages.
+    Web,
+    /// It controls radio access points (RFC 5415).
+    Capwap,
+    /// It is no server, but a domain that names are looked up in.
+    Domain,
+}
+
+impl Service {
+    /// All of them.
+    pub const ALL: [Self; 14] = [
+        Self::Router,
+        Self::Dns,
+        Self::Ntp,
+        Self::Tftp,
+        Self::File,
+        Self::Portal,
+        Self::Sip,
+        Self::Log,
+        Self::Lpr,
+        Self::Smtp,
+        Self::Pop3,
+        Self::Web,
+        Self::Capwap,
+        Self::Domain,
+    ];
+
+    /// Its name in codebooks.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Router => "router",
+            Self::Dns => "dns",
+            Self::Ntp => "ntp",
+            Self::Tftp => "tftp",
+            Self::File => "file",
+            Self::Portal => "portal",
+            Self::Sip => "sip",
+            Self::Log => "log",
+            Self::Lpr => "lpr",
+            Self::Smtp => "smtp",
+            Self::Pop3 => "pop3",
+            Self::Web => "web",
+            Self::Capwap => "capwap",
+            Self::Domain => "domain",
+        }
+    }
+}

@@ -4,7 +4,7 @@ use std::collections::{HashMap, HashSet};
 
 use super::definition::{Carrier, SENDERS, STATUSES};
 use super::lint::{self, CODE_REPEATED, Destination, LAYOUT_AMBIGUOUS, LAYOUT_MALFORMED, Subject};
-use super::{Chapter, Codebook, Definition, Sender, Status, Text};
+use super::{Chapter, Codebook, Definition, Sender, Service, Status, Text};
 use crate::document::{Reader, Table};
 use crate::family::{Family, Protocol};
 use crate::finding::{FileId, Finding, Severity, Sources, Spot};
@@ -12,7 +12,7 @@ use crate::nearest;
 
 const TOP: [&str; 9] =
     ["book", "title", "enterprise", "carriers", "chapter", "enumeration", "flags", "message", "option"];
-const OPTION: [&str; 27] = [
+const OPTION: [&str; 28] = [
     "code",
     "codes",
     "name",
@@ -27,6 +27,7 @@ const OPTION: [&str; 27] = [
     "automatic",
     "joined",
     "requestable",
+    "service",
     "nul",
     "several",
     "within",
@@ -311,6 +312,7 @@ impl<'s> Book<'s, '_> {
             automatic: reader.flag(table, "automatic"),
             joined: reader.flag(table, "joined"),
             requestable: !table.contains_key("requestable") || reader.flag(table, "requestable"),
+            service: word(reader, table, "service", &Service::ALL.map(|service| (service.name(), service))),
             no_nul: word(reader, table, "nul", &[("forbidden", true), ("tolerated", false)]).unwrap_or(false),
             same_as: reader.text(table, "same-as").map(|(text, _)| text.to_owned().into()),
             holds,

@@ -49,7 +49,7 @@ use crate::once::Once;
 pub use chapter::Chapter;
 pub use definition::{Carrier, Definition, Sender, Status};
 pub use error::{CodebookError, Unknown};
-pub use facts::{ClosedMessage, Condition, Content, MessageFact, MessageFactKind, Text};
+pub use facts::{ClosedMessage, Condition, Content, MessageFact, MessageFactKind, Service, Text};
 pub use id::OptionId;
 pub use payload::{Assembled, EncodeFailure, Part, Payload, assemble, split};
 

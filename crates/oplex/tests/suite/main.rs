@@ -28,6 +28,7 @@ mod marked;
 mod message_rules;
 mod messages;
 mod messages_v6;
+mod named_servers;
 mod padding;
 mod payload_rules;
 mod plan_rules;

@@ -1,0 +1,210 @@
+//! The servers that a plan tells its clients to use.
+
+use std::collections::BTreeMap;
+use std::fmt;
+use std::net::IpAddr;
+
+use super::{Compiled, Layer, LayerKind, SentOption};
+use crate::codebook::{Codebook, Service};
+use crate::family::Family;
+use crate::finding::Spot;
+use crate::layout::Value;
+use crate::plan::BootKey;
+
+/// A server that clients are told to use.
+#[derive(Debug, Clone, PartialEq, Eq)]
+#[non_exhaustive]
+pub struct NamedServer<'p> {
+    /// What it is to do for them.
+    pub service: Service,
+    /// Where it is.
+    pub host: Host,
+    /// The file that it is to have, of one to boot from.
+    pub file: Option<String>,
+    /// The option that names it: `v4:6 domain-server`.
+    pub option: String,
+    /// Where the plan says so first; `None` in what was read back from a release.
+    pub spot: Option<&'p Spot>,
+    /// The networks whose clients are told, by their places; empty where all are.
+    pub networks: Vec<usize>,
+}
+
+/// Where a server is, as clients are told.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Host {
+    /// At an address.
+    Address(IpAddr),
+    /// Where its name says.
+    Name(String),
+    /// Where a URI says.
+    Uri(String),
+}
+
+impl fmt::Display for Host {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Address(address) => address.fmt(f),
+            Self::Name(name) => f.write_str(name),
+            Self::Uri(uri) => f.write_str(uri),
+        }
+    }
+}
+
+/// What one server is told from another by.
+type Key = (Service, Host, Option<String>);
+
+impl<'p> Compiled<'p> {
+    /// The servers that clients are told to use: each once, with the line that names it first.
+    #[must_use]
+    pub fn servers<'a>(&'a self) -> Vec<NamedServer<'a>> {
+        let mut all = Servers { codebook: &self.codebook, found: BTreeMap::new(), files: Vec::new() };
+        all.layer(&self.everyone, None);
+        for (at, network) in self.networks.iter().enumerate() {
+            all.layer(&network.layer, Some(at));
+            if let Some(said) = &network.advertises {
+                said.options.iter().for_each(|option| all.option(option, Some(at)));
+            }
+        }
+        for fleet in &self.fleets {
+            all.layer(&fleet.layer, None);
+            fleet.on.iter().for_each(|on| all.layer(&on.layer, Some(on.network)));
+        }
+        for row in self.reservations.telling() {
+            // Its layer is made here and points to the plan, so what is found in it is kept without it.
+            if let Some(layer) = row.layer() {
+                all.layer(&Layer::of(layer, LayerKind::Reservation), Some(row.network()));
+            }
+        }
+        all.boot_files();
+        let mut found: Vec<NamedServer<'a>> = all.found.into_values().collect();
+        for server in &mut found {
+            server.networks.sort_unstable();
+            server.networks.dedup();
+        }
+        found
+    }
+
+    /// The domains that clients are told to be in, or to look names up in, each once.
+    #[must_use]
+    pub fn domains(&self) -> Vec<String> {
+        let networks = self.networks.iter().map(|network| &network.layer);
+        let fleets = self.fleets.iter().map(|fleet| &fleet.layer);
+        let layers = std::iter::once(&self.everyone).chain(networks).chain(fleets);
+        let mut domains = Vec::new();
+        for option in layers.flat_map(|layer| layer.options.v4.iter().chain(&layer.options.v6)) {
+            let is = option.definition.service == Some(Service::Domain);
+            let Some(octets) = option.octets.as_deref().filter(|_| is) else { continue };
+            let (value, _) = self.codebook.decode(&option.definition, octets);
+            value.iter().for_each(|value| {
+                value.leaves(&mut |leaf, _| match leaf {
+                    Value::Name(name) | Value::Text(name) if !domains.contains(name) => domains.push(name.clone()),
+                    _ => {}
+                });
+            });
+        }
+        domains
+    }
+}
+
+struct Servers<'c, 'p> {
+    codebook: &'c Codebook,
+    found: BTreeMap<Key, NamedServer<'p>>,
+    /// Files to boot from of layers that name no server beside them: where, and on which network.
+    files: Vec<(String, Option<&'p Spot>, Option<usize>)>,
+}
+
+impl<'p> Servers<'_, 'p> {
+    fn layer(&mut self, layer: &Layer<'p>, network: Option<usize>) {
+        for family in Family::ALL {
+            layer.options[family].iter().for_each(|option| self.option(option, network));
+        }
+        let text = |key| layer.boot.iter().find(|boot| boot.key == key);
+        let file = text(BootKey::File);
+        let server = text(BootKey::Server).or_else(|| text(BootKey::Host));
+        match (server, file) {
+            (Some(server), file) => {
+                let named = file.map(|file| file.text.to_string());
+                let option = server.option.definition.label();
+                self.add(Service::Tftp, host(&server.text), named, option, server.option.spot(), network);
+            }
+            (None, Some(file)) => self.files.push((file.text.to_string(), file.option.spot(), network)),
+            (None, None) => {}
+        }
+        for boot in layer.boot.iter().filter(|boot| boot.key == BootKey::Url) {
+            let option = boot.option.definition.label();
+            self.add(Service::File, host(&boot.text), None, option, boot.option.spot(), network);
+        }
+    }
+
+    /// What an option names.
+    fn option(&mut self, option: &SentOption<'p>, network: Option<usize>) {
+        let service = option.definition.service.filter(|service| *service != Service::Domain);
+        let (Some(service), Some(octets)) = (service, option.octets.as_deref()) else { return };
+        let (value, _) = self.codebook.decode(&option.definition, octets);
+        let mut hosts = Vec::new();
+        value.iter().for_each(|value| {
+            value.leaves(&mut |leaf, _| {
+                hosts.extend(match leaf {
+                    Value::Ipv4(address) => Some(Host::Address((*address).into())),
+                    Value::Ipv6(address) => Some(Host::Address((*address).into())),
+                    Value::Name(text) | Value::Text(text) => Some(host(text)),
+                    _ => None,
+                });
+            });
+        });
+        for host in hosts {
+            self.add(service, host, None, option.definition.label(), option.spot(), network);
+        }
+    }
+
+    fn add(
+        &mut self,
+        service: Service,
+        host: Host,
+        file: Option<String>,
+        option: String,
+        spot: Option<&'p Spot>,
+        network: Option<usize>,
+    ) {
+        // A multicast group is nobody's address.
+        let many = matches!(host, Host::Address(address) if address.is_multicast() || address.is_unspecified());
+        if many {
+            return;
+        }
+        let new = !self.found.contains_key(&(service, host.clone(), file.clone()));
+        let server = self.found.entry((service, host.clone(), file.clone())).or_insert_with(|| NamedServer {
+            service,
+            host,
+            file,
+            option,
+            spot,
+            networks: Vec::new(),
+        });
+        match network {
+            // Those of one network are told apart only as long as not everyone is told.
+            Some(at) if new || !server.networks.is_empty() => server.networks.push(at),
+            Some(_) => {}
+            None => server.networks.clear(),
+        }
+    }
+
+    /// Files of layers that name no server are on those that other layers name.
+    fn boot_files(&mut self) {
+        let servers = self.found.values().filter(|server| server.service == Service::Tftp && server.file.is_some());
+        let servers: Vec<(Host, String)> = servers.map(|server| (server.host.clone(), server.option.clone())).collect();
+        for (file, spot, network) in std::mem::take(&mut self.files) {
+            for (host, option) in &servers {
+                self.add(Service::Tftp, host.clone(), Some(file.clone()), option.clone(), spot, network);
+            }
+        }
+    }
+}
+
+/// A text as where a server is.
+fn host(text: &str) -> Host {
+    match text.parse() {
+        Ok(address) => Host::Address(address),
+        Err(_) if text.contains("://") => Host::Uri(text.to_owned()),
+        Err(_) => Host::Name(text.to_owned()),
+    }
+}
