@@ -368,3 +368,24 @@ proptest! {
         }
     }
 }
+
+/// An interface for each link that a capture is of: what is written on one is read back as of one link.
+#[test]
+fn interfaces_are_links() {
+    let place = tempfile::tempdir().unwrap();
+    let path = place.path().join("seen.pcapng");
+    let frame = ethernet();
+    let at = |second: u64, interface: u32| (Duration::from_secs(second), interface, frame.as_slice());
+    capture::write_timed(&path, &["control-room", "domes"], [at(1, 0), at(2, 1), at(3, 0)].into_iter(), false).unwrap();
+    let octets = std::fs::read(&path).unwrap();
+    assert!(octets.windows(12).any(|octets| octets == b"control-room"));
+    let messages = Capture::open(&path).unwrap().map(|item| match item {
+        Item::Message(message) => message,
+        Item::Damage(damage) => panic!("{damage:?}"),
+    });
+    let links: Vec<u32> = messages.map(|message| message.seen.link).collect();
+    assert_eq!(links.len(), 3);
+    assert!(links[0] == links[2] && links[0] != links[1], "{links:?}");
+    // Nothing is written over a file that is there.
+    assert!(capture::write_timed(&path, &[""], std::iter::empty(), false).is_err());
+}

@@ -181,7 +181,7 @@ pub(crate) struct Show {
 pub(crate) struct Probe {
     /// The plan file, or a release: r7, latest
     pub(crate) plan: PathBuf,
-    /// Only the servers that clients on this network are told to use
+    /// Only the servers that clients on this network are sent
     #[arg(long, value_name = "NAME")]
     pub(crate) network: Option<String>,
     /// Only these services, separated by commas: dns, ntp, tftp, router and others

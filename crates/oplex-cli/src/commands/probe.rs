@@ -87,10 +87,7 @@ fn verdict(all: &[Probed<'_>]) -> String {
     match (silent + wrong, parts.is_empty()) {
         (_, true) => format!("{} of {servers}", in_style(GOOD, "Everything answers")),
         (0, false) => format!("{} of {servers}, {}", in_style(GOOD, "Nothing wrong"), parts.join(", ")),
-        _ => format!(
-            "{} of {servers}",
-            in_style(STRONG, format!("Of what clients are told to use, {}", parts.join(", ")))
-        ),
+        _ => format!("Of {servers} {}", in_style(STRONG, parts.join(", "))),
     }
 }
 

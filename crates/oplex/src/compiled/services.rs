@@ -1,4 +1,4 @@
-//! The servers that a plan tells its clients to use.
+//! The servers that a plan names to its clients.
 
 use std::collections::BTreeMap;
 use std::fmt;
@@ -11,7 +11,7 @@ use crate::finding::Spot;
 use crate::layout::Value;
 use crate::plan::BootKey;
 
-/// A server that clients are told to use.
+/// A server that a plan names to clients.
 #[derive(Debug, Clone, PartialEq, Eq)]
 #[non_exhaustive]
 pub struct NamedServer<'p> {
@@ -25,11 +25,11 @@ pub struct NamedServer<'p> {
     pub option: String,
     /// Where the plan says so first; `None` in what was read back from a release.
     pub spot: Option<&'p Spot>,
-    /// The networks whose clients are told, by their places; empty where all are.
+    /// The networks whose clients are sent it, by their places; empty where all are.
     pub networks: Vec<usize>,
 }
 
-/// Where a server is, as clients are told.
+/// Where a server is, as the option says it.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Host {
     /// At an address.
@@ -50,11 +50,11 @@ impl fmt::Display for Host {
     }
 }
 
-/// What one server is told from another by.
+/// What tells one server from another.
 type Key = (Service, Host, Option<String>);
 
 impl<'p> Compiled<'p> {
-    /// The servers that clients are told to use: each once, with the line that names it first.
+    /// The servers that a plan names to clients: each once, with the line that names it first.
     #[must_use]
     pub fn servers<'a>(&'a self) -> Vec<NamedServer<'a>> {
         let mut all = Servers { codebook: &self.codebook, found: BTreeMap::new(), files: Vec::new() };
@@ -84,7 +84,7 @@ impl<'p> Compiled<'p> {
         found
     }
 
-    /// The domains that clients are told to be in, or to look names up in, each once.
+    /// The domains that clients are in, or look names up in, each once.
     #[must_use]
     pub fn domains(&self) -> Vec<String> {
         let networks = self.networks.iter().map(|network| &network.layer);
@@ -181,7 +181,7 @@ impl<'p> Servers<'_, 'p> {
             networks: Vec::new(),
         });
         match network {
-            // Those of one network are told apart only as long as not everyone is told.
+            // A network is named only as long as not everyone is sent it.
             Some(at) if new || !server.networks.is_empty() => server.networks.push(at),
             Some(_) => {}
             None => server.networks.clear(),

@@ -7,7 +7,7 @@ use oplex::check;
 use oplex::compiled::Compiled;
 use oplex::finding::{Finding, Severity};
 use oplex::lab::{Clients, End, Event, Faults, Kind, Lab, Population, Report, Stock, Tally};
-use oplex::packet::AnyMessage;
+use oplex::packet::{AnyMessage, Message as _};
 use oplex::plan::Plan;
 use proptest::prelude::*;
 
@@ -287,4 +287,211 @@ fn what_is_wrong_with_a_file_of_clients_is_said_where_it_is() {
         assert!(said.first().is_some_and(|first| first.starts_with(expected)), "{text}: {said:?}");
         assert!(read.population.is_none(), "{text}");
     }
+}
+
+/// On a network with a relay agent the server sees what that sends on, but for what a client sends to the server itself.
+#[test]
+fn relay_agents_stand_between() {
+    let demo = demo().plan.unwrap();
+    let compiled = Compiled::of(&demo);
+    let clients = "[[clients]]\nnetwork = \"domes\"\nkind = \"sensor\"\ncount = 2\ncircuit-id = \"dome-{n}\"\nremote-id = \"mast\"\n";
+    let population = Clients::read(&compiled, "clients.toml", clients).population.expect("nothing is wrong");
+    let mut lab = Lab::new(&compiled, population, Faults::default(), 1);
+    let (mut forwarded, mut direct, mut around) = (0, 0, 0);
+    lab.run(Duration::from_secs(2 * DAY), &mut |report| {
+        let Report::Packet(heard) = report else { return };
+        let seen = heard.seen(Duration::ZERO, 1);
+        match AnyMessage::read(seen.protocol, &seen.octets) {
+            Ok(AnyMessage::V4(message)) if heard.packet.from_client => {
+                let header = message.header();
+                if header.ciaddr.is_unspecified() {
+                    let relay = message.option(82).expect("the relay agent says where the client is");
+                    assert_eq!((header.giaddr.octets(), header.hops), ([10, 64, 8, 1], 1));
+                    assert_eq!(relay.joined()[..7], *b"\x01\x06dome-");
+                    forwarded += 1;
+                } else {
+                    assert!(message.option(82).is_none() && header.giaddr.is_unspecified());
+                    direct += 1;
+                }
+            }
+            Ok(AnyMessage::V4(message)) if message.header().ciaddr.is_unspecified() => {
+                // What the relay agent said is returned (RFC 3046, section 2.2).
+                assert_eq!(message.option(82).is_some(), !message.header().giaddr.is_unspecified());
+            }
+            Ok(AnyMessage::V6(message)) => {
+                assert!(message.message_type().is_relays(), "{message}");
+                let mut codes: Vec<u16> = message.options().map(|option| option.code()).collect();
+                codes.sort_unstable();
+                assert_eq!(codes, if heard.packet.from_client { vec![9, 18, 37] } else { vec![9, 18] });
+                around += 1;
+            }
+            _ => {}
+        }
+    });
+    let tally = lab.tally();
+    assert!(forwarded >= 4 && direct >= 2 && around >= 8, "{forwarded} {direct} {around}");
+    assert_eq!((tally.groups[0].content, tally.groups[0].leased, tally.twice), (2, 4, vec![]));
+}
+
+/// Who is of a fleet is made up of what the fleet is recognised by; what cannot be made up is said.
+#[test]
+fn fleets_have_clients_of_their_own() {
+    let fleets = [
+        ("by-class", "match = { vendor-class = \"Tern ?*\" }", true),
+        ("by-mac", "match = { mac = \"02:00:5e:00:53:80-02:00:5e:00:53:8f\" }", true),
+        ("by-prefix", "match = { mac = \"02:00:5e:*\" }", true),
+        ("by-name", "match = { all = [{ hostname = \"mill-*\" }, { arch = \"x64-uefi\" }] }", true),
+        ("by-place", "match = { any = [{ circuit-id = \"dome-*\" }, { user-class = \"x\" }] }", true),
+        ("by-absence", "match = { none = [{ hostname = \"mill-*\" }] }", true),
+        ("by-contradiction", "match = { all = [{ hostname = \"a\" }, { none = [{ hostname = \"a\" }] }] }", false),
+    ];
+    for (name, wanted, made) in fleets {
+        let text = format!(
+            "server = \"10.64.0.67\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.4.20-10.64.4.90\"\n\
+             [fleet.{name}]\n{wanted}\nrequests = [1, 3]\n"
+        );
+        let plan = plan(&text);
+        let compiled = Compiled::of(&plan);
+        let population = Population::of(&compiled, 3);
+        let group = population.groups.iter().find(|group| group.name == name);
+        assert_eq!(
+            (group.is_some(), population.unmatched.is_empty()),
+            (made, made),
+            "{name}: {:?}",
+            population.unmatched
+        );
+        let Some(group) = group else { continue };
+        let mut macs: Vec<_> = group.members.iter().map(|(_, facts)| facts.own_mac()).collect();
+        macs.dedup();
+        assert_eq!((macs.len(), group.members[0].1.wants.v4.as_deref()), (3, Some(&[1, 3][..])), "{name}");
+        let (tally, ..) =
+            played(&compiled, Lab::new(&compiled, population, Faults::default(), 1), Duration::from_secs(900));
+        assert!(tally.groups.iter().all(|group| group.content == group.clients), "{name}: {:?}", tally.groups);
+    }
+}
+
+/// Every key of a kind does something, and a group's own win over those of its kind.
+#[test]
+fn every_key_of_a_kind_counts() {
+    let plan = plan("[network.desk]\nsubnet = \"10.64.4.0/24\"\n");
+    let compiled = Compiled::of(&plan);
+    let text = "[kind.mill]\ntitle = \"a mill\"\nfamilies = \"v4\"\nvendor-class = \"Wheel\"\nuser-class = \"flour\"\narch = \"x64-uefi\"\n\
+                hostname = \"mill-{n}\"\nclient-id = \"01:02:03\"\nrequests = [1, \"router\"]\nrequests-v6 = [\"dns-servers\", 65000]\n\
+                max-size = 1400\nrapid = true\ndelegation = true\nstateless = true\nbroadcast = true\nrenews = false\n\
+                releases = true\non = \"2h\"\nevery = \"12h\"\n\
+                [[clients]]\nnetwork = \"desk\"\nkind = \"mill\"\ncount = 2\nstarts = \"10m\"\nover = \"20m\"\n\
+                [[clients]]\nnetwork = \"desk\"\nkind = \"mill\"\nvendor-class = \"Stone\"\nrenews = true\nevery = \"3h\"\n\
+                [[clients]]\nnetwork = \"desk\"\nkind = \"sensor\"\n";
+    let read = Clients::read(&compiled, "clients.toml", text);
+    assert!(read.findings.is_empty(), "{:?}", read.findings);
+    let population = read.population.unwrap();
+    let [two, other, shipped] = &population.groups[..] else { panic!("{population:?}") };
+    let kind = &two.kind;
+    assert_eq!((&*kind.title, kind.families.v4, kind.families.v6), ("a mill", true, false));
+    assert_eq!(kind.requests.v4.as_deref(), Some(&[1, 3][..]));
+    assert_eq!(kind.requests.v6.as_deref(), Some(&[23, 65_000][..]));
+    assert_eq!((kind.max_size, kind.rapid, kind.delegation, kind.stateless), (Some(1400), true, true, true));
+    assert_eq!((kind.broadcast, kind.renews, kind.releases, kind.hostile), (true, false, true, false));
+    let hours = |hours: u64| Duration::from_secs(3600 * hours);
+    assert_eq!(kind.presence.map(|presence| (presence.on, presence.every)), Some((hours(2), hours(12))));
+    let starts: Vec<u64> = two.members.iter().map(|(at, _)| at.as_secs()).collect();
+    assert_eq!(starts, [600, 1200]);
+    let sent = |group: &oplex::lab::Group, member: usize, code| {
+        let facts = &group.members[member].1;
+        String::from_utf8_lossy(facts.sent(oplex::family::Family::V4, code).unwrap_or_default()).into_owned()
+    };
+    assert_eq!(
+        (sent(two, 0, 60), sent(two, 0, 12), sent(two, 1, 12)),
+        ("Wheel".into(), "mill-1".into(), "mill-2".into())
+    );
+    assert_eq!(two.members[0].1.sent(oplex::family::Family::V4, 61), Some(&[1, 2, 3][..]));
+    assert_ne!(two.members[0].1.mac, two.members[1].1.mac);
+    assert_eq!((sent(other, 0, 60), sent(other, 0, 12)), ("Stone".into(), "mill-1".into()));
+    assert_eq!(other.kind.presence.map(|presence| (presence.on, presence.every)), Some((hours(2), hours(3))));
+    assert!(other.kind.renews && other.kind.releases);
+    assert_eq!((&*shipped.name, shipped.members.len()), ("sensor", 1));
+}
+
+/// Where nobody says which clients there are, a network has those that it is for.
+#[test]
+fn a_network_has_the_clients_it_is_for() {
+    let rows: String = (0..30u8)
+        .map(|last| {
+            format!(
+                "[[reservation]]\nnetwork = \"both\"\nmac = \"02:00:5e:00:53:{last:02x}\"\naddress = \"10.64.4.{}\"\n",
+                last + 100
+            )
+        })
+        .collect();
+    let text = format!(
+        "[network.both]\nsubnet = \"10.64.4.0/24\"\nprefix = \"2001:db8:64:4::/64\"\npool = \"10.64.4.20-10.64.4.90\"\n\
+         [network.alone]\nprefix = \"2001:db8:64:5::/64\"\n\
+         [network.behind]\nprefix = \"2001:db8:64:6::/64\"\ndelegate = [\"2001:db8:6400::/48 as /56\"]\n\
+         [fleet.mills]\nmatch = {{ vendor-class = \"Mill *\" }}\n[fleet.mills.on.both]\nlease = \"1h\"\n\
+         [fleet.alone]\nmatch = {{ hostname = \"a-*\" }}\n[fleet.anywhere]\nmatch = {{ hostname = \"b-*\" }}\n{rows}"
+    );
+    let plan = plan(&text);
+    let compiled = Compiled::of(&plan);
+    let population = Population::of(&compiled, 2);
+    let groups: Vec<(&str, &str, usize)> = population
+        .groups
+        .iter()
+        .map(|group| (&*plan.networks[group.network].name, &*group.name, group.members.len()))
+        .collect();
+    let expected = [
+        ("both", "desktop", 2),
+        ("both", "mills", 2),
+        ("both", "anywhere", 2),
+        // The first of many.
+        ("both", "reserved", 20),
+        ("alone", "sensor", 2),
+        ("alone", "alone", 2),
+        ("behind", "router", 2),
+    ];
+    assert_eq!(groups, expected);
+    // Nobody has the hardware address of another, nor one that is reserved.
+    let mut macs: Vec<_> =
+        population.groups.iter().flat_map(|group| &group.members).map(|(_, facts)| facts.mac).collect();
+    let all = macs.len();
+    macs.sort_unstable();
+    macs.dedup();
+    assert_eq!(macs.len(), all);
+}
+
+/// A server that has nothing left says so, and the audit takes its word for it, unless something is reserved for the client.
+#[test]
+fn what_is_left_only_the_server_knows() {
+    let text = "server-duid = \"00:03:00:01:00:00:5e:00:53:67\"\n[network.desk]\nprefix = \"2001:db8:64:4::/64\"\n\
+                pool = \"2001:db8:64:4::20-2001:db8:64:4::21\"\nadvertise = { managed = true }\n\
+                [[reservation]]\nnetwork = \"desk\"\nmac = \"02:00:5e:00:53:44\"\naddress-v6 = \"2001:db8:64:4::44\"\n";
+    let plan = plan(text);
+    let compiled = Compiled::of(&plan);
+    let clients = "[[clients]]\nnetwork = \"desk\"\nkind = \"sensor\"\ncount = 3\n";
+    let population = Clients::read(&compiled, "clients.toml", clients).population.expect("nothing is wrong");
+    let rules = |plan: &Compiled<'_>, packets: &[(Duration, oplex::lab::Packet, oplex::octets::Mac)]| {
+        let mut audit = Audit::against(plan, Policy::default());
+        for (number, (at, packet, client)) in (1..).zip(packets) {
+            let seen = oplex::lab::Heard { at: *at, network: 0, client: *client, packet }.seen(Duration::ZERO, number);
+            let found = seen.findings(&plan.codebook);
+            audit.add(&seen, found);
+        }
+        let kinds = audit.finish().kinds;
+        kinds.iter().filter(|kind| kind.severity > Severity::Note).map(|kind| kind.rule.name).collect::<Vec<_>>()
+    };
+    let mut packets = Vec::new();
+    let mut lab = Lab::new(&compiled, population, Faults::default(), 1);
+    lab.run(Duration::from_secs(30), &mut |report| {
+        if let Report::Packet(heard) = report {
+            packets.push((heard.at, heard.packet.clone(), heard.client));
+        }
+    });
+    assert_eq!(lab.tally().groups[0].refused, 1);
+    assert_eq!(rules(&compiled, &packets), ["request-refused"]);
+    // The same beside a plan that has an address for each of them.
+    let reserved = [1, 2, 3].map(|last| {
+        format!("[[reservation]]\nnetwork = \"desk\"\nmac = \"02:00:00:00:00:0{last}\"\naddress-v6 = \"2001:db8:64:4::5{last}\"\n")
+    });
+    let other = self::plan(&(text.to_owned() + &reserved.concat()));
+    let found = rules(&Compiled::of(&other), &packets);
+    assert!(found.contains(&"reply-not-as-planned") && found.contains(&"address-not-of-plan"), "{found:?}");
 }

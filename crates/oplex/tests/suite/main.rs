@@ -43,6 +43,7 @@ mod servers;
 mod shown;
 mod shown_to_people;
 mod spellings;
+mod stand_ins;
 mod structs;
 mod suggestions;
 mod traffic;

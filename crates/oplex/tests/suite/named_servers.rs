@@ -1,6 +1,8 @@
-//! The servers that a plan tells clients to use.
+//! The servers that a plan names to clients.
 
+use oplex::codebook::{Codebook, Service};
 use oplex::compiled::Compiled;
+use oplex::plan::Plan;
 
 use crate::servers::demo;
 
@@ -43,4 +45,58 @@ fn each_server_is_named_once_with_its_line_and_its_networks() {
     ];
     assert_eq!(shown, expected);
     assert_eq!(compiled.domains(), ["tarnfell.example", "domes.tarnfell.example", "visitors.tarnfell.example"]);
+}
+
+/// A site's own option can name a service as well.
+#[test]
+fn a_book_of_ones_own_names_servers() {
+    let book = "book = \"mill\"\ncarriers = [\"v4:43\"]\n\
+                [[option]]\ncode = 1\nname = \"wheel\"\nlayout = \"{ server: ipv4, path: text }\"\nservice = \"web\"\n\
+                [[option]]\ncode = 2\nname = \"flour\"\nlayout = \"name+\"\nservice = \"mail\"\n";
+    let text = "codebooks = [\"mill.toml\"]\n[network.mill]\nsubnet = \"10.64.9.0/24\"\n\
+                send.v4 = { \"mill:wheel\" = { server = \"10.64.0.12\", path = \"10.64.0.13\" }, domain-server = \"224.0.0.9\" }\n";
+    let loaded = Plan::read("plan.toml", text, &mut |_| Ok(book.to_owned()));
+    // What is no service is said where it stands.
+    let wrong: Vec<&str> = loaded.findings.iter().map(|finding| finding.rule.name).collect();
+    assert!(wrong.contains(&"value-wrong-kind"), "{:?}", loaded.findings);
+    let book = book.replace("\"mail\"", "\"smtp\"");
+    let loaded = Plan::read("plan.toml", text, &mut |_| Ok(book.clone()));
+    let plan = loaded.plan.as_ref().unwrap();
+    let compiled = Compiled::of(plan);
+    let servers = compiled.servers();
+    let shown: Vec<String> =
+        servers.iter().map(|server| format!("{} {} {}", server.service.name(), server.host, server.option)).collect();
+    // A group is nobody's address.
+    assert_eq!(shown, ["web 10.64.0.12 mill:1 wheel", "web 10.64.0.13 mill:1 wheel"]);
+}
+
+/// Which standard option names which service.
+#[test]
+fn standard_options_name_services() {
+    let codebook = Codebook::standard();
+    let of = |service: Service| {
+        let all = codebook.chapters().iter().flat_map(|chapter| &chapter.options);
+        let named = all.filter(|option| option.service == Some(service)).map(|option| option.id().to_string());
+        named.collect::<Vec<_>>().join(" ")
+    };
+    let expected = [
+        (Service::Router, "v4:3"),
+        (Service::Dns, "v4:6 v6:23 ra:25"),
+        (Service::Ntp, "v4:42 v6:31 v6:56"),
+        (Service::Tftp, "v4:66 v4:150"),
+        (Service::File, "v6:59"),
+        (Service::Portal, "v4:114 v6:103 ra:37"),
+        (Service::Sip, "v4:120 v6:21 v6:22"),
+        (Service::Log, "v4:7"),
+        (Service::Lpr, "v4:9"),
+        (Service::Smtp, "v4:69"),
+        (Service::Pop3, "v4:70"),
+        (Service::Web, "v4:72"),
+        (Service::Capwap, "v4:138 v6:52"),
+        (Service::Domain, "v4:15 v4:119 v6:24 ra:31"),
+    ];
+    assert_eq!(expected.len(), Service::ALL.len());
+    for (service, options) in expected {
+        assert_eq!(of(service), options, "{}", service.name());
+    }
 }

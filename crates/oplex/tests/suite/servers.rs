@@ -251,3 +251,76 @@ proptest! {
         }
     }
 }
+
+/// What cannot be a client's is answered by nobody: a reply would repeat it.
+#[test]
+fn who_cannot_be_is_not_answered() {
+    let text = "server = \"10.64.0.67\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\npool = [\"10.64.4.20-10.64.4.90\", \"2001:db8:64:4::20-2001:db8:64:4::90\"]\n\
+                prefix = \"2001:db8:64:4::/64\"\n";
+    let plan = Plan::read("plan.toml", text, &mut |_| Err("no such file".into())).plan.unwrap();
+    let compiled = Compiled::of(&plan);
+    let mut composer = Composer::default();
+    let mut discover = |change: &dyn Fn(&mut v4::Header), options: &[(u16, &[u8])]| {
+        let mut header = v4::Header::from_client(7, [2, 0, 0x5e, 0, 0x53, 0x11]);
+        change(&mut header);
+        let draft = v4::Draft { header, options, ..v4::Draft::new(v4::MessageType::DISCOVER) };
+        composer.compose(&draft).unwrap().octets.to_vec()
+    };
+    let answers = |octets: &[u8]| {
+        let (mut server, mut leases) = (Server::new(&compiled), InMemory::default());
+        server.answer(octets, &Ingress::on("desk"), &mut leases).map(|reply| reply.octets.to_vec())
+    };
+    type Case<'c> = (&'c str, &'c dyn Fn(&mut v4::Header), bool);
+    let cases: [Case<'_>; 6] = [
+        ("as it should be", &|_| {}, true),
+        ("an Ethernet address of 5 octets", &|header| header.hlen = 5, false),
+        ("a hardware address longer than its field", &|header| (header.htype, header.hlen) = (6, 17), false),
+        ("InfiniBand with an address in the header (RFC 4390)", &|header| header.htype = 32, false),
+        ("IEEE 1394 without one (RFC 2855)", &|header| (header.htype, header.hlen) = (24, 0), true),
+        ("a reply", &|header| header.op = 2, false),
+    ];
+    for (what, change, answered) in cases {
+        assert_eq!(answers(&discover(change, &[])).is_some(), answered, "{what}");
+    }
+    // An identifier of one octet is none: its client is known by its hardware address, and it is not repeated.
+    let reply = answers(&discover(&|_| {}, &[(61, &[1])])).expect("it is answered");
+    assert!(v4::Message::read(&reply).unwrap().option(61).is_none());
+    let reply = answers(&discover(&|_| {}, &[(61, &[1, 2])])).expect("it is answered");
+    assert!(v4::Message::read(&reply).unwrap().option(61).is_some());
+    for (length, answered) in [(0, false), (2, false), (3, true), (130, true), (131, false)] {
+        let duid = vec![0xff; length];
+        let options: [(u16, &[u8]); 3] = [(1, &duid), (3, &[0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0]), (8, &[0, 0])];
+        let draft =
+            v6::Draft { message_type: v6::MessageType::SOLICIT, header: v6::Header::Transaction(7), options: &options };
+        let solicit = composer_of(&draft);
+        assert_eq!(answers(&solicit).is_some(), answered, "a DUID of {length} octets");
+    }
+}
+
+fn composer_of(draft: &v6::Draft<'_>) -> Vec<u8> {
+    Composer::default().compose(draft).unwrap().to_vec()
+}
+
+/// What has ended makes room when there is much of it, and a client that has something keeps it.
+#[test]
+fn leases_that_have_ended_are_forgotten() {
+    let text = "lease = \"10m\"\n[network.desk]\npool = \"2001:db8:64:4:1::-2001:db8:64:4:ffff::\"\nprefix = \"2001:db8:64:4::/64\"\n";
+    let plan = Plan::read("plan.toml", text, &mut |_| Err("no such file".into())).plan.unwrap();
+    let compiled = Compiled::of(&plan);
+    let (mut server, mut leases) = (Server::new(&compiled), InMemory::default());
+    let mut most = 0;
+    for client in 0..6000u32 {
+        leases.at(u64::from(client));
+        let duid = [&[0, 2, 0, 0, 0x7e, 0xd9][..], &client.to_be_bytes()].concat();
+        let options: [(u16, &[u8]); 4] =
+            [(1, &duid), (3, &[0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0]), (8, &[0, 0]), (14, &[])];
+        let header = v6::Header::Transaction(client);
+        let solicit = composer_of(&v6::Draft { message_type: v6::MessageType::SOLICIT, header, options: &options });
+        let reply = server.answer(&solicit, &Ingress::on("desk"), &mut leases).expect("it is answered");
+        let message = v6::Message::read(reply.octets).unwrap();
+        assert!(message.option(3).unwrap().length() > 12 && message.option(14).is_some(), "client {client}");
+        most = most.max(leases.len());
+    }
+    // 600 at a time are valid; twice as many, or as few as 1024, are kept before the others are forgotten.
+    assert!((1000..=1400).contains(&most), "{most}");
+}
