@@ -111,3 +111,75 @@ oplex: mast leases no IPv4 addresses, which is what the clients of this load ask
 
 "#]]);
 }
+
+/// A release is tried as its plan was, and what cannot be tried is said before anything is done.
+#[test]
+fn releases_are_tried_as_their_plans_are() {
+    let place = tempfile::tempdir().unwrap();
+    let store = place.path().join("store");
+    let store = store.to_str().unwrap();
+    oplex(&["publish", "demo/plan.toml", "--store", store]).assert().code(0);
+    let tried = |of: &[&str]| {
+        let run = [&["lab", "run"], of, &["--hours", "2", "--each", "2", "--format", "json"]].concat();
+        let said = oplex(&run).assert().code(0);
+        let mut said: serde_json::Value = serde_json::from_slice(&said.get_output().stdout).unwrap();
+        said.as_object_mut().unwrap().remove("plan");
+        said
+    };
+    let plan = tried(&["demo/plan.toml"]);
+    assert_eq!(tried(&["r1", "--store", store]), plan);
+    assert_eq!(tried(&["latest", "--store", store]), plan);
+    // Another seed is another morning, in which the same clients get what they need.
+    let other = tried(&["demo/plan.toml", "--seed", "2"]);
+    assert_ne!(other, plan);
+    let content = |said: &serde_json::Value| {
+        let groups = said["groups"].as_array().unwrap();
+        groups.iter().map(|group| (group["name"].clone(), group["content"].clone())).collect::<Vec<_>>()
+    };
+    assert_eq!(content(&other), content(&plan));
+    oplex(&["lab", "run", "r1"]).assert().code(2).stderr_eq(str![[r#"
+oplex: r1 names a release; say which store has it with --store, or ./r1 for a file
+
+"#]]);
+    oplex(&["lab", "run", "r9", "--store", store]).assert().code(2).stderr_eq(str![[r#"
+oplex: [..]store has no release 9; the latest is r1
+
+"#]]);
+    // A plan with errors is rehearsed and tried, but not served.
+    let interface = ["--interface", "lo", "--network", "control-room"];
+    oplex(&[&["lab", "serve", "demo/broken.toml"], &interface[..]].concat()).assert().code(2).stderr_eq(str![[r#"
+oplex: demo/broken.toml has errors, and is not served; run oplex check
+
+"#]]);
+    let radios = ["lab", "serve", "demo/plan.toml", "--interface", "lo", "--network", "radios", "--advertise"];
+    oplex(&radios).assert().code(2).stderr_eq(str![[r#"
+oplex: --advertise: the plan does not say what the router of radios advertises
+
+"#]]);
+    let mast = ["lab", "client", "demo/plan.toml", "--interface", "lo", "--network", "mast", "--kind", "phone"];
+    oplex(&mast).assert().code(2).stderr_eq(str![[r#"
+oplex: a client of kind phone speaks no family that the network has
+
+"#]]);
+    oplex(&["lab", "client", "--interface", "lo", "--kind", "fone"]).assert().code(2).stderr_eq(str![[r#"
+oplex: there is no kind `fone`; did you mean phone? There are desktop, phone, uefi-boot, bios-boot, router, stateless, sensor, careless, hostile
+
+"#]]);
+}
+
+/// Lost packets cost time, and nothing is leased twice by them.
+#[test]
+fn lost_packets_are_borne() {
+    let run = ["lab", "run", "demo/plan.toml", "--hours", "12", "--each", "4", "--lost", "200", "--format", "json"];
+    let output = oplex(&run).assert();
+    let output = output.get_output();
+    let said: serde_json::Value = serde_json::from_slice(&output.stdout).unwrap();
+    assert_eq!(said["twice"].as_array().map(Vec::len), Some(0));
+    assert!(said["replies"].as_u64().unwrap() > 500, "{said}");
+    // Whose reply got lost asks again, before the audit expects it.
+    let kinds = said["audit"]["kinds"].as_array().unwrap();
+    assert!(kinds.iter().any(|kind| kind["rule"] == "renewal-out-of-time"), "{kinds:?}");
+    assert!(kinds.iter().all(|kind| kind["severity"] != "error"), "{kinds:?}");
+    // The same number is the same chance.
+    assert_eq!(oplex(&run).assert().get_output().stdout, output.stdout);
+}
