@@ -7,6 +7,9 @@ use std::sync::Mutex;
 
 use tempfile::Builder;
 
+/// How the names of files begin that are not complete.
+pub(crate) const PREFIX: &str = ".oplex-";
+
 /// Files that are being written, so that they can be taken away when the program is told to end.
 static PENDING: Mutex<Vec<PathBuf>> = Mutex::new(Vec::new());
 
@@ -48,7 +51,7 @@ impl Drop for Pending {
 /// left behind then.
 pub fn write(path: &Path, replace: bool, fill: impl FnOnce(&mut File) -> io::Result<()>) -> io::Result<()> {
     let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-    let mut staged = Builder::new().prefix(".oplex-").permissions(as_new()).tempfile_in(folder)?;
+    let mut staged = Builder::new().prefix(PREFIX).permissions(as_new()).tempfile_in(folder)?;
     let _pending = Pending::new(staged.path());
     fill(staged.as_file_mut())?;
     staged.as_file().sync_all()?;

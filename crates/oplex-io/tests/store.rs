@@ -6,6 +6,7 @@ use std::collections::BTreeSet;
 use std::fmt::Write as _;
 use std::fs;
 use std::path::Path;
+use std::time::{Duration, SystemTime};
 
 use oplex::plan::{Loaded, Plan};
 use oplex::release::{Document, compare, compile};
@@ -261,4 +262,32 @@ proptest! {
         let same = compare(&was.compiled().unwrap(), &is.compiled().unwrap()).is_empty();
         prop_assert_eq!(prepared(&one).content() == prepared(&other).content(), same);
     }
+}
+
+/// What a publisher that was stopped had not written to its end is removed by the next one a day later, and nothing else is.
+#[test]
+fn what_was_left_half_written_goes() {
+    let place = tempfile::tempdir().unwrap();
+    let store = Store::open(place.path()).unwrap();
+    let first = publish(&store, &plan(2, &|_| 1, &[]), None);
+    let long_ago = SystemTime::now() - Duration::from_secs(90_000);
+    let cases = [
+        ("parts/.oplex-abc123", true, false),
+        ("releases/0000/.oplex-def456", true, false),
+        // Somebody may be writing it, or it is not a publisher's.
+        ("parts/.oplex-ghi789", false, true),
+        ("parts/notes", true, true),
+        (".oplex-jkl012", true, true),
+    ];
+    for (name, old, _) in cases {
+        let file = std::fs::File::create(place.path().join(name)).unwrap();
+        if old {
+            file.set_modified(long_ago).unwrap();
+        }
+    }
+    publish(&store, &plan(2, &|_| 2, &[]), Some(&first));
+    for (name, _, stays) in cases {
+        assert_eq!(place.path().join(name).exists(), stays, "{name}");
+    }
+    assert_eq!(store.numbers().unwrap(), [1, 2]);
 }

@@ -85,8 +85,9 @@ fn verdict(all: &[Probed<'_>]) -> String {
     let parts: Vec<String> =
         parts.map(|(count, one, many)| format!("{count} {}", if count == 1 { one } else { many })).collect();
     match (silent + wrong, parts.is_empty()) {
-        (_, true) => format!("{} of {servers}", in_style(GOOD, "Everything answers")),
-        (0, false) => format!("{} of {servers}, {}", in_style(GOOD, "Nothing wrong"), parts.join(", ")),
+        (_, true) if all.len() == 1 => in_style(GOOD, "The server answers"),
+        (_, true) => in_style(GOOD, format!("All {servers} answer")),
+        (0, false) => format!("{} with {servers}; {}", in_style(GOOD, "Nothing wrong"), parts.join(", ")),
         _ => format!("Of {servers} {}", in_style(STRONG, parts.join(", "))),
     }
 }

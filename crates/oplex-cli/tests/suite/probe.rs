@@ -31,3 +31,49 @@ The plan names no server that could be asked
         (&"capwap".into(), &"10.64.0.90".into(), &"not tried".into(), &136.into())
     );
 }
+
+/// What is wrong comes first, with the line that names the server; what answers comes behind it.
+#[test]
+fn what_is_wrong_comes_first() {
+    let place = tempfile::tempdir().unwrap();
+    let listener = std::net::TcpListener::bind("127.0.0.1:0").unwrap();
+    let port = listener.local_addr().unwrap().port();
+    // A web server that has the file, for as many requests as there are.
+    std::thread::spawn(move || {
+        for stream in listener.incoming() {
+            let mut stream = stream.unwrap();
+            let _ = std::io::Read::read(&mut stream, &mut [0; 4096]);
+            let _ = std::io::Write::write_all(&mut stream, b"HTTP/1.1 200 OK\r\ncontent-length: 4\r\n\r\nefi\n");
+        }
+    });
+    let plan = format!(
+        "[network.good]\nprefix = \"2001:db8:64:4::/64\"\n\
+         send.v6 = {{ bootfile-url = \"http://127.0.0.1:{port}/x.efi\" }}\n\
+         [network.bad]\nprefix = \"2001:db8:64:5::/64\"\n\
+         send.v6 = {{ bootfile-url = \"http://127.0.0.1:9/y.efi\" }}\n\
+         [network.odd]\nprefix = \"2001:db8:64:6::/64\"\n\
+         send.v6 = {{ bootfile-url = \"http://boot.tarnfell.example/z.efi\" }}\n"
+    );
+    let path = place.path().join("plan.toml");
+    std::fs::write(&path, plan).unwrap();
+    let path = path.to_str().unwrap();
+    oplex(&["probe", path]).assert().code(1).stdout_eq(str![[r#"
+Of 3 servers 1 gives a wrong answer, 1 was not tried
+
+wrong answer  file    http://127.0.0.1:9/y.efi (127.0.0.1)  refuses connections
+                      v6:59 bootfile-url, [..]plan.toml:6, [..] ms
+
+answers       file    http://127.0.0.1:[..]/x.efi (127.0.0.1)  has it, 4 octets
+                      v6:59 bootfile-url, [..]plan.toml:3, [..] ms
+not tried     file    http://boot.tarnfell.example/z.efi  the plan names no name server that would resolve it
+                      v6:59 bootfile-url, [..]plan.toml:9, [..] ms
+
+"#]]);
+    oplex(&["probe", path, "--network", "good"]).assert().code(0).stdout_eq(str![[r#"
+The server answers
+
+answers       file    http://127.0.0.1:[..]/x.efi (127.0.0.1)  has it, 4 octets
+                      v6:59 bootfile-url, [..]plan.toml:3, [..] ms
+
+"#]]);
+}

@@ -3,10 +3,14 @@
 use std::fs;
 use std::io::{ErrorKind, Write};
 use std::path::{Path, PathBuf};
+use std::time::Duration;
 
 use super::StoreError;
 use super::place::{Listed, Place};
 use crate::staged;
+
+/// No publisher writes one file for so long.
+const STALE: Duration = Duration::from_secs(86_400);
 
 /// The directory of a store.
 #[derive(Debug, Clone)]
@@ -83,6 +87,22 @@ impl Place for Directory {
         match fs::remove_file(&path) {
             Err(error) if error.kind() != ErrorKind::NotFound => Err(StoreError::io(&path, &error)),
             _ => Ok(()),
+        }
+    }
+
+    fn sweep(&self) {
+        let manifests = self.names("releases").unwrap_or_default().into_iter().map(|name| format!("releases/{name}"));
+        for folder in manifests.chain(["parts".to_owned()]) {
+            let Ok(entries) = fs::read_dir(self.path(&folder)) else { continue };
+            for entry in entries.flatten() {
+                let is_staged = entry.file_name().to_string_lossy().starts_with(staged::PREFIX);
+                let modified = || entry.metadata().ok().filter(fs::Metadata::is_file)?.modified().ok();
+                let is_old = is_staged && modified().and_then(|at| at.elapsed().ok()).is_some_and(|age| age > STALE);
+                if is_old {
+                    // Another publisher may be quicker, and what cannot be removed does no harm.
+                    let _ = fs::remove_file(entry.path());
+                }
+            }
         }
     }
 

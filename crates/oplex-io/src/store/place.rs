@@ -38,6 +38,9 @@ pub(super) trait Place: Debug + Send + Sync {
     /// Takes a document away, if it is there.
     fn remove(&self, name: &str) -> Result<(), StoreError>;
 
+    /// Removes what publishers that were stopped long ago had not written to its end, where such can be left behind.
+    fn sweep(&self) {}
+
     /// Makes documents that are the same wherever they are made, or proves that they are there already.
     fn keep(&self, documents: &[(String, &[u8])]) -> Result<(), StoreError> {
         for (name, octets) in documents {

@@ -197,6 +197,7 @@ impl Store {
     /// A directory that cannot be written to, a part that was changed and would be used again, and a release that somebody
     /// else published meanwhile: what it changes is to be seen first. What was written then is harmless.
     pub fn publish(&self, prepared: &Prepared, after: Option<&Release>, entry: Entry) -> Result<Release, StoreError> {
+        self.directory.sweep();
         let parts = prepared.parts.all.iter().map(|(part, octets)| (tree::name(part), octets.as_slice()));
         self.directory.keep(&parts.collect::<Vec<_>>())?;
         let like = Like { title: &prepared.title, content: &prepared.content, sources: &prepared.sources };

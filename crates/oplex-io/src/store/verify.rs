@@ -69,7 +69,7 @@ impl Store {
         loose.sort_by(|one, other| one.name.cmp(&other.name));
         for listed in loose {
             let (name, path) = (tree::name(&listed.name), self.directory.path(&tree::name(&listed.name)));
-            if is_digest(&listed.name) || listed.name.starts_with(STAGED) {
+            if is_digest(&listed.name) || listed.name.starts_with(crate::staged::PREFIX) {
                 report.orphans.push(Orphan { path, octets: listed.octets, modified: listed.modified, name });
             } else {
                 report.flaws.push(Flaw { path, why: "it does not belong into a store".to_owned(), release: None });
@@ -96,9 +96,6 @@ impl Store {
         Ok(removed)
     }
 }
-
-/// How the names of files begin that are not complete.
-const STAGED: &str = ".oplex-";
 
 struct Check<'s> {
     store: &'s Store,
@@ -251,7 +248,7 @@ impl Check<'_> {
                 let name = format!("{folder}/{}", listed.name);
                 match releases::number(&listed.name) {
                     Some(number) if releases::name(number) == name => {}
-                    None if listed.name.starts_with(STAGED) => {
+                    None if listed.name.starts_with(crate::staged::PREFIX) => {
                         let path = self.store.directory.path(&name);
                         let Listed { octets, modified, .. } = listed;
                         self.report.orphans.push(Orphan { path, octets, modified, name });
