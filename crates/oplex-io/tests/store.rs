@@ -280,7 +280,7 @@ fn what_was_left_half_written_goes() {
         (".oplex-jkl012", true, true),
     ];
     for (name, old, _) in cases {
-        let file = std::fs::File::create(place.path().join(name)).unwrap();
+        let file = fs::File::create(place.path().join(name)).unwrap();
         if old {
             file.set_modified(long_ago).unwrap();
         }

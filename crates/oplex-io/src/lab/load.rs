@@ -13,7 +13,7 @@ use oplex::server::{InMemory, Ingress, Server};
 use super::LabError;
 
 /// A request without a reply after this time is lost.
-const LOST: Duration = Duration::from_secs(1);
+const LOST: Duration = Duration::from_secs(5);
 
 /// What clients request, as common systems do.
 const REQUESTED: [u8; 9] = [1, 121, 3, 6, 15, 42, 51, 58, 59];
