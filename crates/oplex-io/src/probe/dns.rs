@@ -12,6 +12,9 @@ use super::{Asking, Verdict, seconds};
 
 const PORT: u16 = 53;
 
+/// As many name servers are asked for an address: clients do not ask more either.
+const RESOLVERS: usize = 3;
+
 /// As many zones each name server is asked about, of domains and of subnets.
 const ZONES: usize = 4;
 
@@ -91,7 +94,7 @@ fn failure(server: SocketAddr, zone: &str, timeout: Duration) -> String {
 /// An address of a name, by the plan's name servers.
 pub(super) fn resolve(name: &str, asking: &Asking) -> Option<IpAddr> {
     let kinds = [RecordType::A, RecordType::AAAA];
-    let questions = asking.resolvers.iter().flat_map(|server| kinds.map(|kind| (*server, kind)));
+    let questions = asking.resolvers.iter().take(RESOLVERS).flat_map(|server| kinds.map(|kind| (*server, kind)));
     questions.into_iter().find_map(|(server, kind)| {
         let reply = exchange_udp(SocketAddr::new(server, PORT), name, kind, false, asking.timeout).ok()?;
         reply.answers.iter().find_map(|record| match &record.data {

@@ -33,6 +33,8 @@ pub struct Population {
     pub groups: Vec<Group>,
     /// Fleets of which no client could be made up: what they are recognised by is not what a client can be described by.
     pub unmatched: Vec<String>,
+    /// Whether there would be more than [`Population::MOST`], and some are left out.
+    pub more: bool,
 }
 
 /// Gives out hardware addresses that nobody has yet.
@@ -76,6 +78,15 @@ impl Macs {
 const RESERVED: usize = 20;
 
 impl Population {
+    /// As many clients there are at most: what a lab does with more takes too long to wait for.
+    pub const MOST: usize = 100_000;
+
+    /// How many clients there are.
+    #[must_use]
+    pub fn count(&self) -> usize {
+        self.groups.iter().map(|group| group.members.len()).sum()
+    }
+
     /// What there could be on a plan's networks: on each some machines that no fleet knows, some of each fleet that is at home
     /// there, and those that are reserved for; `each` of every group, switched on within ten minutes.
     #[must_use]
@@ -84,7 +95,15 @@ impl Population {
         let mut macs = Macs::new(compiled);
         let mut unmatched: Vec<&str> = Vec::new();
         let met = met(compiled);
+        let mut count = 0;
         for (at, network) in compiled.networks.iter().enumerate() {
+            // Each network adds as many kinds as it has fleets, so it is looked at before them.
+            let adds = (1 + met[at].len()) * each as usize + RESERVED;
+            if count + adds > Self::MOST + RESERVED {
+                made.more = true;
+                break;
+            }
+            count += adds - RESERVED;
             let has = |family| network.sides.has(family);
             let kind = match (has(Family::V4), network.delegates.is_empty()) {
                 (_, false) => "router",

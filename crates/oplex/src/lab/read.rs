@@ -50,9 +50,6 @@ const KIND: [&str; 13] = [
 /// What may stand in a group besides.
 const GROUP: [&str; 5] = ["network", "kind", "count", "starts", "over"];
 
-/// As many clients one file may have: what a lab does with more takes too long to wait for.
-const MOST: u32 = 100_000;
-
 /// Clients as they were written down, and what is wrong with that.
 #[derive(Debug, Clone)]
 pub struct Clients {
@@ -169,8 +166,10 @@ fn population<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>, compiled: &Com
     }
     let mut population = Population::default();
     let mut macs = Macs::new(compiled);
+    let mut left = Population::MOST;
     for (table, span) in reader.reader.tables(table, "clients") {
-        if let Some(group) = group(reader, table, span, compiled, (&own, &mut macs)) {
+        if let Some(group) = group(reader, table, span, compiled, (&own, &mut macs, left)) {
+            left -= group.members.len();
             population.groups.push(group);
         }
     }
@@ -182,12 +181,12 @@ fn group<'s>(
     table: &Table<'s>,
     span: std::ops::Range<usize>,
     compiled: &Compiled<'_>,
-    (own, macs): (&[Arc<Kind>], &mut Macs),
+    (own, macs, left): (&[Arc<Kind>], &mut Macs, usize),
 ) -> Option<Group> {
     let name = reader.reader.text(table, "network").map(|(name, spot)| (name.to_owned(), spot));
     let Some((name, spot)) = name else {
         let first = compiled.networks.first().map_or("desk", |network| &network.name);
-        reader.reader.missing(span, "network", &format!("{first:?}"));
+        reader.reader.missing(span.clone(), "network", &format!("{first:?}"));
         return None;
     };
     let names = || compiled.networks.iter().map(|network| &*network.name);
@@ -197,7 +196,7 @@ fn group<'s>(
     };
     let kind = reader.reader.text(table, "kind").map(|(name, spot)| (name.to_owned(), spot));
     let Some((name, spot)) = kind else {
-        reader.reader.missing(span, "kind", "\"desktop\"");
+        reader.reader.missing(span.clone(), "kind", "\"desktop\"");
         return None;
     };
     let shipped = || Kind::named(&name).map(|kind| Arc::new(kind.clone()));
@@ -206,7 +205,12 @@ fn group<'s>(
         unknown(reader, "kind", &name, spot, known);
         return None;
     };
-    let count = reader.reader.number(table, "count", MOST.into()).map_or(1, |(count, _)| count as u32);
+    let count = reader.reader.number(table, "count", Population::MOST as i128).map_or(1, |(count, _)| count as u32);
+    if count as usize > left {
+        let most = Population::MOST;
+        reader.reader.wrong_kind(span, format!("a lab has {most} clients at most; these {count} are too many"));
+        return None;
+    }
     let time =
         |found: Option<(u32, _)>| found.map_or(Duration::ZERO, |(seconds, _)| Duration::from_secs(seconds.into()));
     let (starts, over) = (time(reader.duration(table, "starts")), time(reader.duration(table, "over")));

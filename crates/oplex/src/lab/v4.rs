@@ -260,7 +260,8 @@ impl V4 {
 
     fn bind(&mut self, message: Message<'_>, server: Ipv4Addr, host: &mut Host<'_>) {
         let seconds = |code| one::<4>(message, code).map(u32::from_be_bytes);
-        let Some(lease) = seconds(51) else { return };
+        // A lease of no time is none, and times of zero would have it ask again at once, for ever.
+        let Some(lease) = seconds(51).filter(|lease| *lease > 0) else { return };
         // Counted from when it asked (RFC 2131, section 4.4.1), and from the whole second.
         let from = Duration::from_secs(self.sent.as_secs());
         let after = |seconds: u32| match seconds {
@@ -274,8 +275,8 @@ impl V4 {
         let before = self.lease.replace(Lease {
             address,
             server,
-            renew: after(renew),
-            rebind: after(rebind),
+            renew: after(renew.max(1)),
+            rebind: after(rebind.max(1)),
             until: after(lease),
         });
         let leased = Leased::Address(address.into());
@@ -290,7 +291,7 @@ impl V4 {
             }
         }
         self.state = State::Bound;
-        let due = if host.kind.renews { after(renew) } else { after(lease) };
+        let due = if host.kind.renews { after(renew.max(1)) } else { after(lease) };
         self.due = Some(due).filter(|due| *due != Duration::MAX);
     }
 }

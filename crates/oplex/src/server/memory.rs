@@ -41,8 +41,9 @@ struct OfNetwork {
     by_lease: BTreeMap<Leased, Held>,
     /// Of a range that begins so: before this place all was taken when it was last looked for.
     taken_to: HashMap<Leased, u128>,
-    /// How many there were when those that had ended were last forgotten.
+    /// How many there were when those that had ended were last forgotten, and when that was.
     swept: usize,
+    swept_at: u64,
 }
 
 #[derive(Debug, Clone)]
@@ -98,7 +99,8 @@ impl InMemory {
 impl OfNetwork {
     /// Makes room for one more: forgets what has ended when there is twice as much as the last time. `false` where there is none.
     fn has_room(&mut self, now: u64) -> bool {
-        if self.by_lease.len() >= (2 * self.swept).clamp(FEW, MOST) {
+        // Where all of many are valid there is nothing to forget, however often somebody asks within a second.
+        if self.by_lease.len() >= (2 * self.swept).clamp(FEW, MOST) && (self.swept == 0 || self.swept_at != now) {
             let Self { by_lease, by_holder, .. } = self;
             by_lease.retain(|_, held| {
                 let live = held.until > now;
@@ -107,7 +109,7 @@ impl OfNetwork {
                 }
                 live
             });
-            self.swept = self.by_lease.len();
+            (self.swept, self.swept_at) = (self.by_lease.len(), now);
             self.taken_to.clear();
         }
         self.by_lease.len() < MOST

@@ -272,6 +272,10 @@ fn what_is_wrong_with_a_file_of_clients_is_said_where_it_is() {
             "[[clients]]\nnetwork = \"desk\"\nkind = \"phone\"\ncount = 1000000\n",
             "4: `count` is 1000000, outside 0 to 100000",
         ),
+        (
+            "[[clients]]\nnetwork = \"desk\"\nkind = \"phone\"\ncount = 60000\n[[clients]]\nnetwork = \"desk\"\nkind = \"phone\"\ncount = 60000\n",
+            "5: a lab has 100000 clients at most; these 60000 are too many",
+        ),
     ];
     for (text, expected) in cases {
         let read = Clients::read(&compiled, "clients.toml", text);
@@ -494,4 +498,23 @@ fn what_is_left_only_the_server_knows() {
     let other = self::plan(&(text.to_owned() + &reserved.concat()));
     let found = rules(&Compiled::of(&other), &packets);
     assert!(found.contains(&"reply-not-as-planned") && found.contains(&"address-not-of-plan"), "{found:?}");
+}
+
+/// A second is short, and no reason to ask without end.
+#[test]
+fn the_shortest_lease_is_extended_once_a_second() {
+    let text = "server = \"10.64.0.67\"\nlease = \"1s\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\n\
+                pool = [\"10.64.4.20-10.64.4.90\", \"2001:db8:64:4::20-2001:db8:64:4::90\"]\nprefix = \"2001:db8:64:4::/64\"\n\
+                advertise = { managed = true }\n";
+    let plan = plan(text);
+    let compiled = Compiled::of(&plan);
+    let clients = "[[clients]]\nnetwork = \"desk\"\nkind = \"sensor\"\n";
+    let population = Clients::read(&compiled, "clients.toml", clients).population.expect("nothing is wrong");
+    let mut lab = Lab::new(&compiled, population, Faults::default(), 1);
+    lab.run(Duration::from_secs(60), &mut |_| {});
+    let requests = lab.tally().requests;
+    assert!((60..300).contains(&requests), "{requests}");
+    // Of too many networks not all have clients.
+    assert!(Population::of(&compiled, 10_000).count() == 10_000 && !Population::of(&compiled, 10_000).more);
+    assert!(Population::of(&compiled, 200_000).more);
 }

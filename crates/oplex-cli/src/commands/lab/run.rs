@@ -38,7 +38,13 @@ pub(super) fn run(args: &LabRun, out: &mut dyn Write) -> Outcome {
     };
     let compiled = Compiled::of(plan);
     let population = clients(args, &compiled)?;
-    if population.groups.iter().all(|group| group.members.is_empty()) {
+    if population.more {
+        let most = Population::MOST;
+        return because(format!(
+            "there would be more than {most} clients; have fewer with --each, or name some with --clients"
+        ));
+    }
+    if population.count() == 0 {
         return because("there are no clients: the plan has no network with addresses, and nothing else names some");
     }
     if let Some(mac) = args.client.filter(|mac| {

@@ -115,7 +115,8 @@ impl V6 {
                 0 => u32::MAX,
                 seconds => seconds,
             });
-            after(seconds.min().unwrap_or(u32::MAX))
+            // At once would be for ever.
+            after(seconds.min().unwrap_or(u32::MAX).max(1))
         };
         (self.renew, self.rebind) = (times(|one| one.t1, 0.5), times(|one| one.t2, 0.8));
         self.keep(host);
