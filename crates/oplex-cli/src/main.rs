@@ -8,8 +8,10 @@ mod args;
 mod commands;
 mod exit;
 mod forms;
+mod map;
 mod rehearsal;
 mod render;
+mod report;
 
 #[expect(clippy::disallowed_methods, reason = "this is what makes it clean")]
 fn main() -> ExitCode {

@@ -132,10 +132,18 @@ impl<'s> Reader<'s> {
 
     /// Reports every key of `table` that is not one of `known`.
     pub(crate) fn only(&mut self, table: &Table<'s>, known: &[&str], within: &str) {
-        for key in table.keys().filter(|key| !known.contains(&key.get_ref().as_ref())) {
+        for (key, value) in table.iter().filter(|(key, _)| !known.contains(&key.get_ref().as_ref())) {
             let name = key.get_ref();
+            let is_table = value.get_ref().is_table();
             let finding = UNKNOWN_KEY.finding(format!("unknown key `{name}` in {within}")).at(self.spot(key.span()));
-            self.findings.push(match (words::instead(within, name), nearest::nearest(name, known.iter().copied())) {
+            let near = nearest::nearest(name, known.iter().copied());
+            let instead = words::instead(within, name);
+            let meant = instead.and_then(words::Instead::word).or(near);
+            self.findings.push(match (instead, near) {
+                // One key cannot stand there twice, unless its tables have headings of their own.
+                _ if !is_table && meant.is_some_and(|meant| table.contains_key(meant)) => {
+                    finding.advice(format!("one `{}` with what both say", meant.unwrap_or_default()))
+                }
                 (Some(instead), _) => instead.offered(finding, &self.called),
                 (None, Some(near)) => finding.replace(near),
                 (None, None) => finding.advice(format!("one of {}", nearest::some_of(known.iter().copied()))),

@@ -7,9 +7,11 @@ use crate::prelude::*;
 /// A name as a key: in quotes where it holds more than letters, digits, hyphens and underscores.
 pub(crate) fn key(name: &str) -> String {
     let is_bare = |octet: u8| octet.is_ascii_alphanumeric() || matches!(octet, b'-' | b'_');
-    if !name.is_empty() && name.bytes().all(is_bare) {
-        return name.to_owned();
-    }
+    if !name.is_empty() && name.bytes().all(is_bare) { name.to_owned() } else { quoted(name) }
+}
+
+/// A text in quotes, as a TOML file has it.
+pub(crate) fn quoted(name: &str) -> String {
     let mut text = "\"".to_owned();
     for c in name.chars() {
         match c {

@@ -15,11 +15,19 @@ pub(crate) enum Instead {
 }
 
 impl Instead {
+    /// The word to write in its place.
+    pub(crate) fn word(self) -> Option<&'static str> {
+        match self {
+            Self::Word(word) => Some(word),
+            Self::Advice(_) => None,
+        }
+    }
+
     /// A finding that says so.
     /// `called` is the name of the network or fleet that it is about.
     pub(crate) fn offered(self, finding: Finding, called: &str) -> Finding {
         match self {
-            Self::Word(word) => finding.replace(word),
+            Self::Word(word) => finding.replace_safely(word),
             Self::Advice(advice) if called.is_empty() => finding.advice(advice),
             Self::Advice(advice) => finding.advice(advice.replace("NAME", called)),
         }

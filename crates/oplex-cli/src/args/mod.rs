@@ -7,10 +7,12 @@ use oplex_io::files::Reach;
 
 mod audit;
 mod lab;
+mod report;
 mod store;
 
 pub(crate) use audit::Audit;
 pub(crate) use lab::{Lab, LabClient, LabLoad, LabRun, LabServe};
+pub(crate) use report::Report;
 pub(crate) use store::{History, Publish, Releases, Revert, Said, Verify};
 
 /// Define, encode, decode, check and publish DHCP options.
@@ -49,6 +51,8 @@ pub(crate) enum Command {
     Verify(Verify),
     /// Hold captured traffic against the RFCs, and against a plan or release
     Audit(Box<Audit>),
+    /// Write a plan, a release or a capture as one page to look at, print and send
+    Report(Report),
     /// Ask the servers that a plan names whether they do what clients will want of them
     Probe(Probe),
     /// Try a plan or release with stand-in clients before it is published
@@ -119,11 +123,18 @@ pub(crate) struct Decode {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct Check {
-    /// The plan or codebook
-    pub(crate) file: PathBuf,
+    /// The plans and codebooks, or folders, in which all of them are checked
+    #[arg(required = true, value_name = "FILE")]
+    pub(crate) files: Vec<PathBuf>,
+    /// Mend what leaves no doubt, and say what is left
+    #[arg(long)]
+    pub(crate) fix: bool,
+    /// Show what --fix would write, and write nothing
+    #[arg(long, conflicts_with = "format")]
+    pub(crate) diff: bool,
     #[command(flatten)]
     pub(crate) trust: Trust,
-    /// Output format: text, JSON, or JUnit XML for test reports
+    /// Output format: text, JSON, JUnit XML for test reports, or SARIF for code review
     #[arg(long, value_enum, default_value = "text")]
     pub(crate) format: CheckFormat,
 }
@@ -166,6 +177,9 @@ pub(crate) struct Show {
     pub(crate) store: Releases,
     #[command(flatten)]
     pub(crate) trust: Trust,
+    /// The map of the network's addresses as a drawing (SVG), and nothing else
+    #[arg(long, requires = "network", conflicts_with_all = ["option", "format", "capture"])]
+    pub(crate) svg: bool,
     /// Write every distinct reply, and what routers advertise, as frames to a capture file
     #[arg(long, value_name = "FILE", conflicts_with = "option")]
     pub(crate) capture: Option<PathBuf>,
@@ -356,6 +370,8 @@ pub(crate) enum CheckFormat {
     Json,
     /// A test for every rule and every expectation, as JUnit XML
     Junit,
+    /// The findings, with their places and what to write instead, as SARIF 2.1.0
+    Sarif,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]

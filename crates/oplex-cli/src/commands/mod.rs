@@ -29,12 +29,16 @@ mod publish;
 mod rehearse;
 mod releases;
 mod replies;
+mod report;
 mod revert;
 mod rules;
 mod sheet;
 mod show;
 mod tour;
 mod verify;
+
+pub(crate) use check::Checked;
+pub(crate) use check::fix::path_of;
 
 /// Does what was typed.
 pub(crate) fn run(args: Args, out: &mut dyn Write) -> Outcome {
@@ -52,6 +56,7 @@ pub(crate) fn run(args: Args, out: &mut dyn Write) -> Outcome {
         Command::Revert(args) => revert::run(&args, out),
         Command::Verify(args) => verify::run(&args, out),
         Command::Audit(args) => audit::run(&args, out),
+        Command::Report(args) => report::run(&args, out),
         Command::Probe(args) => probe::run(&args, out),
         Command::Lab(args) => lab::run(&args, out),
         Command::Rules(args) => rules::run(&args, out),

@@ -11,6 +11,7 @@ use unicode_width::UnicodeWidthStr;
 use crate::args::{Show, ShowFormat};
 use crate::exit::{DONE, ERRORS, Outcome, because};
 use crate::forms::{self, AddressesForm, LayerForm, PlanForm, SentForm};
+use crate::map::{self, Maps};
 use crate::render::clean;
 use crate::render::option::shown;
 use crate::render::style::{AID, DIM, STRONG, in_style};
@@ -37,6 +38,12 @@ pub(super) fn run(args: &Show, out: &mut dyn Write) -> Outcome {
     if let (Some(query), Some(at)) = (&args.option, only) {
         return one_option(&compiled, at, query, args, out);
     }
+    let maps = Maps::of(&compiled);
+    if let (true, Some(at)) = (args.svg, only) {
+        let strips = maps.network(at);
+        writeln!(out, "{}", map::document(&compiled.networks[at].name, &strips))?;
+        return Ok(if super::errors(&loaded) > 0 { ERRORS } else { DONE });
+    }
     let form = PlanForm::new(plan, &compiled, &loaded.sources, only);
     let errors = super::errors(&loaded);
     if let Some(path) = &args.capture {
@@ -51,7 +58,7 @@ pub(super) fn run(args: &Show, out: &mut dyn Write) -> Outcome {
         ShowFormat::Yang => yang(&compiled, out)?,
         ShowFormat::Text => {
             super::draw_errors(errors, "the plan", out)?;
-            draw(&form, only.is_some(), out)?;
+            draw(&form, &maps, only, out)?;
         }
     }
     Ok(if errors > 0 { ERRORS } else { DONE })
@@ -107,11 +114,11 @@ fn one_option(compiled: &Compiled<'_>, at: usize, query: &str, args: &Show, out:
     Ok(DONE)
 }
 
-fn draw(form: &PlanForm<'_>, one: bool, out: &mut dyn Write) -> std::io::Result<()> {
+fn draw(form: &PlanForm<'_>, maps: &Maps<'_>, only: Option<usize>, out: &mut dyn Write) -> std::io::Result<()> {
     let counted = |count: usize, what: &str| format!("{count} {what}{}", if count == 1 { "" } else { "s" });
     let (networks, fleets) = (counted(form.networks.len(), "network"), counted(form.fleets.len(), "fleet"));
     let title = match (&form.networks[..], form.title) {
-        ([network], _) if one => format!("network {}", network.network),
+        ([network], _) if only.is_some() => format!("network {}", network.network),
         (_, Some(title)) => {
             format!("{title}: {networks}, {fleets}, {}", counted(form.reservations.len(), "reservation"))
         }
@@ -119,6 +126,12 @@ fn draw(form: &PlanForm<'_>, one: bool, out: &mut dyn Write) -> std::io::Result<
     };
     writeln!(out, "{}", in_style(STRONG, clean::line(&title)))?;
     addresses(form, out)?;
+    let drawn = form.networks.iter().enumerate().take(MAPS);
+    let drawn = drawn.map(|(at, network)| (network.network, maps.network(only.unwrap_or(at))));
+    map::draw_text(out, &drawn.collect::<Vec<_>>())?;
+    if form.networks.len() > MAPS {
+        writeln!(out, "  and {} more networks; --network NAME draws one", form.networks.len() - MAPS)?;
+    }
     options(form, out)?;
     if !form.fleets.is_empty() {
         heading("Fleets, in the order in which they apply", out)?;
@@ -131,6 +144,9 @@ fn draw(form: &PlanForm<'_>, one: bool, out: &mut dyn Write) -> std::io::Result<
     }
     reservations(form, out)
 }
+
+/// As many networks are drawn.
+const MAPS: usize = 50;
 
 fn heading(text: &str, out: &mut dyn Write) -> std::io::Result<()> {
     writeln!(out, "\n{}", in_style(STRONG, text))

@@ -11,6 +11,9 @@ pub(crate) struct FindingForm<'f> {
     message: &'f str,
     #[serde(skip_serializing_if = "Option::is_none")]
     replace: Option<&'f str>,
+    /// Whether a program may write the replacement without asking.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    safe: bool,
     #[serde(skip_serializing_if = "Option::is_none")]
     advice: Option<&'f str>,
     #[serde(flatten, skip_serializing_if = "Option::is_none")]
@@ -62,6 +65,7 @@ impl<'f> FindingForm<'f> {
             severity: finding.severity,
             message: &finding.message,
             replace: finding.replace.as_deref(),
+            safe: finding.safe,
             advice: finding.advice.as_deref(),
             place: finding.spot.as_ref().map(place),
             octets: finding.octets.as_ref().map(|octets| [octets.start, octets.end]),

@@ -36,7 +36,7 @@ pub(crate) use finding::FindingForm;
 pub(crate) use lab::{ClientForm, ExchangeForm, LabForm, LoadForm};
 pub(crate) use message::{EncodedForm, MessageForm, NoMessageForm};
 pub(crate) use option::{CountForm, DecodeForm, EncodeForm, FlawForm, LookupForm};
-pub(crate) use plan::{AddressesForm, FromForm, LayerForm, PlanForm, SentForm};
+pub(crate) use plan::{AddressesForm, FleetForm, FromForm, LayerForm, NetworkForm, PlanForm, SentForm};
 pub(crate) use probe::ProbeForm;
 pub(crate) use publish::PublishForm;
 pub(crate) use rehearsal::of_all as rehearsal;

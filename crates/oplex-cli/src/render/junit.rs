@@ -10,6 +10,7 @@ use quick_xml::Writer;
 use quick_xml::events::BytesText;
 
 use super::clean;
+use crate::commands::{Checked, shown};
 
 /// The rule whose findings belong to expectations.
 const EXPECTED: &str = "expectation-not-met";
@@ -21,20 +22,37 @@ struct Test<'f> {
     findings: Vec<&'f Finding>,
 }
 
-pub(crate) fn write(out: &mut dyn Write, file: &str, loaded: &Loaded, found: &[Finding]) -> io::Result<()> {
-    let mut suites = vec![("rules", rules(loaded, found))];
+/// The tests of a file that belong together.
+struct Suite<'f> {
+    name: String,
+    tests: Vec<Test<'f>>,
+    loaded: &'f Loaded,
+}
+
+fn suites<'f>(one: &'f Checked, alone: bool) -> Vec<Suite<'f>> {
+    let Checked { path, loaded, report } = one;
+    // Of several files each suite says whose it is.
+    let named = |what: &str| if alone { what.to_owned() } else { format!("{what} of {}", shown(path)) };
+    let mut suites = vec![Suite { name: named("rules"), tests: rules(loaded, &report.findings), loaded }];
     if let Some(plan) = loaded.plan.as_ref().filter(|plan| !plan.expectations.is_empty()) {
-        suites.push(("expectations", expectations(plan, &loaded.sources, found)));
+        let tests = expectations(plan, &loaded.sources, &report.findings);
+        suites.push(Suite { name: named("expectations"), tests, loaded });
     }
+    suites
+}
+
+pub(crate) fn write(out: &mut dyn Write, all: &[Checked]) -> io::Result<()> {
+    let suites: Vec<Suite<'_>> = all.iter().flat_map(|one| suites(one, all.len() == 1)).collect();
+    let file = all.iter().map(|one| shown(&one.path)).collect::<Vec<_>>().join(", ");
     let mut xml = Writer::new_with_indent(&mut *out, b' ', 2);
     xml.get_mut().write_all(b"<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n")?;
-    let all = suites.iter().map(|(_, tests)| tests.len()).sum::<usize>();
-    let failed = suites.iter().map(|(_, tests)| failures(tests)).sum::<usize>();
-    let top = xml.create_element("testsuites").with_attribute(("name", file));
-    let top = top.with_attribute(("tests", &*all.to_string())).with_attribute(("failures", &*failed.to_string()));
+    let count = suites.iter().map(|suite| suite.tests.len()).sum::<usize>();
+    let failed = suites.iter().map(|suite| failures(&suite.tests)).sum::<usize>();
+    let top = xml.create_element("testsuites").with_attribute(("name", &*file));
+    let top = top.with_attribute(("tests", &*count.to_string())).with_attribute(("failures", &*failed.to_string()));
     top.write_inner_content(|xml| {
-        for (name, tests) in &suites {
-            let suite = xml.create_element("testsuite").with_attribute(("name", *name));
+        for Suite { name, tests, loaded } in &suites {
+            let suite = xml.create_element("testsuite").with_attribute(("name", &**name));
             let suite = suite.with_attribute(("tests", &*tests.len().to_string()));
             let suite = suite.with_attribute(("failures", &*failures(tests).to_string()));
             suite.write_inner_content(|xml| tests.iter().try_for_each(|test| write_test(xml, name, test, loaded)))?;

@@ -8,4 +8,6 @@ pub(crate) mod message;
 pub(crate) mod octets;
 pub(crate) mod option;
 pub(crate) mod progress;
+pub(crate) mod sarif;
 pub(crate) mod style;
+pub(crate) mod traffic;

@@ -27,7 +27,8 @@ fn file(place: &Path, name: &str, octets: &[u8]) -> String {
 fn plans_that_cannot_be_read() {
     let place = tempfile::tempdir().unwrap();
     fails(&["check", place.path().join("none.toml").to_str().unwrap()], 2, "no such file");
-    fails(&["check", place.path().to_str().unwrap()], 2, "this is a directory");
+    fails(&["check", place.path().to_str().unwrap()], 2, "no plan and no codebook in ");
+    fails(&["show", place.path().to_str().unwrap()], 2, "this is a directory");
     fails(&["check", "/dev/zero"], 2, "this is a device, a pipe or a socket");
     // What cannot be seen in a pasted address is shown.
     for hidden in ["\u{200b}", "\u{feff}", "\u{ad}", "\u{61c}", "\u{2060}"] {

@@ -6,12 +6,16 @@
 
 mod audit;
 mod bad_input;
+#[path = "../browser/mod.rs"]
+mod browser;
+mod checks;
 mod commands;
 mod hostile;
 mod ipv6;
 mod lab;
 mod namespaces;
 mod probe;
+mod report;
 mod stores;
 mod tables;
 

@@ -63,7 +63,8 @@ pub(super) fn report(loaded: &Loaded, progress: &(dyn Fn(usize, usize) + Sync)) 
             );
         }
     }
-    let mut findings = findings.into_vec();
+    let exact = |finding: Finding| finding.made_exact(&loaded.sources);
+    let mut findings: Vec<Finding> = findings.into_vec().into_iter().map(exact).collect();
     if let Some(plan) = &loaded.plan {
         silence(loaded, plan, &mut findings, &mut counts);
     }

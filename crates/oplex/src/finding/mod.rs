@@ -8,6 +8,7 @@ use core::fmt;
 use core::ops::Range;
 
 use crate::family::Protocol;
+use crate::heading;
 use crate::parse_error::shortened;
 
 pub(crate) use kept::Findings;
@@ -137,6 +138,7 @@ impl Rule {
             message: shortened(message.into()),
             option: None,
             replace: None,
+            safe: false,
             advice: None,
             spot: None,
             octets: None,
@@ -206,6 +208,9 @@ pub struct Finding {
     pub option: Option<String>,
     /// What to write in place of the marked characters, exactly.
     pub replace: Option<String>,
+    /// Whether there is no doubt about that: it means the same, or nothing else can have been meant. A program may write it
+    /// without asking.
+    pub safe: bool,
     /// What to do about it, where that is no exact replacement.
     pub advice: Option<String>,
     /// Where it is written.
@@ -244,12 +249,13 @@ impl fmt::Display for Finding {
 impl serde::Serialize for Finding {
     fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
         use serde::ser::SerializeStruct;
-        let mut form = serializer.serialize_struct("Finding", 8)?;
+        let mut form = serializer.serialize_struct("Finding", 9)?;
         form.serialize_field("rule", self.rule.name)?;
         form.serialize_field("severity", &self.severity)?;
         form.serialize_field("message", &self.message)?;
         form.serialize_field("option", &self.option)?;
         form.serialize_field("replace", &self.replace)?;
+        form.serialize_field("safe", &self.safe)?;
         form.serialize_field("advice", &self.advice)?;
         form.serialize_field("octets", &self.octets.as_ref().map(|octets| [octets.start, octets.end]))?;
         form.serialize_field("rfc", &self.rfc)?;
@@ -270,6 +276,12 @@ impl Finding {
         Self { replace: Some(text.into()), ..self }
     }
 
+    /// Gives the text that mends it, where there is no doubt about that.
+    #[must_use]
+    pub fn replace_safely(self, text: impl Into<String>) -> Self {
+        Self { safe: true, ..self.replace(text) }
+    }
+
     /// Gives advice.
     #[must_use]
     pub fn advice(self, text: impl Into<String>) -> Self {
@@ -280,6 +292,22 @@ impl Finding {
     #[must_use]
     pub fn remedy(&self) -> Option<&str> {
         self.replace.as_deref().or(self.advice.as_deref())
+    }
+
+    /// Puts the replacement in quotes where what it stands for is in quotes, or is a key that the new text needs quotes for.
+    pub(crate) fn made_exact(mut self, sources: &Sources) -> Self {
+        if let (Some(text), Some(spot)) = (&mut self.replace, &self.spot) {
+            let source = &sources.get(spot.file).text;
+            let marked = source.get(spot.span.clone()).unwrap_or_default();
+            let behind = source.get(spot.span.end..).unwrap_or_default().trim_start_matches([' ', '\t']);
+            let is_key = !marked.is_empty() && heading::key(marked) == marked && behind.starts_with(['=', '.', ']']);
+            if marked.starts_with(['"', '\'']) && !text.starts_with(['"', '\'', '[', '{']) {
+                *text = heading::quoted(text);
+            } else if is_key {
+                *text = heading::key(text);
+            }
+        }
+        self
     }
 
     /// Names the option it is about.

@@ -12,9 +12,9 @@ use oplex::octets::hex;
 use oplex::packet::{AnyMessage, MessageOption};
 use oplex::plan::{ClientFacts, Fact};
 
-use super::page;
 use crate::args::Audit;
 use crate::exit::{Failure, because};
+use crate::render::traffic;
 
 /// What each client got last.
 #[derive(Default)]
@@ -50,7 +50,7 @@ impl Expectations {
         let Some(network) = &conversation.network else { return };
         let is_v4 = conversation.protocol == Protocol::V4;
         if let Some(written) = written {
-            self.all.insert((network.clone(), page::client(conversation), is_v4), written);
+            self.all.insert((network.clone(), traffic::client(conversation), is_v4), written);
         }
     }
 
@@ -80,7 +80,10 @@ fn entry(conversation: &Conversation, codebook: &Codebook) -> Option<String> {
         if family == Family::V4 { (5, &OF_EXCHANGE_V4) } else { (7, &OF_EXCHANGE_V6) };
     (own.type_number() == Some(last)).then_some(())?;
     let mut lines = vec!["[[expect]]".to_owned()];
-    lines.push(format!("title = {}", quoted(&format!("{} by {}", page::client(conversation), conversation.protocol))));
+    lines.push(format!(
+        "title = {}",
+        quoted(&format!("{} by {}", traffic::client(conversation), conversation.protocol))
+    ));
     lines.push(format!("client = {{ {} }}", client(conversation, request, codebook).join(", ")));
     let lease = (family == Family::V4).then(|| own.options().into_iter().find(|option| option.code() == 51)).flatten();
     if let Some(seconds) = lease.and_then(|option| <[u8; 4]>::try_from(&*option.joined()).ok()) {

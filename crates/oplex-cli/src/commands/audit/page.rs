@@ -16,6 +16,7 @@ use crate::render::findings::{self, in_severity};
 use crate::render::octets::facts;
 use crate::render::option::some_octets;
 use crate::render::style::{AID, BAD, DIM, GOOD, STRONG, in_style};
+use crate::render::traffic::{address, client, moment, protocol_name};
 
 /// As many conversations anybody reads; --all shows all.
 const MOST: usize = 25;
@@ -187,10 +188,6 @@ pub(in crate::commands) fn kinds(
     Ok(())
 }
 
-fn protocol_name(protocol: Protocol) -> &'static str {
-    if protocol == Protocol::V4 { "DHCPv4" } else { "DHCPv6" }
-}
-
 pub(in crate::commands) fn plural(count: u64, what: &str) -> String {
     if count == 1 { format!("1 {what}") } else { format!("{count} {what}s") }
 }
@@ -214,35 +211,9 @@ fn server(one: &Answerer) -> String {
     format!("{name} ({what} {}×{known})", one.messages)
 }
 
-/// Octets as an address, or as a DUID.
-fn address(octets: &[u8], duid: bool) -> String {
-    match (<[u8; 4]>::try_from(octets), <[u8; 16]>::try_from(octets)) {
-        (Ok(octets), _) if !duid => std::net::Ipv4Addr::from(octets).to_string(),
-        (_, Ok(octets)) if !duid => std::net::Ipv6Addr::from(octets).to_string(),
-        _ => hex::colon(octets),
-    }
-}
-
-/// A client as people name it.
-pub(super) fn client(conversation: &Conversation) -> String {
-    let octets = &conversation.client;
-    match conversation.protocol {
-        Protocol::V4 if octets.first() == Some(&1) => hex::colon(&octets[1..]),
-        Protocol::Ra => address(octets, false),
-        _ => hex::colon(octets),
-    }
-}
-
 /// A reservation whose client was not seen.
 pub(super) fn reservation(row: &Reservation) -> String {
     row.name().map_or_else(|| row.client().to_string(), |(name, _)| name.to_owned())
-}
-
-/// A time as people read it: `2026-11-02 06:58:00 UTC`.
-pub(super) fn moment(at: Duration) -> String {
-    let seconds = i64::try_from(at.as_secs()).unwrap_or(i64::MAX);
-    let stamp = jiff::Timestamp::from_second(seconds).map(|stamp| stamp.to_string());
-    stamp.map_or_else(|_| format!("{seconds} s"), |text| text.replace('T', " ").replace('Z', " UTC"))
 }
 
 /// A conversation: whose it is, its messages, and what is wrong.

@@ -118,15 +118,15 @@ fn reserved<A: Address>(pool: &Pool<A>, hosts: (A, A), address: A, what: &str) -
     let finding = match address {
         _ if pool.first == pool.last => finding.at(pool.spot.clone()).advice("no pool of this address"),
         _ if ends && address == pool.first => {
-            finding.at(pool.first_spot.clone()).replace(address.next().unwrap_or(address).to_string())
+            finding.at(pool.first_spot.clone()).replace_safely(address.next().unwrap_or(address).to_string())
         }
         _ if ends && address == pool.last => {
-            finding.at(pool.last_spot.clone()).replace(address.previous().unwrap_or(address).to_string())
+            finding.at(pool.last_spot.clone()).replace_safely(address.previous().unwrap_or(address).to_string())
         }
         // A subnet as a pool includes both ends, and one text is to mend both.
         _ => {
             let fixed = Pool { first: pool.first.max(hosts.0), last: pool.last.min(hosts.1), ..pool.clone() };
-            finding.at(pool.spot.clone()).replace(format!("\"{fixed}\""))
+            finding.at(pool.spot.clone()).replace_safely(format!("\"{fixed}\""))
         }
     };
     if A::FAMILY == Family::V6 { finding.by("RFC 4291, section 2.6.1") } else { finding }

@@ -1,0 +1,135 @@
+//! `oplex check` of several files and folders, as SARIF, and with what it mends.
+
+use std::fs;
+use std::path::Path;
+
+use serde_json::Value;
+use snapbox::{file, str};
+
+use crate::oplex;
+
+/// Two plans that name one codebook, and a message; each plan has a word of the trade, the codebook nothing wrong.
+fn folder() -> tempfile::TempDir {
+    let place = tempfile::tempdir().unwrap();
+    let book = fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/codebooks/tern-intercoms.toml"));
+    fs::create_dir_all(place.path().join("site/.hidden")).unwrap();
+    fs::write(place.path().join("site/tern.toml"), book.unwrap()).unwrap();
+    let plan = |name: &str, subnet: &str, keys: &str| {
+        let text = format!(
+            "# Kept as it is.\ncodebooks = [\"tern.toml\"]\n[send.v4]\n{keys}domain-name = 'tarnfell.example'\n\n[network.{name}]\n\
+             subnet = \"{subnet}.0/24\"\npool = [\"{subnet}.0-{subnet}.99\"] # all\nsend.v4 = {{ router = \"{subnet}.254\" }}\n"
+        );
+        fs::write(place.path().join(format!("site/{name}.toml")), text).unwrap();
+    };
+    plan("desks", "10.64.4", "dns-servers = \"10.64.0.53\"   # two would be better\n");
+    plan("yard", "10.64.5", "domain-server = \"10.64.0.53\"\n");
+    fs::write(place.path().join("site/message.toml"), "type = \"discover\"\n").unwrap();
+    fs::write(place.path().join("site/.hidden/plan.toml"), "[network.none]\n").unwrap();
+    place
+}
+
+fn check(place: &Path, args: &[&str]) -> snapbox::cmd::Command {
+    oplex(&[&["check"], args].concat()).current_dir(place)
+}
+
+#[test]
+fn all_plans_and_codebooks_of_a_folder_are_checked() {
+    let place = folder();
+    check(place.path(), &["site"]).assert().code(1).stdout_eq(file!["snapshots/check-folder.txt"]);
+    let lines = check(place.path(), &["site", "--format", "json"]).assert().code(1);
+    let lines = String::from_utf8_lossy(&lines.get_output().stdout).into_owned();
+    let files = lines.lines().map(|line| serde_json::from_str::<Value>(line).unwrap()["file"].clone());
+    assert_eq!(files.collect::<Vec<_>>(), ["site/desks.toml", "site/tern.toml", "site/yard.toml"]);
+    let junit = check(place.path(), &["site", "--format", "junit"]).assert().code(1);
+    let junit = String::from_utf8_lossy(&junit.get_output().stdout).into_owned();
+    assert_eq!(junit.matches("<testsuite name=\"rules of site/").count(), 3, "{junit}");
+    check(place.path(), &["site/.hidden/.."]).assert().code(1);
+    fs::create_dir(place.path().join("empty")).unwrap();
+    check(place.path(), &["empty"]).assert().code(2).stderr_eq(str![[r#"
+oplex: no plan and no codebook in empty
+
+"#]]);
+}
+
+/// Comments and the order of lines stay, and what is no longer wrong is not found again.
+#[test]
+fn what_leaves_no_doubt_is_mended() {
+    let place = folder();
+    let before = fs::read_to_string(place.path().join("site/desks.toml")).unwrap();
+    check(place.path(), &["site", "--diff"]).assert().code(1).stdout_eq(str![[r#"
+--- site/desks.toml
++++ site/desks.toml
+@@ -1,10 +1,10 @@
+ # Kept as it is.
+ codebooks = ["tern.toml"]
+ [send.v4]
+-dns-servers = "10.64.0.53"   # two would be better
++domain-server = "10.64.0.53"   # two would be better
+ domain-name = 'tarnfell.example'
+ 
+ [network.desks]
+ subnet = "10.64.4.0/24"
+-pool = ["10.64.4.0-10.64.4.99"] # all
++pool = ["10.64.4.1-10.64.4.99"] # all
+ send.v4 = { router = "10.64.4.254" }
+--- site/yard.toml
++++ site/yard.toml
+@@ -6,5 +6,5 @@
+ 
+ [network.yard]
+ subnet = "10.64.5.0/24"
+-pool = ["10.64.5.0-10.64.5.99"] # all
++pool = ["10.64.5.1-10.64.5.99"] # all
+ send.v4 = { router = "10.64.5.254" }
+
+"#]]);
+    assert_eq!(fs::read_to_string(place.path().join("site/desks.toml")).unwrap(), before, "it is shown alone");
+    let mended = check(place.path(), &["site", "--fix"]).assert().code(0);
+    let mended = String::from_utf8_lossy(&mended.get_output().stdout).into_owned();
+    assert!(mended.starts_with("3 files, none with errors; 3 mended\n"), "{mended}");
+    let after = fs::read_to_string(place.path().join("site/desks.toml")).unwrap();
+    assert_eq!(after, before.replace("dns-servers", "domain-server").replace("4.0-10", "4.1-10"));
+    check(place.path(), &["site", "--diff"]).assert().code(0).stdout_eq("");
+    // What is a guess is not made, and what would not be TOML is not written.
+    let plan = "[network.a]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.4.9\"\nsend.v4 = { router = \"10.64.4.1\", default-gateway = \"10.64.4.1\", domain-nmae = \"x.example\" }\n";
+    fs::write(place.path().join("guess.toml"), plan).unwrap();
+    check(place.path(), &["guess.toml", "--fix"]).assert().code(1);
+    assert_eq!(fs::read_to_string(place.path().join("guess.toml")).unwrap(), plan);
+}
+
+/// What is written is as OASIS' own schema has it, with places, replacements and rules, for plans that can be read and others.
+#[test]
+fn sarif_is_as_its_schema_says() {
+    let schema = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/schemas/sarif-2.1.0.json");
+    let schema: Value = serde_json::from_str(&fs::read_to_string(schema).unwrap()).unwrap();
+    let (mut schemas, mut compiler) = (boon::Schemas::new(), boon::Compiler::new());
+    compiler.add_resource("https://oplex.example/sarif.json", schema).unwrap();
+    let index = compiler.compile("https://oplex.example/sarif.json", &mut schemas).unwrap();
+    let place = folder();
+    fs::write(place.path().join("site/ü nread.toml"), "[network\n").unwrap();
+    for (at, args, code) in [
+        (Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/../..")), &["demo/broken.toml"][..], 1),
+        (Path::new(concat!(env!("CARGO_MANIFEST_DIR"), "/../..")), &["demo/plan.toml"], 0),
+        (place.path(), &["site"], 2),
+    ] {
+        let said = check(at, &[args, &["--format", "sarif"]].concat()).assert().code(code);
+        let said: Value = serde_json::from_slice(&said.get_output().stdout).unwrap();
+        schemas.validate(&said, index).unwrap_or_else(|why| panic!("{why:#}"));
+        let run = &said["runs"][0];
+        let results = run["results"].as_array().unwrap();
+        for result in results {
+            let rule = &run["tool"]["driver"]["rules"][usize::try_from(result["ruleIndex"].as_u64().unwrap()).unwrap()];
+            assert_eq!(rule["id"], result["ruleId"]);
+        }
+        assert_eq!(run["invocations"][0]["executionSuccessful"], code != 2);
+        if code == 2 {
+            let place = |result: &Value| result["locations"][0]["physicalLocation"]["artifactLocation"]["uri"].clone();
+            assert!(results.iter().any(|result| place(result) == "site/%C3%BC%20nread.toml"), "{results:#?}");
+            let mended = results.iter().find(|result| result["ruleId"] == "unknown-option").unwrap();
+            let change = &mended["fixes"][0]["artifactChanges"][0];
+            assert_eq!(change["artifactLocation"]["uri"], "site/desks.toml");
+            assert_eq!(change["replacements"][0]["insertedContent"]["text"], "domain-server");
+            assert_eq!(change["replacements"][0]["deletedRegion"]["startLine"], 4);
+        }
+    }
+}
