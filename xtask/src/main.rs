@@ -7,10 +7,12 @@ mod captures;
 mod keys;
 mod ledger;
 mod rules;
+mod schemas;
 
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
+use oplex::codebook::Codebook;
 use oplex::family::Protocol;
 
 /// The standard codebooks, in the order in which they are read.
@@ -63,6 +65,9 @@ fn outdated() -> Result<Vec<(PathBuf, String)>, String> {
     files.extend(standard.map(|(name, text)| (core.join("src/codebook/standard").join(name), text)));
     let keys = |protocol: Protocol| core.join("src/packet").join(protocol.name()).join("keys.rs");
     files.extend(Protocol::ALL.map(|protocol| (keys(protocol), keys::text(&codebook, protocol))));
+    let page = |name: &str| read(&root.join("docs").join(name));
+    let schemas = schemas::texts(Codebook::standard(), &page)?;
+    files.extend(schemas.into_iter().map(|(name, text)| (root.join("schemas").join(name), text)));
     files.retain(|(path, text)| read(path).ok().as_deref() != Some(text));
     Ok(files)
 }

@@ -16,6 +16,7 @@ mod lab;
 mod namespaces;
 mod probe;
 mod report;
+mod schemas;
 mod stores;
 mod tables;
 

@@ -3,6 +3,9 @@
 use std::collections::{HashMap, HashSet};
 
 use super::definition::{Carrier, SENDERS, STATUSES};
+use super::facts::KINDS;
+use super::file_facts::CONTENT;
+use super::file_parts::CHAPTER;
 use super::lint::{self, CODE_REPEATED, Destination, LAYOUT_AMBIGUOUS, LAYOUT_MALFORMED, Subject};
 use super::{Chapter, Codebook, Definition, Sender, Service, Status, Text};
 use crate::document::{Reader, Table};
@@ -42,6 +45,18 @@ const OPTION: [&str; 28] = [
     "words",
     "aliases",
 ];
+
+/// The keys that a codebook file may have, by the table they stand in: what an editor completes.
+#[must_use]
+pub fn file_keys() -> Vec<(&'static str, Vec<&'static str>)> {
+    vec![
+        ("codebook", [&TOP[..], &["carrier"]].concat()),
+        ("option", [&OPTION[..], &["carrier"]].concat()),
+        ("chapter", CHAPTER.to_vec()),
+        ("content", CONTENT.to_vec()),
+        ("row of messages", KINDS.iter().map(|(word, _)| *word).chain(["when", "reference"]).collect()),
+    ]
+}
 
 pub(super) fn read(codebook: &mut Codebook, sources: &Sources, file: FileId) -> Vec<Finding> {
     let text = &sources.get(file).text;

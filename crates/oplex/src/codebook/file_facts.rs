@@ -6,7 +6,7 @@ use crate::document::Table;
 use crate::layout::Vocabulary;
 use crate::nearest;
 
-const CONTENT: [&str; 4] = ["options", "least", "most", "reference"];
+pub(super) const CONTENT: [&str; 4] = ["options", "least", "most", "reference"];
 
 impl<'s> Book<'s, '_> {
     /// Where the option is documented, and the numbers of the RFCs that are.

@@ -7,7 +7,7 @@ use super::file::Book;
 use crate::document::Table;
 use crate::layout::Enumeration;
 
-const CHAPTER: [&str; 5] = ["inside", "title", "code-bits", "length-bits", "pad-and-end"];
+pub(super) const CHAPTER: [&str; 5] = ["inside", "title", "code-bits", "length-bits", "pad-and-end"];
 
 impl<'s> Book<'s, '_> {
     pub(super) fn chapters(&mut self, table: &Table<'s>) {

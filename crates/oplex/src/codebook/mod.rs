@@ -50,6 +50,8 @@ pub use chapter::Chapter;
 pub use definition::{Carrier, Definition, Sender, Status};
 pub use error::{CodebookError, Unknown};
 pub use facts::{ClosedMessage, Condition, Content, MessageFact, MessageFactKind, Service, Text};
+#[cfg(feature = "files")]
+pub use file::file_keys;
 pub use id::OptionId;
 pub use payload::{Assembled, EncodeFailure, Part, Payload, assemble, split};
 

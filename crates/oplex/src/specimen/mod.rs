@@ -79,6 +79,16 @@ impl Specimen {
     }
 }
 
+/// The keys that a message of a protocol may have: what an editor completes.
+#[must_use]
+pub fn keys(protocol: Protocol) -> &'static [&'static str] {
+    match protocol {
+        Protocol::V4 => &v4::KEYS,
+        Protocol::V6 => &v6::KEYS,
+        Protocol::Ra => &ra::KEYS,
+    }
+}
+
 fn number<'s>(reader: &mut Reader<'s>, table: &Table<'s>, key: &str, most: u32) -> Option<u32> {
     reader.number(table, key, most.into()).map(|(number, _)| number as u32)
 }

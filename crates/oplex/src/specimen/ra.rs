@@ -11,7 +11,7 @@ use crate::packet::Composer;
 use crate::packet::ra::{ALL_NODES, Advertisement, Draft, Ends, HOP_LIMIT, Header, Packet, Preference};
 use crate::plan::PlanReader;
 
-const KEYS: [&str; 19] = [
+pub(super) const KEYS: [&str; 19] = [
     "title",
     "type",
     "hop-limit",

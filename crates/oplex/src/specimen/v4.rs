@@ -11,7 +11,7 @@ use crate::packet::Composer;
 use crate::packet::v4::{Budget, Draft, HEADER, Header, Limit, MessageType, SMALLEST};
 use crate::plan::PlanReader;
 
-const KEYS: [&str; 23] = [
+pub(super) const KEYS: [&str; 23] = [
     "title",
     "type",
     "op",

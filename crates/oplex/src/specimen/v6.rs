@@ -10,7 +10,7 @@ use crate::packet::Composer;
 use crate::packet::v6::{Draft, Header, MessageType, RELAY_MESSAGE, Relay};
 use crate::plan::PlanReader;
 
-const KEYS: [&str; 10] =
+pub(super) const KEYS: [&str; 10] =
     ["title", "codebooks", "type", "transaction", "hops", "link", "peer", "options", "message", "after-options"];
 
 /// As deep as messages may stand in each other here; more relays than that no message passes.
