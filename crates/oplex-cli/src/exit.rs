@@ -53,14 +53,18 @@ pub(crate) struct Out<W: Write> {
     failed: Option<io::Error>,
     /// The first line, to be said elsewhere when the output is lost.
     first: Vec<u8>,
+    /// Whether nothing is written behind the first line, and whether that has ended.
+    first_alone: bool,
+    ended: bool,
 }
 
 /// As much of the first line as is kept.
 const FIRST: usize = 200;
 
 impl<W: Write> Out<W> {
-    pub(crate) fn new(to: W) -> Self {
-        Self { to: Clean::new(to), failed: None, first: Vec::new() }
+    /// `first_alone` passes the first line alone, which is the answer.
+    pub(crate) fn new(to: W, first_alone: bool) -> Self {
+        Self { to: Clean::new(to), failed: None, first: Vec::new(), first_alone, ended: false }
     }
 
     /// The exit code, given that of the command: a full disk is a failure, unless errors were found.
@@ -87,14 +91,24 @@ impl<W: Write> Write for Out<W> {
     fn write(&mut self, octets: &[u8]) -> io::Result<usize> {
         let room = FIRST.saturating_sub(self.first.len()).min(octets.len());
         self.first.extend_from_slice(&octets[..room]);
+        let all = octets.len();
+        let octets = match octets.iter().position(|octet| *octet == b'\n').filter(|_| self.first_alone) {
+            _ if self.ended => return Ok(all),
+            Some(end) => {
+                self.ended = true;
+                &octets[..=end]
+            }
+            None => octets,
+        };
         if self.failed.is_none() {
             match self.to.write(octets) {
+                Ok(written) if self.ended => return Ok(if written == octets.len() { all } else { written }),
                 Ok(written) => return Ok(written),
                 Err(error) if error.kind() == io::ErrorKind::Interrupted => return Err(error),
                 Err(error) => self.failed = Some(error),
             }
         }
-        Ok(octets.len())
+        Ok(all)
     }
 
     fn flush(&mut self) -> io::Result<()> {

@@ -2,19 +2,24 @@
 
 use std::process::ExitCode;
 
-use clap::Parser;
+use clap::{CommandFactory as _, Parser};
 
 mod args;
 mod commands;
+mod editor;
 mod exit;
 mod forms;
 mod map;
 mod rehearsal;
 mod render;
 mod report;
+mod shell;
 
 #[expect(clippy::disallowed_methods, reason = "this is what makes it clean")]
 fn main() -> ExitCode {
+    if std::env::var_os(shell::VARIABLE).is_some() {
+        clap_complete::CompleteEnv::with_factory(args::Args::command).var(shell::VARIABLE).complete();
+    }
     let args = match args::Args::try_parse() {
         Ok(args) => args,
         // Help and version go to stdout and are no mistake; clap knows which is which.
@@ -23,10 +28,26 @@ fn main() -> ExitCode {
             return ExitCode::from(if harmless(error).print().is_ok() { code } else { exit::CANNOT });
         }
     };
+    // An editor speaks at standard output itself, which nobody else may hold meanwhile.
+    if let args::Command::Editor(args) = &args.command
+        && args.schema.is_none()
+    {
+        return ExitCode::from(exit::code(commands::serve_editor(args), &mut render::clean::stderr()));
+    }
+    colour(args.color).write_global();
+    render::progress::set_quiet(args.quiet);
     // Standard error stays unlocked: a bar may be drawn there meanwhile, by another thread.
-    let (mut out, mut err) = (exit::Out::new(anstream::stdout().lock()), render::clean::stderr());
+    let (mut out, mut err) = (exit::Out::new(anstream::stdout().lock(), args.quiet), render::clean::stderr());
     let code = exit::code(commands::run(args, &mut out), &mut err);
     ExitCode::from(out.finish(code, &mut err))
+}
+
+fn colour(choice: clap::ColorChoice) -> anstream::ColorChoice {
+    match choice {
+        clap::ColorChoice::Auto => anstream::ColorChoice::Auto,
+        clap::ColorChoice::Always => anstream::ColorChoice::Always,
+        clap::ColorChoice::Never => anstream::ColorChoice::Never,
+    }
 }
 
 /// The same error, of arguments in which nothing acts on the terminal: what was typed is repeated in it.

@@ -112,6 +112,18 @@ pub fn plan_or_codebook(path: &Path, reach: Reach, watch: &mut dyn FnMut(&str)) 
     Ok(Plan::read_or_codebook(&name, &text, &mut fetch))
 }
 
+/// Reads a plan or a codebook that is being edited: its text, and those that `edited` gives for other files, stand in place of
+/// what is on disk.
+#[must_use]
+pub fn edited(path: &Path, text: &str, reach: Reach, edited: &dyn Fn(&Path) -> Option<String>) -> Loaded {
+    let mut others = Others::of(path, text, reach);
+    let mut fetch = |name: &str| {
+        let on_disk = others.read(name)?;
+        Ok(edited(&others.folder.join(name)).unwrap_or(on_disk))
+    };
+    Plan::read_or_codebook(&path.display().to_string(), text, &mut fetch)
+}
+
 /// Reads a message of `protocol` that was written down, and the codebooks it names, which are found beside it.
 ///
 /// # Errors
@@ -133,12 +145,17 @@ struct Others {
 
 fn with_others(path: &Path, reach: Reach) -> Result<(String, Others), FileError> {
     let text = text(path)?;
-    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-    let others = Others { folder: folder.to_owned(), reach, left: LARGEST - text.len() as u64, read: HashMap::new() };
+    let others = Others::of(path, &text, reach);
     Ok((text, others))
 }
 
 impl Others {
+    fn of(path: &Path, text: &str, reach: Reach) -> Self {
+        let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+        let left = LARGEST.saturating_sub(text.len() as u64);
+        Self { folder: folder.to_owned(), reach, left, read: HashMap::new() }
+    }
+
     fn read(&mut self, name: &str) -> Result<String, Box<dyn std::error::Error>> {
         let real = |path: &Path| path.canonicalize().map_err(|error| reason(&error));
         // Links are followed first: one in the folder may lead out of it.

@@ -235,6 +235,13 @@ static CLIENT: Rows = &[
     (&["host-name", "name"], Word("hostname")),
 ];
 
+/// The words that people write for keys and options that are called otherwise here, each with what to write in its place: `within` is
+/// `v4` and `v6` for options, or what stands in messages, `a network`.
+pub fn other_words(within: &str) -> impl Iterator<Item = (&'static str, &'static str)> + use<> {
+    let rows = WORDS.iter().find(|(place, _)| *place == within).map_or(&[][..], |(_, rows)| rows);
+    rows.iter().flat_map(|(words, instead)| words.iter().filter_map(|word| Some((*word, instead.word()?))))
+}
+
 /// What is meant by a word in this place, if it is one that people often write.
 pub(crate) fn instead(within: &str, word: &str) -> Option<Instead> {
     let word = word.to_ascii_lowercase().replace(['_', ' '], "-");

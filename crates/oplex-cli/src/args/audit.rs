@@ -28,7 +28,7 @@ pub(crate) struct Audit {
     #[arg(long, value_name = "MAC|DUID")]
     pub(crate) client: Option<String>,
     /// Only what this rule finds (may be given several times)
-    #[arg(long, value_name = "RULE")]
+    #[arg(long, value_name = "RULE", add = clap_complete::ArgValueCandidates::new(crate::shell::rules))]
     pub(crate) only: Vec<String>,
     /// Wait for more at the end of the capture, which still grows, until interrupted
     #[arg(long)]

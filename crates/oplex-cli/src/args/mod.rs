@@ -2,17 +2,20 @@
 
 use std::path::PathBuf;
 
-use clap::{Parser, Subcommand, ValueEnum};
+use clap::{ColorChoice, Parser, Subcommand, ValueEnum};
+use clap_complete::ArgValueCandidates;
 use oplex_io::files::Reach;
 
 mod audit;
 mod lab;
 mod report;
+mod shell;
 mod store;
 
 pub(crate) use audit::Audit;
 pub(crate) use lab::{Lab, LabClient, LabLoad, LabRun, LabServe};
 pub(crate) use report::Report;
+pub(crate) use shell::{Shell, ShellKind};
 pub(crate) use store::{History, Publish, Releases, Revert, Said, Verify};
 
 /// Define, encode, decode, check and publish DHCP options.
@@ -21,6 +24,19 @@ pub(crate) use store::{History, Publish, Releases, Revert, Said, Verify};
 pub(crate) struct Args {
     #[command(subcommand)]
     pub(crate) command: Command,
+    /// Whether there are colours: auto, which is on a terminal and where NO_COLOR is not set, always or never
+    #[arg(
+        long,
+        global = true,
+        value_name = "WHEN",
+        default_value = "auto",
+        hide_default_value = true,
+        hide_possible_values = true
+    )]
+    pub(crate) color: ColorChoice,
+    /// Write the first line alone, which is the answer, and show no progress
+    #[arg(short, long, global = true)]
+    pub(crate) quiet: bool,
 }
 
 #[derive(Debug, Subcommand)]
@@ -31,7 +47,7 @@ pub(crate) enum Command {
     Encode(Encode),
     /// Decode octets and explain each one
     Decode(Decode),
-    /// Write a starter plan
+    /// Write a starter plan, or a starter codebook
     New(New),
     /// Check a plan or a codebook
     Check(Check),
@@ -58,6 +74,10 @@ pub(crate) enum Command {
     /// Try a plan or release with stand-in clients before it is published
     #[command(subcommand)]
     Lab(Lab),
+    /// Serve an editor that shows, completes and mends plans and codebooks while they are written
+    Editor(Editor),
+    /// Write completions for a shell, or manual pages
+    Shell(Shell),
     /// List the rules, or explain one
     Rules(Rules),
     /// Play the whole job, step by step, on a made-up observatory
@@ -67,7 +87,7 @@ pub(crate) enum Command {
 #[derive(Debug, clap::Args)]
 pub(crate) struct Lookup {
     /// An id (v4:121), a name, part of one, a code, an RFC ("rfc 3442"), or a word ("phone")
-    #[arg(required_unless_present = "count")]
+    #[arg(required_unless_present = "count", add = ArgValueCandidates::new(crate::shell::options))]
     pub(crate) query: Vec<String>,
     /// Count the known options and sub-options
     #[arg(long, conflicts_with = "query")]
@@ -81,6 +101,7 @@ pub(crate) struct Lookup {
 #[derive(Debug, clap::Args)]
 pub(crate) struct Encode {
     /// The option: v4:121, v4:router, tern:settings; or v4 for a whole message
+    #[arg(add = ArgValueCandidates::new(crate::shell::options_and_messages))]
     pub(crate) option: String,
     /// The value as text, or - to read it from standard input; for a message, its TOML file
     #[arg(allow_hyphen_values = true)]
@@ -107,7 +128,7 @@ pub(crate) struct Decode {
     /// The option (v4:121, v4:router, tern:settings), or v4, v6 or ra for a whole message, and its octets in hexadecimal, in any
     /// common grouping, or - to read them from standard input, where a message may also come as it is, and several lines are
     /// several messages
-    #[arg(required = true, value_name = "OPTION OCTETS")]
+    #[arg(required = true, value_name = "OPTION OCTETS", add = ArgValueCandidates::new(crate::shell::options_and_messages))]
     pub(crate) given: Vec<String>,
     /// The request that the message replies to, in hexadecimal
     #[arg(long, value_name = "OCTETS")]
@@ -158,6 +179,9 @@ pub(crate) struct New {
     /// A plan for both families
     #[arg(long)]
     pub(crate) dual: bool,
+    /// A codebook of a vendor's options in place of a plan
+    #[arg(long, conflicts_with_all = ["network", "subnet", "prefix", "v6", "dual"])]
+    pub(crate) codebook: bool,
 }
 
 #[derive(Debug, clap::Args)]
@@ -168,7 +192,7 @@ pub(crate) struct Show {
     #[arg(long, value_name = "NAME")]
     pub(crate) network: Option<String>,
     /// The octets of this option alone, as clients of no fleet on the network are sent it
-    #[arg(long, value_name = "OPTION", requires = "network")]
+    #[arg(long, value_name = "OPTION", requires = "network", add = ArgValueCandidates::new(crate::shell::options))]
     pub(crate) option: Option<String>,
     /// Output form of these octets
     #[arg(long = "as", value_enum, default_value = "hex", requires = "option")]
@@ -297,7 +321,7 @@ pub(crate) struct Rehearse {
     #[arg(long, requires = "capture")]
     pub(crate) force: bool,
     /// Show where one option comes from, and what it overrides
-    #[arg(long, value_name = "OPTION")]
+    #[arg(long, value_name = "OPTION", add = ArgValueCandidates::new(crate::shell::options))]
     pub(crate) explain: Option<String>,
     #[command(flatten)]
     pub(crate) store: Releases,
@@ -308,8 +332,31 @@ pub(crate) struct Rehearse {
 }
 
 #[derive(Debug, clap::Args)]
+pub(crate) struct Editor {
+    /// Write the JSON Schema of these files, and serve nothing
+    #[arg(long, value_name = "FILES", value_enum)]
+    pub(crate) schema: Option<SchemaOf>,
+    #[command(flatten)]
+    pub(crate) trust: Trust,
+}
+
+/// What there are JSON Schemas of.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum SchemaOf {
+    Plan,
+    Codebook,
+    /// A message that is written down
+    Message,
+    /// The manifest of a release
+    Release,
+    /// What clients get by a release
+    Content,
+}
+
+#[derive(Debug, clap::Args)]
 pub(crate) struct Rules {
     /// Explain this rule, with an example
+    #[arg(add = ArgValueCandidates::new(crate::shell::rules))]
     pub(crate) name: Option<String>,
     #[command(flatten)]
     pub(crate) format: Form,

@@ -17,6 +17,7 @@ mod changes;
 mod check;
 mod decode;
 mod diff;
+mod editor;
 mod encode;
 mod history;
 mod input;
@@ -33,12 +34,15 @@ mod report;
 mod revert;
 mod rules;
 mod sheet;
+mod shell;
 mod show;
 mod tour;
 mod verify;
 
 pub(crate) use check::Checked;
+pub(crate) use check::files::is_ours;
 pub(crate) use check::fix::path_of;
+pub(crate) use editor::serve as serve_editor;
 
 /// Does what was typed.
 pub(crate) fn run(args: Args, out: &mut dyn Write) -> Outcome {
@@ -57,6 +61,8 @@ pub(crate) fn run(args: Args, out: &mut dyn Write) -> Outcome {
         Command::Verify(args) => verify::run(&args, out),
         Command::Audit(args) => audit::run(&args, out),
         Command::Report(args) => report::run(&args, out),
+        Command::Editor(args) => editor::run(&args, out),
+        Command::Shell(args) => shell::run(&args, out),
         Command::Probe(args) => probe::run(&args, out),
         Command::Lab(args) => lab::run(&args, out),
         Command::Rules(args) => rules::run(&args, out),
@@ -144,7 +150,7 @@ fn put(out: &mut dyn Write, octets: &[u8], form: OctetForm) -> std::io::Result<(
 
 /// How many errors a plan has.
 fn errors(loaded: &oplex::plan::Loaded) -> usize {
-    let found = oplex::check::plan(loaded);
+    let found = releases::findings(loaded);
     let errors = found.iter().filter(|finding| finding.severity == oplex::finding::Severity::Error);
     errors.map(|finding| 1 + finding.more).sum()
 }

@@ -1,29 +1,64 @@
-//! `oplex new`: a plan to begin with.
+//! `oplex new`: a plan or a codebook to begin with.
 
 use std::io::Write;
 use std::net::{Ipv4Addr, Ipv6Addr};
+use std::path::{Path, PathBuf};
 
 use crate::args::New;
+use crate::editor::schema;
 use crate::exit::{DONE, Failure, Outcome, because};
 
 pub(super) fn run(args: &New, out: &mut dyn Write) -> Outcome {
-    let text = starter(args)?;
+    let (text, kind) = if args.codebook { (CODEBOOK.to_owned(), Kind::Codebook) } else { (starter(args)?, Kind::Plan) };
     let Some(path) = &args.plan else {
         out.write_all(text.as_bytes())?;
         return Ok(DONE);
     };
     let shown = super::shown(path);
     crate::exit::leave_nothing_half_written();
-    match oplex_io::staged::write(path, false, |file| file.write_all(text.as_bytes())) {
-        Ok(()) => {
+    if path.exists() {
+        return because(format!("{shown}: the file already exists; choose another name, or remove it"));
+    }
+    let wrong = |error: std::io::Error| Failure::Because(format!("{shown}: {}", oplex_io::files::reason(&error)));
+    // Editors that know nothing of Oplex complete a file by its schema, which its first line names.
+    let schema = kind.write_schema(path).map_err(wrong)?;
+    let text = format!("#:schema {}\n{text}", kind.schema_name());
+    oplex_io::staged::write(path, false, |file| file.write_all(text.as_bytes())).map_err(wrong)?;
+    match kind {
+        Kind::Plan => {
             let net = if args.v6 { &args.prefix } else { &args.subnet };
-            writeln!(out, "{shown}: a starter plan for {net}\nNext: oplex check {shown}")?;
-            Ok(DONE)
+            writeln!(out, "{shown}: a starter plan for {net}")?;
         }
-        Err(error) if error.kind() == std::io::ErrorKind::AlreadyExists => {
-            because(format!("{shown}: the file already exists; choose another name, or remove it"))
+        Kind::Codebook => writeln!(out, "{shown}: a starter codebook")?,
+    }
+    writeln!(out, "{}: what editors complete it by\nNext: oplex check {shown}", super::shown(&schema))?;
+    Ok(DONE)
+}
+
+/// What is begun.
+#[derive(Clone, Copy)]
+enum Kind {
+    Plan,
+    Codebook,
+}
+
+impl Kind {
+    fn schema_name(self) -> &'static str {
+        match self {
+            Self::Plan => "plan.schema.json",
+            Self::Codebook => "codebook.schema.json",
         }
-        Err(error) => because(format!("{shown}: {}", oplex_io::files::reason(&error))),
+    }
+
+    /// Writes the schema beside a file; an earlier one is replaced by that of this version.
+    fn write_schema(self, beside: &Path) -> std::io::Result<PathBuf> {
+        let text = match self {
+            Self::Plan => schema::PLAN,
+            Self::Codebook => schema::CODEBOOK,
+        };
+        let path = beside.with_file_name(self.schema_name());
+        oplex_io::staged::write(&path, true, |file| file.write_all(text.as_bytes()))?;
+        Ok(path)
     }
 }
 
@@ -132,6 +167,9 @@ const EVERYONE_V6: &str =
 
 const ADVERTISE: &str = "# What the router advertises decides whether hosts use DHCPv6: managed for addresses, other for settings alone.\n\
     advertise = { managed = true, name-servers = [\"ROUTER\"], search = [\"site.example\"] }\n";
+
+/// A book with each kind of option that manuals have.
+const CODEBOOK: &str = include_str!("starter-codebook.toml");
 
 const FLEET: &str = "\n# Devices of one kind are sent more. `oplex lookup` finds options.\n# [fleet.phones]\n\
     # match = { vendor-class = \"Tern *\" }\n# [fleet.phones.send.FAMILY]\n# OPTION\n";

@@ -2,7 +2,6 @@
 
 use std::io::Write;
 
-use oplex::check;
 use oplex::finding::{Finding, Severity};
 use oplex::plan::Loaded;
 use oplex::release::{Document, compile};
@@ -18,8 +17,8 @@ use crate::render::{clean, findings, octets};
 
 pub(super) fn run(args: &Publish, out: &mut dyn Write) -> Outcome {
     let said = releases::entry(&args.said)?;
-    let loaded = oplex_io::files::plan(&args.plan, args.trust.reach())?;
-    let found = check::plan(&loaded);
+    let loaded = releases::of_file(&args.plan, args.trust)?;
+    let found = releases::findings(&loaded);
     let least = if args.strict { Severity::Warning } else { Severity::Error };
     let passes = found.iter().all(|finding| finding.severity < least);
     let Some(plan) = loaded.plan.as_ref().filter(|_| passes) else {

@@ -2,12 +2,15 @@
 
 use std::path::Path;
 
+use oplex::check;
+use oplex::finding::Finding;
 use oplex::plan::{Loaded, Plan};
 use oplex_io::files;
 use oplex_io::store::{Entry, Release, SigningKey, SourceFile, Store, StoreError};
 
 use crate::args::{Releases, Said, Trust};
 use crate::exit::{Failure, because};
+use crate::render::progress;
 
 impl From<StoreError> for Failure {
     fn from(error: StoreError) -> Self {
@@ -63,8 +66,21 @@ pub(super) fn plan(text: &Path, store: &Releases, trust: Trust) -> Result<Loaded
             let text = super::shown(text);
             because(format!("{text} names a release; say which store has it with --store, or ./{text} for a file"))
         }
-        _ => Ok(files::plan(text, trust.reach())?),
+        _ => of_file(text, trust),
     }
+}
+
+/// A plan from its file.
+pub(super) fn of_file(path: &Path, trust: Trust) -> Result<Loaded, Failure> {
+    progress::while_watched(|watch| {
+        watch.now(format!("reading {}", super::shown(path)));
+        Ok(files::plan(path, trust.reach())?)
+    })
+}
+
+/// What is found in a plan.
+pub(super) fn findings(loaded: &Loaded) -> Vec<Finding> {
+    progress::while_watched(|watch| check::plan_with_progress(loaded, &|done, of| watch.rules(done, of)))
 }
 
 /// The plan of a release, as it was written.

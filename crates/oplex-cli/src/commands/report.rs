@@ -34,12 +34,8 @@ pub(super) fn run(args: &Report, out: &mut dyn Write) -> Outcome {
 }
 
 fn of_plan(args: &Report, out: &mut dyn Write) -> Outcome {
-    let (loaded, checked) = progress::while_watched(|watch| {
-        watch.now(format!("reading {}", shown(&args.subject)));
-        let loaded = releases::plan(&args.subject, &args.store, args.trust)?;
-        let checked = check::report(&loaded, &|done, of| watch.rules(done, of));
-        Ok::<_, Failure>((loaded, checked))
-    })?;
+    let loaded = releases::plan(&args.subject, &args.store, args.trust)?;
+    let checked = progress::while_watched(|watch| check::report(&loaded, &|done, of| watch.rules(done, of)));
     let plan = plan_of(&loaded, &args.subject)?;
     let compiled = Compiled::of(plan);
     let history = args.store.path.as_deref().map(|store| history(store, &args.subject, &compiled)).transpose()?;

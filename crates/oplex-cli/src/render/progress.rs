@@ -1,6 +1,6 @@
 //! How far a long check has come, on a terminal: nothing in the first second, then a bar that goes away at the end.
 
-use std::sync::atomic::Ordering;
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::mpsc::{self, RecvTimeoutError};
 use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
@@ -12,6 +12,14 @@ use oplex_io::capture::Progress;
 const PATIENCE: Duration = Duration::from_secs(1);
 const TICK: Duration = Duration::from_millis(100);
 
+/// Whether nothing is shown.
+static QUIET: AtomicBool = AtomicBool::new(false);
+
+/// Shows nothing from now on, where that is wanted.
+pub(crate) fn set_quiet(quiet: bool) {
+    QUIET.store(quiet, Ordering::Relaxed);
+}
+
 /// What is being done just now.
 #[derive(Debug, Default)]
 pub(crate) struct Watch(Mutex<State>);
@@ -21,6 +29,8 @@ struct State {
     what: String,
     done: usize,
     of: usize,
+    /// Since when this is done.
+    since: Option<Instant>,
     reading: Option<Reading>,
 }
 
@@ -57,17 +67,17 @@ impl Watch {
 
     /// So many servers were asked.
     pub(crate) fn servers(&self, done: usize, of: usize) {
-        self.set(State { what: "asking".to_owned(), done, of, reading: None });
+        self.set(State { what: "asking".to_owned(), done, of, ..State::default() });
     }
 
     /// So many hours of a lab have gone by.
     pub(crate) fn hours(&self, done: usize, of: usize) {
-        self.set(State { what: "hours".to_owned(), done, of, reading: None });
+        self.set(State { what: "hours".to_owned(), done, of, ..State::default() });
     }
 
     /// So many rules have looked at the plan.
     pub(crate) fn rules(&self, done: usize, of: usize) {
-        self.set(State { what: "checking".to_owned(), done, of, reading: None });
+        self.set(State { what: "checking by rules".to_owned(), done, of, ..State::default() });
     }
 
     /// Captures of so many octets are read, 0 where that is not known.
@@ -76,8 +86,10 @@ impl Watch {
         self.set(State { reading: Some(reading), ..State::default() });
     }
 
-    fn set(&self, state: State) {
+    fn set(&self, mut state: State) {
         if let Ok(mut known) = self.0.lock() {
+            let same = known.what == state.what && known.since.is_some();
+            state.since = if same { known.since } else { Some(Instant::now()) };
             *known = state;
         }
     }
@@ -90,6 +102,9 @@ impl Watch {
 /// Does the work; a bar on standard error shows how far it is when that is a terminal and it takes long.
 pub(crate) fn while_watched<T>(work: impl FnOnce(&Watch) -> T) -> T {
     let watch = &Watch::default();
+    if QUIET.load(Ordering::Relaxed) {
+        return work(watch);
+    }
     let (finished, wait) = mpsc::channel::<()>();
     std::thread::scope(|scope| {
         scope.spawn(move || {
@@ -117,7 +132,17 @@ fn new_bar() -> ProgressBar {
     bar
 }
 
-fn draw(bar: &ProgressBar, State { what, done, of, reading }: &State) {
+/// `, 12 a second, 3 s left`, as far as that can be known.
+fn left(done: usize, of: usize, since: Option<Instant>) -> String {
+    let seconds = since.map_or(0.0, |since| since.elapsed().as_secs_f64());
+    if done == 0 || seconds < 0.5 {
+        return String::new();
+    }
+    let rate = done as f64 / seconds;
+    format!(", {rate:.0} a second, {:.0} s left", of.saturating_sub(done) as f64 / rate)
+}
+
+fn draw(bar: &ProgressBar, State { what, done, of, since, reading }: &State) {
     if let Some(reading) = reading {
         let (text, thousandths) = reading.text();
         bar.set_message(text);
@@ -125,7 +150,7 @@ fn draw(bar: &ProgressBar, State { what, done, of, reading }: &State) {
         bar.set_position(thousandths as u64);
         return bar.tick();
     }
-    bar.set_message(if *of > 0 { format!("{what}, rule {done} of {of}") } else { what.clone() });
+    bar.set_message(if *of > 0 { format!("{what}, {done} of {of}{}", left(*done, *of, *since)) } else { what.clone() });
     bar.set_length((*of).max(1) as u64);
     bar.set_position(*done as u64);
     bar.tick();

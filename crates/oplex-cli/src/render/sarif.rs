@@ -102,8 +102,12 @@ fn region(place: &Location) -> Value {
     json!({ "startLine": place.line, "startColumn": place.column, "endLine": place.end_line, "endColumn": place.end_column })
 }
 
-/// A file by a reference relative to where the command runs, or an absolute one (RFC 3986).
 fn artifact(path: &Path) -> Value {
+    json!({ "uri": reference(path) })
+}
+
+/// A file by a reference relative to where the command runs, or an absolute one (RFC 3986).
+pub(crate) fn reference(path: &Path) -> String {
     let unreserved = |octet: u8| octet.is_ascii_alphanumeric() || b"-._~/".contains(&octet);
     let mut uri = if path.is_absolute() { "file://".to_owned() } else { String::new() };
     for octet in path.as_os_str().as_encoded_bytes() {
@@ -112,5 +116,5 @@ fn artifact(path: &Path) -> Value {
             false => uri.push_str(&format!("%{octet:02X}")),
         }
     }
-    json!({ "uri": uri })
+    uri
 }

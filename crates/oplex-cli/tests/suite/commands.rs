@@ -659,7 +659,25 @@ fn a_new_plan_is_one_that_nothing_is_wrong_with() {
         .code(2)
         .stderr_eq("oplex: `2001:db8::/56` is not a prefix such as 2001:db8:64:4::/64\n");
     std::fs::remove_file(path).unwrap();
-    oplex(&["new", path]).assert().code(0).stdout_eq("[..]plan.toml: a starter plan for 10.64.0.0/24\n[..]\n");
+    oplex(&["new", path]).assert().code(0).stdout_eq(str![[r#"
+[..]plan.toml: a starter plan for 10.64.0.0/24
+[..]plan.schema.json: what editors complete it by
+Next: oplex check [..]plan.toml
+
+"#]]);
+    assert!(std::fs::read_to_string(path).unwrap().starts_with("#:schema plan.schema.json\n"));
+    let book = place.path().join("book.toml");
+    let book = book.to_str().unwrap();
+    oplex(&["new", "--codebook", book]).assert().code(0);
+    oplex(&["check", book]).assert().code(0).stdout_eq("[..]book.toml: nothing wrong (a codebook of 5 options)\n");
+    for (option, value, hex) in [
+        ("server", "10.64.0.70", "0a400046"),
+        ("tone", "chime", "02"),
+        ("port", "{ keys = open, vlan = 64 }", "010040"),
+    ] {
+        let said = oplex(&["encode", &format!("kestrel:{option}"), value, "--codebook", book]).assert().code(0);
+        said.stdout_eq(format!("{hex}\n"));
+    }
     oplex(&["new", path])
         .assert()
         .code(2)

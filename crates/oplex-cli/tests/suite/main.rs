@@ -10,6 +10,9 @@ mod bad_input;
 mod browser;
 mod checks;
 mod commands;
+mod editing;
+#[path = "../editor/mod.rs"]
+mod editor;
 mod hostile;
 mod ipv6;
 mod lab;
@@ -17,6 +20,7 @@ mod namespaces;
 mod probe;
 mod report;
 mod schemas;
+mod shells;
 mod stores;
 mod tables;
 

@@ -68,6 +68,9 @@ pub use read_options::{OPTION_OF_OTHER_FAMILY, UNKNOWN_OPTION};
 pub use reservation::{ClientKey, Reservation};
 
 #[cfg(feature = "files")]
+pub use crate::words::other_words;
+
+#[cfg(feature = "files")]
 pub(crate) static RULES: [&Rule; 6] = [
     &UNKNOWN_OPTION,
     &AMEND_WITHOUT_EFFECT,

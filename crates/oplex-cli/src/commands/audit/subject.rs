@@ -9,7 +9,6 @@ use oplex::finding::Sources;
 use oplex::nearest::nearest;
 use oplex::octets::{Mac, hex};
 use oplex::plan::{Loaded, Plan};
-use oplex_io::files;
 use oplex_io::store::Store;
 
 use crate::args::Audit;
@@ -29,7 +28,7 @@ pub(super) struct Subject {
 impl Subject {
     pub(super) fn of(args: &Audit) -> Result<Self, Failure> {
         let (name, loaded) = match (&args.plan, Self::store(args)?) {
-            (Some(plan), _) => (Some(shown(plan)), Some(files::plan(plan, args.trust.reach())?)),
+            (Some(plan), _) => (Some(shown(plan)), Some(releases::of_file(plan, args.trust)?)),
             (None, Some(path)) => {
                 let store = Store::open(&path)?;
                 let named = args.release.clone().unwrap_or_else(|| "latest".to_owned());

@@ -51,7 +51,7 @@ impl Files {
             if kind.is_dir() && !hidden && depth < DEEPEST {
                 self.folder(&path, depth + 1)?;
             } else if !kind.is_dir() && path.extension().is_some_and(|extension| extension == "toml") {
-                match is_ours(&path) {
+                match oplex_io::files::text(&path).map_or(true, |text| is_ours(&text)) {
                     true => self.all.push(path),
                     false => self.others += 1,
                 }
@@ -64,9 +64,8 @@ impl Files {
     }
 }
 
-/// Whether a file is a plan or a codebook; what cannot be read is one, so that the reason is said.
-fn is_ours(path: &Path) -> bool {
-    let Ok(text) = oplex_io::files::text(path) else { return true };
+/// Whether a text is that of a plan or a codebook; what is no TOML is one, so that the reason is said.
+pub(crate) fn is_ours(text: &str) -> bool {
     match toml_edit::Document::parse(text) {
         Ok(document) => KEYS.iter().any(|key| document.contains_key(key)),
         Err(_) => true,

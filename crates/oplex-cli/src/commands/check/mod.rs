@@ -1,6 +1,6 @@
 //! `oplex check`: what is wrong with plans and codebooks, and what of it can be mended without asking.
 
-mod files;
+pub(crate) mod files;
 pub(crate) mod fix;
 mod overview;
 
