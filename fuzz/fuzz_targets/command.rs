@@ -10,15 +10,24 @@ use libfuzzer_sys::fuzz_target;
 #[path = "../../crates/oplex-cli/src/args/mod.rs"]
 mod args;
 #[path = "../../crates/oplex-cli/src/commands/mod.rs"]
+#[allow(unused_imports, reason = "the program itself uses them")]
 mod commands;
+#[path = "../../crates/oplex-cli/src/editor/mod.rs"]
+mod editor;
 #[path = "../../crates/oplex-cli/src/exit.rs"]
 mod exit;
 #[path = "../../crates/oplex-cli/src/forms/mod.rs"]
 mod forms;
+#[path = "../../crates/oplex-cli/src/map/mod.rs"]
+mod map;
 #[path = "../../crates/oplex-cli/src/rehearsal.rs"]
 mod rehearsal;
 #[path = "../../crates/oplex-cli/src/render/mod.rs"]
 mod render;
+#[path = "../../crates/oplex-cli/src/report/mod.rs"]
+mod report;
+#[path = "../../crates/oplex-cli/src/shell.rs"]
+mod shell;
 
 /// What writes no files; `NAME` is the name, `HEX` its octets.
 const TYPED: [&str; 22] = [
@@ -89,7 +98,7 @@ fuzz_target!(|given: (u8, bool, &str, &str)| {
     let Ok(args) = args::Args::try_parse_from(&typed) else { return };
     let (mut said, mut wrong) = (Vec::new(), Vec::new());
     {
-        let mut out = exit::Out::new(&mut said);
+        let mut out = exit::Out::new(&mut said, false);
         let mut err = render::clean::Clean::new(&mut wrong);
         let code = exit::code(commands::run(args, &mut out), &mut err);
         out.finish(code, &mut err);

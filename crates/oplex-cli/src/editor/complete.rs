@@ -28,7 +28,7 @@ pub(super) fn at(document: &Document, schema: &Schema, octet: usize) -> Vec<Comp
     let is_quoted = document.text.get(span.clone()).is_some_and(|text| text.starts_with(['"', '\'']));
     let mut all = Completing { document, schema, span, is_quoted, items: Vec::new() };
     match document.outline.place(octet.saturating_sub(usize::from(own.is_some()))) {
-        Place::Key(table) => all.keys(&own.filter(|piece| piece.is_key).map_or(table, |piece| parent(piece))),
+        Place::Key(table) => all.keys(&own.filter(|piece| piece.is_key).map_or(table, parent)),
         Place::Heading(table) => all.keys(&own.map_or(table, parent)),
         Place::Value(path) => all.values(&path),
     }
@@ -75,7 +75,7 @@ impl<'d> Completing<'d> {
             }
             Table::Known(name) => self.known(false, name),
             Table::Families => {
-                ["v4", "v6"].into_iter().for_each(|word| self.add(word, word, CompletionItemKind::PROPERTY, "", true))
+                ["v4", "v6"].into_iter().for_each(|word| self.add(word, word, CompletionItemKind::PROPERTY, "", true));
             }
             Table::Options(protocol) => self.options(Some(protocol), true),
             Table::AnyOptions => self.options(None, true),

@@ -8,6 +8,7 @@ use core::fmt;
 use core::ops::Range;
 
 use crate::family::Protocol;
+#[cfg(feature = "std")]
 use crate::heading;
 use crate::parse_error::shortened;
 
@@ -295,6 +296,7 @@ impl Finding {
     }
 
     /// Puts the replacement in quotes where what it stands for is in quotes, or is a key that the new text needs quotes for.
+    #[cfg(feature = "std")]
     pub(crate) fn made_exact(mut self, sources: &Sources) -> Self {
         if let (Some(text), Some(spot)) = (&mut self.replace, &self.spot) {
             let source = &sources.get(spot.file).text;
