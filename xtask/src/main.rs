@@ -2,6 +2,7 @@
 
 #![allow(clippy::print_stdout, reason = "its output is what it wrote")]
 
+mod api;
 mod books;
 mod captures;
 mod keys;
@@ -21,8 +22,14 @@ const BOOKS: [&str; 3] = ["dhcpv4.toml", "dhcpv6.toml", "router-advertisements.t
 fn main() -> ExitCode {
     let result = match std::env::args().nth(1).as_deref() {
         Some("generate") => generate(),
+        Some("api") => root().and_then(|root| api::lists(root, true)),
+        Some("api-check") => root().and_then(|root| api::lists(root, false)).and_then(|changed| match &changed[..] {
+            [] => Ok(changed),
+            _ => Err(format!("not as they are to be, cargo run -p xtask -- api writes them: {changed:?}")),
+        }),
         Some("capture") => captures::write(&std::env::args().skip(2).collect::<Vec<_>>()),
-        _ => Err("xtask generate: writes the standard codebook, the keys of options and the pages of rules and RFCs\n\
+        _ => Err("xtask generate: writes the standard codebook, the keys of options, the schemas, and the pages of rules and RFCs\n\
+                  xtask api: writes the lists of public items; xtask api-check: says whether they are as they are to be\n\
                   xtask capture morning FILE: writes the demo's capture\n\
                   xtask capture mixed|dhcp MEGABYTES FILE: writes a large one, with other traffic or without"
             .to_owned()),
@@ -39,6 +46,11 @@ fn main() -> ExitCode {
     }
 }
 
+/// Where the project is.
+fn root() -> Result<&'static Path, String> {
+    Path::new(env!("CARGO_MANIFEST_DIR")).parent().ok_or_else(|| "xtask stands in no workspace".to_owned())
+}
+
 /// Writes what is not as it should be.
 fn generate() -> Result<Vec<PathBuf>, String> {
     let outdated = outdated()?;
@@ -50,7 +62,7 @@ fn generate() -> Result<Vec<PathBuf>, String> {
 
 /// The generated files that are not what they should be, with what they should be.
 fn outdated() -> Result<Vec<(PathBuf, String)>, String> {
-    let root = Path::new(env!("CARGO_MANIFEST_DIR")).parent().ok_or("xtask stands in no workspace")?;
+    let root = root()?;
     let read = |path: &Path| std::fs::read_to_string(path).map_err(|error| format!("{}: {error}", path.display()));
     let core = root.join("crates/oplex");
     let texts = BOOKS.map(|name| read(&core.join("codebooks").join(name)).map(|text| (name, text)));

@@ -1,4 +1,5 @@
 //! What Oplex reads from and writes to the world: plan files, captures, release stores, and the sockets of the lab.
+#![cfg_attr(docsrs, feature(doc_cfg))]
 
 pub mod capture;
 pub mod files;

@@ -140,6 +140,7 @@
 //! Each knows only those above it in this list: [`octets`], [`family`], [`layout`], [`finding`], [`codebook`], [`packet`],
 //! [`plan`], [`compiled`], [`answer`], [`server`], [`check`], [`release`], [`specimen`], [`audit`], [`lab`].
 
+#![cfg_attr(docsrs, feature(doc_cfg))]
 #![cfg_attr(not(feature = "std"), no_std)]
 #![cfg_attr(
     not(all(feature = "files", feature = "serde")),

@@ -39,7 +39,7 @@ pub(super) fn run(args: &Decode, out: &mut dyn Write) -> Outcome {
     if payload.len() > LARGEST {
         return because(format!("{} octets are more than a message can hold ({LARGEST})", payload.len()));
     }
-    let read = subject.layout.explained(&codebook, &payload);
+    let read = subject.layout.explained(&*codebook, &payload);
     let found = subject.definition.as_ref().map(|definition| check::payload(&codebook, definition, &payload));
     let decoded = Reading { subject, payload, read, found: found.unwrap_or_default() };
     match args.format.format {

@@ -1,5 +1,6 @@
 //! One file for each command.
 
+use std::borrow::Cow;
 use std::io::{Read, Write};
 use std::path::Path;
 
@@ -71,7 +72,10 @@ pub(crate) fn run(args: Args, out: &mut dyn Write) -> Outcome {
 }
 
 /// The standard codebook and those that were named.
-fn codebook(books: &Books) -> Result<Codebook, Failure> {
+fn codebook(books: &Books) -> Result<Cow<'static, Codebook>, Failure> {
+    if books.codebooks.is_empty() {
+        return Ok(Cow::Borrowed(Codebook::standard()));
+    }
     let mut codebook = Codebook::standard().clone();
     let mut sources = Sources::default();
     for path in &books.codebooks {
@@ -83,7 +87,7 @@ fn codebook(books: &Books) -> Result<Codebook, Failure> {
             return Err(Failure::Drawn(why));
         }
     }
-    Ok(codebook)
+    Ok(Cow::Owned(codebook))
 }
 
 /// The option that was named.

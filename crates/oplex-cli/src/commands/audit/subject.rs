@@ -1,5 +1,6 @@
 //! What captures are held against, and what of them is wanted.
 
+use std::borrow::Cow;
 use std::path::PathBuf;
 
 use oplex::audit::{Conversation, Seen};
@@ -21,7 +22,7 @@ pub(super) struct Subject {
     pub(super) name: Option<String>,
     loaded: Option<Loaded>,
     /// What options are read by where there is no plan.
-    pub(super) codebook: Codebook,
+    pub(super) codebook: Cow<'static, Codebook>,
     none: Sources,
 }
 
