@@ -2,6 +2,7 @@
 
 use std::fmt;
 use std::io::{self, Write};
+use std::path::Path;
 
 use crate::render::clean::{self, Clean};
 
@@ -42,8 +43,23 @@ impl From<io::Error> for Failure {
 
 impl From<oplex_io::files::FileError> for Failure {
     fn from(error: oplex_io::files::FileError) -> Self {
-        Self::Because(error.to_string())
+        let hint = meant(&error.path).map_or_else(String::new, |near| format!("; did you mean {near}?"));
+        Self::Because(format!("{error}{hint}"))
     }
+}
+
+/// A file of nearly the same name beside one that is not there.
+fn meant(path: &Path) -> Option<String> {
+    if path.exists() {
+        return None;
+    }
+    let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let name = path.file_name()?.to_str()?;
+    let beside =
+        std::fs::read_dir(folder).ok()?.take(BESIDE).filter_map(|entry| entry.ok()?.file_name().into_string().ok());
+    let beside: Vec<String> = beside.collect();
+    let near = oplex::nearest::nearest(name, beside.iter().map(String::as_str))?;
+    Some(clean::line(&path.with_file_name(near).display().to_string()).into_owned())
 }
 
 /// Where output goes. When it cannot be written the command goes on all the same, as its verdict is what counts: a reader that has
@@ -57,6 +73,9 @@ pub(crate) struct Out<W: Write> {
     first_alone: bool,
     ended: bool,
 }
+
+/// As many files are looked at for one of nearly the same name.
+const BESIDE: usize = 1000;
 
 /// As much of the first line as is kept.
 const FIRST: usize = 200;

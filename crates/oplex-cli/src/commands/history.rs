@@ -28,7 +28,7 @@ pub(super) fn run(args: &History, out: &mut dyn Write) -> Outcome {
         Format::Text => {
             let store = super::shown(&args.store.path);
             let Some(latest) = releases.first() else {
-                writeln!(out, "{store} has no release.")?;
+                writeln!(out, "{store} has no release. The first is made by oplex publish PLAN --store {store}")?;
                 return Ok(DONE);
             };
             let (count, s) = (releases.len(), if releases.len() == 1 { "" } else { "s" });

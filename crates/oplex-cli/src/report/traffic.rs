@@ -131,6 +131,10 @@ impl TrafficReport<'_> {
 
     fn time_line(&self) -> Section {
         let (first, last) = self.summary.seen.unwrap_or_default();
+        // Whose conversations are worst stands first.
+        let worst = |line: &Line| line.dots.iter().filter_map(|(_, worst)| *worst).max();
+        let mut clients: Vec<(&String, &Line)> = self.traffic.clients.iter().collect();
+        clients.sort_by_key(|(_, line)| std::cmp::Reverse(worst(line)));
         let content = html! {
             p.dim { (moment(first)) " to " (moment(last)) ". Each sign is a conversation of one client, or several at about one time." }
             ul.keys { @for (worst, label) in [(None, "nothing wrong"), (Some(Severity::Warning), "a warning"), (Some(Severity::Error), "an error")] {
@@ -138,7 +142,7 @@ impl TrafficReport<'_> {
             } }
             div.map { p.said role="status" {} div.wide.time tabindex="0" { table {
                 thead { tr { th scope="col" { "client" } th scope="col" { "where" } th scope="col" { "conversations" } } }
-                tbody { @for (name, line) in &self.traffic.clients {
+                tbody { @for (name, line) in clients {
                     tr data-row { td { (name) } td { (line.place) } td { (rail(line, first, last)) } }
                 } }
             } } }

@@ -18,6 +18,7 @@ mod ipv6;
 mod lab;
 mod namespaces;
 mod probe;
+mod readme;
 mod report;
 mod schemas;
 mod shells;
