@@ -95,7 +95,7 @@ fuzz_target!(|given: (u8, bool, &str, &str)| {
     if json && !line.contains("junit") {
         typed.extend(["--format".to_owned(), "json".to_owned()]);
     }
-    let Ok(args) = args::Args::try_parse_from(&typed) else { return };
+    let Ok(args) = args::Args::read(&typed) else { return };
     let (mut said, mut wrong) = (Vec::new(), Vec::new());
     {
         let mut out = exit::Out::new(&mut said, false);

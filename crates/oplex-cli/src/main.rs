@@ -2,7 +2,7 @@
 
 use std::process::ExitCode;
 
-use clap::{CommandFactory as _, Parser};
+use clap::CommandFactory as _;
 
 mod args;
 mod commands;
@@ -20,7 +20,7 @@ fn main() -> ExitCode {
     if std::env::var_os(shell::VARIABLE).is_some() {
         clap_complete::CompleteEnv::with_factory(args::Args::command).var(shell::VARIABLE).complete();
     }
-    let args = match args::Args::try_parse() {
+    let args = match args::Args::read(std::env::args_os()) {
         Ok(args) => args,
         // Help and version go to stdout and are no mistake; clap knows which is which.
         Err(error) => {
@@ -34,10 +34,10 @@ fn main() -> ExitCode {
     {
         return ExitCode::from(exit::code(commands::serve_editor(args), &mut render::clean::stderr()));
     }
-    colour(args.color).write_global();
-    render::progress::set_quiet(args.quiet);
+    colour(args.global.color).write_global();
+    render::progress::set_quiet(args.global.quiet);
     // Standard error stays unlocked: a bar may be drawn there meanwhile, by another thread.
-    let (mut out, mut err) = (exit::Out::new(anstream::stdout().lock(), args.quiet), render::clean::stderr());
+    let (mut out, mut err) = (exit::Out::new(anstream::stdout().lock(), args.global.quiet), render::clean::stderr());
     let code = exit::code(commands::run(args, &mut out), &mut err);
     ExitCode::from(out.finish(code, &mut err))
 }
@@ -54,5 +54,5 @@ fn colour(choice: clap::ColorChoice) -> anstream::ColorChoice {
 fn harmless(error: clap::Error) -> clap::Error {
     let typed: Vec<String> = std::env::args_os().map(|arg| arg.to_string_lossy().into_owned()).collect();
     let clean: Vec<_> = typed.iter().map(|arg| render::clean::line(arg).into_owned()).collect();
-    if clean == typed { error } else { args::Args::try_parse_from(clean).err().unwrap_or(error) }
+    if clean == typed { error } else { args::Args::read(clean).err().unwrap_or(error) }
 }

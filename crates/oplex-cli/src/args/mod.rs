@@ -1,8 +1,9 @@
 //! What can be typed.
 
+use std::ffi::OsString;
 use std::path::PathBuf;
 
-use clap::{ColorChoice, Parser, Subcommand, ValueEnum};
+use clap::{ColorChoice, CommandFactory as _, FromArgMatches as _, Parser, Subcommand, ValueEnum};
 use clap_complete::ArgValueCandidates;
 use oplex_io::files::Reach;
 
@@ -18,12 +19,29 @@ pub(crate) use report::Report;
 pub(crate) use shell::{Shell, ShellKind};
 pub(crate) use store::{History, Publish, Releases, Revert, Said, Verify};
 
-/// Define, encode, decode, check and publish DHCP options.
+/// What the command is for.
+const ABOUT: &str = "Define, encode, decode, check and publish DHCP options";
+
 #[derive(Debug, Parser)]
-#[command(name = "oplex", version, max_term_width = 100)]
+#[command(name = "oplex", version, about = ABOUT, max_term_width = 100)]
 pub(crate) struct Args {
     #[command(subcommand)]
     pub(crate) command: Command,
+    #[command(flatten)]
+    pub(crate) global: Global,
+}
+
+/// The same without its commands.
+#[derive(Debug, Parser)]
+#[command(name = "oplex", version, about = ABOUT, max_term_width = 100)]
+struct Root {
+    #[command(flatten)]
+    _global: Global,
+}
+
+/// What every command takes.
+#[derive(Debug, clap::Args)]
+pub(crate) struct Global {
     /// Whether there are colours: auto, which is on a terminal and where NO_COLOR is not set, always or never
     #[arg(
         long,
@@ -39,49 +57,80 @@ pub(crate) struct Args {
     pub(crate) quiet: bool,
 }
 
-#[derive(Debug, Subcommand)]
-pub(crate) enum Command {
+impl Args {
+    /// Reads what was typed. What a command takes is put together for that command alone, as most of the time from start to end
+    /// would go by with it otherwise.
+    pub(crate) fn read<T: Into<OsString> + Clone>(typed: impl IntoIterator<Item = T>) -> Result<Self, clap::Error> {
+        let mut root = Root::command().subcommand_required(true).arg_required_else_help(true).subcommands(deferred());
+        let mut matches = root.try_get_matches_from_mut(typed)?;
+        Self::from_arg_matches_mut(&mut matches).map_err(|error| error.format(&mut root))
+    }
+}
+
+/// The commands: the enumeration of what was typed, and what each takes, which is put together when it is the one.
+macro_rules! commands {
+    ($(#[doc = $about:literal] $(#[$more:meta])* $name:literal $variant:ident($args:ty) by $augment:expr,)*) => {
+        #[derive(Debug, Subcommand)]
+        pub(crate) enum Command {
+            $(#[doc = $about] $(#[$more])* #[command(name = $name)] $variant($args),)*
+        }
+
+        fn deferred() -> Vec<clap::Command> {
+            vec![$(clap::Command::new($name).about($about.trim_start()).defer(|command| {
+                // What it is made of says what that is, not what the command is.
+                $augment(command).about($about.trim_start())
+            }),)*]
+        }
+    };
+}
+
+/// What there is of labs.
+fn labs(command: clap::Command) -> clap::Command {
+    <Lab as Subcommand>::augment_subcommands(command).subcommand_required(true).arg_required_else_help(true)
+}
+
+commands! {
     /// Look up an option: its layout, who sends it, where it is defined
-    Lookup(Lookup),
+    "lookup" Lookup(Lookup) by <Lookup as clap::Args>::augment_args,
     /// Encode a value
-    Encode(Encode),
+    "encode" Encode(Encode) by <Encode as clap::Args>::augment_args,
     /// Decode octets and explain each one
-    Decode(Decode),
+    "decode" Decode(Decode) by <Decode as clap::Args>::augment_args,
     /// Write a starter plan, or a starter codebook
-    New(New),
+    "new" New(New) by <New as clap::Args>::augment_args,
     /// Check a plan or a codebook
-    Check(Check),
+    "check" Check(Check) by <Check as clap::Args>::augment_args,
     /// Show all that a plan says, as tables
-    Show(Show),
+    "show" Show(Show) by <Show as clap::Args>::augment_args,
     /// Show what changes between two plans or releases, and for whom
-    Diff(Diff),
+    "diff" Diff(Diff) by <Diff as clap::Args>::augment_args,
     /// Rehearse what one client is sent under a plan, and why, octet for octet
-    Rehearse(Box<Rehearse>),
+    "rehearse" Rehearse(Box<Rehearse>) by <Box<Rehearse> as clap::Args>::augment_args,
     /// Publish a plan without errors as the next release
-    Publish(Publish),
+    "publish" Publish(Publish) by <Publish as clap::Args>::augment_args,
     /// List the releases of a store, the latest first
-    History(History),
+    "history" History(History) by <History as clap::Args>::augment_args,
     /// Publish an earlier release again, or write its plan and files
-    Revert(Revert),
+    "revert" Revert(Revert) by <Revert as clap::Args>::augment_args,
     /// Read a whole store, and name what was changed, is missing or does not belong
-    Verify(Verify),
+    "verify" Verify(Verify) by <Verify as clap::Args>::augment_args,
     /// Hold captured traffic against the RFCs, and against a plan or release
-    Audit(Box<Audit>),
+    "audit" Audit(Box<Audit>) by <Box<Audit> as clap::Args>::augment_args,
     /// Write a plan, a release or a capture as one page to look at, print and send
-    Report(Report),
+    "report" Report(Report) by <Report as clap::Args>::augment_args,
     /// Ask the servers that a plan names whether they do what clients will want of them
-    Probe(Probe),
+    "probe" Probe(Probe) by <Probe as clap::Args>::augment_args,
     /// Try a plan or release with stand-in clients before it is published
     #[command(subcommand)]
-    Lab(Lab),
+    "lab" Lab(Lab) by labs,
     /// Serve an editor that shows, completes and mends plans and codebooks while they are written
-    Editor(Editor),
+    "editor" Editor(Editor) by <Editor as clap::Args>::augment_args,
     /// Write completions for a shell, or manual pages
-    Shell(Shell),
+    "shell" Shell(Shell) by <Shell as clap::Args>::augment_args,
     /// List the rules, or explain one
-    Rules(Rules),
+    "rules" Rules(Rules) by <Rules as clap::Args>::augment_args,
     /// Play the whole job, step by step, on a made-up observatory
-    Tour(Tour),
+    "tour" Tour(Tour) by <Tour as clap::Args>::augment_args,
 }
 
 #[derive(Debug, clap::Args)]

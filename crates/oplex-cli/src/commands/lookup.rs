@@ -89,8 +89,8 @@ fn whole(out: &mut dyn Write, codebook: &Codebook, definition: &Definition) -> s
         ("defined", definition.reference.to_string()),
     ]);
     facts.extend(stands(codebook, definition).map(|places| ("stands", places)));
-    let rules: Vec<&str> =
-        check::catalogue().iter().filter(|rule| is_about(rule, definition)).map(|rule| rule.name).collect();
+    let mut rules: Vec<&str> = check::rules().filter(|rule| is_about(rule, definition)).map(|rule| rule.name).collect();
+    rules.sort_unstable();
     if !rules.is_empty() {
         facts.push(("rules", rules.join(", ")));
     }

@@ -18,14 +18,19 @@ pub(super) fn checks() -> &'static [&'static Check] {
 
 /// These, and the rules that reading files speaks for.
 pub(super) fn all() -> Vec<&'static Rule> {
+    let mut rules: Vec<&Rule> = unsorted().collect();
+    rules.sort_by_key(|rule| rule.name);
+    rules
+}
+
+/// The same, in no order.
+pub(super) fn unsorted() -> impl Iterator<Item = &'static Rule> {
     #[cfg(feature = "files")]
     let reading = crate::document::RULES.iter().chain(&crate::plan::RULES).copied().chain(crate::codebook::rules());
     #[cfg(not(feature = "files"))]
     let reading = std::iter::empty();
     let own = [&rules::layers::ALLOW_WITHOUT_EFFECT, &rules::missing::PLAN_WITHOUT_NETWORKS];
-    let checks = checks().iter().map(|check| &check.rule);
+    let checks = rules::ALL.iter().flat_map(|subject| subject.iter()).map(|check| &check.rule);
     let traffic = rules::traffic::RULES.iter().copied();
-    let mut rules: Vec<&Rule> = reading.chain(own).chain(checks).chain(traffic).collect();
-    rules.sort_by_key(|rule| rule.name);
-    rules
+    reading.chain(own).chain(checks).chain(traffic)
 }

@@ -41,6 +41,11 @@ pub fn catalogue() -> Vec<&'static Rule> {
     catalogue::all()
 }
 
+/// The same in no order, for whoever looks for some of them.
+pub fn rules() -> impl Iterator<Item = &'static Rule> {
+    catalogue::unsorted()
+}
+
 /// Everything the rules find in a plan, in the order of its lines.
 #[must_use]
 pub fn plan(loaded: &Loaded) -> Vec<Finding> {
