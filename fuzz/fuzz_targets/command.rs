@@ -4,7 +4,6 @@
 
 use std::path::Path;
 
-use clap::Parser;
 use libfuzzer_sys::fuzz_target;
 
 #[path = "../../crates/oplex-cli/src/args/mod.rs"]
