@@ -54,11 +54,14 @@ fn meant(path: &Path) -> Option<String> {
         return None;
     }
     let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-    let name = path.file_name()?.to_str()?;
-    let beside =
-        std::fs::read_dir(folder).ok()?.take(BESIDE).filter_map(|entry| entry.ok()?.file_name().into_string().ok());
+    // What all files of a kind end in makes no two names alike.
+    let ending = path.extension().map_or_else(String::new, |ending| format!(".{}", ending.to_string_lossy()));
+    let name = path.file_stem()?.to_str()?;
+    let beside = std::fs::read_dir(folder).ok()?.take(BESIDE);
+    let beside = beside.filter_map(|entry| Some(entry.ok()?.file_name().to_str()?.strip_suffix(&ending)?.to_owned()));
     let beside: Vec<String> = beside.collect();
     let near = oplex::nearest::nearest(name, beside.iter().map(String::as_str))?;
+    let near = format!("{near}{ending}");
     Some(clean::line(&path.with_file_name(near).display().to_string()).into_owned())
 }
 

@@ -20,7 +20,6 @@ pub(crate) enum ShellKind {
     Zsh,
     Fish,
     Elvish,
-    Powershell,
     Man,
 }
 
@@ -31,7 +30,6 @@ impl ShellKind {
             Self::Zsh => "zsh",
             Self::Fish => "fish",
             Self::Elvish => "elvish",
-            Self::Powershell => "powershell",
             Self::Man => "man",
         }
     }

@@ -94,8 +94,8 @@ impl Page {
                 }
             }
         };
-        // Once for all that is shown, so that nobody can forget it.
-        clean::lines(&page.into_string()).into_owned()
+        // Once for all that is shown, so that nobody can forget it. A tab is space, and acts on no reader.
+        clean::lines(&page.into_string().replace('\t', "    ")).into_owned()
     }
 }
 

@@ -133,3 +133,69 @@ fn sarif_is_as_its_schema_says() {
         }
     }
 }
+
+/// What stands before a place in the file does not move it: a byte order mark, line ends of every kind, characters of several octets.
+#[test]
+fn files_of_all_kinds_are_mended_where_they_are_wrong() {
+    let place = tempfile::tempdir().unwrap();
+    let path = place.path().join("plan.toml");
+    for (mark, end) in [("", "\n"), ("\u{feff}", "\r\n"), ("", "\r\n"), ("\u{feff}", "\n")] {
+        let plan = |option: &str, first: &str| {
+            [
+                "# Die Kuppeln über dem Fjell 🔭",
+                "[send.v4]",
+                &format!("{option} = \"10.64.0.53\"  # ä"),
+                "domain-name = 'tarnfell.example'",
+                "[network.domes]",
+                "subnet = \"10.64.4.0/24\"",
+                &format!("pool = [\"{first}-10.64.4.99\", '10.64.4.200']"),
+                "send.v4.router = \"10.64.4.254\"",
+                "",
+            ]
+            .join(end)
+        };
+        fs::write(&path, format!("{mark}{}", plan("nameservers", "10.64.4.0"))).unwrap();
+        let said = check(place.path(), &["plan.toml", "--fix", "--format", "json"]).assert().code(0);
+        let said: Value = serde_json::from_slice(&said.get_output().stdout).unwrap();
+        assert_eq!(said["findings"], serde_json::json!([]), "what is mended is not found");
+        assert_eq!(fs::read_to_string(&path).unwrap(), format!("{mark}{}", plan("domain-server", "10.64.4.1")));
+    }
+    let finding = |text: &str| {
+        fs::write(&path, text).unwrap();
+        let said = check(place.path(), &["plan.toml", "--format", "json"]).assert();
+        let said: Value = serde_json::from_slice(&said.get_output().stdout).unwrap();
+        said["findings"][0].clone()
+    };
+    let safe = finding("[send.v4]\nnameservers = \"10.64.0.53\"\n[network.a]\nsubnet = \"10.64.4.0/24\"\n");
+    assert_eq!((&safe["replace"], &safe["safe"]), (&"domain-server".into(), &true.into()));
+    let guess = finding("[send.v4]\ndomian-server = \"10.64.0.53\"\n[network.a]\nsubnet = \"10.64.4.0/24\"\n");
+    assert_eq!((&guess["replace"], guess.get("safe")), (&"domain-server".into(), None), "a guess is not safe");
+}
+
+/// Of several files the worst counts, and each is told apart.
+#[test]
+fn of_several_files_the_worst_counts() {
+    let place = tempfile::tempdir().unwrap();
+    let good = "[send.v4]\ndomain-server = \"10.64.0.53\"\ndomain-name = \"x.example\"\n[network.a]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.4.9\"\nsend.v4 = { router = \"10.64.4.1\" }\n";
+    fs::write(place.path().join("good.toml"), good).unwrap();
+    fs::write(place.path().join("wrong.toml"), good.replace("10.64.4.9", "10.64.9.9")).unwrap();
+    fs::write(place.path().join("none.toml"), "[network\n").unwrap();
+    for (files, code, first) in [
+        (&["good.toml", "good.toml"][..], 0, "2 files, none with errors"),
+        (&["good.toml", "wrong.toml"], 1, "1 of 2 files with errors"),
+        (&["wrong.toml", "none.toml", "good.toml"], 2, "2 of 3 files with errors"),
+        (&["."], 2, "2 of 3 files with errors"),
+    ] {
+        let said = check(place.path(), files).assert().code(code);
+        let said = String::from_utf8_lossy(&said.get_output().stdout).into_owned();
+        assert_eq!(said.lines().next(), Some(first), "{files:?}");
+    }
+    check(place.path(), &["good.toml", "missing.toml"])
+        .assert()
+        .code(2)
+        .stderr_eq("oplex: missing.toml: no such file\n");
+    check(place.path(), &["god.toml"])
+        .assert()
+        .code(2)
+        .stderr_eq("oplex: god.toml: no such file; did you mean good.toml?\n");
+}

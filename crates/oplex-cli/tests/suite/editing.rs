@@ -349,3 +349,55 @@ fn a_plan_in_the_middle_of_being_typed_ends_nothing() {
     assert_eq!(said, Value::Null, "other TOML files are nobody's business");
     desk.editor.end();
 }
+
+/// A table of reservations as spreadsheets write it: semicolons, quotes, a column elsewhere, lines that end in both.
+#[test]
+fn a_network_is_renamed_in_tables_of_all_forms() {
+    let table = "mac;name;\"network\"\r\n# the wall\r\n02:00:5e:00:53:a1;\"wall; north\";\"yard\"\r\n02:00:5e:00:53:a2;gate;yard\r\n02:00:5e:00:53:a3;yard;roof\r\n";
+    let plan = "reservations = \"reservations.csv\"\n[network.yard]\nsubnet = \"10.64.6.0/24\"\n[network.roof]\nsubnet = \"10.64.7.0/24\"\n\
+         [fleet.terns]\nmatch = { vendor-class = \"Tern *\" }\non = { yard = { lease = \"1h\" }, \"roof\" = { lease = \"2h\" } }\n";
+    let mut desk = Desk::new(|_| plan.to_owned());
+    let csv = desk.plan.with_file_name("reservations.csv");
+    fs::write(&csv, table).unwrap();
+    let file = desk.plan.clone();
+    desk.editor.tell("textDocument/didSave", json!({ "textDocument": { "uri": uri(&csv) } }));
+    desk.editor.found_in(&file);
+    let (line, unit) = desk.place("[network.yard]", 10);
+    let mut rename = |new: &str| {
+        let at = json!({ "line": line, "character": unit });
+        let params = json!({ "textDocument": { "uri": uri(&file) }, "position": at, "newName": new });
+        desk.editor.ask("textDocument/rename", params)
+    };
+    let changes = rename("court").unwrap()["changes"].take();
+    let own = edited(plan, &changes[uri(&file)]);
+    assert_eq!(own, plan.replace("yard", "court"), "in headings, and in a table in braces");
+    let cells = edited(table, &changes[uri(&csv)]);
+    assert_eq!(cells, table.replace("\"yard\"", "court").replace(";gate;yard", ";gate;court"), "a name is no network");
+    let refused = rename("court, north").unwrap_err();
+    assert_eq!(
+        refused["message"],
+        "reservations.csv has this network's name, and court, north cannot stand in a table"
+    );
+    assert_eq!(rename("roof").unwrap_err()["message"], "there is a network of the name roof already");
+    assert_eq!(rename(" ").unwrap_err()["message"], "a name has one character at least");
+    desk.editor.end();
+}
+
+/// What is written is what other editors complete by: the files of the project, and those beside what `new` writes.
+#[test]
+fn schemas_are_written_where_they_are_wanted() {
+    let top = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../schemas");
+    for name in ["plan", "codebook", "message", "release", "content"] {
+        let said = oplex(&["editor", "--schema", name]).assert().code(0);
+        let file = fs::read_to_string(top.join(format!("{name}.json"))).unwrap();
+        assert!(said.get_output().stdout == file.into_bytes(), "{name}");
+    }
+    let place = tempfile::tempdir().unwrap();
+    let (plan, book) = (place.path().join("site.toml"), place.path().join("book.toml"));
+    oplex(&["new", plan.to_str().unwrap()]).assert().code(0);
+    oplex(&["new", "--codebook", book.to_str().unwrap()]).assert().code(0);
+    for (beside, name) in [("plan.schema.json", "plan.json"), ("codebook.schema.json", "codebook.json")] {
+        assert_eq!(fs::read_to_string(place.path().join(beside)).unwrap(), fs::read_to_string(top.join(name)).unwrap());
+    }
+    oplex(&["new", "--codebook", "--dual"]).assert().code(2);
+}

@@ -255,3 +255,61 @@ const FAINT: &str = r#"
     }
     return faint;
 "#;
+
+/// What is too much for a page is counted on it, and a release that was gone back to says so.
+#[test]
+fn a_page_is_bounded_and_says_what_it_leaves_out() {
+    let place = tempfile::tempdir().unwrap();
+    let plan = place.path().join("plan.toml");
+    let mut text = String::from(
+        "[send.v4]\ndomain-server = \"10.255.0.53\"\ndomain-name = \"x.example\"\n[network.a]\nsubnet = \"10.0.0.0/12\"\npool = \"10.15.0.1-10.15.0.9\"\nsend.v4 = { router = \"10.0.0.1\" }\n",
+    );
+    for at in 0..2300 {
+        text += &format!(
+            "[[reservation]]\nnetwork = \"a\"\nmac = \"02:00:5e:00:{:02x}:{:02x}\"\naddress = \"10.1.{}.{}\"\n",
+            at / 256,
+            at % 256,
+            at / 200,
+            at % 200 + 1
+        );
+    }
+    fs::write(&plan, &text).unwrap();
+    let (_, page) = report(place.path(), &[plan.to_str().unwrap()], 0);
+    assert!(page.contains("and 300 more, which oplex show --format json lists"), "reservations");
+    // Marks that are near each other are one, which says how many they are.
+    assert!(page.contains("10.1.0.1 reserved for 02:00:5e:00:00:00\n") && page.contains(" more</title>"), "marks");
+    let wrong: String = (0..700).map(|at| format!("zzyzx{at} = 1\n")).collect();
+    fs::write(&plan, wrong + &text).unwrap();
+    let (_, page) = report(place.path(), &[plan.to_str().unwrap()], 1);
+    assert!(page.contains("700 errors") && page.contains("findings more, which oplex check lists"), "findings");
+}
+
+/// Where ranges meet, what counts is what clients get: excluded before a fleet's, a fleet's before the pool's.
+#[test]
+fn a_map_shows_what_counts_where_ranges_meet() {
+    let place = tempfile::tempdir().unwrap();
+    let plan = place.path().join("plan.toml");
+    let text = "[send.v4]\ndomain-server = \"10.255.0.53\"\ndomain-name = \"x.example\"\n[network.a]\nsubnet = \"10.0.0.0/24\"\n\
+        pool = [\"10.0.0.10-10.0.0.99\", \"10.0.0.80-10.0.0.120\"]\nexclude = [\"10.0.0.50-10.0.0.69\", \"10.0.0.200\"]\nsend.v4 = { router = \"10.0.0.1\" }\n\
+        [fleet.terns]\nmatch = { vendor-class = \"Tern *\" }\n[fleet.terns.on.a]\npool = \"10.0.0.60-10.0.0.79\"\n";
+    fs::write(&plan, text).unwrap();
+    let drawn = oplex(&["show", plan.to_str().unwrap(), "--network", "a", "--svg"]).assert();
+    let drawn = String::from_utf8_lossy(&drawn.get_output().stdout).into_owned();
+    let parts: Vec<&str> = drawn.split("<title>").skip(2).map(|part| part.split('<').next().unwrap()).collect();
+    assert_eq!(
+        parts,
+        [
+            "10.0.0.0: the network address",
+            "10.0.0.1-10.0.0.9: in no pool, 9 addresses",
+            "10.0.0.10-10.0.0.49: pool, 40 addresses",
+            "10.0.0.50-10.0.0.69: excluded, 20 addresses",
+            "10.0.0.70-10.0.0.79: only for terns, 10 addresses",
+            "10.0.0.80-10.0.0.120: pool, 41 addresses",
+            "10.0.0.121-10.0.0.199: in no pool, 79 addresses",
+            "10.0.0.200: excluded, 1 address",
+            "10.0.0.201-10.0.0.254: in no pool, 54 addresses",
+            "10.0.0.255: the broadcast address",
+            "10.0.0.1 sent as v4:3 router",
+        ]
+    );
+}

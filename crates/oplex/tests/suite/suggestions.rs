@@ -156,3 +156,32 @@ fn forms_of_other_files_are_understood() {
     );
     assert!(started.message.ends_with("for all that begin so write `02:00:5e:*`"), "{started:?}");
 }
+
+/// The words that an editor completes by are those that findings offer, and what stands in their place is known there.
+#[test]
+fn the_words_that_are_offered_can_be_listed() {
+    let keys = oplex::plan::keys();
+    let mut count = 0;
+    for (within, table) in
+        [("a plan", "plan"), ("a network", "network"), ("a fleet", "fleet"), ("a reservation", "reservation")]
+    {
+        let (_, known) = keys.iter().find(|(name, _)| *name == table).unwrap();
+        for (word, own) in oplex::plan::other_words(within) {
+            assert!(known.contains(&own) && !known.contains(&word), "{word} for {own} in {within}");
+            count += 1;
+        }
+    }
+    for family in ["v4", "v6"] {
+        for (word, own) in oplex::plan::other_words(family) {
+            let found = oplex::codebook::Codebook::standard().find(&format!("{family}:{own}"));
+            assert_eq!(found.map(|option| &*option.name), Ok(own), "{word} for {own} of {family}");
+            count += 1;
+        }
+    }
+    assert!(count > 100, "{count} words");
+    assert_eq!(oplex::plan::other_words("nowhere").count(), 0);
+    // The rules in no order are those of the catalogue.
+    let mut rules: Vec<&str> = oplex::check::rules().map(|rule| rule.name).collect();
+    rules.sort_unstable();
+    assert_eq!(rules, oplex::check::catalogue().iter().map(|rule| rule.name).collect::<Vec<_>>());
+}
