@@ -4,7 +4,7 @@ use std::io::{self, Write};
 
 use super::{Mark, Strip, What};
 use crate::render::clean;
-use crate::render::style::{AID, DIM, GOOD, STRONG, in_style};
+use crate::render::style::{AID, DIM, PLENTY, STRONG, in_style};
 
 /// Characters of a strip.
 const WIDTH: usize = 72;
@@ -67,7 +67,7 @@ fn lines(strip: &Strip) -> (String, String) {
         next += count;
         let run = |sign: char| String::from(sign).repeat(count);
         cells.push_str(&match segment.what {
-            What::Pool => in_style(GOOD, run(POOL)),
+            What::Pool => in_style(PLENTY, run(POOL)),
             What::Fleet(_) => in_style(AID, run(FLEET)),
             What::Excluded => in_style(DIM, run(EXCLUDED)),
             What::Several { .. } => run(SEVERAL),
