@@ -48,7 +48,11 @@ impl Outline {
         let mut reader = Reader { source, outline: Self::default(), ..Reader::new(source) };
         reader.place(0, Place::Key(Vec::new()));
         events.iter().for_each(|event| reader.event(event));
-        reader.outline
+        // What is missing in a text that is no TOML is told behind what follows it.
+        let Self { mut pieces, mut places } = reader.outline;
+        pieces.sort_by_key(|piece| piece.span.start);
+        places.sort_by_key(|(start, _)| *start);
+        Self { pieces, places }
     }
 
     /// The key or value that stands at an octet, or ends there.
