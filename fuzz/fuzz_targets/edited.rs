@@ -9,6 +9,7 @@ use libfuzzer_sys::fuzz_target;
 #[allow(dead_code, reason = "the editor uses the rest")]
 mod lines;
 #[path = "../../crates/oplex-cli/src/editor/outline.rs"]
+#[allow(dead_code, reason = "the editor uses the rest")]
 mod outline;
 
 fuzz_target!(|text: &str| {
@@ -17,7 +18,7 @@ fuzz_target!(|text: &str| {
         assert!(pair[0].span.start <= pair[1].span.start, "{pair:?}");
     }
     for piece in &outline.pieces {
-        assert!(text.get(piece.span.clone()).is_some(), "{piece:?}");
+        assert!(text.get(piece.span.clone()).is_some() && !piece.path.names().is_empty(), "{piece:?}");
     }
     let lines = lines::Lines::of(text);
     for (octet, _) in text.char_indices() {

@@ -50,8 +50,31 @@ impl Drop for Pending {
 /// A folder or disk that cannot be written, and `AlreadyExists` where a file is there that is not to be replaced. Nothing is
 /// left behind then.
 pub fn write(path: &Path, replace: bool, fill: impl FnOnce(&mut File) -> io::Result<()>) -> io::Result<()> {
+    staged(path, replace, as_new(), fill)
+}
+
+/// Writes a file that is there anew. It keeps its permissions, and where a link leads to it the link stays.
+///
+/// # Errors
+/// A file that is not there, and a folder or disk that cannot be written. The file is then as it was.
+pub fn rewrite(path: &Path, fill: impl FnOnce(&mut File) -> io::Result<()>) -> io::Result<()> {
+    let path = path.canonicalize()?;
+    let permissions = std::fs::metadata(&path)?.permissions();
+    staged(&path, true, permissions.clone(), |file| {
+        // The system's mask has nothing to take away from what was set already.
+        file.set_permissions(permissions)?;
+        fill(file)
+    })
+}
+
+fn staged(
+    path: &Path,
+    replace: bool,
+    permissions: Permissions,
+    fill: impl FnOnce(&mut File) -> io::Result<()>,
+) -> io::Result<()> {
     let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-    let mut staged = Builder::new().prefix(PREFIX).permissions(as_new()).tempfile_in(folder)?;
+    let mut staged = Builder::new().prefix(PREFIX).permissions(permissions).tempfile_in(folder)?;
     let _pending = Pending::new(staged.path());
     fill(staged.as_file_mut())?;
     staged.as_file().sync_all()?;

@@ -46,3 +46,22 @@ fn a_file_is_there_as_a_whole_or_not_at_all() {
     staged::write(&path, true, other).unwrap();
     assert_eq!((fs::read(&path).unwrap(), there().len()), (b"other".to_vec(), 3));
 }
+
+/// What is written anew is who may read it, and where links lead, as it was; a file that is not there is none to write anew.
+#[test]
+fn what_is_written_anew_keeps_its_permissions_and_links() {
+    use std::os::unix::fs::symlink;
+    let place = tempfile::tempdir().unwrap();
+    let (file, link) = (place.path().join("file"), place.path().join("link"));
+    fs::write(&file, "before").unwrap();
+    fs::set_permissions(&file, fs::Permissions::from_mode(0o604)).unwrap();
+    symlink(&file, &link).unwrap();
+    staged::rewrite(&link, |to| to.write_all(b"after")).unwrap();
+    assert_eq!(fs::read_to_string(&file).unwrap(), "after");
+    assert_eq!(fs::metadata(&file).unwrap().permissions().mode() & 0o777, 0o604);
+    assert!(fs::symlink_metadata(&link).unwrap().is_symlink());
+    let failed = staged::rewrite(&file, |_| Err(Error::other("no more")));
+    assert!(failed.is_err() && fs::read_to_string(&file).unwrap() == "after", "it is as it was");
+    assert!(staged::rewrite(&place.path().join("none"), |_| Ok(())).is_err());
+    assert_eq!(fs::read_dir(place.path()).unwrap().count(), 2, "nothing is left behind");
+}

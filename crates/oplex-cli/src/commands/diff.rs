@@ -4,19 +4,18 @@ use std::io::Write;
 use std::path::Path;
 
 use oplex::compiled::Compiled;
-use oplex::plan::{Loaded, Plan};
 
 use super::changes::Changes;
 use super::releases;
 use crate::args::{Diff, Format};
-use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
+use crate::exit::{DONE, ERRORS, Outcome};
 use crate::forms::{self, ChangesForm};
 use crate::render::style::{STRONG, in_style};
 
 pub(super) fn run(args: &Diff, out: &mut dyn Write) -> Outcome {
     let load = |path: &Path| releases::plan(path, &args.store, args.trust);
     let (old, new) = (load(&args.old)?, load(&args.new)?);
-    let (before, after) = (plan(&old, &args.old)?, plan(&new, &args.new)?);
+    let (before, after) = (releases::readable(&old, &args.old)?, releases::readable(&new, &args.new)?);
     let sides = [Compiled::of(before), Compiled::of(after)];
     let changes = Changes::between(&sides[0], &sides[1]);
     let errors = [super::errors(&old), super::errors(&new)];
@@ -39,9 +38,4 @@ pub(super) fn run(args: &Diff, out: &mut dyn Write) -> Outcome {
         }
     }
     Ok(if errors == [0, 0] { DONE } else { ERRORS })
-}
-
-fn plan<'l>(loaded: &'l Loaded, path: &Path) -> Result<&'l Plan, Failure> {
-    let why = || because(format!("{} cannot be read as a plan; run oplex check for the reason", super::shown(path)));
-    loaded.plan.as_ref().map_or_else(why, Ok)
 }

@@ -25,9 +25,7 @@ const LONGEST: u32 = 60;
 
 pub(super) fn run(args: &Probe, out: &mut dyn Write) -> Outcome {
     let loaded = releases::plan(&args.plan, &args.store, args.trust)?;
-    let Some(plan) = &loaded.plan else {
-        return because(format!("{} cannot be read as a plan; run oplex check for the reason", shown(&args.plan)));
-    };
+    let plan = releases::readable(&loaded, &args.plan)?;
     let compiled = Compiled::of(plan);
     let network = args.network.as_ref().map(|name| subject::network(Some(&compiled), name)).transpose()?;
     let names = || Service::ALL.into_iter().filter(|service| *service != Service::Domain).map(Service::name);

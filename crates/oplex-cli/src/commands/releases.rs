@@ -78,6 +78,12 @@ pub(super) fn of_file(path: &Path, trust: Trust) -> Result<Loaded, Failure> {
     })
 }
 
+/// The plan, where the file could be read as one.
+pub(super) fn readable<'l>(loaded: &'l Loaded, path: &Path) -> Result<&'l Plan, Failure> {
+    let why = || because(format!("{} cannot be read as a plan; run oplex check for the reason", super::shown(path)));
+    loaded.plan.as_ref().map_or_else(why, Ok)
+}
+
 /// What is found in a plan.
 pub(super) fn findings(loaded: &Loaded) -> Vec<Finding> {
     progress::while_watched(|watch| check::plan_with_progress(loaded, &|done, of| watch.rules(done, of)))

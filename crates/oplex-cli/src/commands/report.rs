@@ -9,7 +9,6 @@ use oplex::check;
 use oplex::codebook::Codebook;
 use oplex::compiled::Compiled;
 use oplex::finding::{Severity, Sources, any_error};
-use oplex::plan::{Loaded, Plan};
 use oplex_io::capture::{Capture, Checked, Progress, checked};
 use oplex_io::staged;
 use oplex_io::store::{Release, Store};
@@ -36,7 +35,7 @@ pub(super) fn run(args: &Report, out: &mut dyn Write) -> Outcome {
 fn of_plan(args: &Report, out: &mut dyn Write) -> Outcome {
     let loaded = releases::plan(&args.subject, &args.store, args.trust)?;
     let checked = progress::while_watched(|watch| check::report(&loaded, &|done, of| watch.rules(done, of)));
-    let plan = plan_of(&loaded, &args.subject)?;
+    let plan = releases::readable(&loaded, &args.subject)?;
     let compiled = Compiled::of(plan);
     let history = args.store.path.as_deref().map(|store| history(store, &args.subject, &compiled)).transpose()?;
     let report = PlanReport {
@@ -49,11 +48,6 @@ fn of_plan(args: &Report, out: &mut dyn Write) -> Outcome {
     };
     write(&args.output, &report.page(), out)?;
     Ok(if any_error(&checked.findings) { ERRORS } else { DONE })
-}
-
-fn plan_of<'l>(loaded: &'l Loaded, path: &Path) -> Result<&'l Plan, Failure> {
-    let why = || because(format!("{} cannot be read as a plan; run oplex check for the reason", shown(path)));
-    loaded.plan.as_ref().map_or_else(why, Ok)
 }
 
 /// The releases of a store, and what changed: from the latest to a plan, or from the one before to a release.
@@ -83,7 +77,7 @@ fn history(path: &Path, subject: &Path, compiled: &Compiled<'_>) -> Result<Histo
 fn of_capture(args: &Report, capture: Capture, out: &mut dyn Write) -> Outcome {
     let loaded = args.plan.as_deref().map(|plan| releases::plan(plan, &args.store, args.trust)).transpose()?;
     let plan = match (&loaded, &args.plan) {
-        (Some(loaded), Some(path)) => Some(plan_of(loaded, path)?),
+        (Some(loaded), Some(path)) => Some(releases::readable(loaded, path)?),
         _ => None,
     };
     let compiled = plan.map(Compiled::of);

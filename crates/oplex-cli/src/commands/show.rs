@@ -18,12 +18,7 @@ use crate::render::style::{AID, DIM, STRONG, in_style};
 
 pub(super) fn run(args: &Show, out: &mut dyn Write) -> Outcome {
     let loaded = super::releases::plan(&args.plan, &args.store, args.trust)?;
-    let Some(plan) = &loaded.plan else {
-        return because(format!(
-            "{} cannot be read as a plan; run oplex check for the reason",
-            super::shown(&args.plan)
-        ));
-    };
+    let plan = super::releases::readable(&loaded, &args.plan)?;
     let only = match &args.network {
         None => None,
         Some(name) => match plan.network(name) {
@@ -38,9 +33,8 @@ pub(super) fn run(args: &Show, out: &mut dyn Write) -> Outcome {
     if let (Some(query), Some(at)) = (&args.option, only) {
         return one_option(&compiled, at, query, args, out);
     }
-    let maps = Maps::of(&compiled);
     if let (true, Some(at)) = (args.svg, only) {
-        let strips = maps.network(at);
+        let strips = Maps::of(&compiled).network(at);
         writeln!(out, "{}", map::document(&compiled.networks[at].name, &strips))?;
         return Ok(if super::errors(&loaded) > 0 { ERRORS } else { DONE });
     }
@@ -58,7 +52,7 @@ pub(super) fn run(args: &Show, out: &mut dyn Write) -> Outcome {
         ShowFormat::Yang => yang(&compiled, out)?,
         ShowFormat::Text => {
             super::draw_errors(errors, "the plan", out)?;
-            draw(&form, &maps, only, out)?;
+            draw(&form, &Maps::of(&compiled), only, out)?;
         }
     }
     Ok(if errors > 0 { ERRORS } else { DONE })

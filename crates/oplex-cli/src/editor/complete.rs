@@ -16,7 +16,7 @@ use oplex::plan::{ClientFacts, Plan, other_words};
 use super::documents::Document;
 use super::hover;
 use super::names::{key, quoted};
-use super::outline::{Piece, Place};
+use super::outline::Place;
 use super::schema::Schema;
 use super::table::{self, Table};
 
@@ -28,15 +28,13 @@ pub(super) fn at(document: &Document, schema: &Schema, octet: usize) -> Vec<Comp
     let is_quoted = document.text.get(span.clone()).is_some_and(|text| text.starts_with(['"', '\'']));
     let mut all = Completing { document, schema, span, is_quoted, items: Vec::new() };
     match document.outline.place(octet.saturating_sub(usize::from(own.is_some()))) {
-        Place::Key(table) => all.keys(&own.filter(|piece| piece.is_key).map_or(table, parent)),
-        Place::Heading(table) => all.keys(&own.map_or(table, parent)),
-        Place::Value(path) => all.values(&path),
+        Place::Key(table) => {
+            all.keys(&own.filter(|piece| piece.is_key).map_or(table, |piece| piece.path.above()).names())
+        }
+        Place::Heading(table) => all.keys(&own.map_or(table, |piece| piece.path.above()).names()),
+        Place::Value(path) => all.values(&path.names()),
     }
     all.items
-}
-
-fn parent(piece: &Piece) -> Vec<String> {
-    piece.path.split_last().map_or_else(Vec::new, |(_, tables)| tables.to_vec())
 }
 
 struct Completing<'d> {
@@ -53,7 +51,7 @@ impl<'d> Completing<'d> {
     }
 
     fn is_codebook(&self) -> bool {
-        self.document.outline.pieces.iter().any(|piece| piece.path == ["book"])
+        self.document.outline.pieces.iter().any(|piece| piece.path.names() == ["book"])
     }
 
     fn codebook(&self) -> &'d Codebook {
@@ -61,7 +59,7 @@ impl<'d> Completing<'d> {
     }
 
     /// The keys of a table.
-    fn keys(&mut self, path: &[String]) {
+    fn keys(&mut self, path: &[&str]) {
         if self.is_codebook() {
             if let Table::Known(name) = table::of_codebook(path) {
                 self.known(true, name);
@@ -99,7 +97,7 @@ impl<'d> Completing<'d> {
     }
 
     /// What the value of a key may be.
-    fn values(&mut self, path: &[String]) {
+    fn values(&mut self, path: &[&str]) {
         let Some((last, tables)) = path.split_last() else { return };
         if self.is_codebook() {
             if let Table::Known(name) = table::of_codebook(tables) {
@@ -108,8 +106,7 @@ impl<'d> Completing<'d> {
             }
             return;
         }
-        let words: Vec<&str> = path.iter().map(String::as_str).collect();
-        match words[..] {
+        match *path {
             ["reservation" | "check", .., "network"] | ["expect", "client", "network"] => return self.networks(false),
             ["check", "allow", "fleet"] | ["expect", "fleets"] => return self.fleets(false),
             ["check", "allow" | "rule"] | ["check", "allow", "rule"] => {
@@ -126,8 +123,7 @@ impl<'d> Completing<'d> {
             words.into_iter().for_each(|word| self.add(word, word, CompletionItemKind::ENUM_MEMBER, "", false));
             return;
         }
-        let piece = Piece { path: path.to_vec(), span: 0..0, is_key: true, text: String::new() };
-        let Some(definition) = hover::definition(self.codebook(), &piece) else { return };
+        let Some(definition) = hover::definition(self.codebook(), path) else { return };
         let part = inner(self.codebook().layout(definition).root(), path, definition);
         for (name, number) in part.and_then(named_values).unwrap_or_default() {
             self.add(&name, &name, CompletionItemKind::ENUM_MEMBER, &number.to_string(), false);
@@ -135,9 +131,8 @@ impl<'d> Completing<'d> {
     }
 
     /// The fields of a value that is a record.
-    fn fields(&mut self, path: &[String]) {
-        let piece = Piece { path: path.to_vec(), span: 0..0, is_key: true, text: String::new() };
-        let Some(definition) = hover::definition(self.codebook(), &piece) else { return };
+    fn fields(&mut self, path: &[&str]) {
+        let Some(definition) = hover::definition(self.codebook(), path) else { return };
         let part = inner(self.codebook().layout(definition).root(), path, definition);
         let Some(Part::Node(node)) = part else { return };
         for (name, _) in fields_of(node) {
@@ -232,8 +227,8 @@ enum Part<'l> {
 }
 
 /// The part of a layout that a path leads to, from the name of the option on.
-fn inner<'l>(root: &'l Node, path: &[String], definition: &Definition) -> Option<Part<'l>> {
-    let is_name = |word: &String| definition.is_called(word) || word.ends_with(&format!(":{}", definition.name));
+fn inner<'l>(root: &'l Node, path: &[&str], definition: &Definition) -> Option<Part<'l>> {
+    let is_name = |word: &&str| definition.is_called(word) || word.ends_with(&format!(":{}", definition.name));
     let at = path.iter().position(is_name)?;
     path[at + 1..].iter().try_fold(Part::Node(root), |part, word| match part {
         Part::Node(node) => fields_of(node).into_iter().find(|(name, _)| name == word).map(|(_, part)| part),

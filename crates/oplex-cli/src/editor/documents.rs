@@ -16,6 +16,7 @@ use oplex_io::files::{self, Reach};
 use super::lines::Lines;
 use super::outline::Outline;
 use crate::commands::{is_ours, path_of};
+use crate::render::clean;
 
 /// A file that is open.
 pub(super) struct Document {
@@ -226,7 +227,10 @@ fn diagnostic(loaded: &Loaded, finding: &Finding, range: lsp_types::Range, place
     }
     let related = finding.related.iter().filter_map(|(spot, what)| {
         let (path, range) = places.between(loaded, spot)?;
-        Some(DiagnosticRelatedInformation { location: Location::new(uri(&path)?, range), message: what.clone() })
+        Some(DiagnosticRelatedInformation {
+            location: Location::new(uri(&path)?, range),
+            message: clean::lines(what).into_owned(),
+        })
     });
     let related: Vec<_> = related.collect();
     Diagnostic {
@@ -238,7 +242,8 @@ fn diagnostic(loaded: &Loaded, finding: &Finding, range: lsp_types::Range, place
         }),
         code: Some(NumberOrString::String(finding.rule.name.to_owned())),
         source: Some("oplex".to_owned()),
-        message,
+        // An editor may be in a terminal.
+        message: clean::lines(&message).into_owned(),
         related_information: (!related.is_empty()).then_some(related),
         ..Diagnostic::default()
     }

@@ -1,6 +1,6 @@
 //! What stands under the pointer: an option with its octets, an address with who has it, a key, a network, a rule.
 
-use std::net::IpAddr;
+use std::net::{IpAddr, Ipv4Addr};
 use std::ops::Range;
 
 use oplex::check;
@@ -15,6 +15,7 @@ use super::documents::Document;
 use super::outline::Piece;
 use super::schema::Schema;
 use super::table::{self, Named, Table};
+use crate::render::clean;
 
 /// No more octets of a value are shown.
 const OCTETS: usize = 64;
@@ -23,7 +24,20 @@ const OCTETS: usize = 64;
 pub(super) fn at(document: &Document, schema: &Schema, octet: usize) -> Option<(String, Range<usize>)> {
     let piece = document.outline.at(octet)?;
     let said = of_piece(document, schema, piece, octet)?;
-    Some((said, piece.span.clone()))
+    Some((clean::lines(&said).into_owned(), piece.span.clone()))
+}
+
+/// A text out of a file in which nothing is Markdown.
+fn plain(text: &str) -> String {
+    let special = |c: char| matches!(c, '\\' | '`' | '*' | '_' | '[' | ']' | '<' | '>' | '#' | '|');
+    let escaped =
+        text.chars().flat_map(|c| special(c).then_some('\\').into_iter().chain([if c == '\n' { ' ' } else { c }]));
+    escaped.collect()
+}
+
+/// A text out of a file as code, which ends where it ends.
+fn code(text: &str) -> String {
+    format!("`{}`", text.replace(['`', '\n'], "'"))
 }
 
 fn of_piece(document: &Document, schema: &Schema, piece: &Piece, octet: usize) -> Option<String> {
@@ -45,7 +59,7 @@ fn of_piece(document: &Document, schema: &Schema, piece: &Piece, octet: usize) -
 
 /// The option whose name or value a piece is, or is a part of.
 fn option(document: &Document, loaded: &Loaded, plan: &Plan, piece: &Piece) -> Option<String> {
-    let definition = definition(&plan.codebook, piece)?;
+    let definition = of_piece_in(&plan.codebook, piece)?;
     let mut text = described(&plan.codebook, definition);
     let current = document.checked.as_ref().is_some_and(|checked| checked.is_current && checked.loaded.plan.is_some());
     if let Some(sent) = sent(plan, document, loaded, piece).filter(|_| current) {
@@ -55,46 +69,47 @@ fn option(document: &Document, loaded: &Loaded, plan: &Plan, piece: &Piece) -> O
 }
 
 /// The definition of the option that a piece is about.
-pub(super) fn definition<'c>(codebook: &'c Codebook, piece: &Piece) -> Option<&'c Definition> {
-    let (last, tables) = piece.path.split_last()?;
-    let find = |protocol: Option<&str>, name: &str| {
-        let prefixed = protocol.filter(|_| !name.contains(':')).map(|protocol| format!("{protocol}:{name}"));
-        codebook.find(prefixed.as_deref().unwrap_or(name)).ok().map(|found| &**found)
-    };
-    let of_table = |tables: &[String], name: &str| match table::of_plan(tables).0 {
-        Table::Options(protocol) => find(Some(protocol.name()), name),
-        Table::AnyOptions => find(Some("v4"), name),
+pub(super) fn of_piece_in<'c>(codebook: &'c Codebook, piece: &Piece) -> Option<&'c Definition> {
+    let names = piece.path.names();
+    let lists_options = matches!(names.last(), Some(&("withhold" | "requests" | "not-sent" | "wants")));
+    let listed = || find(codebook, "v4", &piece.text).or_else(|| find(codebook, "v6", &piece.text));
+    definition(codebook, &names).or_else(|| if lists_options && !piece.is_key { listed() } else { None })
+}
+
+/// The definition of the option whose name or value a path leads to, or a part of that.
+pub(super) fn definition<'c>(codebook: &'c Codebook, path: &[&str]) -> Option<&'c Definition> {
+    let (last, tables) = path.split_last()?;
+    let of_table = |tables: &[&str], name: &str| match table::of_plan(tables).0 {
+        Table::Options(protocol) => find(codebook, protocol.name(), name),
+        Table::AnyOptions => find(codebook, "v4", name),
         _ => None,
     };
-    if let Some(found) = of_table(tables, last) {
-        return Some(found);
-    }
-    // Inside a value: the name of the option is further in front.
-    if let (Table::Other, Some(at)) = table::of_plan(tables) {
-        return of_table(&piece.path[..at], &piece.path[at]);
-    }
-    let names_options = matches!(last.as_str(), "withhold" | "requests" | "not-sent" | "wants");
-    (names_options && !piece.is_key).then(|| find(Some("v4"), &piece.text).or_else(|| find(Some("v6"), &piece.text)))?
+    // Inside a value the name of the option is further in front.
+    of_table(tables, last).or_else(|| match table::of_plan(tables) {
+        (Table::Other, Some(at)) => of_table(&path[..at], path[at]),
+        _ => None,
+    })
+}
+
+/// An option by its name, of a protocol where that does not say of which.
+fn find<'c>(codebook: &'c Codebook, protocol: &str, name: &str) -> Option<&'c Definition> {
+    let own = if name.contains(':') { name.to_owned() } else { format!("{protocol}:{name}") };
+    codebook.find(&own).ok().map(|found| &**found)
 }
 
 /// What a definition says: its name, summary, layout, and where it is defined.
 pub(super) fn described(codebook: &Codebook, definition: &Definition) -> String {
-    let mut text = format!(
-        "**{}** {}\n\n{}\n\n`{}`",
-        definition.id(),
-        definition.name,
-        definition.summary,
-        definition.layout_text
-    );
+    let (id, name) = (plain(&definition.id().to_string()), plain(&definition.name));
+    let mut text = format!("**{id}** {name}\n\n{}\n\n{}", plain(&definition.summary), code(&definition.layout_text));
     if let Some(values) = super::complete::enumeration(codebook, definition) {
         let values: Vec<String> = values.iter().map(|(name, number)| format!("{name} ({number})")).collect();
-        text.push_str(&format!("\n\nValues: {}", values.join(", ")));
+        text.push_str(&format!("\n\nValues: {}", plain(&values.join(", "))));
     }
     if let Some(example) = &definition.example {
-        text.push_str(&format!("\n\nExample: `{example}`"));
+        text.push_str(&format!("\n\nExample: {}", code(example)));
     }
     if !definition.reference.is_empty() {
-        text.push_str(&format!("\n\n{}", definition.reference));
+        text.push_str(&format!("\n\n{}", plain(&definition.reference)));
     }
     text
 }
@@ -112,7 +127,8 @@ fn octets(sent: &Sent) -> String {
     let Some(payload) = sent.payload() else { return String::new() };
     let shown = hex::spaced(&payload.octets[..payload.octets.len().min(OCTETS)]);
     let more = if payload.octets.len() > OCTETS { " …" } else { "" };
-    format!("\n\n{} octets: `{shown}{more}`", payload.octets.len())
+    let s = if payload.octets.len() == 1 { "" } else { "s" };
+    format!("\n\n{} octet{s}: `{shown}{more}`", payload.octets.len())
 }
 
 /// The address that stands around an octet of the text.
@@ -121,11 +137,8 @@ fn address_at(text: &str, octet: usize) -> Option<IpAddr> {
     let before = text.get(..octet)?;
     let start = octet - before.len().min(before.chars().rev().take_while(|c| is_part(*c)).count());
     let length = text.get(octet..)?.chars().take_while(|c| is_part(*c)).count();
-    text.get(start..octet + length)?
-        .trim_matches(':')
-        .parse()
-        .ok()
-        .or_else(|| text.get(start..octet + length)?.parse().ok())
+    let address = text.get(start..octet + length)?;
+    address.parse().or_else(|_| address.trim_matches(':').parse()).ok()
 }
 
 /// Which network an address is in, and what it is there.
@@ -138,7 +151,7 @@ fn who_has(plan: &Plan, address: IpAddr) -> String {
     let compiled = Compiled::of(plan);
     let servers = compiled.servers();
     let sent = servers.iter().filter(|server| server.host == Host::Address(address));
-    lines.extend(sent.map(|server| format!("sent as {}", server.option)));
+    lines.extend(sent.map(|server| format!("sent as {}", plain(&server.option))));
     if lines.len() == 1 {
         lines.push("in no network of this plan".to_owned());
     }
@@ -146,7 +159,7 @@ fn who_has(plan: &Plan, address: IpAddr) -> String {
 }
 
 fn places<A: Address>(plan: &Plan, address: A, lines: &mut Vec<String>) {
-    for network in &plan.networks {
+    for (at, network) in plan.networks.iter().enumerate() {
         let side = network.sides.of::<A>();
         let Some(subnet) = side.subnets.iter().find(|subnet| subnet.net.holds(address)) else { continue };
         let mut what = Vec::new();
@@ -155,56 +168,56 @@ fn places<A: Address>(plan: &Plan, address: A, lines: &mut Vec<String>) {
         }
         let leased = side.pools.iter().any(|pool| pool.holds(address));
         let excluded = side.excluded.iter().any(|out| out.holds(address));
-        let fleets = plan.fleets.iter().filter(|fleet| {
-            fleet.on.iter().any(|on| {
-                plan.networks[on.network].name == network.name
-                    && on.pools.of::<A>().iter().any(|pool| pool.holds(address))
-            })
-        });
-        let fleets: Vec<String> = fleets.map(|fleet| format!("in the pool of fleet {}", fleet.name)).collect();
+        let fleets = plan
+            .fleets
+            .iter()
+            .filter(|fleet| fleet.on(at).is_some_and(|on| on.pools.of::<A>().iter().any(|pool| pool.holds(address))));
+        let fleets: Vec<String> = fleets.map(|fleet| format!("in the pool of fleet {}", plain(&fleet.name))).collect();
         what.push(match (excluded, leased, fleets.is_empty()) {
             (true, ..) => "excluded".to_owned(),
             (false, _, false) => fleets.join(", "),
             (false, true, true) => "in its pool".to_owned(),
             (false, false, true) => "in no pool".to_owned(),
         });
-        lines.push(format!("on {} ({}): {}", network.name, subnet.net.trunc(), what.join(", ")));
+        lines.push(format!("on {} ({}): {}", plain(&network.name), subnet.net.trunc(), what.join(", ")));
     }
     if let Some(row) = plan.reservations.at(address) {
         let client = row.client();
-        let name = row.name().map_or_else(String::new, |(name, _)| format!(", {name}"));
-        lines.push(format!("reserved for {client}{name}"));
+        let name = row.name().map_or_else(String::new, |(name, _)| format!(", {}", plain(name)));
+        lines.push(format!("reserved for {}{name}", plain(&client.to_string())));
     }
 }
 
 fn named(plan: &Plan, what: Named, name: &str) -> Option<String> {
     match what {
         Named::Network => {
-            let network = &plan.networks[plan.network(name)?];
+            let at = plan.network(name)?;
+            let network = &plan.networks[at];
             let nets = network.sides.v4.subnets.iter().map(|subnet| subnet.net.trunc().to_string());
             let nets = nets.chain(network.sides.v6.subnets.iter().map(|prefix| prefix.net.trunc().to_string()));
             let compiled = Compiled::of(plan);
-            let (left, _) = compiled.leases::<std::net::Ipv4Addr>(plan.network(name)?);
+            let (left, _) = compiled.leases::<Ipv4Addr>(at);
             let nets: Vec<String> = nets.collect();
-            Some(format!("**network {name}** {}\n\n{left} IPv4 addresses to lease", nets.join(", ")))
+            Some(format!("**network {}** {}\n\n{left} IPv4 addresses to lease", plain(name), nets.join(", ")))
         }
         Named::Fleet => {
             let fleet = plan.fleets.iter().find(|fleet| fleet.name == name)?;
-            Some(format!("**fleet {name}**\n\nrecognised by {}", fleet.recognised))
+            Some(format!("**fleet {}**\n\nrecognised by {}", plain(name), plain(&fleet.recognised.to_string())))
         }
     }
 }
 
 /// A rule that the plan allows.
 fn rule(piece: &Piece) -> Option<String> {
-    let in_allow = piece.path.first()? == "check" && !piece.is_key;
+    let in_allow = piece.path.names().first() == Some(&"check") && !piece.is_key;
     let rule = check::catalogue().into_iter().find(|rule| in_allow && rule.name == piece.text)?;
     Some(format!("**{}** ({})\n\n{}\n\n{}", rule.name, rule.severity, rule.summary, rule.why))
 }
 
 /// What the schema says of a key.
 fn key(schema: &Schema, piece: &Piece, is_codebook: bool) -> Option<String> {
-    let (last, tables) = piece.path.split_last()?;
+    let names = piece.path.names();
+    let (last, tables) = names.split_last()?;
     let table = if is_codebook { table::of_codebook(tables) } else { table::of_plan(tables).0 };
     let Table::Known(name) = table else { return None };
     let said = schema.of(is_codebook, name, last)?;

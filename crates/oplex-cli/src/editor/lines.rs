@@ -6,7 +6,18 @@ use lsp_types::{Position, Range as Between};
 
 /// Where the lines of a text begin.
 #[derive(Debug, Clone)]
-pub(super) struct Lines(Vec<usize>);
+pub(super) struct Lines {
+    starts: Vec<usize>,
+    /// How many units are before each piece of [`PIECE`] octets: a line may be as long as its text.
+    units: Vec<usize>,
+}
+
+const PIECE: usize = 4096;
+
+/// How many units octets have: one for each character, two for those outside the first plane, which begin with 0xf0 or more.
+fn units(octets: &[u8]) -> usize {
+    octets.iter().map(|octet| usize::from(octet & 0xc0 != 0x80) + usize::from(*octet >= 0xf0)).sum()
+}
 
 impl Lines {
     pub(super) fn of(text: &str) -> Self {
@@ -17,14 +28,23 @@ impl Lines {
             b'\r' => octets.get(at + 1) != Some(&b'\n'),
             _ => false,
         });
-        Self(std::iter::once(0).chain(ends.map(|(at, _)| at + 1)).collect())
+        let starts = std::iter::once(0).chain(ends.map(|(at, _)| at + 1)).collect();
+        let pieces = octets.chunks(PIECE).scan(0, |before, piece| {
+            *before += units(piece);
+            Some(*before)
+        });
+        Self { starts, units: std::iter::once(0).chain(pieces).collect() }
+    }
+
+    fn units_before(&self, text: &str, octet: usize) -> usize {
+        let piece = octet / PIECE;
+        self.units[piece] + units(&text.as_bytes()[piece * PIECE..octet])
     }
 
     pub(super) fn position(&self, text: &str, octet: usize) -> Position {
         let octet = octet.min(text.len());
-        let line = self.0.partition_point(|start| *start <= octet).saturating_sub(1);
-        let before = text.get(self.0[line]..octet).unwrap_or_default();
-        let units: usize = before.chars().map(char::len_utf16).sum();
+        let line = self.starts.partition_point(|start| *start <= octet).saturating_sub(1);
+        let units = self.units_before(text, octet) - self.units_before(text, self.starts[line]);
         Position::new(u32::try_from(line).unwrap_or(u32::MAX), u32::try_from(units).unwrap_or(u32::MAX))
     }
 
@@ -35,8 +55,8 @@ impl Lines {
     /// The octet of a position; one behind the end of a line is its end.
     pub(super) fn octet(&self, text: &str, position: Position) -> usize {
         let line = position.line as usize;
-        let Some(start) = self.0.get(line).copied() else { return text.len() };
-        let end = self.0.get(line + 1).copied().unwrap_or(text.len());
+        let Some(start) = self.starts.get(line).copied() else { return text.len() };
+        let end = self.starts.get(line + 1).copied().unwrap_or(text.len());
         let own = text.get(start..end).unwrap_or_default().trim_end_matches(['\n', '\r']);
         let mut units = position.character as usize;
         for (at, c) in own.char_indices() {

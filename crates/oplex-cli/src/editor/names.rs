@@ -14,10 +14,9 @@ use super::outline::{Outline, Piece};
 use super::table::{self, Named};
 use crate::commands::path_of;
 
-/// A name as a key: in quotes where it holds more than letters, digits, hyphens and underscores.
+/// A name as a key of TOML, in quotes where it needs them.
 pub(super) fn key(name: &str) -> String {
-    let is_bare = |octet: u8| octet.is_ascii_alphanumeric() || matches!(octet, b'-' | b'_');
-    if !name.is_empty() && name.bytes().all(is_bare) { name.to_owned() } else { quoted(name) }
+    toml_edit::Key::new(name).to_string()
 }
 
 /// A text in quotes, as TOML has it.
@@ -33,7 +32,8 @@ pub(super) fn definition(document: &Document, octet: usize) -> Option<Location> 
         let piece = defining(&document.outline, what, &piece.text)?;
         return Some(Location::new(uri(&document.path)?, document.lines.between(&document.text, &piece.span)));
     }
-    if piece.path.first().is_some_and(|first| first == "codebooks" || first == "reservations") && !piece.is_key {
+    let names_file = matches!(piece.path.names().first(), Some(&("codebooks" | "reservations")));
+    if names_file && !piece.is_key {
         let path = document.path.parent()?.join(&piece.text);
         return path.is_file().then(|| Some(Location::new(uri(&path)?, lsp_types::Range::default())))?;
     }
@@ -46,21 +46,18 @@ fn defining<'o>(outline: &'o Outline, what: Named, name: &str) -> Option<&'o Pie
         Named::Network => "network",
         Named::Fleet => "fleet",
     };
-    outline
-        .pieces
-        .iter()
-        .find(|piece| piece.is_key && piece.path.len() == 2 && piece.path[0] == table && piece.text == name)
+    outline.pieces.iter().find(|piece| piece.is_key && piece.text == name && piece.path.names() == [table, name])
 }
 
 /// Where the codebook that a plan names defines an option.
 fn in_codebook(loaded: &Loaded, piece: &Piece) -> Option<Location> {
     let plan = loaded.plan.as_ref()?;
-    let definition = hover::definition(&plan.codebook, piece).filter(|definition| !definition.is_standard())?;
+    let definition = hover::of_piece_in(&plan.codebook, piece).filter(|definition| !definition.is_standard())?;
     let files = plan.books.iter().map(|file| loaded.sources.get(*file));
     files.into_iter().find_map(|source| {
         let outline = Outline::of(&source.text);
         let is = |path: &[&str], text: &str| {
-            outline.pieces.iter().find(|piece| !piece.is_key && piece.path == path && piece.text == text)
+            outline.pieces.iter().find(|piece| !piece.is_key && piece.text == text && piece.path.names() == path)
         };
         // An option of the house's own codes stands in a book of another prefix than its own.
         let own = is(&["book"], definition.book()).is_some() || definition.book() == "v4" || definition.book() == "v6";
@@ -114,7 +111,7 @@ fn in_tables(document: &Document, old: &str, new: &str) -> Result<Vec<(PathBuf, 
         let edits: Vec<TextEdit> =
             own.map(|cell| TextEdit::new(lines.between(&source.text, &cell), new.to_owned())).collect();
         if !edits.is_empty() {
-            if new.contains([',', ';', '"', '\n']) {
+            if new.contains([',', ';', '"', '\n']) || new.starts_with('#') {
                 return Err(format!("{} has this network's name, and {new} cannot stand in a table", source.name));
             }
             let folder = document.path.parent().map(PathBuf::from).unwrap_or_default();

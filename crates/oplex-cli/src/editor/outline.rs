@@ -1,15 +1,51 @@
 //! What stands where in a TOML file: every key and every value with its path, also while the file is being written and is no TOML.
 
 use std::ops::Range;
+use std::rc::Rc;
 
 use toml_parser::parser::{Event, EventKind, RecursionGuard, parse_document};
 use toml_parser::{ErrorSink, Source};
 
+/// The names that lead to a key. What several have in common is there once, as a text may be nothing but dots and names.
+#[derive(Debug, Clone, Default)]
+pub(super) struct Path(Option<Rc<Part>>);
+
+#[derive(Debug)]
+struct Part {
+    above: Path,
+    name: String,
+    length: usize,
+}
+
+impl Path {
+    /// A key under this one.
+    fn under(&self, name: String) -> Self {
+        Self(Some(Rc::new(Part { above: self.clone(), name, length: self.length() + 1 })))
+    }
+
+    fn length(&self) -> usize {
+        self.0.as_ref().map_or(0, |part| part.length)
+    }
+
+    /// The table that the key is in.
+    pub(super) fn above(&self) -> Self {
+        self.0.as_ref().map_or_else(Self::default, |part| part.above.clone())
+    }
+
+    /// The names, from the top.
+    pub(super) fn names(&self) -> Vec<&str> {
+        let parts = std::iter::successors(self.0.as_deref(), |part| part.above.0.as_deref());
+        let mut names: Vec<&str> = parts.map(|part| part.name.as_str()).collect();
+        names.reverse();
+        names
+    }
+}
+
 /// A key or a value.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone)]
 pub(super) struct Piece {
     /// Where it stands: of a key its own path, of a value that of its key.
-    pub(super) path: Vec<String>,
+    pub(super) path: Path,
     pub(super) span: Range<usize>,
     pub(super) is_key: bool,
     /// A value as text, without quotes; a key is the last of its path.
@@ -17,14 +53,14 @@ pub(super) struct Piece {
 }
 
 /// What may be written somewhere.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone)]
 pub(super) enum Place {
     /// A key of the table at this path.
-    Key(Vec<String>),
+    Key(Path),
     /// A value of the key at this path.
-    Value(Vec<String>),
+    Value(Path),
     /// The heading of a table, of which this much is written.
-    Heading(Vec<String>),
+    Heading(Path),
 }
 
 /// All of it, in the order of the text.
@@ -46,7 +82,7 @@ impl Outline {
         let mut guard = RecursionGuard::new(&mut events, DEEPEST);
         parse_document(&tokens, &mut guard, &mut ());
         let mut reader = Reader { source, outline: Self::default(), ..Reader::new(source) };
-        reader.place(0, Place::Key(Vec::new()));
+        reader.place(0, Place::Key(Path::default()));
         events.iter().for_each(|event| reader.event(event));
         // What is missing in a text that is no TOML is told behind what follows it.
         let Self { mut pieces, mut places } = reader.outline;
@@ -63,14 +99,14 @@ impl Outline {
 
     pub(super) fn place(&self, octet: usize) -> Place {
         let behind = self.places.partition_point(|(start, _)| *start <= octet);
-        self.places[..behind].last().map_or_else(|| Place::Key(Vec::new()), |(_, place)| place.clone())
+        self.places[..behind].last().map_or_else(|| Place::Key(Path::default()), |(_, place)| place.clone())
     }
 }
 
 /// A table in braces, or a list, that has not ended.
 enum Open {
     /// The path of the table that it is in, and its own.
-    Table(Vec<String>, Vec<String>),
+    Table(Path, Path),
     List,
 }
 
@@ -78,9 +114,9 @@ struct Reader<'t> {
     source: Source<'t>,
     outline: Outline,
     /// The table that keys are in.
-    table: Vec<String>,
+    table: Path,
     /// The key that is written, or whose value is.
-    key: Vec<String>,
+    key: Path,
     /// Whether the next key is a further part of the same: behind a dot.
     dotted: bool,
     in_heading: bool,
@@ -92,8 +128,8 @@ impl<'t> Reader<'t> {
         Self {
             source,
             outline: Outline::default(),
-            table: Vec::new(),
-            key: Vec::new(),
+            table: Path::default(),
+            key: Path::default(),
             dotted: false,
             in_heading: false,
             open: Vec::new(),
@@ -109,9 +145,9 @@ impl<'t> Reader<'t> {
         match event.kind() {
             EventKind::StdTableOpen | EventKind::ArrayTableOpen => {
                 self.open.clear();
-                self.table.clear();
+                self.table = Path::default();
                 (self.in_heading, self.dotted) = (true, false);
-                self.place(end, Place::Heading(Vec::new()));
+                self.place(end, Place::Heading(Path::default()));
             }
             EventKind::StdTableClose | EventKind::ArrayTableClose => {
                 self.in_heading = false;
@@ -164,18 +200,15 @@ impl<'t> Reader<'t> {
     }
 
     fn key(&mut self, event: &Event) {
+        let dotted = std::mem::take(&mut self.dotted);
+        // Behind a dot it is under what is before the dot, else in the table.
+        let above = if self.in_heading || !dotted { &self.table } else { &self.key };
+        if above.length() >= DEEPEST as usize {
+            return;
+        }
         let name = self.decoded(event, true);
-        let path = if self.in_heading {
-            self.table.push(name.clone());
-            self.table.clone()
-        } else {
-            if !std::mem::take(&mut self.dotted) {
-                self.key.clone_from(&self.table);
-            }
-            self.key.push(name.clone());
-            self.key.clone()
-        };
-        self.dotted = false;
+        let path = above.under(name.clone());
+        *(if self.in_heading { &mut self.table } else { &mut self.key }) = path.clone();
         let span = event.span().start()..event.span().end();
         self.outline.pieces.push(Piece { path, span, is_key: true, text: name });
     }

@@ -23,11 +23,10 @@ pub(super) enum Table {
 }
 
 /// What the table at a path of a plan is, and where in the path the name of an option stands, if it is inside of one.
-pub(super) fn of_plan(path: &[String]) -> (Table, Option<usize>) {
-    let words: Vec<&str> = path.iter().map(String::as_str).collect();
+pub(super) fn of_plan(words: &[&str]) -> (Table, Option<usize>) {
     let known = |name| (Table::Known(name), None);
     // What is inside a layer, and how much of the path is in front of that.
-    let (layer, before) = match words[..] {
+    let (layer, before) = match *words {
         ["network", _, ..] => ("network", 2),
         ["fleet", _, "on", _, ..] => ("on", 4),
         ["fleet", _, ..] => ("fleet", 2),
@@ -64,9 +63,8 @@ pub(super) fn of_plan(path: &[String]) -> (Table, Option<usize>) {
 }
 
 /// What the table at a path of a codebook is.
-pub(super) fn of_codebook(path: &[String]) -> Table {
-    let words: Vec<&str> = path.iter().map(String::as_str).collect();
-    Table::Known(match words[..] {
+pub(super) fn of_codebook(words: &[&str]) -> Table {
+    Table::Known(match *words {
         [] => "codebook",
         ["option"] => "option",
         ["option", "messages"] => "row",
@@ -88,8 +86,7 @@ pub(super) enum Named {
 
 /// Whether a key or a value of a plan is the name of a network or of a fleet.
 pub(super) fn named(piece: &Piece) -> Option<Named> {
-    let words: Vec<&str> = piece.path.iter().map(String::as_str).collect();
-    match (piece.is_key, &words[..]) {
+    match (piece.is_key, &piece.path.names()[..]) {
         (true, ["network", _] | ["fleet", _, "on", _]) => Some(Named::Network),
         (true, ["fleet", _]) => Some(Named::Fleet),
         (false, ["reservation" | "check", .., "network"] | ["expect", "client", "network"]) => Some(Named::Network),

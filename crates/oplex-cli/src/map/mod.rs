@@ -78,6 +78,8 @@ pub(crate) struct Maps<'c> {
     compiled: &'c Compiled<'c>,
     /// The servers that the plan names, in the order of their addresses, each with what it is for.
     servers: BTreeMap<IpAddr, String>,
+    /// The fleets that have something of their own on each network, by their places.
+    fleets: Vec<Vec<usize>>,
 }
 
 impl<'c> Maps<'c> {
@@ -92,7 +94,11 @@ impl<'c> Maps<'c> {
                 what.push_str(&server.option);
             }
         }
-        Self { compiled, servers }
+        let mut fleets = vec![Vec::new(); compiled.networks.len()];
+        for (place, fleet) in compiled.fleets.iter().enumerate() {
+            fleet.on.iter().for_each(|on| fleets[on.network].push(place));
+        }
+        Self { compiled, servers, fleets }
     }
 
     /// The strips of a network: of its subnets, and of its prefixes.
@@ -118,9 +124,9 @@ impl<'c> Maps<'c> {
         let mut edges = Edges { first: net.first().bits(), last: net.last().bits(), all: Vec::new() };
         edges.add(&side.pools, &Kind::Pool);
         edges.add(&side.excluded, &Kind::Excluded);
-        for (place, fleet) in self.compiled.fleets.iter().enumerate() {
-            if let Some(on) = fleet.on(at) {
-                edges.add(on.pools.of::<A>(), &Kind::Fleet(place));
+        for place in &self.fleets[at] {
+            if let Some(on) = self.compiled.fleets[*place].on(at) {
+                edges.add(on.pools.of::<A>(), &Kind::Fleet(*place));
             }
         }
         for (place, (address, _)) in never.iter().enumerate() {

@@ -5,15 +5,13 @@ use std::io::{self, Write};
 
 use oplex::check;
 use oplex::finding::{About, Finding, Rule, Severity, Sources};
-use oplex::plan::{Expect, Loaded, Plan};
+use oplex::plan::{Loaded, Plan};
 use quick_xml::Writer;
 use quick_xml::events::BytesText;
 
 use super::clean;
+use super::expected::{EXPECTED, Expected, expectations};
 use crate::commands::{Checked, shown};
-
-/// The rule whose findings belong to expectations.
-const EXPECTED: &str = "expectation-not-met";
 
 /// One test, and what was found.
 struct Test<'f> {
@@ -35,7 +33,7 @@ fn suites<'f>(one: &'f Checked, alone: bool) -> Vec<Suite<'f>> {
     let named = |what: &str| if alone { what.to_owned() } else { format!("{what} of {}", shown(path)) };
     let mut suites = vec![Suite { name: named("rules"), tests: rules(loaded, &report.findings), loaded }];
     if let Some(plan) = loaded.plan.as_ref().filter(|plan| !plan.expectations.is_empty()) {
-        let tests = expectations(plan, &loaded.sources, &report.findings);
+        let tests = of_expectations(plan, &loaded.sources, &report.findings);
         suites.push(Suite { name: named("expectations"), tests, loaded });
     }
     suites
@@ -80,23 +78,10 @@ fn rules<'f>(loaded: &Loaded, found: &'f [Finding]) -> Vec<Test<'f>> {
     check::catalogue().into_iter().filter(about_files).filter(own).filter(ran).map(test).collect()
 }
 
-fn expectations<'f>(plan: &Plan, sources: &Sources, found: &'f [Finding]) -> Vec<Test<'f>> {
-    let unmet = found.iter().filter(|finding| finding.rule.name == EXPECTED);
-    let start = |finding: &&Finding| finding.spot.as_ref().map_or(0, |spot| spot.span.start);
-    let mut unmet: Vec<&Finding> = unmet.collect();
-    unmet.sort_by_key(start);
-    let from = |place: usize| unmet.partition_point(|finding| start(finding) < place);
-    let test = |(at, expect): (usize, &Expect)| {
-        // What is found about an expectation stands between its beginning and that of the next.
-        let end = plan.expectations.get(at + 1).map_or(unmet.len(), |next| from(next.spot.span.start));
-        let place = sources.location(&expect.spot);
-        Test {
-            name: expect.title.clone().unwrap_or_else(|| format!("expectation in line {}", place.line)),
-            place: Some((place.file, place.line)),
-            findings: unmet[from(expect.spot.span.start).min(end)..end].to_vec(),
-        }
-    };
-    plan.expectations.iter().enumerate().map(test).collect()
+fn of_expectations<'f>(plan: &Plan, sources: &Sources, found: &'f [Finding]) -> Vec<Test<'f>> {
+    let test =
+        |Expected { title, place, unmet }| Test { name: title, place: Some((place.file, place.line)), findings: unmet };
+    expectations(plan, sources, found).into_iter().map(test).collect()
 }
 
 fn failures(tests: &[Test<'_>]) -> usize {

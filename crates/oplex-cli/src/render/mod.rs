@@ -2,6 +2,7 @@
 
 pub(crate) mod budget;
 pub(crate) mod clean;
+pub(crate) mod expected;
 pub(crate) mod findings;
 pub(crate) mod junit;
 pub(crate) mod message;

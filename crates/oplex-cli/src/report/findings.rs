@@ -72,10 +72,12 @@ pub(super) fn one(finding: &Finding, sources: &Sources) -> Markup {
 /// The line, with the characters marked.
 fn source(spot: &Spot, sources: &Sources) -> Markup {
     let place = sources.location(spot);
-    let text = &sources.get(spot.file).text;
-    let begin = text[..spot.span.start].rfind('\n').map_or(0, |at| at + 1);
-    let end = text[spot.span.start..].find('\n').map_or(text.len(), |at| spot.span.start + at);
-    let marked = spot.span.start..spot.span.end.clamp(spot.span.start, end);
+    let source = sources.get(spot.file);
+    let text = &source.text;
+    let line = source.lines_around(spot.span.start, 0);
+    let (begin, end) = (line.start, line.start + text[line].trim_end_matches(['\n', '\r']).len());
+    let start = spot.span.start.min(end);
+    let marked = start..spot.span.end.clamp(start, end);
     let short = end - begin <= LINE;
     html! {
         @if short {

@@ -11,6 +11,9 @@ use crate::render::option::shown;
 /// As many layers are columns; where there are more, they are rows.
 const COLUMNS: usize = 14;
 
+/// No more cells are on a page.
+const CELLS: usize = 400_000;
+
 /// The value of an option, or what is changed of it.
 pub(super) fn value(option: &SentForm<'_>) -> String {
     match (&option.changes, &option.value) {
@@ -127,22 +130,25 @@ pub(super) fn section(form: &PlanForm<'_>) -> Section {
 
 fn table(matrix: &Matrix<'_>) -> Markup {
     let across = matrix.layers.len() <= COLUMNS;
+    let options = &matrix.options[..matrix.options.len().min((CELLS / matrix.layers.len().max(1)).max(1))];
+    let more = matrix.options.len() - options.len();
     // The layers are named once for all by the heading above.
     let name = |layer: &str| layer.trim_start_matches("network ").trim_start_matches("fleet ").to_owned();
     html! {
         div.wide tabindex="0" { table.matrix {
             @if across {
                 thead { tr { th scope="col" { "option" } @for layer in &matrix.layers { th scope="col" { (name(&layer.layer)) } } } }
-                tbody { @for (at, (id, label)) in matrix.options.iter().enumerate() {
+                tbody { @for (at, (id, label)) in options.iter().enumerate() {
                     tr data-row { th scope="row" { (id) br; span.dim { (label) } }
                         @for layer in 0..matrix.layers.len() { (matrix.cell(layer, at)) } }
                 } }
             } @else {
-                thead { tr { th scope="col" { "layer" } @for (id, label) in &matrix.options { th scope="col" { (id) br; (label) } } } }
+                thead { tr { th scope="col" { "layer" } @for (id, label) in options { th scope="col" { (id) br; (label) } } } }
                 tbody { @for (at, layer) in matrix.layers.iter().enumerate() {
-                    tr data-row { th scope="row" { (name(&layer.layer)) } @for option in 0..matrix.options.len() { (matrix.cell(at, option)) } }
+                    tr data-row { th scope="row" { (name(&layer.layer)) } @for option in 0..options.len() { (matrix.cell(at, option)) } }
                 } }
             }
         } }
+        @if more > 0 { p.dim { "and " (more) " more options, which oplex show --format csv lists" } }
     }
 }

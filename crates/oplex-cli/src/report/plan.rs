@@ -4,14 +4,12 @@ use maud::html;
 use oplex::check::Report;
 use oplex::compiled::Compiled;
 use oplex::finding::{Finding, Sources};
-use oplex::plan::{Expect, Plan};
+use oplex::plan::Plan;
 
 use super::{History, Page, Section, counted, findings, matrix, networks, table};
 use crate::forms::{FleetForm, PlanForm};
 use crate::map::Maps;
-
-/// The rule whose findings belong to expectations.
-const EXPECTED: &str = "expectation-not-met";
+use crate::render::expected::expectations;
 
 /// As many reservations are on a page.
 const RESERVATIONS: usize = 2000;
@@ -39,7 +37,7 @@ impl PlanReport<'_> {
         sections.push(matrix::section(&form));
         sections.extend(fleets(&form));
         sections.extend(reservations(&form));
-        sections.extend(expectations(&self.plan.expectations, found, self.sources));
+        sections.extend(expected(self.plan, found, self.sources));
         sections.extend(self.history.as_ref().and_then(History::section));
         let title = form.title.map_or_else(|| self.name.to_owned(), str::to_owned);
         let about = format!(
@@ -123,31 +121,20 @@ fn reservations(form: &PlanForm<'_>) -> Option<Section> {
 }
 
 /// What the plan expects, and whether it is so.
-fn expectations(all: &[Expect], found: &[Finding], sources: &Sources) -> Option<Section> {
-    if all.is_empty() {
+fn expected(plan: &Plan, found: &[Finding], sources: &Sources) -> Option<Section> {
+    let rows = expectations(plan, sources, found);
+    if rows.is_empty() {
         return None;
     }
-    let start = |finding: &Finding| finding.spot.as_ref().map_or(0, |spot| spot.span.start);
-    let mut unmet: Vec<&Finding> = found.iter().filter(|finding| finding.rule.name == EXPECTED).collect();
-    unmet.sort_by_key(|finding| start(finding));
-    let from = |place: usize| unmet.partition_point(|finding| start(finding) < place);
-    let rows = all.iter().enumerate().map(|(at, expect)| {
-        // What is found about an expectation stands between its beginning and that of the next.
-        let end = all.get(at + 1).map_or(unmet.len(), |next| from(next.spot.span.start));
-        let own = &unmet[from(expect.spot.span.start).min(end)..end];
-        let place = sources.location(&expect.spot);
-        let title = expect.title.clone().unwrap_or_else(|| format!("expectation in line {}", place.line));
-        let why: Vec<&str> = own.iter().map(|finding| finding.message.as_str()).collect();
-        (title, format!("{}:{}", place.file, place.line), why)
-    });
     let content = html! {
         div.wide tabindex="0" { table {
             thead { tr { th scope="col" { "expectation" } th scope="col" { "is" } th scope="col" { "source" } } }
-            tbody { @for (title, place, why) in rows {
+            tbody { @for one in rows {
+                @let why: Vec<&str> = one.unmet.iter().map(|finding| finding.message.as_str()).collect();
                 tr data-row {
-                    td { (title) }
+                    td { (one.title) }
                     @if why.is_empty() { td.good { "met" } } @else { td.bad { "not met: " (why.join("; ")) } }
-                    td.dim { (place) }
+                    td.dim { (one.place.file) ":" (one.place.line) }
                 }
             } }
         } }

@@ -199,3 +199,25 @@ fn of_several_files_the_worst_counts() {
         .code(2)
         .stderr_eq("oplex: god.toml: no such file; did you mean good.toml?\n");
 }
+
+/// A file keeps who may read it, a link leads where it led, and a table of reservations is no TOML and is mended all the same.
+#[test]
+fn what_is_mended_stays_what_it_is() {
+    use std::os::unix::fs::{PermissionsExt as _, symlink};
+    let place = tempfile::tempdir().unwrap();
+    fs::create_dir(place.path().join("real")).unwrap();
+    let (plan, table) = (place.path().join("real/plan.toml"), place.path().join("real/reservations.csv"));
+    let text = "reservations = \"reservations.csv\"\n[send.v4]\nnameservers = \"10.64.0.53\"\ndomain-name = \"x.example\"\n[network.a]\n\
+        subnet = \"10.64.4.0/24\"\npool = \"10.64.4.9\"\nsend.v4 = { router = \"10.64.4.1\" }\n";
+    fs::write(&plan, text).unwrap();
+    fs::write(&table, "hwaddr,address,network\n02:00:5e:00:53:01,10.64.4.5,a\n").unwrap();
+    fs::set_permissions(&plan, fs::Permissions::from_mode(0o640)).unwrap();
+    let link = place.path().join("plan.toml");
+    symlink(&plan, &link).unwrap();
+    symlink(&table, place.path().join("reservations.csv")).unwrap();
+    check(place.path(), &["plan.toml", "--trust-paths", "--fix"]).assert().code(0);
+    assert_eq!(fs::read_to_string(&plan).unwrap(), text.replace("nameservers", "domain-server"));
+    assert_eq!(fs::read_to_string(&table).unwrap(), "mac,address,network\n02:00:5e:00:53:01,10.64.4.5,a\n");
+    assert_eq!(fs::metadata(&plan).unwrap().permissions().mode() & 0o777, 0o640);
+    assert!(fs::symlink_metadata(&link).unwrap().is_symlink(), "the link is still one");
+}

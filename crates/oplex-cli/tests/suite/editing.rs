@@ -195,7 +195,7 @@ fn what_stands_under_the_pointer_is_told() {
         (
             "\"tern:ring\" = \"bell\"",
             4,
-            &["**tern:1** ring", "Values: silent (0), bell (1), chime (2)", "1 octets: `01`"],
+            &["**tern:1** ring", "Values: silent (0), bell (1), chime (2)", "1 octet: `01`"],
         ),
         ("PORT = 5061", 1, &["**tern:224** settings", "10.64.0.70"]),
         ("withhold = [\"ntp-servers\"]", 14, &["**v4:42** ntp-servers"]),
@@ -400,4 +400,36 @@ fn schemas_are_written_where_they_are_wanted() {
         assert_eq!(fs::read_to_string(place.path().join(beside)).unwrap(), fs::read_to_string(top.join(name)).unwrap());
     }
     oplex(&["new", "--codebook", "--dual"]).assert().code(2);
+}
+
+/// Files that somebody else wrote: names that are markup or turn the direction of writing are text, and keys of very many parts,
+/// tables of very many levels and a line as long as the file take no more than their size.
+#[test]
+fn files_of_strangers_do_no_harm() {
+    let name = "*a* [b](c:d) `e`\u{202e}";
+    let plan = format!(
+        "[network.\"{name}\"]\nsubnet = \"10.64.4.0/24\"\n[[reservation]]\nnetwork = \"{name}\"\nmac = \"02:00:5e:00:53:01\"\n\"{name}\" = 1\n"
+    );
+    let mut desk = Desk::new(|_| plan);
+    let file = desk.plan.clone();
+    let found = desk.editor.found_in(&file);
+    assert!(found.iter().any(|one| one["code"] == "unknown-key"), "{found:#?}");
+    assert!(found.iter().all(|one| !one["message"].as_str().unwrap().contains('\u{202e}')), "{found:#?}");
+    let said = desk.hover("network = \"*a*", 14);
+    assert!(said.starts_with(r"**network \*a\* \[b\](c:d) \`e\`"), "{said}");
+    assert!(!said.contains('\u{202e}'), "{said}");
+    let dotted = format!("{}b = 1\n", "a.".repeat(200_000));
+    let many = format!("{}b = 1\n", "a.".repeat(60)).repeat(5_000);
+    let nested = format!("a = {}1{}\n", "{ b = ".repeat(50_000), " }".repeat(50_000));
+    let long = format!("zzyzx = [{}]\n", "{ yzzyx = 1 }, ".repeat(40_000));
+    for text in [dotted, many, nested, long] {
+        let text = format!("[network.a]\nsubnet = \"10.64.4.0/24\"\n{text}");
+        let whole = json!([{ "text": text }]);
+        let document = json!({ "uri": uri(&file), "version": 3 });
+        desk.editor.tell("textDocument/didChange", json!({ "textDocument": document, "contentChanges": whole }));
+        for method in ["textDocument/hover", "textDocument/completion", "textDocument/definition"] {
+            desk.editor.at(method, &file, (2, 400));
+        }
+    }
+    desk.editor.end();
 }

@@ -313,3 +313,29 @@ fn a_map_shows_what_counts_where_ranges_meet() {
         ]
     );
 }
+
+/// Of very many layers and options the matrix has as many cells as a browser can bear, and says what it leaves out.
+#[test]
+fn a_matrix_of_very_many_is_bounded() {
+    let place = tempfile::tempdir().unwrap();
+    let plan = place.path().join("plan.toml");
+    let mut book = String::from("book = \"kite\"\ncarriers = [\"v4:43\"]\n");
+    let mut text = String::from(
+        "codebooks = [\"book.toml\"]\n[send.v4]\ndomain-server = \"10.255.0.53\"\ndomain-name = \"x.example\"\n",
+    );
+    for code in 1..=250 {
+        book += &format!("[[option]]\ncode = {code}\nname = \"o{code}\"\nlayout = \"u8\"\nreference = \"x\"\n");
+    }
+    for at in 0..2500 {
+        let (a, b) = (at / 200, at % 200);
+        text += &format!(
+            "[network.n{at}]\nsubnet = \"10.{a}.{b}.0/24\"\npool = \"10.{a}.{b}.9\"\nsend.v4 = {{ router = \"10.{a}.{b}.1\", \"kite:o{}\" = 1 }}\n",
+            at % 250 + 1
+        );
+    }
+    fs::write(place.path().join("book.toml"), book).unwrap();
+    fs::write(&plan, text).unwrap();
+    let (_, page) = report(place.path(), &[plan.to_str().unwrap()], 0);
+    assert!(page.contains("more options, which oplex show --format csv lists"));
+    assert!(page.matches("<td").count() < 420_000, "{} cells", page.matches("<td").count());
+}

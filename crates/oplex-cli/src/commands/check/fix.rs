@@ -2,7 +2,6 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 use std::io::Write;
-use std::ops::Range;
 use std::path::PathBuf;
 
 use oplex::finding::FileId;
@@ -21,12 +20,29 @@ struct Mended {
     count: usize,
 }
 
+/// What is written in place of some characters.
+#[derive(Clone, PartialEq, Eq, PartialOrd, Ord)]
+struct Edit {
+    start: usize,
+    /// What stood there when the file was checked.
+    old: String,
+    new: String,
+}
+
+/// The replacements of a file, in their order.
+#[derive(Default)]
+struct Edits {
+    all: BTreeSet<Edit>,
+    /// Whether it is a table of reservations, and no TOML.
+    is_table: bool,
+}
+
 /// Writes them; says how many that are.
 pub(super) fn write(all: &[Checked]) -> Result<usize, Failure> {
     let mended = mended(all)?;
     crate::exit::leave_nothing_half_written();
     for (path, one) in &mended {
-        staged::write(path, true, |file| file.write_all(one.after.as_bytes()))
+        staged::rewrite(path, |file| file.write_all(one.after.as_bytes()))
             .or_else(|error| because(format!("{}: {}", shown(path), files::reason(&error))))?;
     }
     Ok(mended.values().map(|one| one.count).sum())
@@ -45,19 +61,20 @@ pub(super) fn show(all: &[Checked], out: &mut dyn Write) -> Result<(), Failure> 
 /// The files that have something to mend.
 fn mended(all: &[Checked]) -> Result<BTreeMap<PathBuf, Mended>, Failure> {
     // The same codebook may be named by several plans: what is found in it is mended once.
-    let mut edits: BTreeMap<PathBuf, BTreeSet<(usize, usize, String)>> = BTreeMap::new();
+    let mut edits: BTreeMap<PathBuf, Edits> = BTreeMap::new();
     for one in all {
         for finding in one.report.findings.iter().filter(|finding| finding.safe) {
-            let (Some(spot), Some(text)) = (&finding.spot, &finding.replace) else { continue };
+            let (Some(spot), Some(new)) = (&finding.spot, &finding.replace) else { continue };
+            let Some(old) = one.loaded.sources.get(spot.file).text.get(spot.span.clone()) else { continue };
             let own = edits.entry(path_of(&one.loaded, spot.file)).or_default();
-            own.insert((spot.span.start, spot.span.end, text.clone()));
+            own.is_table = is_table(&one.loaded, spot.file);
+            own.all.insert(Edit { start: spot.span.start, old: old.to_owned(), new: new.clone() });
         }
     }
     let mut mended = BTreeMap::new();
     for (path, edits) in edits {
         let before = files::text(&path)?;
-        let edits = edits.into_iter().map(|(start, end, text)| (start..end, text)).collect();
-        let (after, count) = mend(&before, edits);
+        let (after, count) = mend(&before, &edits);
         if count > 0 {
             mended.insert(path, Mended { before, after, count });
         }
@@ -65,39 +82,50 @@ fn mended(all: &[Checked]) -> Result<BTreeMap<PathBuf, Mended>, Failure> {
     Ok(mended)
 }
 
+/// Whether a file that a plan names is neither the plan nor one of its codebooks.
+fn is_table(loaded: &Loaded, file: FileId) -> bool {
+    loaded.plan.as_ref().is_some_and(|plan| file != plan.file && !plan.books.contains(&file))
+}
+
 /// As many replacements are tried one by one where they cannot all be made.
 const TRIED: usize = 200;
 
 /// The text with all replacements that leave it TOML, and how many these are: a key, say, cannot stand twice in a table.
-fn mend(before: &str, edits: Vec<(Range<usize>, String)>) -> (String, usize) {
-    if let Some(all) = applied(before, edits.clone()) {
-        return all;
+fn mend(before: &str, edits: &Edits) -> (String, usize) {
+    // Nothing is written that is no TOML, whatever was thought to be exact.
+    let stands = |(text, count): &(String, usize)| {
+        *count > 0 && (edits.is_table || toml_edit::Document::parse(text.as_str()).is_ok())
+    };
+    let whole = applied(before, edits.all.iter());
+    if stands(&whole) {
+        return whole;
     }
     let (mut after, mut count) = (before.to_owned(), 0);
     // From the end, so that the places before stay as they are.
-    for edit in edits.into_iter().rev().take(TRIED) {
-        if let Some((mended, 1)) = applied(&after, vec![edit]) {
-            (after, count) = (mended, count + 1);
+    for edit in edits.all.iter().rev().take(TRIED) {
+        let one = applied(&after, std::iter::once(edit));
+        if stands(&one) {
+            (after, count) = (one.0, count + 1);
         }
     }
     (after, count)
 }
 
-/// A text with replacements, which stand in their order, and how many these are: of two that meet the first. `None` where the
-/// text is no longer that which was checked.
-fn applied(text: &str, edits: Vec<(Range<usize>, String)>) -> Option<(String, usize)> {
+/// A text with replacements, which are in their order, and how many these are: of two that meet the first, and none where
+/// something else stands than what was checked, as somebody has written there meanwhile.
+fn applied<'e>(text: &str, edits: impl Iterator<Item = &'e Edit>) -> (String, usize) {
     let (mut after, mut done, mut count) = (String::with_capacity(text.len()), 0, 0);
-    for (span, new) in edits.into_iter().filter(|(span, _)| span.start < span.end) {
-        if span.start < done {
+    for Edit { start, old, new } in edits {
+        let still = text.get(*start..).is_some_and(|rest| rest.starts_with(old.as_str()));
+        if *start < done || old.is_empty() || !still {
             continue;
         }
-        after.push_str(text.get(done..span.start)?);
-        after.push_str(&new);
-        (done, count) = (span.end, count + 1);
+        after.push_str(&text[done..*start]);
+        after.push_str(new);
+        (done, count) = (start + old.len(), count + 1);
     }
-    after.push_str(text.get(done..)?);
-    // Nothing is written that is no TOML, whatever was thought to be exact.
-    (count > 0 && toml_edit::Document::parse(after.as_str()).is_ok()).then_some((after, count))
+    after.push_str(&text[done..]);
+    (after, count)
 }
 
 /// Where a file is that a plan names, or the plan itself.

@@ -12,14 +12,14 @@ use oplex::finding::{Severity, Sources};
 use oplex::lab::{Client, Event, Heard, Kind, Packet};
 use oplex::nearest::nearest;
 use oplex::packet::AnyMessage;
-use oplex::plan::{Loaded, Plan};
+use oplex::plan::Plan;
 use oplex_io::lab::{Interface, Step, live};
 
 use super::page::{clock, event};
 use super::serve::message;
 use crate::args::{Format, LabClient};
 use crate::commands::audit::page;
-use crate::commands::{releases, shown};
+use crate::commands::releases;
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
 use crate::forms::{self, ClientForm, MessageForm};
 use crate::render;
@@ -28,10 +28,8 @@ use crate::render::style::{BAD, DIM, GOOD, STRONG, in_style};
 pub(super) fn run(args: &LabClient, out: &mut dyn Write) -> Outcome {
     let loaded = args.plan.as_ref().map(|plan| releases::plan(plan, &args.store, args.trust)).transpose()?;
     let plan = match (&loaded, &args.plan) {
-        (Some(Loaded { plan: None, .. }), Some(path)) => {
-            return because(format!("{} cannot be read as a plan; run oplex check for the reason", shown(path)));
-        }
-        (loaded, _) => loaded.as_ref().and_then(|loaded| loaded.plan.as_ref()),
+        (Some(loaded), Some(path)) => Some(releases::readable(loaded, path)?),
+        _ => None,
     };
     let compiled = plan.map(Compiled::of);
     let network = match (&compiled, &args.network) {

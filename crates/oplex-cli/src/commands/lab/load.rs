@@ -9,7 +9,7 @@ use oplex_io::lab::{Load, Loaded, load};
 
 use crate::args::{Format, LabLoad};
 use crate::commands::audit::page::plural;
-use crate::commands::{releases, shown};
+use crate::commands::releases;
 use crate::exit::{DONE, ERRORS, Outcome, because};
 use crate::forms::{self, LoadForm};
 use crate::render::octets::facts;
@@ -23,9 +23,7 @@ const LONGEST: u32 = 600;
 
 pub(super) fn run(args: &LabLoad, out: &mut dyn Write) -> Outcome {
     let loaded = releases::plan(&args.plan, &args.store, args.trust)?;
-    let Some(plan) = &loaded.plan else {
-        return because(format!("{} cannot be read as a plan; run oplex check for the reason", shown(&args.plan)));
-    };
+    let plan = releases::readable(&loaded, &args.plan)?;
     let compiled = Compiled::of(plan);
     let network = super::network(&compiled, &args.network)?;
     if !plan.networks[network].sides.has(Family::V4) || plan.networks[network].sides.v4.pools.is_empty() {

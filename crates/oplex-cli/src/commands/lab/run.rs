@@ -33,9 +33,7 @@ pub(super) struct Done {
 
 pub(super) fn run(args: &LabRun, out: &mut dyn Write) -> Outcome {
     let loaded = releases::plan(&args.plan, &args.store, args.trust)?;
-    let Some(plan) = &loaded.plan else {
-        return because(format!("{} cannot be read as a plan; run oplex check for the reason", shown(&args.plan)));
-    };
+    let plan = releases::readable(&loaded, &args.plan)?;
     let compiled = Compiled::of(plan);
     let population = clients(args, &compiled)?;
     if population.more {

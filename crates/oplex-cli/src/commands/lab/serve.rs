@@ -23,9 +23,7 @@ use crate::render::style::{DIM, GOOD, ODD, STRONG, in_style};
 
 pub(super) fn run(args: &LabServe, out: &mut dyn Write) -> Outcome {
     let loaded = releases::plan(&args.plan, &args.store, args.trust)?;
-    let Some(plan) = &loaded.plan else {
-        return because(format!("{} cannot be read as a plan; run oplex check for the reason", shown(&args.plan)));
-    };
+    let plan = releases::readable(&loaded, &args.plan)?;
     if errors(&loaded) > 0 {
         return because(format!("{} has errors, and is not served; run oplex check", shown(&args.plan)));
     }

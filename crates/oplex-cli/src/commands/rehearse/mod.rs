@@ -21,12 +21,7 @@ use crate::render::style::{DIM, STRONG, in_style};
 
 pub(super) fn run(args: &Rehearse, out: &mut dyn Write) -> Outcome {
     let loaded = super::releases::plan(&args.plan, &args.store, args.trust)?;
-    let Some(plan) = &loaded.plan else {
-        return because(format!(
-            "{} cannot be read as a plan; run oplex check for the reason",
-            super::shown(&args.plan)
-        ));
-    };
+    let plan = super::releases::readable(&loaded, &args.plan)?;
     let compiled = Compiled::of(plan);
     let client = client(args, plan, &compiled)?;
     let errors = super::errors(&loaded);
