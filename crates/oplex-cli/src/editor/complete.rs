@@ -29,7 +29,7 @@ pub(super) fn at(document: &Document, schema: &Schema, octet: usize) -> Vec<Comp
     let mut all = Completing { document, schema, span, is_quoted, items: Vec::new() };
     match document.outline.place(octet.saturating_sub(usize::from(own.is_some()))) {
         Place::Key(table) => {
-            all.keys(&own.filter(|piece| piece.is_key).map_or(table, |piece| piece.path.above()).names())
+            all.keys(&own.filter(|piece| piece.is_key).map_or(table, |piece| piece.path.above()).names());
         }
         Place::Heading(table) => all.keys(&own.map_or(table, |piece| piece.path.above()).names()),
         Place::Value(path) => all.values(&path.names()),
