@@ -3,6 +3,8 @@
 use std::io::{BufRead as _, BufReader};
 use std::path::Path;
 use std::process::{Child, Command, Stdio};
+use std::thread;
+use std::time::{Duration, Instant};
 
 use serde_json::{Value, json};
 
@@ -41,6 +43,19 @@ impl Browser {
     /// What a script returns.
     pub(crate) fn run(&self, script: &str) -> Value {
         self.ask("execute/sync", &json!({"script": script, "args": []}))
+    }
+
+    /// What a script returns once that is something: events of a page come after what was clicked.
+    pub(crate) fn wait(&self, script: &str) -> Value {
+        let until = Instant::now() + Duration::from_secs(20);
+        loop {
+            let found = self.run(script);
+            if !found.is_null() {
+                return found;
+            }
+            assert!(Instant::now() < until, "nothing came of {script}");
+            thread::sleep(Duration::from_millis(20));
+        }
     }
 
     /// Emulates a screen of this width, media or colour scheme, as developers' tools do.

@@ -213,7 +213,7 @@ fn a_browser_filters_and_changes_the_theme() {
     let (page, _) = report(place.path(), &[plan.to_str().unwrap()], 0);
     browser.open(&page);
     browser.click("#networks details:nth-of-type(201) summary");
-    let drawn = "const map = document.querySelector('details[open] .map'); return [...map.querySelectorAll('title')].map(title => title.textContent)";
+    let drawn = "const map = document.querySelector('details[open] .map'); return map && [...map.querySelectorAll('title')].map(title => title.textContent)";
     let parts = json!([
         "10.1.0.0: the network address",
         "10.1.0.1-10.1.0.8: in no pool, 8 addresses",
@@ -222,7 +222,7 @@ fn a_browser_filters_and_changes_the_theme() {
         "10.1.0.255: the broadcast address",
         "10.1.0.1 sent as v4:3 router"
     ]);
-    assert_eq!(browser.run(drawn), parts);
+    assert_eq!(browser.wait(drawn), parts);
     assert_eq!(browser.log("browser"), Vec::<serde_json::Value>::new());
 }
 
