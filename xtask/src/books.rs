@@ -52,8 +52,8 @@ const LARGE: [&str; 2] = ["v4", "v6"];
 pub(crate) fn files(codebook: &Codebook) -> Vec<(String, String)> {
     let large = codebook.chapters().iter().filter(|chapter| LARGE.contains(&&*chapter.name));
     let own = large.map(|chapter| {
-        let rows = chapter.options.iter().map(|option| format!("    {},\n", generate_row(option)));
-        let (rows, count) = (rows.collect::<String>(), chapter.options.len());
+        let rows = chapter.options().map(|option| format!("    {},\n", generate_row(option)));
+        let (rows, count) = (rows.collect::<String>(), chapter.options().count());
         let imports = imports("OptionRow", "crate::codebook::", &rows);
         let text = format!("{HEAD}{imports}pub(super) static OPTIONS: [OptionRow; {count}] = [\n{rows}];\n");
         (format!("{}.rs", chapter.name), text)
@@ -76,7 +76,7 @@ fn text(codebook: &Codebook) -> String {
             continue;
         }
         text.push_str("[\n");
-        for option in &chapter.options {
+        for option in chapter.options() {
             let _ = writeln!(text, "        {},", generate_row(option));
         }
         text.push_str("    ] },\n");

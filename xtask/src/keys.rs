@@ -2,7 +2,7 @@
 
 use oplex::codebook::{Codebook, Definition, Sender, Status};
 use oplex::family::Protocol;
-use oplex::layout::{Atom, Node, Number, Run};
+use oplex::layout::{Atom, Input, Node, Number, Run};
 
 /// The text of a protocol's `keys.rs`: a constant for every option of the standard codebook.
 pub(crate) fn text(codebook: &Codebook, protocol: Protocol) -> String {
@@ -16,11 +16,12 @@ pub(crate) fn text(codebook: &Codebook, protocol: Protocol) -> String {
         let name = option.name.to_uppercase().replace('-', "_");
         let name = if name.starts_with(|c: char| c.is_ascii_digit()) { format!("OPTION_{name}") } else { name };
         let payload = own_type(protocol, option.code).unwrap_or_else(|| rust_type(codebook.layout(option).root()));
-        let doc = format!("`{}` ({}): {}", option.id(), option.reference, option.summary);
         let names = option.aliases.iter().chain(&option.words).filter(|word| ***word != *option.name);
         let aliases: Vec<String> = names.map(|word| format!("{word:?}")).collect();
-        let alias = if aliases.is_empty() { String::new() } else { format!(" #[doc(alias({}))]", aliases.join(", ")) };
-        keys += &format!("    #[doc = {doc:?}]{alias} {name}: {payload} = {},\n", option.code);
+        let alias =
+            if aliases.is_empty() { String::new() } else { format!("    #[doc(alias({}))]\n", aliases.join(", ")) };
+        let doc: String = documentation(codebook, option).iter().map(|line| format!("    ///{line}\n")).collect();
+        keys += &format!("{doc}{alias}    {name}: {payload} = {},\n", option.code);
     }
     let uses = |names: &[&str]| -> Vec<String> {
         let used = |name: &&&str| [format!(": {name} ="), format!("<{name}>")].iter().any(|form| keys.contains(form));
@@ -40,6 +41,41 @@ pub(crate) fn text(codebook: &Codebook, protocol: Protocol) -> String {
         group("crate::layout", &["Route4", "Value"]),
         group("crate::packet", &OWN_TYPES),
     )
+}
+
+/// What rustdoc shows of an option, a line each.
+fn documentation(codebook: &Codebook, option: &Definition) -> Vec<String> {
+    let mut facts = vec![
+        ("Option", format!("`{}` (`{}`), {}", option.id(), option.name, option.reference)),
+        ("Layout", format!("`{}`", option.layout_text)),
+    ];
+    if let Some(example) = &option.example {
+        facts.push(("Example", format!("`{example}`")));
+        if let Ok(payload) = codebook.encode(option, &Input::from_text(example)) {
+            facts.push(("Its octets", format!("`{}`", hex(&payload.octets))));
+        }
+    }
+    let who = option.sent_by.to_string();
+    facts.push(("Sent by", if option.automatic { format!("{who}, automatically: no plan sends it") } else { who }));
+    let inside: Vec<String> =
+        option.within.iter().filter(|code| **code != 0).map(|code| format!("`v6:{code}`")).collect();
+    if !inside.is_empty() {
+        facts.push(("Stands in", inside.join(", ")));
+    }
+    match (&option.replaced_by, option.status) {
+        (None, Status::Current) => {}
+        (None, status) => facts.push(("Status", status.to_string())),
+        (Some(by), status) => facts.push(("Status", format!("{status}; replaced by `{by}`"))),
+    }
+    let facts = facts.into_iter().map(|(what, fact)| format!(" - {what}: {fact}"));
+    [format!(" {}", option.summary), String::new()].into_iter().chain(facts).collect()
+}
+
+/// Octets as people read them, those of a long example cut.
+fn hex(octets: &[u8]) -> String {
+    const SHOWN: usize = 24;
+    let shown: Vec<String> = octets.iter().take(SHOWN).map(|octet| format!("{octet:02x}")).collect();
+    if octets.len() > SHOWN { format!("{} … ({} octets)", shown.join(":"), octets.len()) } else { shown.join(":") }
 }
 
 const OWN_TYPES: [&str; 7] =

@@ -37,7 +37,9 @@ fn main() -> ExitCode {
     colour(args.global.color).write_global();
     render::progress::set_quiet(args.global.quiet);
     // Standard error stays unlocked: a bar may be drawn there meanwhile, by another thread.
-    let (mut out, mut err) = (exit::Out::new(anstream::stdout().lock(), args.global.quiet), render::clean::stderr());
+    let width = if args.command.is_for_people() { render::wrap::width() } else { None };
+    let out = render::wrap::Wrap::new(anstream::stdout().lock(), width);
+    let (mut out, mut err) = (exit::Out::new(out, args.global.quiet), render::clean::stderr());
     let code = exit::code(commands::run(args, &mut out), &mut err);
     ExitCode::from(out.finish(code, &mut err))
 }

@@ -1,4 +1,8 @@
 //! The nearest known word to an unknown one.
+//!
+//! Every place where a person may mistype a name asks here: options, keys, networks, fleets, rules, commands. A word is near when few
+//! letters are wrong, missing, doubled or swapped for its length, and nothing is suggested that is as far off as a word of one's own
+//! choosing would be.
 
 use crate::prelude::*;
 use alloc::borrow::Cow;

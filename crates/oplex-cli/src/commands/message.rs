@@ -16,6 +16,7 @@ use crate::args::{Decode, Encode, Format};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
 use crate::forms::{self, EncodedForm, MessageForm, NoMessageForm};
 use crate::render::message;
+use crate::render::progress::{Watch, while_watched};
 use crate::render::style::{AID, STRONG, in_style};
 use crate::render::{budget, clean, findings};
 
@@ -78,16 +79,18 @@ impl Reader<'_> {
     fn lines(&self, lines: &[input::Line], out: &mut dyn Write) -> Outcome {
         // However many there are, one is held at a time; what they come to is the first that a person reads.
         if self.format == Format::Text {
-            let (_, tally) = self.each(lines, &mut std::io::sink())?;
+            let count = |watch: &Watch, done| watch.count("reading messages", done, lines.len());
+            let (_, tally) = while_watched(|watch| self.each(lines, &mut std::io::sink(), &|done| count(watch, done)))?;
             writeln!(out, "{}", in_style(STRONG, tally))?;
         }
-        Ok(self.each(lines, out)?.0)
+        Ok(self.each(lines, out, &|_| {})?.0)
     }
 
-    /// Shows each; the exit code and the tally.
-    fn each(&self, lines: &[input::Line], out: &mut dyn Write) -> Result<(u8, String), Failure> {
+    /// Shows each; the exit code and the tally. `done` hears how many were read.
+    fn each(&self, lines: &[input::Line], out: &mut dyn Write, done: &dyn Fn(usize)) -> Result<(u8, String), Failure> {
         let (mut wrong, mut none) = (0, 0);
-        for line in lines {
+        for (at, line) in lines.iter().enumerate() {
+            done(at);
             let frame = line.frame;
             if self.format == Format::Text {
                 writeln!(out, "\n{}", in_style(AID, format!("frame {frame}")))?;

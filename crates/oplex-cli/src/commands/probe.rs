@@ -50,7 +50,7 @@ pub(super) fn run(args: &Probe, out: &mut dyn Write) -> Outcome {
             let of_network = network.is_none_or(|at| server.networks.is_empty() || server.networks.contains(&at));
             of_network && (args.only.is_empty() || args.only.iter().any(|only| only == server.service.name()))
         };
-        all = probe(&compiled, &wanted, timeout, &|done, of| watch.servers(done, of));
+        all = probe(&compiled, &wanted, timeout, &|done, of| watch.count("asking", done, of));
     });
     let bad = all.iter().any(|probed| probed.verdict.is_bad());
     match args.format.format {

@@ -9,13 +9,16 @@ use crate::args::{Format, Verify};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
 use crate::forms::{self, VerifyForm, WrongForm};
 use crate::render::clean;
+use crate::render::progress::while_watched;
 use crate::render::style::{BAD, DIM, GOOD, in_style};
 
 pub(super) fn run(args: &Verify, out: &mut dyn Write) -> Outcome {
     let age = args.prune.as_deref().map(age).transpose()?;
     let store = Store::open(&args.store.path)?;
     let trusted = args.trust.iter().map(|path| TrustedKey::read(path)).collect::<Result<Vec<_>, _>>()?;
-    let report = store.verify(&trusted)?;
+    let report = while_watched(|watch| {
+        store.verify_with_progress(&trusted, &|done, of| watch.count("reading parts", done, of))
+    })?;
     let pruned = match age {
         // What is wrong is looked at first: parts may be needed to mend it.
         Some(age) if report.flaws.is_empty() => Some(store.prune(&report, age)?),

@@ -67,7 +67,7 @@ impl<W: Write> Clean<W> {
 }
 
 /// The style with which a text begins.
-enum Style {
+pub(crate) enum Style {
     None,
     /// Of so many octets: `\u{1b}[1;35m`.
     Whole(usize),
@@ -78,7 +78,7 @@ enum Style {
 /// No style has more octets.
 const LONGEST_STYLE: usize = 24;
 
-fn style(text: &str) -> Style {
+pub(crate) fn style(text: &str) -> Style {
     let Some(after) = text.strip_prefix('\u{1b}') else { return Style::None };
     let inner = after.trim_start_matches('[');
     let numbers = inner.trim_start_matches(|c: char| c.is_ascii_digit() || c == ';');

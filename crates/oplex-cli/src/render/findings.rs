@@ -7,8 +7,8 @@ use annotate_snippets::renderer::DecorStyle;
 use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
 use oplex::finding::{FileId, Finding, Severity, Sources, Spot};
 
-use super::clean;
 use super::style::{AID, BAD, DIM, ODD, STRONG, in_style};
+use super::{clean, wrap};
 
 /// Lines further apart than this are drawn as two pieces.
 const NEAR: usize = 12;
@@ -108,6 +108,11 @@ fn snippets(finding: &Finding, spot: &Spot, sources: &Sources) -> String {
     }
     let renderer =
         Renderer::styled().decor_style(DecorStyle::Unicode).error(BAD).warning(ODD).note(STRONG).line_num(DIM);
+    // Of lines that are wider it shows the part that matters.
+    let renderer = match wrap::width() {
+        Some(width) => renderer.term_width(width),
+        None => renderer,
+    };
     renderer.render(&[group]) + "\n"
 }
 

@@ -12,3 +12,4 @@ pub(crate) mod progress;
 pub(crate) mod sarif;
 pub(crate) mod style;
 pub(crate) mod traffic;
+pub(crate) mod wrap;

@@ -65,19 +65,14 @@ impl Watch {
         self.set(State { what: super::clean::line(&what).into_owned(), ..State::default() });
     }
 
-    /// So many servers were asked.
-    pub(crate) fn servers(&self, done: usize, of: usize) {
-        self.set(State { what: "asking".to_owned(), done, of, ..State::default() });
-    }
-
-    /// So many hours of a lab have gone by.
-    pub(crate) fn hours(&self, done: usize, of: usize) {
-        self.set(State { what: "hours".to_owned(), done, of, ..State::default() });
+    /// So many of so many things are done.
+    pub(crate) fn count(&self, what: &str, done: usize, of: usize) {
+        self.set(State { what: what.to_owned(), done, of, ..State::default() });
     }
 
     /// So many rules have looked at the plan.
     pub(crate) fn rules(&self, done: usize, of: usize) {
-        self.set(State { what: "checking by rules".to_owned(), done, of, ..State::default() });
+        self.count("checking by rules", done, of);
     }
 
     /// Captures of so many octets are read, 0 where that is not known.

@@ -75,3 +75,46 @@ fn colours_and_how_much_is_said() {
         .code(1)
         .stdout_eq("demo/broken.toml: 19 errors, 4 warnings, 3 notes\n");
 }
+
+/// What is wider than it may be goes on below, and nothing else changes: not what is drawn, not what is for programs.
+#[test]
+fn lines_are_as_wide_as_the_environment_says() {
+    let written = |args: &[&str], width: &str| {
+        let said = oplex(args).env("OPLEX_WIDTH", width).assert();
+        String::from_utf8_lossy(&said.get_output().stdout).into_owned()
+    };
+    let drawn = |line: &str| line.contains(|c| ('\u{2500}'..='\u{259f}').contains(&c));
+    let columns = |line: &str| line.chars().count();
+    let mut broken = 0;
+    for args in [
+        &["rules"][..],
+        &["rules", "address-not-a-host"],
+        &["lookup", "v4:82"],
+        &["show", "demo/plan.toml"],
+        &["check", "demo/broken.toml"],
+        &["audit", "demo/morning.pcapng", "--plan", "demo/plan.toml", "--all"],
+        &["rehearse", "demo/plan.toml", "--network", "control-room", "--mac", "02:00:5e:00:53:11"],
+        &["decode", "v4:121", "150a40080a400401"],
+    ] {
+        let whole = written(args, "0");
+        for width in [60, 80, 100] {
+            let narrow = written(args, &width.to_string());
+            for line in narrow.lines().filter(|line| !drawn(line) && columns(line) > width) {
+                // Its last word stands alone, or is too long for any line.
+                let words = line.split_whitespace().map(columns).max().unwrap_or_default();
+                assert!(words > width / 3, "{args:?}: {} columns: {line}", columns(line));
+            }
+            let letters = |text: &str| text.lines().filter(|line| !drawn(line)).collect::<String>().replace(' ', "");
+            assert_eq!(letters(&narrow), letters(&whole), "{args:?} in {width} columns");
+            broken += narrow.lines().count() - whole.lines().count();
+        }
+    }
+    assert!(broken > 100, "{broken} lines more");
+    let rules = written(&["rules"], "80");
+    let line = rules.lines().find(|line| line.contains("router-solicitation-address-invalid")).unwrap();
+    let next = rules.lines().skip_while(|other| *other != line).nth(1).unwrap();
+    assert_eq!(next.find(|c| c != ' '), line.find("an address"), "{line}\n{next}");
+    for args in [&["rules", "--format", "json"][..], &["show", "demo/plan.toml", "--format", "csv"]] {
+        assert_eq!(written(args, "60"), written(args, "0"));
+    }
+}

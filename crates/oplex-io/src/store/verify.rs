@@ -59,9 +59,22 @@ impl Store {
     /// # Errors
     /// A directory that cannot be read.
     pub fn verify(&self, trusted: &[TrustedKey]) -> Result<Report, StoreError> {
-        let mut check = Check { store: self, trusted, report: Report::default(), seen: HashMap::new() };
+        self.verify_with_progress(trusted, &|_, _| {})
+    }
+
+    /// The same with progress: `progress` is called with how many parts were read, and how many lie in the store.
+    ///
+    /// # Errors
+    /// As [`Store::verify`].
+    pub fn verify_with_progress(
+        &self,
+        trusted: &[TrustedKey],
+        progress: &dyn Fn(usize, usize),
+    ) -> Result<Report, StoreError> {
         let present: HashMap<String, Listed> =
             self.directory.list("parts")?.into_iter().map(|listed| (listed.name.clone(), listed)).collect();
+        let progress = &|done| progress(done, present.len());
+        let mut check = Check { store: self, trusted, report: Report::default(), seen: HashMap::new(), progress };
         check.releases()?;
         check.strangers()?;
         let Check { mut report, seen, .. } = check;
@@ -103,6 +116,7 @@ struct Check<'s> {
     report: Report,
     /// The parts that were read, and whether they are sound.
     seen: HashMap<String, bool>,
+    progress: &'s dyn Fn(usize),
 }
 
 impl Check<'_> {
@@ -171,6 +185,7 @@ impl Check<'_> {
         }
         let read = self.store.reader().octets(part);
         self.seen.insert(part.to_owned(), read.is_ok());
+        (self.progress)(self.seen.len());
         match read {
             Ok(octets) => {
                 self.report.parts += 1;

@@ -46,6 +46,26 @@ impl<'p> Compiled<'p> {
     }
 
     /// What one client gets by one family; `None` when it is on no network, or on one without a subnet or prefix of it.
+    ///
+    /// ```
+    /// use oplex::compiled::Compiled;
+    /// use oplex::family::Family;
+    /// use oplex::plan::ClientFacts;
+    /// # use oplex::plan::Plan;
+    /// # let text = "server = \"10.64.0.67\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.4.20-10.64.4.90\"\n\
+    /// #             send.v4 = { router = \"10.64.4.1\" }\n[fleet.phones]\nmatch = { vendor-class = \"Tern D2*\" }\n\
+    /// #             send.v4 = { log-server = \"10.64.0.57\" }\n";
+    /// # let plan = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into())).plan.expect("it is TOML");
+    ///
+    /// let compiled = Compiled::of(&plan);
+    /// let mut phone = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 0x11].into()), ..ClientFacts::on(0) };
+    /// phone.describe(&plan.codebook, "vendor-class", "Tern D2 4.1")?;
+    /// let answer = compiled.answer(Family::V4, &phone).ok_or("the network has a subnet")?;
+    /// let log = answer.sent.iter().find(|chosen| chosen.option.id().to_string() == "v4:7").ok_or("the fleet sends it")?;
+    /// assert_eq!(log.option.octets.as_deref(), Some(&[10, 64, 0, 57][..]));
+    /// assert_eq!(answer.fleets.len(), 1);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn answer<'a>(&'a self, family: Family, facts: &ClientFacts) -> Option<Answer<'a>> {
         let known = self.known(family, facts, true)?;

@@ -71,6 +71,25 @@ pub struct Unfit {
 
 impl<'p> Compiled<'p> {
     /// The conditions of a fleet that a client does not meet; none where it belongs to the fleet.
+    ///
+    /// ```
+    /// use oplex::compiled::Compiled;
+    /// use oplex::family::Family;
+    /// use oplex::plan::ClientFacts;
+    /// # use oplex::plan::Plan;
+    /// # let text = "server = \"10.64.0.67\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.4.20-10.64.4.90\"\n\
+    /// #             send.v4 = { router = \"10.64.4.1\" }\n[fleet.phones]\nmatch = { vendor-class = \"Tern D2*\" }\n\
+    /// #             send.v4 = { log-server = \"10.64.0.57\" }\n";
+    /// # let plan = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into())).plan.expect("it is TOML");
+    ///
+    /// let compiled = Compiled::of(&plan);
+    /// let mut radio = ClientFacts::on(0);
+    /// radio.describe(&plan.codebook, "vendor-class", "Heron A1")?;
+    /// let unfit = compiled.unfit(&compiled.fleets[0], &radio, Family::V4);
+    /// // As text and, as it could be either, as octets.
+    /// assert_eq!((unfit.len(), &*unfit[0].seen[0]), (1, "Heron A1"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn unfit(&self, fleet: &Fleet<'_>, facts: &ClientFacts, family: Family) -> Vec<Unfit> {
         let client = Client::new(&self.codebook, facts, family);

@@ -45,6 +45,25 @@ impl<'p> Compiled<'p> {
     /// The messages by which a client gets its answer, octet for octet: of IPv6 its router's advertisement, and what follows
     /// from that by DHCPv6.
     ///
+    /// ```
+    /// use oplex::compiled::Compiled;
+    /// use oplex::family::Family;
+    /// use oplex::plan::ClientFacts;
+    /// # use oplex::plan::Plan;
+    /// # let text = "server = \"10.64.0.67\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.4.20-10.64.4.90\"\n\
+    /// #             send.v4 = { router = \"10.64.4.1\" }\n[fleet.phones]\nmatch = { vendor-class = \"Tern D2*\" }\n\
+    /// #             send.v4 = { log-server = \"10.64.0.57\" }\n";
+    /// # let plan = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into())).plan.expect("it is TOML");
+    ///
+    /// let compiled = Compiled::of(&plan);
+    /// let desk = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 0x11].into()), ..ClientFacts::on(0) };
+    /// let answer = compiled.answer(Family::V4, &desk).ok_or("the network has a subnet")?;
+    /// let exchange = compiled.exchange(&desk, &answer)?;
+    /// // DHCPDISCOVER, DHCPOFFER, DHCPREQUEST, DHCPACK.
+    /// assert_eq!(exchange.messages.len(), 4);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Options that no message can hold.
     pub fn exchange(&self, facts: &ClientFacts, answer: &Answer<'_>) -> Result<Exchange, ComposeError> {

@@ -11,6 +11,24 @@ impl Compiled<'_> {
     /// RFC 2131, section 4.3.1); of DHCPv6 by the link address of the relay agent nearest to the client, or by
     /// the interface that it names (RFC 8415, sections 13.1 and 21.18). `None` where the message does not say: it was not
     /// relayed then, and came from the server's own link.
+    ///
+    /// ```
+    /// use oplex::compiled::Compiled;
+    /// use oplex::packet::{Composer, Message as _, v4};
+    /// # use oplex::plan::Plan;
+    /// # let text = "server = \"10.64.0.67\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.4.20-10.64.4.90\"\n\
+    /// #             send.v4 = { router = \"10.64.4.1\" }\n[fleet.phones]\nmatch = { vendor-class = \"Tern D2*\" }\n\
+    /// #             send.v4 = { log-server = \"10.64.0.57\" }\n";
+    /// # let plan = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into())).plan.expect("it is TOML");
+    ///
+    /// let compiled = Compiled::of(&plan);
+    /// let relayed = v4::Header { giaddr: [10, 64, 4, 1].into(), ..v4::Header::from_client(7, [2, 0, 0x5e, 0, 0x53, 0x11]) };
+    /// let draft = v4::Draft { header: relayed, ..v4::Draft::new(v4::MessageType::DISCOVER) };
+    /// let mut composer = Composer::default();
+    /// let message = v4::Message::read(composer.compose(&draft)?.octets)?;
+    /// assert_eq!(compiled.network_of(message.into()), Some(0));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn network_of(&self, message: AnyMessage<'_>) -> Option<usize> {
         match message {

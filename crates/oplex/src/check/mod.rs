@@ -1,5 +1,30 @@
 //! The rules: each is one declaration with the function that finds it beside it, a file for each subject.
 //!
+//! A rule is about something that an RFC says, or that goes wrong in networks: it has a name, a severity, the RFC and section it
+//! rests on, what goes wrong when it is not heeded, and an example that it alone finds. [`catalogue`] lists all of them.
+//!
+//! # One path
+//!
+//! The same rules look wherever octets come from, so that the same octets have the same verdict:
+//!
+//! | looked at | function |
+//! |---|---|
+//! | a plan | [`plan`], [`report`] |
+//! | an option's octets, received or about to be sent | [`payload`], [`payload_to_send`] |
+//! | a message, received or about to be sent | [`message`], [`message_to_send`] |
+//! | a reply beside its request | [`exchange`] |
+//!
+//! A rule about an option runs wherever that option stands: alone, in a message, inside another option at any depth, in a message
+//! that an option carries, in the messages that a plan comes to. Its finding has the octets, or the characters of the plan, where the
+//! option stands, and cites that option's RFC.
+//!
+//! # Author and reader
+//!
+//! Whoever writes a plan can mend it; whoever reads a capture can not, and receivers have to bear much that nobody may send. So
+//! some findings are an error when something is about to be sent and a warning when it was received.
+//!
+//! # Example
+//!
 //! ```
 //! use oplex::check;
 //! use oplex::plan::Plan;

@@ -22,6 +22,7 @@ pub(super) struct ChapterRow {
 }
 
 /// One option. Its parts have the names of [`Definition`]'s.
+#[derive(Debug)]
 pub(super) struct OptionRow {
     pub(super) code: u16,
     pub(super) name: &'static str,
@@ -81,7 +82,10 @@ pub(super) fn standard(tables: &'static Tables) -> Codebook {
             .collect(),
         ..Codebook::default()
     };
-    tables.chapters.iter().map(chapter).for_each(|chapter| _ = codebook.push_chapter(chapter));
+    for row in tables.chapters {
+        let empty = Chapter::empty(Text::Borrowed(row.name), Text::Borrowed(row.prefix), row.octets);
+        codebook.push_chapter(empty.with(row.options));
+    }
     codebook
 }
 
@@ -95,26 +99,11 @@ fn fact(row: &(MessageFactKind, &'static [u8], Option<Condition>, &'static str))
     MessageFact { kind, types: Cow::Borrowed(types), when, reference: Cow::Borrowed(reference) }
 }
 
-fn chapter(row: &'static ChapterRow) -> Chapter {
-    let mut chapter = Chapter {
-        name: Cow::Borrowed(row.name),
-        prefix: Cow::Borrowed(row.prefix),
-        code_octets: row.octets.0,
-        length_octets: row.octets.1,
-        pad_and_end: false,
-        enterprise: None,
-        options: row.options.iter().map(|option| Arc::new(definition(row.prefix, option))).collect(),
-        places: Vec::new(),
-    };
-    chapter.index();
-    chapter
-}
-
-fn definition(prefix: &'static str, row: &'static OptionRow) -> Definition {
+pub(super) fn definition(prefix: Text, row: &'static OptionRow) -> Definition {
     let texts = |texts: &'static [&'static str]| texts.iter().map(|text| Text::Borrowed(text)).collect();
     let is = |flag: &str| row.flags.contains(&flag);
     Definition {
-        prefix: Cow::Borrowed(prefix),
+        prefix,
         code: row.code,
         name: Cow::Borrowed(row.name),
         title: Cow::Borrowed(row.title),

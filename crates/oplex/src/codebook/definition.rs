@@ -239,6 +239,14 @@ impl Definition {
     }
 
     /// How it is written everywhere: `v4:121`, `v4:82/1`, `tern:4`.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    ///
+    /// let circuit = Codebook::standard().find("v4:82/agent-circuit-id")?;
+    /// assert_eq!(circuit.id().to_string(), "v4:82/1");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn id(&self) -> OptionId {
         OptionId::new(self.prefix.clone(), self.code)
@@ -294,12 +302,32 @@ impl Definition {
     }
 
     /// Whether this is its id, or that of the option of another protocol that is the same thing.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    ///
+    /// // The captive portal is one thing in three protocols.
+    /// let portal = Codebook::standard().find("v6:103")?;
+    /// assert!(portal.is("v4:114") && portal.is("v6:103") && !portal.is("v4:6"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn is(&self, id: &str) -> bool {
         self.has_id(id) || self.same_as.as_deref() == Some(id)
     }
 
     /// What is said of it in messages of this type.
+    ///
+    /// ```
+    /// use oplex::codebook::{Codebook, MessageFactKind};
+    /// use oplex::packet::v4::MessageType;
+    ///
+    /// // A DHCPNAK has no lease time, as it gives no address.
+    /// let lease = Codebook::standard().find("v4:51")?;
+    /// assert!(lease.in_message(MessageType::ACK.0).any(|fact| fact.kind == MessageFactKind::Required));
+    /// assert!(!lease.in_message(MessageType::NAK.0).any(|fact| fact.kind == MessageFactKind::Required));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn in_message(&self, number: u8) -> impl Iterator<Item = &MessageFact> {
         self.messages.iter().filter(move |fact| fact.types.contains(&number))
     }
@@ -325,6 +353,14 @@ impl Definition {
     }
 
     /// Whether `word` is its name or one of its aliases.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    ///
+    /// let option = Codebook::standard().find("v4:3")?;
+    /// assert!(option.is_called("router") && option.is_called("gateway"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn is_called(&self, word: &str) -> bool {
         *self.name == *word || self.aliases.iter().any(|alias| alias == word)

@@ -17,18 +17,10 @@ impl<'s> Book<'s, '_> {
             self.reader.text(chapter, "title");
             let inside = self.reader.text(chapter, "inside");
             let prefix = inside.map_or_else(|| format!("{name}:"), |(inside, _)| format!("{inside}/"));
-            let (code_octets, length_octets) = (self.width(chapter, "code-bits"), self.width(chapter, "length-bits"));
-            let pad_and_end = self.reader.flag(chapter, "pad-and-end");
-            self.codebook.push_chapter(Chapter {
-                name: name.to_string().into(),
-                prefix: prefix.into(),
-                code_octets,
-                length_octets,
-                pad_and_end,
-                enterprise: None,
-                options: Vec::new(),
-                places: Vec::new(),
-            });
+            let octets = (self.width(chapter, "code-bits"), self.width(chapter, "length-bits"));
+            let mut empty = Chapter::empty(name.to_string().into(), prefix.into(), octets);
+            empty.pad_and_end = self.reader.flag(chapter, "pad-and-end");
+            self.codebook.push_chapter(empty);
         }
     }
 

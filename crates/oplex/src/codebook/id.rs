@@ -36,6 +36,15 @@ impl OptionId {
     }
 
     /// An own option of a protocol.
+    ///
+    /// ```
+    /// use oplex::codebook::OptionId;
+    /// use oplex::family::Protocol;
+    ///
+    /// let id = OptionId::of(Protocol::V6, 23);
+    /// assert_eq!((id.to_string(), id.code(), id.book()), ("v6:23".to_owned(), 23, "v6"));
+    /// assert_eq!("v6:23".parse(), Ok(id));
+    /// ```
     #[must_use]
     pub const fn of(protocol: Protocol, code: u16) -> Self {
         let prefix = match protocol {
@@ -59,6 +68,14 @@ impl OptionId {
     }
 
     /// The option it stands in, where it is a sub-option.
+    ///
+    /// ```
+    /// use oplex::codebook::OptionId;
+    ///
+    /// let circuit: OptionId = "v4:82/1".parse()?;
+    /// assert_eq!(circuit.outer(), Some("v4:82".parse()?));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn outer(&self) -> Option<Self> {
         self.prefix.strip_suffix('/')?.parse().ok()

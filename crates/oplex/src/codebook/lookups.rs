@@ -61,7 +61,6 @@ impl Nesting for Codebook {
     }
 
     fn names(&self, chapter: ChapterRef) -> Vec<&str> {
-        let options = chapter.index.map(|index| &self.chapters[index].options);
-        options.into_iter().flatten().map(|option| &*option.name).collect()
+        chapter.index.into_iter().flat_map(|index| self.chapters[index].names()).collect()
     }
 }

@@ -1,5 +1,33 @@
 //! Option definitions: the standard ones, and those of vendors and sites, all read from the same kind of file.
 //!
+//! A [`Definition`] has everything that is known of an option and is not a rule of its own: code and name, [layout](crate::layout),
+//! who sends it, where it may stand and how often, which messages take it, what replaced it, its RFC, an example. It is data: no
+//! option is handled by its code in Rust where a codebook can say it.
+//!
+//! # Ids
+//!
+//! | id | what it is |
+//! |---|---|
+//! | `v4:6`, `v4:domain-server`, `v4:dns` | an option of DHCPv4, by code, name, and another name |
+//! | `v6:23` | an option of DHCPv6 |
+//! | `ra:25` | an option of router advertisements |
+//! | `v4:82/1` | a sub-option |
+//! | `tern:settings` | an option of a vendor's or site's book |
+//!
+//! # Books of one's own
+//!
+//! [`Codebook::with`] takes the text of a codebook, [`Codebook::add`] one among other sources, with findings, and
+//! [`Codebook::define`] a definition that is made in Rust. What a book defines is read, written, checked and shown like a standard
+//! option from then on. A chapter is a set of codes with headers of one form: the options of a protocol, the sub-options of one
+//! option, what one vendor's carriers hold.
+//!
+//! # Cost
+//!
+//! The standard book is constants; an option's definition is made when it is first asked for, and its layout parsed when it is first
+//! used. Both are kept.
+//!
+//! # Example
+//!
 //! ```
 //! use oplex::codebook::Codebook;
 //! use oplex::layout::Input;
@@ -79,6 +107,13 @@ static STANDARD: Once<Codebook> = Once::new();
 
 impl Codebook {
     /// The options of the IANA registry.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    ///
+    /// let codebook = Codebook::standard();
+    /// assert!(codebook.definitions().all(|option| option.is_standard()));
+    /// ```
     #[must_use]
     pub fn standard() -> &'static Self {
         STANDARD.get_or_init(|| constants::standard(&standard::TABLES))
@@ -142,6 +177,18 @@ impl Codebook {
 
     /// The option of this id or name: `v4:121`, `v4:82/1`, `tern:settings`, or `router`, which is DHCPv4's.
     ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    ///
+    /// let codebook = Codebook::standard();
+    /// assert_eq!(codebook.find("v4:6")?.name, "domain-server");
+    /// assert_eq!(codebook.find("v6:dns-servers")?.code, 23);
+    /// assert_eq!(codebook.find("v4:82/1")?.name, "agent-circuit-id");
+    /// let unknown = codebook.find("domain-sever").expect_err("a letter is missing");
+    /// assert_eq!(unknown.near.as_deref(), Some("v4:domain-server"));
+    /// # Ok::<(), oplex::codebook::Unknown>(())
+    /// ```
+    ///
     /// # Errors
     /// An unknown name or code, with the nearest that is known.
     pub fn find(&self, query: &str) -> Result<&Arc<Definition>, Unknown> {
@@ -171,6 +218,14 @@ impl Codebook {
     }
 
     /// The option of this code among the protocol's own.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    /// use oplex::family::Protocol;
+    ///
+    /// let router = Codebook::standard().own(Protocol::V4, 3).expect("RFC 2132 defines it");
+    /// assert_eq!(router.label(), "v4:3 router");
+    /// ```
     #[must_use]
     #[inline]
     pub fn own(&self, protocol: Protocol, code: u16) -> Option<&Definition> {
@@ -198,6 +253,14 @@ impl Codebook {
     }
 
     /// The option of this id.
+    ///
+    /// ```
+    /// use oplex::codebook::{Codebook, OptionId};
+    ///
+    /// let id: OptionId = "v4:82/5".parse()?;
+    /// assert_eq!(Codebook::standard().get(&id).map(|option| &*option.name), Some("link-selection"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn get(&self, id: &OptionId) -> Option<&Arc<Definition>> {
         let here = |chapter: &&Chapter| id.to_string().starts_with(&*chapter.prefix);
@@ -212,12 +275,28 @@ impl Codebook {
     }
 
     /// The protocol's own options, in the order of their codes.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    /// use oplex::family::Protocol;
+    ///
+    /// let codes: Vec<u16> = Codebook::standard().own_definitions(Protocol::Ra).map(|option| option.code).collect();
+    /// assert!(codes.contains(&25) && codes.is_sorted());
+    /// ```
     pub fn own_definitions(&self, protocol: Protocol) -> impl Iterator<Item = &Definition> {
         let chapter = self.chapter_named(protocol.name());
-        chapter.into_iter().flat_map(|chapter| &chapter.options).map(|definition| &**definition)
+        chapter.into_iter().flat_map(Chapter::options).map(|definition| &**definition)
     }
 
     /// How an option of the protocol is called: `v4:54 dhcp-server-id`, or its id alone.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    /// use oplex::family::Protocol;
+    ///
+    /// assert_eq!(Codebook::standard().label(Protocol::V6, 23), "v6:23 dns-servers");
+    /// assert_eq!(Codebook::standard().label(Protocol::V6, 65_000), "v6:65000");
+    /// ```
     #[must_use]
     pub fn label(&self, protocol: Protocol, code: u16) -> String {
         self.own(protocol, code).map_or_else(|| format!("{}:{code}", protocol.name()), Definition::label)
@@ -228,7 +307,7 @@ impl Codebook {
         // An option that a vendor's book puts among DHCPv4's own stands in both; it is counted with its book.
         let own = |chapter: &Chapter, option: &Definition| *option.prefix == *chapter.prefix;
         self.chapters.iter().flat_map(move |chapter| {
-            chapter.options.iter().filter(move |option| own(chapter, option)).map(|option| &**option)
+            chapter.options().filter(move |option| own(chapter, option)).map(|option| &**option)
         })
     }
 
@@ -257,6 +336,15 @@ impl Codebook {
     }
 
     /// The layout of an option's payload. A layout that could not be read stands for any octets.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    ///
+    /// let codebook = Codebook::standard();
+    /// let layout = codebook.layout(codebook.find("v4:router")?);
+    /// assert_eq!(layout.to_string(), "ipv4+");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn layout<'c>(&'c self, definition: &'c Definition) -> &'c Layout {
         static ANY: Once<Layout> = Once::new();
@@ -266,6 +354,19 @@ impl Codebook {
 
     /// Encodes a value that is written.
     ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    /// use oplex::layout::Input;
+    ///
+    /// let codebook = Codebook::standard();
+    /// let routes = codebook.find("v4:121")?;
+    /// let payload = codebook.encode(routes, &Input::from_text("10.64.8.0/21 via 10.64.4.1"))?;
+    /// assert_eq!(payload.octets, [21, 10, 64, 8, 10, 64, 4, 1]);
+    /// let wrong = codebook.encode(routes, &Input::from_text("10.64.8.0/33 via 10.64.4.1"));
+    /// assert!(wrong.is_err());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Everything in it that does not fit the option's layout.
     pub fn encode(&self, definition: &Definition, written: &Input) -> Result<Payload, crate::layout::ValueErrors> {
@@ -274,6 +375,18 @@ impl Codebook {
 
     /// Encodes a value.
     ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    /// use oplex::layout::Value;
+    ///
+    /// let codebook = Codebook::standard();
+    /// let mtu = codebook.find("v4:mtu")?;
+    /// assert_eq!(codebook.encode_value(mtu, &Value::Number(1500))?, [5, 220]);
+    /// // The layout has `in 68..`.
+    /// assert!(codebook.encode_value(mtu, &Value::Number(60)).is_err());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// A value that has no octets under the option's layout, or whose octets the layout forbids.
     pub fn encode_value(&self, definition: &Definition, value: &Value) -> Result<Vec<u8>, EncodeFailure> {
@@ -281,18 +394,49 @@ impl Codebook {
     }
 
     /// Everything about an option's octets, in one walk: what they mean, what is wrong with them, and the options inside.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    ///
+    /// let codebook = Codebook::standard();
+    /// let read = codebook.read(codebook.find("v4:82")?, &[1, 2, 0x70, 0x37]);
+    /// assert!(read.faults.is_empty());
+    /// // The sub-option, with its code and where it stands.
+    /// assert_eq!((read.options[0].code, read.options[0].payload.clone()), (1, 2..4));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn read(&self, definition: &Definition, octets: &[u8]) -> Decoded {
         self.layout(definition).decoded(self, octets)
     }
 
     /// The same, and what every octet is.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    ///
+    /// let codebook = Codebook::standard();
+    /// let rows = codebook.explain(codebook.find("v4:121")?, &[21, 10, 64, 8, 10, 64, 4, 1]).rows;
+    /// let last = rows.last().expect("every octet has a row");
+    /// assert_eq!(last.octets.end, 8);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn explain(&self, definition: &Definition, octets: &[u8]) -> Decoded {
         self.layout(definition).explained(self, octets)
     }
 
     /// What an option's octets mean, as far as they can be read, and what is wrong with them.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    ///
+    /// let codebook = Codebook::standard();
+    /// let (value, faults) = codebook.decode(codebook.find("v4:3")?, &[10, 64, 4, 1, 10]);
+    /// assert_eq!(value.map(|value| value.to_string()).as_deref(), Some("10.64.4.1"));
+    /// assert_eq!(faults[0].octets, 4..5);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn decode(&self, definition: &Definition, octets: &[u8]) -> (Option<Value>, Vec<crate::layout::Fault>) {
         self.layout(definition).decode(self, octets)
@@ -319,6 +463,15 @@ impl Codebook {
 
     /// An option's octets as one Rust value.
     ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    ///
+    /// let codebook = Codebook::standard();
+    /// let mtu: u16 = codebook.one(codebook.find("v4:26")?, &[5, 220])?;
+    /// assert_eq!(mtu, 1500);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// As [`Codebook::list`], and more or fewer values than one.
     pub fn one<'o, T: FromScalar<'o>>(&self, definition: &Definition, octets: &'o [u8]) -> Result<T, TypedError> {
@@ -327,6 +480,18 @@ impl Codebook {
 
     /// An option as it stands among others: its code and length in front, in several parts where it is too long for one
     /// (RFC 3396, section 5).
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    ///
+    /// let codebook = Codebook::standard();
+    /// let framed = codebook.framed(codebook.find("v4:26")?, &[5, 220]);
+    /// assert_eq!(framed, [26, 2, 5, 220]);
+    /// // Of 300 octets 255 stand in the first part, and 45 in the second.
+    /// let framed = codebook.framed(codebook.find("v4:114")?, &[b'a'; 300]);
+    /// assert_eq!((framed.len(), &framed[257..259]), (304, &[114, 45][..]));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn framed(&self, definition: &Definition, octets: &[u8]) -> Vec<u8> {
         let chapter = self.chapters.iter().find(|chapter| chapter.prefix == definition.prefix);
@@ -347,6 +512,12 @@ impl Codebook {
     }
 
     /// The octets of the option that carries these sub-options of a vendor, given as codes and octets.
+    ///
+    /// ```
+    /// use oplex::codebook::{Carrier, Codebook};
+    ///
+    /// assert_eq!(Codebook::encapsulate(Carrier::IN_43, &[(1, &[2, 3])]), [1, 2, 2, 3]);
+    /// ```
     #[must_use]
     pub fn encapsulate(carrier: Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
         payload::encapsulate(carrier, options)

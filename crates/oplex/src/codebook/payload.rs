@@ -174,6 +174,22 @@ struct Carried<'o, T> {
 /// Brings options to where they travel in messages of a family: those of vendors into the options that carry them, one
 /// after the other. Of two for one code of DHCPv4 the later counts, and they come in the order of the codes; DHCPv6 keeps
 /// the order given. What does not travel there, such as sub-options of relay agents, is left out.
+///
+/// ```
+/// use oplex::codebook::{Codebook, Part, assemble};
+/// use oplex::family::Family;
+///
+/// let book = "book = \"tern\"\ncarriers = [\"v4:43\"]\n[[option]]\ncode = 1\nname = \"ring\"\nlayout = \"u8\"\n\
+///             reference = \"Tern D2 manual, page 12\"\n";
+/// let codebook = Codebook::with("tern.toml", book)?;
+/// let (router, ring) = (codebook.find("v4:3")?, codebook.find("tern:ring")?);
+/// let parts = [Part::new(Family::V4, router, &[10, 64, 4, 1], "router"), Part::new(Family::V4, ring, &[3], "ring")];
+/// let whole = assemble(Family::V4, parts);
+/// assert_eq!((whole[0].code, &*whole[0].octets), (3, &[10, 64, 4, 1][..]));
+/// // The vendor's option stands in option 43, with its own code and length.
+/// assert_eq!((whole[1].code, &*whole[1].octets), (43, &[1, 1, 3][..]));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 pub fn assemble<'o, T: Clone>(family: Family, parts: impl IntoIterator<Item = Part<'o, T>>) -> Vec<Assembled<T>> {
     let parts = parts.into_iter();
     let mut whole: Vec<Assembled<T>> = Vec::with_capacity(parts.size_hint().1.unwrap_or(0));
@@ -215,6 +231,11 @@ pub fn assemble<'o, T: Clone>(family: Family, parts: impl IntoIterator<Item = Pa
 }
 
 /// The parts of at most 255 octets that a long payload travels in (RFC 3396, section 5); an empty one is one part.
+///
+/// ```
+/// let parts: Vec<usize> = oplex::codebook::split(&[0; 600]).map(<[u8]>::len).collect();
+/// assert_eq!(parts, [255, 255, 90]);
+/// ```
 pub fn split(octets: &[u8]) -> impl Iterator<Item = &[u8]> {
     let empty = octets.is_empty().then_some(octets);
     octets.chunks(255).chain(empty)

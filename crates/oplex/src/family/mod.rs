@@ -1,4 +1,20 @@
 //! The two families of addresses, the three protocols, and things that exist once for each family.
+//!
+//! What holds in both families is written once, over [`Address`], which `Ipv4Addr` and `Ipv6Addr` implement; what exists for each
+//! is a [`Both`], indexed by a [`Family`]. Router advertisements are a third protocol beside the two DHCPs, as they have options
+//! of their own and decide whether hosts ask DHCPv6 at all.
+//!
+//! ```
+//! use oplex::family::{Both, Family, Net, Protocol};
+//!
+//! let names = Both::new(|family: Family| family.protocol().name());
+//! assert_eq!((names[Family::V4], names[Family::V6]), ("v4", "v6"));
+//! assert_eq!(Protocol::ALL.map(Protocol::name), ["v4", "v6", "ra"]);
+//!
+//! let net: Net<std::net::Ipv4Addr> = "10.64.4.0/23".parse()?;
+//! assert!(net.holds([10, 64, 5, 255].into()) && !net.holds([10, 64, 6, 0].into()));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 mod address;
 mod net;

@@ -16,6 +16,16 @@ pub struct Net<A> {
 
 impl<A: Address> Net<A> {
     /// The bits of this address up to `length`; `None` where the family has fewer. The address may have bits below.
+    ///
+    /// ```
+    /// use oplex::family::Net;
+    /// use std::net::Ipv4Addr;
+    ///
+    /// let net = Net::new(Ipv4Addr::new(10, 64, 5, 7), 23).expect("IPv4 has 32 bits");
+    /// assert_eq!((net.first(), net.last()), ([10, 64, 4, 0].into(), [10, 64, 5, 255].into()));
+    /// assert_eq!(net.trunc().to_string(), "10.64.4.0/23");
+    /// assert!(Net::new(Ipv4Addr::LOCALHOST, 33).is_none());
+    /// ```
     #[must_use]
     pub fn new(address: A, length: u8) -> Option<Self> {
         (length <= A::BITS).then_some(Self { address, length })
@@ -58,6 +68,15 @@ impl<A: Address> Net<A> {
     }
 
     /// The mask whose ones are the bits that count.
+    ///
+    /// ```
+    /// use oplex::family::Net;
+    /// use std::net::Ipv4Addr;
+    ///
+    /// let net: Net<Ipv4Addr> = "10.64.4.0/23".parse()?;
+    /// assert_eq!(net.mask(), Ipv4Addr::new(255, 255, 254, 0));
+    /// # Ok::<(), oplex::ParseError>(())
+    /// ```
     #[must_use]
     pub fn mask(&self) -> A {
         A::from_bits(!self.host_bits())
@@ -76,6 +95,15 @@ impl<A: Address> Net<A> {
     }
 
     /// Whether one of the two lies in the other; nets never overlap in another way.
+    ///
+    /// ```
+    /// use oplex::family::Net;
+    /// use std::net::Ipv6Addr;
+    ///
+    /// let (site, link): (Net<Ipv6Addr>, Net<Ipv6Addr>) = ("2001:db8:64::/48".parse()?, "2001:db8:64:40::/64".parse()?);
+    /// assert!(site.meets(&link) && link.meets(&site));
+    /// # Ok::<(), oplex::ParseError>(())
+    /// ```
     #[must_use]
     pub fn meets(&self, other: &Self) -> bool {
         if self.length <= other.length { self.holds(other.address) } else { other.holds(self.address) }

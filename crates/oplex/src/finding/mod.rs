@@ -1,4 +1,27 @@
 //! What the rules say, and where: findings, the rules behind them, and the texts they point into.
+//!
+//! A [`Finding`] says what is wrong (`message`), where (`spot` in a text, `octets` in a message, or both), by which [`Rule`], and,
+//! where it is known, what to write instead. It is [`Display`](fmt::Display) for logs and, with the feature `serde`, `Serialize` for
+//! programs; the command draws it with the lines of the text around it.
+//!
+//! ```
+//! use oplex::check;
+//! use oplex::finding::Severity;
+//! use oplex::plan::Plan;
+//!
+//! let text = "[network.desk]\nsubnet = \"10.64.4.1/24\"\n";
+//! let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into()));
+//! let findings = check::plan(&loaded);
+//! let wrong = findings.iter().find(|finding| finding.severity == Severity::Error).expect("bits stand below the length");
+//! assert_eq!(wrong.rule.name, "subnet-host-bits-set");
+//! assert_eq!(wrong.remedy(), Some("\"10.64.4.0/24\""));
+//!
+//! // Where it stands: the file, the line, and the very characters.
+//! let spot = wrong.spot.as_ref().expect("it is about a line");
+//! assert_eq!(&text[spot.span.clone()], "\"10.64.4.1/24\"");
+//! ```
+//!
+//! Names of rules, severities and the keys of a finding as JSON stay what they are between versions; messages may be worded anew.
 
 use crate::prelude::*;
 mod kept;

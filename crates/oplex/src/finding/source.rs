@@ -90,6 +90,15 @@ impl Sources {
     }
 
     /// The line and column of a spot.
+    ///
+    /// ```
+    /// use oplex::finding::{Sources, Spot};
+    ///
+    /// let mut sources = Sources::default();
+    /// let file = sources.add("plan.toml", "[network.desk]\nsubnet = \"10.64.4.0/24\"\n");
+    /// let location = sources.location(&Spot { file, span: 24..38 });
+    /// assert_eq!((location.line, location.column), (2, 10));
+    /// ```
     #[must_use]
     pub fn location(&self, spot: &Spot) -> Location {
         let source = self.get(spot.file);

@@ -90,6 +90,11 @@ impl Kind {
     }
 
     /// The kinds that ship: `desktop`, `phone`, `uefi-boot`, `bios-boot`, `router`, `stateless`, `sensor`, `careless`, `hostile`.
+    ///
+    /// ```
+    /// let names: Vec<&str> = oplex::lab::Kind::shipped().iter().map(|kind| &*kind.name).collect();
+    /// assert!(names.contains(&"phone") && names.contains(&"hostile"));
+    /// ```
     #[must_use]
     pub fn shipped() -> &'static [Self] {
         KINDS.get_or_init(|| SHIPPED.iter().filter_map(|(name, text)| read::kind(name, text)).collect())

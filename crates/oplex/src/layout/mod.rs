@@ -5,6 +5,60 @@
 //! and reports to a [`Visitor`] what it meets, [`Layout::decode`] makes a value of them and [`Layout::faults`] says what is
 //! wrong.
 //!
+//! # Single things
+//!
+//! | layout | what it is | octets |
+//! |---|---|---|
+//! | `u8` `u16` `u24` `u32` `u64`, `i8` `i16` `i32` | a number, most significant octet first | 1 to 8 |
+//! | `bool` | `true` or `false` | 1 |
+//! | `seconds` | a duration; `infinite` is all ones | 4 |
+//! | `ipv4`, `ipv6` | an address of a host; `as network`, `as group` or `as any` says what else it may be | 4, 16 |
+//! | `netmask` | a subnet mask | 4 |
+//! | `route4` | a destination and a router (RFC 3442) | 5 to 9 |
+//! | `prefix6` | a prefix, with as many octets as its length needs | 1 to 17 |
+//! | `mac`, `duid`, `uuid`, `guid` | identifiers | 6, 3 to 130, 16, 16 |
+//! | `name`, `partial-name` | a DNS name; without its root label where it is partial | any |
+//! | `compressed-names`, `lenient-names` | lists of names, with pointers (RFC 3397), and read with them (RFC 3361) | any |
+//! | `text`, `utf8`, `uri`, `dotted-name` | text to the end, or of as many octets as `{1..64}` behind it says | any |
+//! | `bytes` | octets without a form of their own | any |
+//! | `empty` | nothing: that the option is there is all that it says | 0 |
+//!
+//! A number may be bounded (`u16 in 68..`), named (`u8 of message-type`), made of bits (`u8 flags { s = 1 }`), be the code of an
+//! option (`u8 code v4`), or count something (`u16 unit centiseconds`).
+//!
+//! # What they make
+//!
+//! | layout | what it is |
+//! |---|---|
+//! | `X+`, `X*`, `X{2}`, `X{1..3}` | one or more, any number, two, one to three |
+//! | `X?` | there when octets remain |
+//! | `{ port: u16, path: text }` | a record: one thing after the other |
+//! | `len8(X)`, `len16(X)` | the length in front, in one octet or two |
+//! | `padded8(X)`, `zeros{2}` | filled up to a multiple of eight octets, and octets that must be zero |
+//! | `bits { a: 6, b: 2 }` | whole octets, divided |
+//! | `options(NAME)` | options of a chapter of the [codebook](crate::codebook) |
+//! | `by FIELD { 0 => X, else => Y }` | a choice by a number that stands before it |
+//! | `pairs("," "=") { KEY!: ipv4 }` | `KEY=value` texts |
+//!
+//! A layout under which some octets could be read in two ways is refused when it is parsed, with the place in its text
+//! ([`LayoutError`]). Reading costs a time that grows as the octets do, whatever the layout; options inside options, and layouts
+//! inside layouts, have a depth that cannot be passed.
+//!
+//! # Values
+//!
+//! A [`Value`] is what octets mean: a number, an address, a list, a record. It is written as people write it ([`Input`], which has
+//! where each part stands, so that a mistake is shown there), as JSON and TOML, or comes from and goes to Rust types by
+//! [`FromScalar`] and, with the feature `serde`, by `serde`. The same octets have one value, and every value that was read comes
+//! back as the same octets, bits without a name included.
+//!
+//! # Mistakes
+//!
+//! What is wrong with octets is a list of [`Fault`]s, each with the octets it is about; reading goes on behind them where the
+//! layout allows that. What is wrong with a value is a list of [`ValueErrors`], each with the characters it is about and, where one
+//! is known, what to write instead. Neither stops at the first.
+//!
+//! # Example
+//!
 //! ```
 //! use oplex::layout::{Layout, NoCodebook, Input};
 //!
@@ -190,6 +244,16 @@ impl Layout {
 
     /// Parses a layout that uses no names.
     ///
+    /// ```
+    /// use oplex::layout::Layout;
+    ///
+    /// assert!(Layout::parse("{ priority: u8, servers: ipv4+ }").is_ok());
+    /// let error = Layout::parse("{ servers: ipv4+, priority: u8 }").expect_err("where the servers end is not said");
+    /// assert!(error.ambiguous);
+    /// let error = Layout::parse("ipv5").expect_err("there is no such thing");
+    /// assert_eq!(error.span, 0..4);
+    /// ```
+    ///
     /// # Errors
     /// The first thing in the text that is not the language, or a layout under which some payload could be read in
     /// two ways.
@@ -198,6 +262,18 @@ impl Layout {
     }
 
     /// Parses a layout whose names the vocabulary knows.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    /// use oplex::layout::Layout;
+    ///
+    /// // The names of message types are the standard book's.
+    /// let layout = Layout::parse_with("u8 of message-type", Codebook::standard())?;
+    /// let (value, faults) = layout.decode(Codebook::standard(), &[5]);
+    /// assert_eq!((value.map(|value| value.to_string()).as_deref(), faults.len()), (Some("DHCPACK"), 0));
+    /// assert!(Layout::parse("u8 of message-type").is_err(), "without a vocabulary there are no names");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// As [`Layout::parse`], and names that the vocabulary does not know.
@@ -228,12 +304,43 @@ impl Layout {
     }
 
     /// The least and the greatest number of octets of a payload; `None` when the layout itself sets no limit.
+    ///
+    /// ```
+    /// use oplex::layout::Layout;
+    ///
+    /// assert_eq!(Layout::parse("ipv4+")?.lengths(), (4, None));
+    /// assert_eq!(Layout::parse("{ priority: u8, path: text{1..16} }")?.lengths(), (2, Some(17)));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn lengths(&self) -> (usize, Option<usize>) {
         validate::lengths(&self.root)
     }
 
     /// Walks octets and reports to `visitor` what they are, in their order. Allocates nothing.
+    ///
+    /// ```
+    /// use oplex::layout::{Fault, Layout, NoCodebook, Scalar, ScalarForm, Visitor};
+    /// use std::ops::Range;
+    ///
+    /// /// Counts what it meets.
+    /// #[derive(Default)]
+    /// struct Count { things: usize, faults: usize }
+    ///
+    /// impl<'l, 'o> Visitor<'l, 'o> for Count {
+    ///     fn scalar(&mut self, _: ScalarForm<'l>, _: Scalar<'o>, _: Range<usize>) {
+    ///         self.things += 1;
+    ///     }
+    ///     fn fault(&mut self, _: Fault) {
+    ///         self.faults += 1;
+    ///     }
+    /// }
+    ///
+    /// let mut count = Count::default();
+    /// Layout::parse("ipv4+")?.walk(&NoCodebook, &[10, 64, 0, 53, 10, 64, 0, 54, 10], &mut count);
+    /// assert_eq!((count.things, count.faults), (2, 1));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[inline]
     pub fn walk<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>>(
         &'l self,
@@ -245,18 +352,47 @@ impl Layout {
     }
 
     /// What is wrong with these octets.
+    ///
+    /// ```
+    /// use oplex::layout::{Layout, NoCodebook};
+    ///
+    /// let layout = Layout::parse("u8 in 1..=3")?;
+    /// assert!(layout.faults(&NoCodebook, &[2]).is_empty());
+    /// let wrong = layout.faults(&NoCodebook, &[4, 0]);
+    /// assert_eq!(wrong.iter().map(|fault| fault.octets.clone()).collect::<Vec<_>>(), [0..1, 1..2]);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn faults(&self, nesting: &dyn Nesting, octets: &[u8]) -> Vec<Fault> {
         value_builder::faults(self, nesting, octets)
     }
 
     /// What these octets mean, as far as they could be read, and what is wrong with them.
+    ///
+    /// ```
+    /// use oplex::layout::{Layout, NoCodebook};
+    ///
+    /// let layout = Layout::parse("{ port: u16, path: text? }")?;
+    /// let (value, faults) = layout.decode(&NoCodebook, &[0, 69, 0x61]);
+    /// assert_eq!(value.map(|value| value.to_string()).as_deref(), Some("{ port = 69, path = a }"));
+    /// assert!(faults.is_empty());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn decode(&self, nesting: &dyn Nesting, octets: &[u8]) -> (Option<Value>, Vec<Fault>) {
         value_builder::decode(self, nesting, octets)
     }
 
     /// The octets as a list of one Rust type, such as `Vec<Ipv4Addr>`, with everything about them checked.
+    ///
+    /// ```
+    /// use oplex::layout::{Layout, NoCodebook};
+    /// use std::net::Ipv4Addr;
+    ///
+    /// let servers: Vec<Ipv4Addr> = Layout::parse("ipv4+")?.list(&NoCodebook, &[10, 64, 0, 53])?;
+    /// assert_eq!(servers, [Ipv4Addr::new(10, 64, 0, 53)]);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Octets that do not fit the layout, or a layout that holds something else.
@@ -269,6 +405,15 @@ impl Layout {
     }
 
     /// The octets as one Rust value, such as a `u32` or a `String`, with everything about them checked.
+    ///
+    /// ```
+    /// use oplex::layout::{Layout, NoCodebook};
+    ///
+    /// let layout = Layout::parse("u16 in 68..")?;
+    /// assert_eq!(layout.one::<u16>(&NoCodebook, &[5, 220])?, 1500);
+    /// assert!(layout.one::<u16>(&NoCodebook, &[0, 67]).is_err(), "no interface has so small an MTU");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// As [`Layout::list`], and more or fewer values than one.

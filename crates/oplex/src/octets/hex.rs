@@ -62,6 +62,14 @@ impl core::error::Error for HexError {}
 ///
 /// A group of one digit beside a separator is one octet (`a:b` is `0a 0b`).
 ///
+/// ```
+/// use oplex::octets::hex;
+///
+/// assert_eq!(hex::parse("0a40 0401")?, [10, 64, 4, 1]);
+/// assert!(hex::parse("0a4").is_err(), "an octet has two digits");
+/// # Ok::<(), hex::HexError>(())
+/// ```
+///
 /// # Errors
 /// A character that is no digit, or a group with an odd number of digits above one.
 pub fn parse(text: &str) -> Result<Vec<u8>, HexError> {
@@ -123,6 +131,10 @@ pub fn spaced(octets: &[u8]) -> String {
 }
 
 /// Printable ASCII as itself, everything else (and the backslash) as `\x0a`.
+///
+/// ```
+/// assert_eq!(oplex::octets::hex::escaped(&[10, 64]), "\\x0a@");
+/// ```
 #[must_use]
 pub fn escaped(octets: &[u8]) -> String {
     octets.iter().fold(String::with_capacity(octets.len()), |mut text, octet| {

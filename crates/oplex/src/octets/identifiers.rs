@@ -106,6 +106,15 @@ impl Duid {
     }
 
     /// The Ethernet address in a DUID-LLT or DUID-LL (RFC 8415, sections 11.2 and 11.4).
+    ///
+    /// ```
+    /// use oplex::octets::{Duid, Mac};
+    ///
+    /// let mac = Mac::from([2, 0, 0x5e, 0, 0x53, 0x11]);
+    /// assert_eq!(Duid::of_mac(mac).mac(), Some(mac));
+    /// // One of an enterprise (DUID-EN) says nothing of hardware.
+    /// assert_eq!(Duid::new(&[0, 2, 0, 0, 0x7e, 0xd9, 1]).and_then(|duid| duid.mac()), None);
+    /// ```
     #[must_use]
     pub fn mac(&self) -> Option<Mac> {
         let (kind, rest) = self.0.split_first_chunk::<2>()?;

@@ -1,4 +1,18 @@
-//! Octets as numbers and as text a person can type.
+//! Octets as numbers and as text a person can type, and the identifiers that are made of them.
+//!
+//! ```
+//! use oplex::octets::{Duid, Mac, hex, number, put_number};
+//!
+//! let mac: Mac = "02-00-5E-00-53-11".parse()?;
+//! assert_eq!(mac.to_string(), "02:00:5e:00:53:11");
+//! // DUID-LL: the type, the hardware's type, the address (RFC 8415, section 11.4).
+//! assert_eq!(Duid::of_mac(mac).to_string(), "00:03:00:01:02:00:5e:00:53:11");
+//!
+//! let mut octets = Vec::new();
+//! put_number(&mut octets, 1500, 2);
+//! assert_eq!((hex::colon(&octets), number(&octets)), ("05:dc".to_owned(), 1500));
+//! # Ok::<(), oplex::ParseError>(())
+//! ```
 
 pub mod hex;
 mod identifiers;

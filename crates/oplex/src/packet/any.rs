@@ -31,6 +31,18 @@ macro_rules! each {
 impl<'o> AnyMessage<'o> {
     /// Looks at octets as a message of this protocol.
     ///
+    /// ```
+    /// use oplex::family::Protocol;
+    /// use oplex::packet::AnyMessage;
+    ///
+    /// // A Solicit with an empty Rapid Commit option.
+    /// let octets = [1, 0, 0, 7, 0, 14, 0, 0];
+    /// let message = AnyMessage::read(Protocol::V6, &octets)?;
+    /// assert_eq!((message.type_number(), message.options()[0].code()), (Some(1), 14));
+    /// assert!(AnyMessage::read(Protocol::V4, &octets).is_err(), "its header alone has 236 octets");
+    /// # Ok::<(), oplex::packet::MessageError>(())
+    /// ```
+    ///
     /// # Errors
     /// As [`Message::read`].
     pub fn read(protocol: Protocol, octets: &'o [u8]) -> Result<Self, MessageError> {
@@ -110,6 +122,18 @@ impl<'o> AnyMessage<'o> {
     }
 
     /// The message inside it that a relay agent relays, and where that begins.
+    ///
+    /// ```
+    /// use oplex::family::Protocol;
+    /// use oplex::packet::AnyMessage;
+    ///
+    /// // Relay-forward, no hops, link and peer address, and in option 9 an Information-request.
+    /// let octets = [&[12, 0][..], &[0; 32], &[0, 9, 0, 4, 11, 0, 0, 7]].concat();
+    /// let message = AnyMessage::read(Protocol::V6, &octets)?;
+    /// let (inner, at) = message.relayed().ok_or("it is relayed")?;
+    /// assert_eq!((inner?.type_number(), at), (Some(11), 38));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn relayed(&self) -> Option<(Result<Self, MessageError>, usize)> {
         let Self::V6(message) = self else { return None };

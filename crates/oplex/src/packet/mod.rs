@@ -79,6 +79,20 @@ pub trait Message<'o>: Copy + fmt::Display {
 
     /// An option as a Rust type, with everything about it checked against the layout that the codebook has for it.
     ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    /// use oplex::packet::{Composer, Message as _, v4};
+    ///
+    /// let draft = v4::Draft { options: &[(6, &[10, 64, 0, 53])], ..v4::Draft::new(v4::MessageType::OFFER) };
+    /// let mut composer = Composer::default();
+    /// let message = v4::Message::read(composer.compose(&draft)?.octets)?;
+    /// let codebook = Codebook::standard();
+    /// let servers = message.get(codebook, v4::DOMAIN_SERVER)?.ok_or("the server names one")?;
+    /// assert_eq!(servers[0].to_string(), "10.64.0.53");
+    /// assert_eq!(message.get(codebook, v4::ROUTER)?, None);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// Octets that do not fit the option's layout, with the octet of the message that is wrong.
     fn get<T: FromPayload>(&self, codebook: &Codebook, key: OptionKey<T>) -> Result<Option<T>, GetError> {

@@ -94,6 +94,22 @@ impl<'o> MessageOption<'o> {
     }
 
     /// Its octets, joined if it was split.
+    ///
+    /// ```
+    /// use oplex::packet::{Message as _, v4};
+    ///
+    /// // A header, the cookie, and a boot file's name that stands in two parts (RFC 3396).
+    /// let mut octets = vec![0; 236];
+    /// octets[0] = 2;
+    /// octets.extend([0x63, 0x82, 0x53, 0x63, 67, 2, b'd', b'/', 67, 3, b'a', b'.', b'c', 255]);
+    /// let message = v4::Message::read(&octets)?;
+    /// let file = message.option(67).ok_or("it is there")?;
+    /// assert!(file.is_split() && file.octets().is_none());
+    /// assert_eq!(&*file.joined(), b"d/a.c");
+    /// // The last octet of the name stands before the end.
+    /// assert_eq!(file.position(4), octets.len() - 2);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn joined(&self) -> Cow<'o, [u8]> {
         match self.octets() {

@@ -115,6 +115,16 @@ impl ClientFacts {
     }
 
     /// Whether it requests an option: a client that sends no list takes everything.
+    ///
+    /// ```
+    /// use oplex::family::Family;
+    /// use oplex::plan::ClientFacts;
+    ///
+    /// let mut sensor = ClientFacts::on(0);
+    /// assert!(sensor.requests(Family::V4, 6));
+    /// sensor.wants[Family::V4] = Some(vec![1, 3]);
+    /// assert!(sensor.requests(Family::V4, 3) && !sensor.requests(Family::V4, 6));
+    /// ```
     #[must_use]
     pub fn requests(&self, family: Family, code: u16) -> bool {
         self.wants[family].as_ref().is_none_or(|wants| wants.contains(&code))

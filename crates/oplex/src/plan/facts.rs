@@ -73,6 +73,18 @@ impl ClientFacts {
     /// Describes the client by a text under one of [the keys](ClientFacts::KEYS): it then sends the options that say so, in
     /// both families.
     ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    /// use oplex::family::Family;
+    /// use oplex::plan::ClientFacts;
+    ///
+    /// let mut phone = ClientFacts::on(0);
+    /// phone.describe(Codebook::standard(), "vendor-class", "Tern D2")?;
+    /// assert_eq!(phone.sent(Family::V4, 60), Some(&b"Tern D2"[..]));
+    /// assert!(phone.describe(Codebook::standard(), "vendor-clas", "Tern D2").is_err());
+    /// # Ok::<(), oplex::ParseError>(())
+    /// ```
+    ///
     /// # Errors
     /// A text that the option cannot hold, or a key that is none.
     pub fn describe(&mut self, codebook: &Codebook, key: &str, text: &str) -> Result<(), ParseError> {

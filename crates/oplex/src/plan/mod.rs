@@ -1,7 +1,54 @@
 //! The plan: the TOML file in which a person says who is sent what.
 //!
-//! A plan has layers, from wide to narrow: what everyone is sent, and what a network is sent. Everything in it keeps
-//! its place in the file, so that whatever is said about it later can point there.
+//! A plan has layers, from wide to narrow: what everyone is sent, what a network is sent, what a fleet is sent (on every network, or
+//! on one of them), what one reserved client is sent. Everything in it keeps its place in the file, so that whatever is said about it
+//! later can point there.
+//!
+//! # Reading
+//!
+//! [`Plan::read`] takes the plan's name and text, and a function that gives the text of the files it names: codebooks, and tables of
+//! reservations. What comes back is a [`Loaded`]: the texts, the plan as far as it could be read, and what is wrong with the files
+//! themselves. A mistake in one line takes that line away and nothing else, so that all mistakes are found at once.
+//!
+//! ```
+//! use oplex::check;
+//! use oplex::family::Family;
+//! use oplex::plan::Plan;
+//!
+//! let text = r#"
+//! title = "Tarnfell"
+//! [send.v4]
+//! dns = "10.64.0.53"
+//! domain-name = "tarnfell.example"
+//!
+//! [network.control-room]
+//! subnet = "10.64.4.0/23"
+//! pool = "10.64.4.20-10.64.4.90"
+//! send.v4 = { router = "10.64.4.1" }
+//! "#;
+//! let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into()));
+//! let plan = loaded.plan.as_ref().expect("it is TOML");
+//! let network = &plan.networks[0];
+//! assert_eq!(network.name, "control-room");
+//! assert_eq!(&*plan.everyone.sends[Family::V4][0].definition.name, "domain-server");
+//!
+//! // Everything knows where it is written.
+//! let router = &network.layer.sends[Family::V4][0];
+//! let source = loaded.sources.get(router.spot.file);
+//! assert_eq!(&source.text[router.spot.span.clone()], "\"10.64.4.1\"");
+//! assert!(check::plan(&loaded).is_empty());
+//! ```
+//!
+//! # What a plan comes to
+//!
+//! The plan is what is written; [`Compiled`](crate::compiled::Compiled) is what it comes to, with names resolved and octets in
+//! place. Rules look at both ([`check`](crate::check)), [answers](crate::answer) come from the compiled form alone, and a
+//! [release](crate::release) is that form written down.
+//!
+//! # Sizes
+//!
+//! Reading and checking take a time that grows hardly faster than the plan's text: ten thousand networks, and a hundred thousand
+//! reservations in tables beside it, are ordinary.
 
 mod advertise;
 mod amend;

@@ -95,6 +95,22 @@ type Content = BTreeMap<(bool, String), Detail>;
 
 /// What changes between two releases, networks first. Plans that come to the same octets have no change, however they are
 /// written.
+///
+/// ```
+/// use oplex::compiled::Compiled;
+/// use oplex::plan::Plan;
+/// use oplex::release::compare;
+///
+/// let read = |text: &str| {
+///     Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into())).plan.expect("it is TOML")
+/// };
+/// let before = read("[network.desk]\nsubnet = \"10.64.4.0/24\"\nsend.v4 = { router = \"10.64.4.1\" }\n");
+/// let after = read("[network.desk]\nsubnet = \"10.64.4.0/24\"\nsend.v4 = { router = \"10.64.4.2\" }\n");
+/// let (before, after) = (Compiled::of(&before), Compiled::of(&after));
+/// assert_eq!(compare(&before, &before), []);
+/// let changes = compare(&before, &after);
+/// assert_eq!(changes.len(), 1);
+/// ```
 #[must_use]
 pub fn compare<'c>(before: &'c Compiled<'c>, after: &'c Compiled<'c>) -> Vec<Changed> {
     let (order, arrivals) = (orders(before, after), Arrivals::between(before, after));

@@ -1,6 +1,16 @@
 //! What is published: [the compiled form](crate::compiled) of a checked plan, written down so that clients can be answered from
 //! it alone, and read back.
 //!
+//! A release does not need the plan, its codebooks or the rules of this library: it has networks with pools and times, layers with each
+//! option's code and octets, fleets with what they match as a tree of [conditions](Condition) over the octets of a request, and how
+//! all of it is put together. `docs/releases.md` describes it so that a stranger could serve from it, and `schemas/` has it as JSON
+//! Schema. Unknown members are ignored, so that later versions may add some.
+//!
+//! What devices get is in the [`Content`], and nothing else is: comments, names of files and the order of keys do not change it, and
+//! whatever changes an octet on the wire does. [`compare`] says what changes between two of them, for whom.
+//!
+//! # Example
+//!
 //! ```
 //! use oplex::compiled::Compiled;
 //! use oplex::plan::Plan;

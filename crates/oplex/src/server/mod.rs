@@ -1,6 +1,36 @@
 //! A server without sockets: requests in, replies out. It answers from [the compiled form](crate::compiled) of a plan or release, and
 //! remembers leases where it is told to.
 //!
+//! [`Server::answer`] takes the octets of a request, of either family and relayed or not, and where it came in ([`Ingress`]); it
+//! gives the octets of the reply, and where they go ([`Reply`]), or nothing where none is due. It has no clock, no sockets and no
+//! threads: what is leased until when is known to the leases, and what engine it is part of is its caller's affair.
+//!
+//! # What it answers
+//!
+//! | request | reply | section |
+//! |---|---|---|
+//! | DHCPDISCOVER | DHCPOFFER; DHCPACK by rapid commit | RFC 2131, 4.3.1; RFC 4039, 4 |
+//! | DHCPREQUEST: selecting, rebooting, renewing, rebinding | DHCPACK or DHCPNAK | RFC 2131, 4.3.2 |
+//! | DHCPINFORM | DHCPACK without an address | RFC 2131, 4.3.5 |
+//! | DHCPDECLINE, DHCPRELEASE | none | RFC 2131, 4.3.3 and 4.3.4 |
+//! | Solicit | Advertise; Reply by rapid commit | RFC 8415, 18.3.1 |
+//! | Request, Renew, Rebind | Reply | RFC 8415, 18.3.2, 18.3.4, 18.3.5 |
+//! | Confirm, Release, Decline, Information-request | Reply | RFC 8415, 18.3.3, 18.3.6 to 18.3.8 |
+//! | Relay-forward | Relay-reply around the reply | RFC 8415, 19.3 |
+//!
+//! # Which network
+//!
+//! By DHCPv4 the relay agent's link selection (82/5, RFC 3527) comes before the subnet selection option (118, RFC 3011), that before
+//! `giaddr`, and that before the interface on which the request came in. By DHCPv6 it is the link-address of the innermost relay
+//! agent that gives one (RFC 8415, section 13.1), or the link on which the request came in.
+//!
+//! # Leases
+//!
+//! Whoever embeds it brings a [`Leases`]: four small questions (find, offer, bind, free). [`InMemory`] is one that ships, for labs
+//! and for a start.
+//!
+//! # Example
+//!
 //! ```
 //! use oplex::compiled::Compiled;
 //! use oplex::packet::{Composer, Message as _, v4};

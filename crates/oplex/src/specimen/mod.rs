@@ -80,6 +80,14 @@ impl Specimen {
 }
 
 /// The keys that a message of a protocol may have: what an editor completes.
+///
+/// ```
+/// use oplex::family::Protocol;
+/// use oplex::specimen;
+///
+/// assert!(specimen::keys(Protocol::V4).contains(&"chaddr"));
+/// assert!(!specimen::keys(Protocol::V6).contains(&"chaddr"));
+/// ```
 #[must_use]
 pub fn keys(protocol: Protocol) -> &'static [&'static str] {
     match protocol {

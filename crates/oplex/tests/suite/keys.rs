@@ -47,7 +47,7 @@ fn constants_have_the_types_of_their_layouts() {
 fn every_option_that_is_in_use_has_a_constant() {
     let text = include_str!("../../src/packet/v4/keys.rs");
     for option in Codebook::standard().definitions().filter(|option| option.is_own_of(Protocol::V4)) {
-        let listed = text.contains(&format!("\"`{}` (", option.id()));
+        let listed = text.contains(&format!("- Option: `{}` (", option.id()));
         let meant = option.example.is_some() && !matches!(option.code, 0 | 255);
         let used =
             !["removed", "unassigned", "tentative", "undocumented"].contains(&option.status.to_string().as_str());

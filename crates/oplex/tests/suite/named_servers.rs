@@ -1,6 +1,6 @@
 //! The servers that a plan names to clients.
 
-use oplex::codebook::{Codebook, Service};
+use oplex::codebook::{Chapter, Codebook, Service};
 use oplex::compiled::Compiled;
 use oplex::plan::Plan;
 
@@ -75,7 +75,7 @@ fn a_book_of_ones_own_names_servers() {
 fn standard_options_name_services() {
     let codebook = Codebook::standard();
     let of = |service: Service| {
-        let all = codebook.chapters().iter().flat_map(|chapter| &chapter.options);
+        let all = codebook.chapters().iter().flat_map(Chapter::options);
         let named = all.filter(|option| option.service == Some(service)).map(|option| option.id().to_string());
         named.collect::<Vec<_>>().join(" ")
     };

@@ -120,7 +120,7 @@ fn play(
         while until < end {
             until = (until + SLICE).min(end);
             lab.run(until, &mut report);
-            watch.hours(until.as_secs() as usize / 3600, args.hours as usize);
+            watch.count("hours", until.as_secs() as usize / 3600, args.hours as usize);
         }
     });
     let tally = lab.tally();

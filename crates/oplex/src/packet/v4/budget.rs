@@ -34,6 +34,15 @@ impl Limit {
     pub const DEFAULT: Self = Self { octets: 576 - DATAGRAM_HEADERS, from: LimitFrom::Default };
 
     /// The limit of a client that said this in option 57; without it, what every host accepts.
+    ///
+    /// ```
+    /// use oplex::packet::v4::Limit;
+    ///
+    /// // 20 octets of IPv4 and 8 of UDP are not the message's.
+    /// assert_eq!(Limit::of_client(Some(1500)).octets, 1472);
+    /// assert_eq!(Limit::of_client(None).octets, 548);
+    /// assert_eq!(Limit::of_client(Some(300)).octets, 548, "nobody may ask for less");
+    /// ```
     #[must_use]
     pub fn of_client(said: Option<u16>) -> Self {
         said.map_or(Self::DEFAULT, |said| Self {
@@ -204,6 +213,19 @@ impl Budget {
 
 impl Budget {
     /// What a message that is there already takes of a limit.
+    ///
+    /// ```
+    /// use oplex::packet::{Composer, Message as _, v4};
+    ///
+    /// let options: &[(u16, &[u8])] = &[(54, &[10, 64, 0, 67]), (3, &[10, 64, 4, 1])];
+    /// let draft = v4::Draft { options, ..v4::Draft::new(v4::MessageType::OFFER) };
+    /// let mut composer = Composer::default();
+    /// let message = v4::Message::read(composer.compose(&draft)?.octets)?;
+    /// let budget = v4::Budget::of_message(&message, v4::Limit::DEFAULT);
+    /// // 548 octets, less the header with its cookie, the type, two options of four octets, and the end.
+    /// assert_eq!(budget.free(), 548 - 240 - 3 - 2 * 6 - 1);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn of_message(message: &Message<'_>, limit: Limit) -> Self {
         let entry = |(index, code): (u16, u8)| {

@@ -59,6 +59,14 @@ impl Header {
 
     /// The header of an answer to this one: what a server copies is copied (RFC 2131, section 4.3.1, table 3), the
     /// addresses are for the server to fill in.
+    ///
+    /// ```
+    /// use oplex::packet::v4::Header;
+    ///
+    /// let request = Header::from_client(0x6411, [2, 0, 0x5e, 0, 0x53, 0x11]);
+    /// let reply = request.answered();
+    /// assert_eq!((reply.op, reply.xid, reply.chaddr), (2, 0x6411, request.chaddr));
+    /// ```
     #[must_use]
     pub fn answered(&self) -> Self {
         let [ciaddr, yiaddr, siaddr] = [Ipv4Addr::UNSPECIFIED; 3];
@@ -66,6 +74,13 @@ impl Header {
     }
 
     /// The part of the hardware address that counts.
+    ///
+    /// ```
+    /// use oplex::packet::v4::Header;
+    ///
+    /// let header = Header::from_client(7, [2, 0, 0x5e, 0, 0x53, 0x11]);
+    /// assert_eq!(header.hardware(), [2, 0, 0x5e, 0, 0x53, 0x11]);
+    /// ```
     #[must_use]
     pub fn hardware(&self) -> &[u8] {
         &self.chaddr[..usize::from(self.hlen).min(16)]
