@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use oplex::codebook::{ClosedMessage, Codebook, Definition, Service};
+use oplex::codebook::{ClosedMessage, Codebook, Definition, Service, Text};
 use oplex::family::Protocol;
 use oplex::finding::Sources;
 use oplex::layout::Enumeration;
@@ -107,7 +107,6 @@ fn listed<T>(items: &[T], item: impl Fn(&T) -> String) -> String {
 }
 
 fn generate_row(option: &Definition) -> String {
-    let flags = flags(option);
     let holds = listed(&option.holds, |one| {
         format!("(&{:?}, {}, {:?}, {:?})", one.options, one.least, one.most, one.reference)
     });
@@ -115,25 +114,39 @@ fn generate_row(option: &Definition) -> String {
         format!("({:?}, &{:?}, {:?}, {:?})", one.kind, one.types, one.when, one.reference)
     });
     format!(
-        "OptionRow {{ code: {}, name: {:?}, title: {:?}, aliases: &{:?}, words: &{:?}, summary: {:?}, layout: {:?}, \
-         flags: &{flags:?}, same_as: {:?}, holds: {holds}, messages: {messages}, within: &{:?}, sent_by: Sender::{:?}, status: Status::{:?}, replaced_by: {:?}, reference: {:?}, rfcs: &{:?}, \
-         example: {:?} }}",
+        "OptionRow {{ code: {}, texts: {:?}, holds: {holds}, messages: {messages}, within: &{:?}, sent_by: Sender::{:?}, \
+         status: Status::{:?}, rfcs: &{:?} }}",
         option.code,
-        option.name,
-        option.title,
-        option.aliases,
-        option.words,
-        option.summary,
-        option.layout_text,
-        option.same_as,
+        texts(option),
         option.within,
         option.sent_by,
         option.status,
-        option.replaced_by,
-        option.reference,
         option.rfcs,
-        option.example,
     )
+}
+
+/// The texts of an option in one, as the constants have them.
+fn texts(option: &Definition) -> String {
+    let list = |items: &[Text]| {
+        assert!(items.iter().all(|item| !item.contains(',')), "a comma ends an item: {}", option.label());
+        items.join(",")
+    };
+    let given = |text: &Option<Text>| text.as_deref().unwrap_or_default().to_owned();
+    let texts = [
+        option.name.to_string(),
+        option.title.to_string(),
+        list(&option.aliases),
+        list(&option.words),
+        option.summary.to_string(),
+        option.layout_text.to_string(),
+        flags(option).join(","),
+        given(&option.same_as),
+        given(&option.replaced_by),
+        option.reference.to_string(),
+        given(&option.example),
+    ];
+    assert!(texts.iter().all(|text| !text.contains('\t')), "a tab ends a text: {}", option.label());
+    texts.join("\t")
 }
 
 /// What is yes or no about an option.
@@ -150,4 +163,15 @@ fn flags(option: &Definition) -> Vec<&'static str> {
     ];
     let named = all.into_iter().filter(|(_, on)| *on).map(|(name, _)| name);
     named.chain(option.service.map(Service::name)).collect()
+}
+
+/// What is made of the constants is what the books say: written anew from the one, they are those of the other.
+#[test]
+fn the_standard_codebook_is_what_the_books_say() {
+    let (written, standard) = (crate::standard().expect("the books can be read"), files(Codebook::standard()));
+    for ((name, one), (_, other)) in files(&written).iter().zip(&standard) {
+        for (one, other) in one.lines().zip(other.lines()) {
+            assert_eq!(one, other, "{name}");
+        }
+    }
 }

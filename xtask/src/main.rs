@@ -60,15 +60,24 @@ fn generate() -> Result<Vec<PathBuf>, String> {
     Ok(outdated.into_iter().map(|(path, _)| path).collect())
 }
 
+fn read(path: &Path) -> Result<String, String> {
+    std::fs::read_to_string(path).map_err(|error| format!("{}: {error}", path.display()))
+}
+
+/// The standard options, as the books in the core say them.
+fn standard() -> Result<Codebook, String> {
+    let folder = root()?.join("crates/oplex/codebooks");
+    let texts = BOOKS.map(|name| read(&folder.join(name)).map(|text| (name, text)));
+    let texts = texts.into_iter().collect::<Result<Vec<_>, _>>()?;
+    let books: Vec<(&str, &str)> = texts.iter().map(|(name, text)| (*name, text.as_str())).collect();
+    books::read(&books)
+}
+
 /// The generated files that are not what they should be, with what they should be.
 fn outdated() -> Result<Vec<(PathBuf, String)>, String> {
     let root = root()?;
-    let read = |path: &Path| std::fs::read_to_string(path).map_err(|error| format!("{}: {error}", path.display()));
     let core = root.join("crates/oplex");
-    let texts = BOOKS.map(|name| read(&core.join("codebooks").join(name)).map(|text| (name, text)));
-    let texts = texts.into_iter().collect::<Result<Vec<_>, _>>()?;
-    let books: Vec<(&str, &str)> = texts.iter().map(|(name, text)| (*name, text.as_str())).collect();
-    let codebook = books::read(&books)?;
+    let codebook = standard()?;
     let mut files = vec![
         (root.join("docs/rules.md"), rules::text()),
         (root.join("docs/rfcs.md"), ledger::Ledger::read(&read(&root.join("rfc-ledger.toml"))?)?.page()),

@@ -48,14 +48,14 @@ impl Slot {
 
     fn name(&self) -> &str {
         match self {
-            Self::Standard(row, _) => row.name,
+            Self::Standard(row, _) => row.name(),
             Self::Added(option) => &option.name,
         }
     }
 
     fn is_called(&self, word: &str) -> bool {
         match self {
-            Self::Standard(row, _) => row.name == word || row.aliases.contains(&word),
+            Self::Standard(row, _) => row.is_called(word),
             Self::Added(option) => option.is_called(word),
         }
     }

@@ -22,18 +22,14 @@ pub(super) struct ChapterRow {
 }
 
 /// One option. Its parts have the names of [`Definition`]'s.
+///
+/// All texts stand in one, with a tab behind each: whatever points somewhere is looked at by the loader before a program starts.
 #[derive(Debug)]
 pub(super) struct OptionRow {
     pub(super) code: u16,
-    pub(super) name: &'static str,
-    pub(super) title: &'static str,
-    pub(super) aliases: &'static [&'static str],
-    pub(super) words: &'static [&'static str],
-    pub(super) summary: &'static str,
-    pub(super) layout: &'static str,
-    /// What is yes or no about it, by name.
-    pub(super) flags: &'static [&'static str],
-    pub(super) same_as: Option<&'static str>,
+    /// Name, title, aliases, words, summary, layout, what is yes or no about it by name, the option that is the same, what
+    /// replaced it, reference, example: of lists the items with a comma between, and nothing where there is none.
+    pub(super) texts: &'static str,
     /// Codes, least, most and reference of each.
     pub(super) holds: &'static [(&'static [u16], u16, Option<u16>, &'static str)],
     /// Kind, types, condition and reference of each.
@@ -41,10 +37,24 @@ pub(super) struct OptionRow {
     pub(super) within: &'static [u16],
     pub(super) sent_by: Sender,
     pub(super) status: Status,
-    pub(super) replaced_by: Option<&'static str>,
-    pub(super) reference: &'static str,
     pub(super) rfcs: &'static [u16],
-    pub(super) example: Option<&'static str>,
+}
+
+impl OptionRow {
+    pub(super) fn name(&self) -> &'static str {
+        self.texts.split('\t').next().unwrap_or_default()
+    }
+
+    /// Whether it is called so, by its name or one of its aliases.
+    pub(super) fn is_called(&self, word: &str) -> bool {
+        let mut texts = self.texts.split('\t');
+        texts.next() == Some(word) || texts.nth(1).is_some_and(|aliases| items(aliases).any(|alias| alias == word))
+    }
+}
+
+/// The items of a list of texts.
+fn items(list: &'static str) -> impl Iterator<Item = &'static str> {
+    list.split(',').filter(|item| !item.is_empty())
 }
 
 /// An enumeration or a set of flags.
@@ -100,17 +110,22 @@ fn fact(row: &(MessageFactKind, &'static [u8], Option<Condition>, &'static str))
 }
 
 pub(super) fn definition(prefix: Text, row: &'static OptionRow) -> Definition {
-    let texts = |texts: &'static [&'static str]| texts.iter().map(|text| Text::Borrowed(text)).collect();
-    let is = |flag: &str| row.flags.contains(&flag);
+    let mut texts = row.texts.split('\t');
+    let mut next = || texts.next().unwrap_or_default();
+    let (name, title, aliases, words, summary, layout) = (next(), next(), next(), next(), next(), next());
+    let (flags, same_as, replaced_by, reference, example) = (next(), next(), next(), next(), next());
+    let list = |list: &'static str| items(list).map(Text::Borrowed).collect();
+    let given = |text: &'static str| Some(text).filter(|text| !text.is_empty()).map(Cow::Borrowed);
+    let is = |flag: &str| items(flags).any(|known| known == flag);
     Definition {
         prefix,
         code: row.code,
-        name: Cow::Borrowed(row.name),
-        title: Cow::Borrowed(row.title),
-        aliases: texts(row.aliases),
-        words: texts(row.words),
-        summary: Cow::Borrowed(row.summary),
-        layout_text: Cow::Borrowed(row.layout),
+        name: Cow::Borrowed(name),
+        title: Cow::Borrowed(title),
+        aliases: list(aliases),
+        words: list(words),
+        summary: Cow::Borrowed(summary),
+        layout_text: Cow::Borrowed(layout),
         layout: Once::new(),
         picked: Once::new(),
         single: is("single"),
@@ -128,15 +143,15 @@ pub(super) fn definition(prefix: Text, row: &'static OptionRow) -> Definition {
         service: Service::ALL.into_iter().find(|service| is(service.name())),
         no_nul: is("no-nul"),
         several: is("several"),
-        same_as: row.same_as.map(Cow::Borrowed),
+        same_as: given(same_as),
         holds: row.holds.iter().map(content).collect(),
         messages: row.messages.iter().map(fact).collect(),
         within: Cow::Borrowed(row.within),
         status: row.status,
-        replaced_by: row.replaced_by.map(Cow::Borrowed),
-        reference: Cow::Borrowed(row.reference),
+        replaced_by: given(replaced_by),
+        reference: Cow::Borrowed(reference),
         rfcs: Cow::Borrowed(row.rfcs),
-        example: row.example.map(Cow::Borrowed),
+        example: given(example),
         carriers: Vec::new(),
     }
 }
