@@ -4,10 +4,14 @@ use std::borrow::Cow;
 use std::cell::OnceCell;
 use std::ops::Range;
 
+use smallvec::SmallVec;
+
 use crate::codebook::{Codebook, Definition};
 use crate::family::Protocol;
-use crate::layout::{Decoded, NestedOption, Value};
-use crate::packet::{AnyMessage, MessageOption, ra, v4, v6};
+use crate::layout::{Atom, NestedOptions, Node, Value};
+use crate::octets;
+use crate::packet::v4::Step;
+use crate::packet::{AnyMessage, Message as _, MessageOption, ra, v4, v6};
 
 /// A message, and what its rules ask about most.
 pub(super) struct MessageContext<'m> {
@@ -18,10 +22,13 @@ pub(super) struct MessageContext<'m> {
     /// The type of the message around this one, and the code of the option of that which carries it.
     pub(super) around: Option<(Option<(Protocol, u8)>, u16)>,
     /// Its options and those inside them, in the order of their octets.
-    pub(super) options: Vec<Occurrence<'m>>,
+    pub(super) options: SmallVec<[Occurrence<'m>; ROOM]>,
     /// A bit for each code below 256 that stands at the top: most rules ask for what is not there.
     at_top: [u64; 4],
     header: OnceCell<v4::Header>,
+    odd_framing: OnceCell<bool>,
+    /// Where the last option ends, unless one was split.
+    end: Option<usize>,
 }
 
 /// An option of a message, at its top or inside another.
@@ -36,8 +43,8 @@ pub(super) struct Occurrence<'m> {
     pub(super) octets: Cow<'m, [u8]>,
     /// Its value, decoded when a rule wants it.
     value: OnceCell<Option<Value>>,
-    /// As it stands in the message, at the top.
-    pub(super) option: Option<MessageOption<'m>>,
+    /// Whether it stands in several parts.
+    pub(super) is_split: bool,
 }
 
 impl Occurrence<'_> {
@@ -63,61 +70,62 @@ impl<'m> MessageContext<'m> {
             codebook,
             kind: message.type_number(),
             around: None,
-            options: Vec::with_capacity(ROOM),
+            options: SmallVec::new(),
             at_top: [0; 4],
             header: OnceCell::new(),
+            odd_framing: OnceCell::new(),
+            end: Some(0),
         }
     }
 
-    /// Adds an option as it was read, and those inside it.
-    pub(super) fn add(&mut self, option: MessageOption<'m>, octets: Cow<'m, [u8]>, decoded: Decoded) {
-        let Decoded { value, options: nested, .. } = decoded;
-        let value = value.map_or_else(OnceCell::new, |value| OnceCell::from(Some(value)));
-        self.push(option, octets, value, nested);
-    }
-
-    /// The same of an option that nothing was read of yet.
-    pub(super) fn add_unread(&mut self, option: MessageOption<'m>, octets: Cow<'m, [u8]>) {
-        let definition = self.codebook.own(self.protocol(), option.code());
-        match definition.filter(|definition| self.codebook.layout(definition).holds_options()) {
-            Some(definition) => {
-                let decoded = self.codebook.read(definition, &octets);
-                self.add(option, octets, decoded);
-            }
-            None => self.push(option, octets, OnceCell::new(), Vec::new()),
-        }
-    }
-
-    fn push(
+    /// Adds an option that this is the definition of, and those inside it, which are taken out of `nested`.
+    #[inline]
+    pub(super) fn add(
         &mut self,
-        option: MessageOption<'m>,
+        option: &MessageOption<'m>,
+        definition: Option<&'m Definition>,
         octets: Cow<'m, [u8]>,
-        value: OnceCell<Option<Value>>,
-        nested: Vec<NestedOption>,
+        nested: &mut NestedOptions,
     ) {
-        let top = self.options.len();
-        let definition = self.codebook.own(self.protocol(), option.code());
         if let Some(bits) = self.at_top.get_mut(usize::from(option.code()) / 64) {
             *bits |= 1 << (option.code() % 64);
         }
-        let whole = octets.clone();
-        let (code, around) = (option.code(), option.around());
-        self.options.push(Occurrence { code, definition, inside: None, around, octets, value, option: Some(option) });
-        for one in nested {
-            let definition = self.codebook.nested(one.chapter, one.code);
-            let inside = Some(one.inside.map_or(top, |at| top + 1 + at));
+        let (code, around, is_split) = (option.code(), option.around(), option.is_split());
+        self.end = self.end.filter(|_| !is_split).map(|_| around.end);
+        let value = OnceCell::new();
+        self.options.push(Occurrence { code, definition, inside: None, around, octets, value, is_split });
+        if !nested.is_empty() {
+            self.add_nested(option, nested);
+        }
+    }
+
+    /// Adds what stands inside the option that was added last.
+    fn add_nested(&mut self, option: &MessageOption<'m>, nested: &mut NestedOptions) {
+        let top = self.options.len() - 1;
+        for one in nested.drain(..) {
             let around = option.position(one.around.start)..option.position(one.around.end.saturating_sub(1)) + 1;
-            let octets = Cow::Owned(whole.get(one.payload).unwrap_or_default().to_vec());
+            let octets = match option.octets() {
+                Some(whole) => Cow::Borrowed(whole.get(one.payload).unwrap_or_default()),
+                None => Cow::Owned(option.joined().get(one.payload).unwrap_or_default().to_vec()),
+            };
             self.options.push(Occurrence {
                 code: one.code,
-                definition,
-                inside,
+                definition: self.codebook.nested(one.chapter, one.code),
+                inside: Some(one.inside.map_or(top, |at| top + 1 + at)),
                 around,
                 octets,
                 value: OnceCell::new(),
-                option: None,
+                is_split: false,
             });
         }
+    }
+
+    /// An option that was split, as it stands in the message.
+    pub(super) fn split(&self, place: &Occurrence<'_>) -> Option<MessageOption<'m>> {
+        if !place.is_split {
+            return None;
+        }
+        self.message.options().into_iter().find(|option| option.at() == place.around.start)
     }
 
     pub(super) fn protocol(&self) -> Protocol {
@@ -171,7 +179,16 @@ impl<'m> MessageContext<'m> {
 
     /// The number in the option of this code at the top.
     pub(super) fn number(&self, code: u16) -> Option<u64> {
-        self.value(self.option(code)?)?.number()
+        let place = self.option(code)?;
+        // Most are numbers and nothing else, which need not be decoded.
+        let layout = self.codebook.layout(place.definition?);
+        match layout.root() {
+            Node::Atom(Atom::Seconds(_)) if place.octets.len() == 4 => Some(octets::number(&place.octets)),
+            Node::Atom(Atom::Number(number)) if !number.signed && place.octets.len() == number.octets => {
+                Some(octets::number(&place.octets))
+            }
+            _ => self.value(place)?.number(),
+        }
     }
 
     /// What it is called in a finding: `a DHCPOFFER`, `an Advertise`.
@@ -215,7 +232,41 @@ impl<'m> MessageContext<'m> {
 
     /// Whether it comes from a server, by its type, or by its header when it has none.
     pub(super) fn is_reply(&self) -> bool {
-        let Some((message, header)) = self.v4() else { return false };
-        message.message_type().and_then(v4::MessageType::is_reply).unwrap_or(header.op == 2)
+        let Some((_, header)) = self.v4() else { return false };
+        self.v4_type().and_then(v4::MessageType::is_reply).unwrap_or(header.op == 2)
+    }
+
+    /// The type of a message of DHCPv4.
+    pub(super) fn v4_type(&self) -> Option<v4::MessageType> {
+        self.kind.map(v4::MessageType).filter(|_| self.protocol() == Protocol::V4)
+    }
+
+    /// What option 52 says, as its bits; 0 where it is not there.
+    pub(super) fn overload(&self) -> u8 {
+        match self.message {
+            AnyMessage::V4(message) if self.has(52) => message.overload(),
+            _ => 0,
+        }
+    }
+
+    /// Whether anything stands in a message of DHCPv4 but options, pads, and an end of each field with nothing behind it.
+    pub(super) fn has_odd_framing(&self) -> bool {
+        let AnyMessage::V4(message) = self.message else { return false };
+        let octets = message.octets();
+        *self.odd_framing.get_or_init(|| {
+            // Where options stand in one field and each in one part, what follows the last is looked at alone.
+            let rest = self.end.filter(|_| !self.has(52)).map_or(&[][..], |end| &octets[end..]);
+            let end = rest.iter().position(|octet| *octet != 0);
+            if let Some((255, after)) = end.and_then(|end| rest[end..].split_first())
+                && after.iter().fold(0, |all, octet| all | octet) == 0
+            {
+                return false;
+            }
+            message.steps().any(|step| match step {
+                Step::Part(_) | Step::Pads(_) => false,
+                Step::End { octets: end, .. } => octets[end].iter().skip(1).any(|octet| *octet != 0),
+                Step::NoEnd { .. } | Step::Overrun { .. } => true,
+            })
+        })
     }
 }

@@ -5,13 +5,14 @@ use crate::codebook::{Codebook, Definition};
 use crate::compiled::{Compiled, LayerRef};
 use crate::family::{Both, Protocol};
 use crate::finding::{About, Example, Finding, Findings, Rule};
-use crate::layout::{Scalar, ScalarForm, Topic, Value};
+use crate::layout::{Node, Scalar, ScalarForm, Topic, Value};
 use crate::plan::{self, Plan};
 
 use std::ops::Range;
 
 use super::context::MessageContext;
 use super::kinds::Kinds;
+use super::scalars;
 use super::tree::{Inner, Tree, View};
 use crate::packet::v4::MessageType;
 
@@ -127,6 +128,37 @@ impl OptionValue<'_> {
     pub(super) fn value(&self) -> &Value {
         static NOTHING: Value = Value::Empty;
         self.tree.value(self.at).unwrap_or(&NOTHING)
+    }
+
+    /// What these of its fields hold, where they are single things.
+    pub(super) fn record<const N: usize>(&self, names: [&str; N]) -> [Option<Scalar<'_>>; N] {
+        scalars::fields(self.view.codebook, self.definition, self.octets, names)
+    }
+
+    /// Shows each single thing in it, those of options inside as well.
+    pub(super) fn each<'o>(&'o self, see: &mut dyn FnMut(Scalar<'o>)) {
+        scalars::each(self.view.codebook, self.definition, self.octets, see);
+    }
+
+    /// The only thing in it, where its layout has one.
+    pub(super) fn single(&self) -> Option<Scalar<'_>> {
+        let is_one = |mut node: &Node| loop {
+            match node {
+                Node::Atom(_) => return true,
+                Node::Padded(_, inner) | Node::Sized(_, inner) | Node::Optional(inner) => node = &**inner,
+                _ => return false,
+            }
+        };
+        let mut single = None;
+        if is_one(self.view.codebook.layout(self.definition).root()) {
+            self.each(&mut |scalar| single = Some(scalar));
+        }
+        single
+    }
+
+    /// Its text, where it is one.
+    pub(super) fn text(&self) -> Option<&str> {
+        if let Scalar::Text(text) = self.single()? { Some(text) } else { None }
     }
 
     /// The option around it, where there is one.

@@ -7,11 +7,12 @@ use super::options;
 use super::picked::finds_in_message;
 use super::rules::frames::RELAYED_MESSAGE_MALFORMED;
 use super::tree::{Carried, View};
-use crate::codebook::Codebook;
+use crate::codebook::{Codebook, Definition};
 use crate::family::Protocol;
 use crate::finding::{Finding, Findings};
+use crate::layout::NestedOptions;
 use crate::packet::v6::{RELAY_DATA, RELAY_MESSAGE};
-use crate::packet::{AnyMessage, Message as _, ra};
+use crate::packet::{AnyMessage, Message as _, MessageOption, ra};
 
 /// A look at octets that stand in no message.
 pub(super) fn alone(codebook: &Codebook) -> View<'_> {
@@ -22,46 +23,89 @@ pub(super) fn alone(codebook: &Codebook) -> View<'_> {
 const DEEPEST: u8 = 12;
 
 /// Reads a message's options, each once. What is wrong with single options goes into `findings`.
-fn context<'m>(
-    codebook: &'m Codebook,
-    message: AnyMessage<'m>,
-    depth: u8,
-    findings: &mut Findings,
-) -> MessageContext<'m> {
-    let mut context = MessageContext::new(codebook, message);
+fn read_options(context: &mut MessageContext<'_>, depth: u8, findings: &mut Findings) {
+    let (codebook, message) = (context.codebook, context.message);
+    let protocol = message.protocol();
     let view = View {
         codebook,
-        message: message.type_number().map(|kind| (message.protocol(), kind)),
+        message: context.kind.map(|kind| (protocol, kind)),
         received: false,
         depth,
         carried: of_carried,
     };
-    for option in message.options() {
+    let mut nested = NestedOptions::new();
+    message.each_option(|option| {
         let octets = option.joined();
-        let known = codebook.own(message.protocol(), option.code());
-        let by_vendor = known.and_then(|known| codebook.by_vendor(known, None)).map(|(_, by_vendor)| by_vendor);
-        let definition = by_vendor.as_ref().or(known);
-        let read = definition.map(|definition| options::read(view, definition, &octets));
-        // Joined, one that was meant twice is of the wrong length, and another rule says why.
-        let right =
-            |octets: &[u8]| definition.is_some_and(|definition| codebook.decode(definition, octets).1.is_empty());
-        let twice = option.is_split() && definition.is_some_and(|definition| definition.single);
-        let whole = !(twice && !right(&octets) && option.parts().all(|part| right(part.octets)));
-        let decoded = read.map(|read| {
-            let base = message.base();
-            findings.extend(read.found.into_iter().filter(|_| whole).map(|found| {
-                let finding = found.finding;
-                let inside = finding.octets.clone().unwrap_or(0..octets.len());
-                let octets = option.rebased(&inside);
-                let name = definition.filter(|_| !found.inside).map(|definition| format!("{}: ", definition.name));
-                let message = format!("{}{}", name.unwrap_or_default(), finding.message);
-                Finding { message, ..finding }.on(base + octets.start..base + octets.end)
-            }));
-            read.decoded
-        });
-        context.add(option, octets, decoded.unwrap_or_default());
+        let known = codebook.own(protocol, option.code());
+        if let Some(known) = known {
+            let seen = Seen { option, octets: &octets, base: message.base() };
+            match known.is_of_vendors() {
+                true => of_vendor(view, known, seen, &mut nested, findings),
+                false => read(view, known, seen, &mut nested, findings),
+            }
+        }
+        context.add(option, known, octets, &mut nested);
+    });
+}
+
+/// An option of a message that was read at an octet.
+#[derive(Clone, Copy)]
+struct Seen<'s, 'm> {
+    option: &'s MessageOption<'m>,
+    octets: &'s [u8],
+    base: usize,
+}
+
+/// Reads an option; the options inside it are added to `nested`.
+#[inline]
+fn read(
+    view: View<'_>,
+    definition: &Definition,
+    seen: Seen<'_, '_>,
+    nested: &mut NestedOptions,
+    findings: &mut Findings,
+) {
+    let found = options::read(view, definition, seen.octets, nested);
+    if !found.is_empty() {
+        of_option(view.codebook, definition, seen, found, findings);
     }
-    context
+}
+
+/// The same of option 43, which a vendor's book may read. Few messages have it, and a definition is large.
+#[cold]
+fn of_vendor(
+    view: View<'_>,
+    known: &Definition,
+    seen: Seen<'_, '_>,
+    nested: &mut NestedOptions,
+    findings: &mut Findings,
+) {
+    let by_vendor = view.codebook.by_vendor(known, None).map(|(_, by_vendor)| by_vendor);
+    read(view, by_vendor.as_ref().unwrap_or(known), seen, nested, findings);
+}
+
+/// What was found in an option, at the octets of the message.
+#[cold]
+fn of_option(
+    codebook: &Codebook,
+    definition: &Definition,
+    Seen { option, octets, base }: Seen<'_, '_>,
+    found: Vec<options::Found>,
+    findings: &mut Findings,
+) {
+    // Joined, one that was meant twice is of the wrong length, and another rule says why.
+    let right = |octets: &[u8]| codebook.decode(definition, octets).1.is_empty();
+    let twice = option.is_split() && definition.single;
+    if twice && !right(octets) && option.parts().all(|part| right(part.octets)) {
+        return;
+    }
+    findings.extend(found.into_iter().map(|options::Found { finding, inside, .. }| {
+        let within = finding.octets.clone().unwrap_or(0..octets.len());
+        let octets = option.rebased(&within);
+        let name = if inside { String::new() } else { format!("{}: ", definition.name) };
+        let message = format!("{name}{}", finding.message);
+        Finding { message, ..finding }.on(base + octets.start..base + octets.end)
+    }));
 }
 
 /// What the rules find in a message that an option carries, however deep.
@@ -98,7 +142,8 @@ fn findings_in(
     // Every relay header takes 38 octets, so that this ends.
     loop {
         let mut found = Findings::default();
-        let mut context = context(codebook, message, depth, &mut found);
+        let mut context = MessageContext::new(codebook, message);
+        read_options(&mut context, depth, &mut found);
         context.around = around.take();
         look(&context, &mut found);
         // What stands in the data of a relay agent stands there however many relay agents there were.
@@ -123,7 +168,11 @@ pub(super) fn exchange(codebook: &Codebook, request: AnyMessage<'_>, reply: AnyM
     // A reply goes back through the relay agents of its request, one inside the other.
     loop {
         let mut ignored = Findings::default();
-        let contexts = [request, reply].map(|one| context(codebook, one, 0, &mut ignored));
+        let contexts = [request, reply].map(|one| {
+            let mut context = MessageContext::new(codebook, one);
+            read_options(&mut context, 0, &mut ignored);
+            context
+        });
         let mut found = Findings::default();
         for check in checks() {
             if let Find::Exchange(find) = check.find {
@@ -151,10 +200,14 @@ fn in_order(mut findings: Vec<Finding>) -> Vec<Finding> {
 /// What the rules about messages find in one that a plan comes to; what they find in single values they find in the plan.
 pub(super) fn read_and_look(codebook: &Codebook, message: AnyMessage<'_>) -> Vec<Finding> {
     let mut findings = Findings::default();
-    let mut context = MessageContext::new(codebook, message);
-    for option in message.options() {
-        context.add_unread(option, option.joined());
-    }
+    let (mut context, mut nested) = (MessageContext::new(codebook, message), NestedOptions::new());
+    message.each_option(|option| {
+        let definition = codebook.own(message.protocol(), option.code());
+        let octets = option.joined();
+        let holds = definition.filter(|definition| codebook.layout(definition).holds_options());
+        nested.extend(holds.into_iter().flat_map(|definition| codebook.read(definition, &octets).options));
+        context.add(option, definition, octets, &mut nested);
+    });
     look(&context, &mut findings);
     findings.into_vec()
 }

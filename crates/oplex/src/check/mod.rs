@@ -39,12 +39,14 @@ mod catalogue;
 mod composed;
 mod context;
 mod declare;
+mod firsts;
 mod kinds;
 mod messages;
 mod options;
 mod picked;
 mod plans;
 mod rules;
+mod scalars;
 mod tree;
 
 pub(crate) use rules::traffic;
@@ -52,6 +54,7 @@ pub(crate) use rules::traffic;
 use self::tree::View;
 use crate::codebook::{Codebook, Definition};
 use crate::finding::{Finding, Rule};
+use crate::layout::NestedOptions;
 use crate::packet::AnyMessage;
 use crate::plan::{Allowed, Loaded, Sent};
 
@@ -114,8 +117,8 @@ pub fn payload_to_send(codebook: &Codebook, definition: &Definition, octets: &[u
 /// What is found in an option's octets that stand alone; those of option 43 as the one codebook reads it that can.
 fn alone(view: View<'_>, definition: &Definition, octets: &[u8]) -> impl Iterator<Item = Finding> + use<> {
     let by_vendor = view.codebook.by_vendor(definition, None).map(|(_, by_vendor)| by_vendor);
-    let read = options::read(view, by_vendor.as_ref().unwrap_or(definition), octets);
-    read.found.into_iter().map(|found| found.finding)
+    let found = options::read(view, by_vendor.as_ref().unwrap_or(definition), octets, &mut NestedOptions::new());
+    found.into_iter().map(|found| found.finding)
 }
 
 /// Everything the rules find in a message and in those that it carries, in the order of the octets, which the findings count

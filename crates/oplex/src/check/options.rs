@@ -3,21 +3,19 @@
 
 use std::ops::Range;
 
+use smallvec::SmallVec;
+
 use super::declare::{AtomSeen, Check, OptionValue};
-use super::picked::{by_topic, finds_in_atoms, finds_in_value};
-use super::tree::{Carried, Tree, View, overlaps};
-use crate::codebook::Definition;
+use super::picked::{by_topic, picked};
+use super::tree::{Carried, Inner, Tree, View, overlaps};
+use crate::codebook::{Definition, Picked};
 use crate::compiled::SentOption;
 use crate::family::Protocol;
 use crate::finding::{Finding, Severity, Spot};
-use crate::layout::{Atom, Decoded, Fault, FaultKind, Run, Scalar, ScalarForm, Topic, ValueError, Visitor};
+use crate::layout::{
+    Atom, Fault, FaultKind, NestedOption, NestedOptions, Run, Scalar, ScalarForm, Topic, ValueError, Visitor,
+};
 use crate::plan::{Amendment, Sent};
-
-/// An option's octets, read, and everything the rules find in them.
-pub(super) struct Read {
-    pub(super) decoded: Decoded,
-    pub(super) found: Vec<Found>,
-}
 
 /// What a rule finds; its octets count from the start of the outermost option's payload.
 pub(super) struct Found {
@@ -28,18 +26,34 @@ pub(super) struct Found {
     pub(super) fault: bool,
 }
 
-/// Reads an option's octets in one walk.
-pub(super) fn read(view: View<'_>, definition: &Definition, octets: &[u8]) -> Read {
-    let mut atoms = Atoms { found: Vec::new() };
-    let decoded = view.codebook.layout(definition).scanned(view.codebook, octets, &mut atoms);
-    let found = found(view, definition, octets, &decoded, atoms);
-    Read { decoded, found }
+/// So many options inside another take no allocation.
+const FEW: usize = 4;
+
+/// Everything the rules find in an option's octets, which are read in one walk; the options inside are added to `nested`, which is
+/// empty.
+pub(super) fn read(view: View<'_>, definition: &Definition, octets: &[u8], nested: &mut NestedOptions) -> Vec<Found> {
+    let picked = picked(view.codebook, definition);
+    let mut atoms = Atoms { picked, found: Vec::new() };
+    let faults = view.codebook.layout(definition).scanned(view.codebook, octets, nested, &mut atoms);
+    let is_right = faults.is_empty() && atoms.found.is_empty();
+    if is_right && nested.is_empty() && picked.values.is_empty() && definition.carries.is_none() {
+        return Vec::new();
+    }
+    found(view, definition, octets, (&faults, nested), atoms)
 }
 
-fn found(view: View<'_>, definition: &Definition, octets: &[u8], decoded: &Decoded, atoms: Atoms) -> Vec<Found> {
-    let tree = Tree::of(view.codebook, definition, octets, decoded);
+#[inline(never)]
+fn found(
+    view: View<'_>,
+    definition: &Definition,
+    octets: &[u8],
+    (faults, nested): (&[Fault], &[NestedOption]),
+    atoms: Atoms<'_>,
+) -> Vec<Found> {
+    let all: SmallVec<[Inner<'_>; FEW]> = nested.iter().map(|one| Inner::of(view.codebook, one, faults)).collect();
+    let tree = Tree::of(view.codebook, definition, octets, &all);
     let mut found = Vec::new();
-    for fault in &decoded.faults {
+    for fault in faults {
         let at = tree.innermost(&fault.octets);
         let of = at.and_then(|at| tree.all[at].definition).unwrap_or(definition);
         found.extend(of_fault(of, fault).map(|finding| Found { inside: at.is_some(), fault: true, finding }));
@@ -47,7 +61,7 @@ fn found(view: View<'_>, definition: &Definition, octets: &[u8], decoded: &Decod
     for (check, finding, octets) in atoms.found {
         let at = tree.innermost(&octets);
         let around = at.map_or(0..octets.len(), |at| tree.all[at].around.clone());
-        if decoded.faults.iter().any(|fault| at.is_none() || overlaps(&fault.octets, &around)) {
+        if faults.iter().any(|fault| at.is_none() || overlaps(&fault.octets, &around)) {
             continue;
         }
         let of = at.and_then(|at| tree.all[at].definition).unwrap_or(definition);
@@ -61,7 +75,7 @@ fn found(view: View<'_>, definition: &Definition, octets: &[u8], decoded: &Decod
         let finding = with_reference(finding, of).on(octets);
         found.push(Found { finding, inside: at.is_some(), fault: false });
     }
-    if decoded.faults.is_empty() {
+    if faults.is_empty() {
         let one = OptionValue { definition, octets, view, tree: &tree, at: None };
         found.extend(of_value(&one).map(|finding| Found { finding, inside: false, fault: false }));
         found.extend(of_carried(&one));
@@ -141,7 +155,9 @@ pub(super) fn of_sent(view: View<'_>, sent: &Sent) -> Vec<Finding> {
         Finding { message, octets: finding.octets.clone().filter(|_| !all || fault), ..finding }.at(spot)
     };
     let by_vendor = view.codebook.by_vendor(definition, None).map(|(_, by_vendor)| by_vendor);
-    read(view, by_vendor.as_ref().unwrap_or(definition), &payload.octets).found.into_iter().map(at_place).collect()
+    let by_vendor = by_vendor.as_ref().unwrap_or(definition);
+    let found = read(view, by_vendor, &payload.octets, &mut NestedOptions::new());
+    found.into_iter().map(at_place).collect()
 }
 
 /// What is wrong with the changes themselves.
@@ -164,7 +180,8 @@ pub(super) fn of_amended(view: View<'_>, option: &SentOption<'_>) -> Vec<Finding
         let check = by_topic(definition, Topic::Shape);
         return check.map(|check| finding(with_reference(check.rule.finding(why), definition))).into_iter().collect();
     };
-    read(view, definition, octets).found.into_iter().map(|found| finding(found.finding)).collect()
+    let found = read(view, definition, octets, &mut NestedOptions::new());
+    found.into_iter().map(|found| finding(found.finding)).collect()
 }
 
 /// Why a value has no octets.
@@ -204,7 +221,7 @@ fn of_fault(definition: &Definition, fault: &Fault) -> Option<Finding> {
 }
 
 fn of_value<'v>(one: &'v OptionValue<'v>) -> impl Iterator<Item = Finding> {
-    let found = finds_in_value(one.view.codebook, one.definition).filter_map(|find| find(one));
+    let found = picked(one.view.codebook, one.definition).in_value().filter_map(|find| find(one));
     found.map(|finding| {
         let octets = finding.octets.clone().unwrap_or(0..one.octets.len());
         with_reference(finding, one.definition).on(octets)
@@ -218,13 +235,14 @@ fn with_reference(finding: Finding, definition: &Definition) -> Finding {
 }
 
 /// Shows single things to the rules about them.
-struct Atoms {
+struct Atoms<'p> {
+    picked: &'p Picked,
     found: Vec<(&'static Check, Finding, Range<usize>)>,
 }
 
-impl<'l, 'o> Visitor<'l, 'o> for Atoms {
+impl<'l, 'o> Visitor<'l, 'o> for Atoms<'_> {
     fn scalar(&mut self, form: ScalarForm<'l>, scalar: Scalar<'o>, octets: Range<usize>) {
-        for (check, find) in finds_in_atoms() {
+        for (check, find) in self.picked.in_atoms() {
             if let Some(finding) = find(&AtomSeen { form, scalar }) {
                 self.found.push((check, finding, octets.clone()));
             }

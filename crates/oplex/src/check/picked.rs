@@ -4,7 +4,7 @@ use std::sync::LazyLock;
 
 use super::catalogue::checks;
 use super::declare::{Check, Find, FindInAtom, FindInMessage, FindInSent, FindInValue};
-use crate::codebook::{Codebook, Definition};
+use crate::codebook::{Codebook, Definition, Picked};
 use crate::family::Protocol;
 use crate::finding::About;
 use crate::layout::Topic;
@@ -19,16 +19,38 @@ static IN_VALUES: LazyLock<Vec<(&'static Check, FindInValue)>> = LazyLock::new(|
     finds.collect()
 });
 
-/// Those that look at this option's value.
-pub(super) fn finds_in_value(codebook: &Codebook, definition: &Definition) -> impl Iterator<Item = FindInValue> {
-    let picked = definition.picked.get_or_init(|| {
-        let numbered = IN_VALUES.iter().enumerate();
-        numbered
-            .filter(|(_, (check, _))| check.picks(definition) && wants(check, codebook, definition))
-            .map(|(at, _)| at as u16)
-            .collect()
+/// The rules that look at single things.
+static IN_ATOMS: LazyLock<Vec<(&'static Check, FindInAtom)>> = LazyLock::new(|| {
+    let finds = checks().iter().filter_map(|check| match check.find {
+        Find::Atom(find) => Some((*check, find)),
+        _ => None,
     });
-    picked.iter().map(|at| IN_VALUES[usize::from(*at)].1)
+    finds.collect()
+});
+
+/// Which of both look at this option.
+pub(super) fn picked<'d>(codebook: &Codebook, definition: &'d Definition) -> &'d Picked {
+    definition.picked.get_or_init(|| {
+        let numbered = |numbers: &mut dyn Iterator<Item = usize>| numbers.map(|at| at as u16).collect();
+        let looks = |check: &Check| check.picks(definition) && wants(check, codebook, definition);
+        // What stands inside is not known before it is met.
+        let holds = codebook.layout(definition).holds_options();
+        let mut values = IN_VALUES.iter().enumerate().filter(|(_, (check, _))| looks(check)).map(|(at, _)| at);
+        let mut atoms = IN_ATOMS.iter().enumerate().filter(|(_, (check, _))| holds || looks(check)).map(|(at, _)| at);
+        Picked { values: numbered(&mut values), atoms: numbered(&mut atoms) }
+    })
+}
+
+impl Picked {
+    /// Those that look at the option's value.
+    pub(super) fn in_value(&self) -> impl Iterator<Item = FindInValue> {
+        self.values.iter().map(|at| IN_VALUES[usize::from(*at)].1)
+    }
+
+    /// Those that look at single things in it.
+    pub(super) fn in_atoms(&self) -> impl Iterator<Item = (&'static Check, FindInAtom)> {
+        self.atoms.iter().map(|at| IN_ATOMS[usize::from(*at)])
+    }
 }
 
 /// Whether a rule has anything to look for in an option's values.
@@ -38,18 +60,6 @@ fn wants(check: &Check, codebook: &Codebook, definition: &Definition) -> bool {
         (_, About::Atoms(words)) => words.iter().any(|word| definition.layout_text.contains(word)),
         _ => true,
     }
-}
-
-/// The rules that look at single things.
-pub(super) fn finds_in_atoms() -> impl Iterator<Item = (&'static Check, FindInAtom)> {
-    static FINDS: LazyLock<Vec<(&'static Check, FindInAtom)>> = LazyLock::new(|| {
-        let finds = checks().iter().filter_map(|check| match check.find {
-            Find::Atom(find) => Some((*check, find)),
-            _ => None,
-        });
-        finds.collect()
-    });
-    FINDS.iter().copied()
 }
 
 /// A rule and the options that it looks at.

@@ -6,7 +6,7 @@ use std::ops::Range;
 use crate::codebook::{Codebook, Definition};
 use crate::family::Protocol;
 use crate::finding::Finding;
-use crate::layout::{Decoded, NestedOption, Value};
+use crate::layout::{Fault, NestedOption, Value};
 
 /// Who looks at octets, and from where.
 #[derive(Clone, Copy)]
@@ -49,6 +49,20 @@ pub(super) struct Inner<'v> {
     value: OnceCell<Option<Value>>,
 }
 
+impl<'v> Inner<'v> {
+    pub(super) fn of(codebook: &'v Codebook, one: &NestedOption, faults: &[Fault]) -> Self {
+        Self {
+            code: one.code,
+            definition: codebook.nested(one.chapter, one.code),
+            inside: one.inside,
+            around: one.around.clone(),
+            payload: one.payload.clone(),
+            is_broken: faults.iter().any(|fault| overlaps(&fault.octets, &one.around)),
+            value: OnceCell::new(),
+        }
+    }
+}
+
 /// The options inside an option as a tree.
 pub(super) struct Tree<'v> {
     codebook: &'v Codebook,
@@ -56,21 +70,16 @@ pub(super) struct Tree<'v> {
     pub(super) definition: &'v Definition,
     pub(super) octets: &'v [u8],
     value: OnceCell<Option<Value>>,
-    pub(super) all: Vec<Inner<'v>>,
+    pub(super) all: &'v [Inner<'v>],
 }
 
 impl<'v> Tree<'v> {
-    pub(super) fn of(codebook: &'v Codebook, definition: &'v Definition, octets: &'v [u8], decoded: &Decoded) -> Self {
-        let inner = |one: &NestedOption| Inner {
-            code: one.code,
-            definition: codebook.nested(one.chapter, one.code),
-            inside: one.inside,
-            around: one.around.clone(),
-            payload: one.payload.clone(),
-            is_broken: decoded.faults.iter().any(|fault| overlaps(&fault.octets, &one.around)),
-            value: OnceCell::new(),
-        };
-        let all = decoded.options.iter().map(inner).collect();
+    pub(super) fn of(
+        codebook: &'v Codebook,
+        definition: &'v Definition,
+        octets: &'v [u8],
+        all: &'v [Inner<'v>],
+    ) -> Self {
         Self { codebook, definition, octets, value: OnceCell::new(), all }
     }
 

@@ -118,7 +118,7 @@ pub(super) fn definition(prefix: Text, row: &'static OptionRow) -> Definition {
     let given = |text: &'static str| Some(text).filter(|text| !text.is_empty()).map(Cow::Borrowed);
     let is = |flag: &str| items(flags).any(|known| known == flag);
     Definition {
-        prefix,
+        prefix: prefix.into(),
         code: row.code,
         name: Cow::Borrowed(name),
         title: Cow::Borrowed(title),

@@ -14,7 +14,7 @@ use crate::layout::{Layout, LayoutError, Vocabulary};
 #[derive(Debug, Clone)]
 pub struct Definition {
     /// What stands before the code in its [id](Definition::id): `v4:`, `v4:82/`, `tern:`.
-    pub(super) prefix: Text,
+    pub(super) prefix: Prefix,
     /// Its code.
     pub code: u16,
     /// Its name, in kebab-case.
@@ -32,7 +32,7 @@ pub struct Definition {
     pub(super) layout: Once<Result<Layout, LayoutError>>,
     /// Which rules look at it, as the room of the rules counts them: found on first use.
     #[cfg_attr(not(feature = "std"), expect(dead_code, reason = "rules need `std`"))]
-    pub(crate) picked: Once<Box<[u16]>>,
+    pub(crate) picked: Once<Picked>,
     /// Whether it may be sent split into several options when it is long (RFC 3396), or must fit in one.
     pub single: bool,
     /// Who sends it.
@@ -71,6 +71,47 @@ pub struct Definition {
     pub example: Option<Text>,
     /// Where it travels, for an option out of a vendor's or site's book: in all of these.
     pub carriers: Vec<Carrier>,
+}
+
+/// Which rules look at an option, as the room of the rules counts them.
+#[derive(Debug, Clone, Default)]
+#[cfg_attr(not(feature = "std"), expect(dead_code, reason = "rules need `std`"))]
+pub(crate) struct Picked {
+    /// At its value.
+    pub(crate) values: Box<[u16]>,
+    /// At single things in it.
+    pub(crate) atoms: Box<[u16]>,
+}
+
+/// What stands before the code in an id, and what that says: rules ask it of every option of every message.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(super) struct Prefix {
+    text: Text,
+    /// The protocol, where it is the one of a protocol's own options.
+    own: Option<Protocol>,
+    is_standard: bool,
+}
+
+impl From<Text> for Prefix {
+    fn from(text: Text) -> Self {
+        let own = text.strip_suffix(':').and_then(Protocol::named);
+        let is_standard = text.split(':').next().and_then(Protocol::named).is_some();
+        Self { text, own, is_standard }
+    }
+}
+
+impl core::ops::Deref for Prefix {
+    type Target = Text;
+
+    fn deref(&self) -> &Text {
+        &self.text
+    }
+}
+
+impl fmt::Display for Prefix {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        self.text.fmt(f)
+    }
 }
 
 /// Where an option of a vendor's or site's book travels.
@@ -193,7 +234,7 @@ impl Definition {
     pub fn new(book: &str, code: u16, name: &str, layout: Layout) -> Self {
         let name = Text::from(name.to_owned());
         Self {
-            prefix: format!("{book}:").into(),
+            prefix: Text::from(format!("{book}:")).into(),
             code,
             title: name.clone(),
             name,
@@ -249,7 +290,7 @@ impl Definition {
     /// ```
     #[must_use]
     pub fn id(&self) -> OptionId {
-        OptionId::new(self.prefix.clone(), self.code)
+        OptionId::new(self.prefix.text.clone(), self.code)
     }
 
     /// Whether it is the same option as another, though another edition of its book may say otherwise what it is like.
@@ -267,7 +308,7 @@ impl Definition {
     /// Whether it is out of one of the codebooks that come with Oplex.
     #[must_use]
     pub fn is_standard(&self) -> bool {
-        matches!(self.book(), "v4" | "v6" | "ra")
+        self.prefix.is_standard
     }
 
     /// What stands before the code in its [id](Definition::id): `v4:`, `v4:82/`, `tern:`.
@@ -278,9 +319,17 @@ impl Definition {
 
     /// Whether it is one of the protocol's own options, at the top of a message or in another.
     #[must_use]
+    #[inline]
     pub fn is_own_of(&self, protocol: Protocol) -> bool {
-        let own = self.prefix.strip_suffix(':') == Some(protocol.name());
-        own || (protocol != Protocol::Ra && self.carriers.contains(&Carrier::Own(protocol.family())))
+        self.prefix.own == Some(protocol)
+            || (protocol != Protocol::Ra && self.carriers.contains(&Carrier::Own(protocol.family())))
+    }
+
+    /// Whether it is DHCPv4's option for vendors (43), which does not say whose octets it has.
+    #[must_use]
+    #[inline]
+    pub fn is_of_vendors(&self) -> bool {
+        self.code == 43 && self.is_own_of(Protocol::V4)
     }
 
     /// Whether it can travel in messages of the protocol: by itself, or in an option that carries it.
@@ -298,7 +347,7 @@ impl Definition {
     /// Whether this is its [id](Definition::id).
     #[must_use]
     pub fn has_id(&self, id: &str) -> bool {
-        id.strip_prefix(&*self.prefix).is_some_and(|code| code.parse() == Ok(self.code))
+        id.strip_prefix(&**self.prefix).is_some_and(|code| code.parse() == Ok(self.code))
     }
 
     /// Whether this is its id, or that of the option of another protocol that is the same thing.

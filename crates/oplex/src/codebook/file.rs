@@ -307,7 +307,7 @@ impl<'s> Book<'s, '_> {
         let reader = &mut self.reader;
         let boxed = |texts: Vec<(&str, Spot)>| texts.into_iter().map(|(text, _)| Text::from(text.to_owned())).collect();
         Definition {
-            prefix: self.codebook.chapters[chapter].prefix.clone(),
+            prefix: self.codebook.chapters[chapter].prefix.clone().into(),
             code,
             name: name.to_owned().into(),
             title: reader.text(table, "title").map_or(name, |(title, _)| title).to_owned().into(),

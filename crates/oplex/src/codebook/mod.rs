@@ -75,6 +75,7 @@ use crate::octets::{decimal, put_number};
 use crate::once::Once;
 
 pub use chapter::Chapter;
+pub(crate) use definition::Picked;
 pub use definition::{Carrier, Definition, Sender, Status};
 pub use error::{CodebookError, Unknown};
 pub use facts::{ClosedMessage, Condition, Content, MessageFact, MessageFactKind, Service, Text};
@@ -99,8 +100,9 @@ pub struct Codebook {
     flags: Vec<Arc<Enumeration>>,
     /// The types of messages that take only what is allowed in them.
     closed: Vec<ClosedMessage>,
-    /// The codes of options that some types of message must have, in the order of [`Protocol::ALL`]: found on first use.
-    required: Once<[Vec<u16>; 3]>,
+    /// The types of messages and the codes of options that these must have, in the order of [`Protocol::ALL`]: found on first
+    /// use.
+    required: Once<[Vec<(u8, u16)>; 3]>,
 }
 
 static STANDARD: Once<Codebook> = Once::new();
@@ -158,7 +160,7 @@ impl Codebook {
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     pub fn define(&mut self, definition: Definition) {
-        let at = self.chapters.iter().position(|chapter| chapter.prefix == definition.prefix).unwrap_or_else(|| {
+        let at = self.chapters.iter().position(|chapter| chapter.prefix == *definition.prefix).unwrap_or_else(|| {
             let name = Text::from(definition.book().to_owned());
             self.push_chapter(Chapter::of_vendor(name, definition.carriers.contains(&Carrier::IN_43), None))
         });
@@ -240,16 +242,26 @@ impl Codebook {
         known.map(|closed| &*closed.reference)
     }
 
-    /// The protocol's own options that some type of its messages must have.
-    pub(crate) fn required(&self, protocol: Protocol) -> impl Iterator<Item = &Definition> {
+    /// The protocol's own options that messages of a type must have, some of them only in some cases.
+    pub(crate) fn required(&self, protocol: Protocol, number: u8) -> impl Iterator<Item = &Definition> {
         let required = self.required.get_or_init(|| {
             Protocol::ALL.map(|protocol| {
-                let facts =
-                    |option: &&Definition| option.messages.iter().any(|fact| fact.kind == MessageFactKind::Required);
-                self.own_definitions(protocol).filter(facts).map(|option| option.code).collect()
+                let facts = |option: &Definition| {
+                    let facts = option.messages.iter().filter(|fact| fact.kind == MessageFactKind::Required);
+                    let types: Vec<u8> = facts.flat_map(|fact| fact.types.iter().copied()).collect();
+                    let code = option.code;
+                    types.into_iter().map(move |number| (number, code))
+                };
+                let mut all: Vec<(u8, u16)> = self.own_definitions(protocol).flat_map(facts).collect();
+                all.sort_unstable();
+                all.dedup();
+                all
             })
         });
-        required[protocol as usize].iter().filter_map(move |code| self.own(protocol, *code))
+        let all = &required[protocol as usize];
+        let of_type = &all[all.partition_point(|(kind, _)| *kind < number)..];
+        let of_type = of_type.iter().take_while(move |(kind, _)| *kind == number);
+        of_type.filter_map(move |(_, code)| self.own(protocol, *code))
     }
 
     /// The option of this id.
@@ -305,7 +317,7 @@ impl Codebook {
     /// All options, sub-options and vendors' options, in the order of chapters and codes.
     pub fn definitions(&self) -> impl Iterator<Item = &Definition> {
         // An option that a vendor's book puts among DHCPv4's own stands in both; it is counted with its book.
-        let own = |chapter: &Chapter, option: &Definition| *option.prefix == *chapter.prefix;
+        let own = |chapter: &Chapter, option: &Definition| *option.prefix == chapter.prefix;
         self.chapters.iter().flat_map(move |chapter| {
             chapter.options().filter(move |option| own(chapter, option)).map(|option| &**option)
         })
@@ -494,7 +506,7 @@ impl Codebook {
     /// ```
     #[must_use]
     pub fn framed(&self, definition: &Definition, octets: &[u8]) -> Vec<u8> {
-        let chapter = self.chapters.iter().find(|chapter| chapter.prefix == definition.prefix);
+        let chapter = self.chapters.iter().find(|chapter| chapter.prefix == *definition.prefix);
         let (code, length) = chapter.map_or((1, 1), |chapter| (chapter.code_octets, chapter.length_octets));
         if definition.is_own_of(Protocol::Ra) {
             // Lengths of these count the whole option in units of eight octets (RFC 4861, section 4.6).

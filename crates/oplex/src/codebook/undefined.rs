@@ -41,7 +41,7 @@ impl Codebook {
         let layout = Layout::parse("bytes*").ok()?;
         let mut undefined = Definition::new(id.book(), id.code(), &format!("undefined-{}", id.code()), layout);
         let text = id.to_string();
-        undefined.prefix = Text::from(text[..=text.rfind([':', '/'])?].to_owned());
+        undefined.prefix = Text::from(text[..=text.rfind([':', '/'])?].to_owned()).into();
         undefined.summary = format!("No codebook defines it; {who}").into();
         undefined.reference = reference.into();
         (undefined.status, undefined.sent_by) = (Status::Undefined, Sender::Both);

@@ -3,7 +3,6 @@
 use crate::prelude::*;
 
 use super::{Carrier, Chapter, Codebook, Definition};
-use crate::family::Protocol;
 use crate::layout::Layout;
 
 impl Codebook {
@@ -24,7 +23,7 @@ impl Codebook {
     /// ```
     #[must_use]
     pub fn by_vendor(&self, definition: &Definition, book: Option<&str>) -> Option<(&str, Definition)> {
-        if !(definition.is_own_of(Protocol::V4) && definition.code == 43) {
+        if !definition.is_of_vendors() {
             return None;
         }
         let travels = |chapter: &&Chapter| chapter.options().any(|at| at.carriers.contains(&Carrier::IN_43));

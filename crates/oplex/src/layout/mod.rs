@@ -108,6 +108,8 @@ pub use scalar::{NameRef, Prefix6, Route4, Scalar};
 pub use typed::{FromScalar, TypedError};
 pub use value::duration::duration_text;
 pub use value::{SubOption, Value};
+#[cfg(feature = "std")]
+pub(crate) use value_builder::NestedOptions;
 pub use value_builder::{Decoded, NestedOption};
 pub use walk::{Frame, ScalarForm, Shape, Visitor};
 
@@ -431,16 +433,17 @@ impl Layout {
         value_builder::decoded(self, nesting, octets, &mut value_builder::Nothing)
     }
 
-    /// The same without the value, while another reader sees the walk. Nothing is allocated where nothing is wrong and no
-    /// options are inside.
-    #[must_use]
-    pub fn scanned<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>>(
+    /// What is wrong with these octets, while another reader sees the walk; the options inside are added to `options`. Nothing is
+    /// allocated where nothing is wrong and few options are inside.
+    #[cfg(feature = "std")]
+    pub(crate) fn scanned<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>>(
         &'l self,
         nesting: &'l N,
         octets: &'o [u8],
+        options: &mut NestedOptions,
         beside: &mut V,
-    ) -> Decoded {
-        value_builder::scanned(self, nesting, octets, beside)
+    ) -> Vec<Fault> {
+        value_builder::scanned(self, nesting, octets, options, beside)
     }
 
     /// The same, and what every octet is.

@@ -111,6 +111,17 @@ impl<'o> AnyMessage<'o> {
         each!(self, message => message.options().collect())
     }
 
+    /// Hands in each option, in their order, without a list of them.
+    #[cfg(feature = "std")]
+    #[inline]
+    pub(crate) fn each_option(&self, mut hear: impl FnMut(&MessageOption<'o>)) {
+        each!(self, message => {
+            for option in message.options() {
+                hear(&option);
+            }
+        });
+    }
+
     /// The number of its type, as the enumerations of the codebooks have it; `None` for BOOTP.
     #[must_use]
     pub fn type_number(&self) -> Option<u8> {

@@ -111,6 +111,7 @@ impl<'o> MessageOption<'o> {
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     #[must_use]
+    #[inline]
     pub fn joined(&self) -> Cow<'o, [u8]> {
         match self.octets() {
             Some(octets) => Cow::Borrowed(octets),

@@ -2,11 +2,13 @@
 
 use std::ops::Range;
 
+use oplex::check;
 use oplex::codebook::Codebook;
 use oplex::family::Protocol;
 use oplex::layout::{Fault, Input, Scalar, ScalarForm, Visitor};
 use oplex::packet::v4::{Draft, Message, MessageType};
-use oplex::packet::{Composer, Message as _};
+use oplex::packet::{AnyMessage, Composer, Message as _};
+use oplex::specimen::Specimen;
 
 /// Looks at everything, keeps nothing.
 #[derive(Default)]
@@ -97,4 +99,30 @@ fn reading_and_validating_a_message_allocates_nothing() {
     read();
     assert_eq!(allocation_counter::measure(read).count_total, 0);
     assert!(count.scalars > 20 && count.faults == 0);
+}
+
+/// An acknowledgement and a reply as most clients get them: all rules look, and none has to allocate to find nothing.
+#[test]
+fn rules_that_find_nothing_allocate_nothing() {
+    let v4 = "type = \"ack\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n\
+        address-time = \"8h\"\nrenewal-time = \"4h\"\nrebinding-time = \"7h\"\nsubnet-mask = \"255.255.254.0\"\n\
+        router = [\"10.64.4.1\", \"10.64.4.2\"]\ndomain-server = [\"10.64.0.53\", \"10.64.0.54\"]\n\
+        domain-name = \"tarnfell.example\"\nntp-servers = \"10.64.0.123\"\nbootfile-name = \"d/c.efi\"\n\
+        broadcast-address = \"10.64.5.255\"\nmtu-interface = 1500\nclient-id = { hex = \"01:02:00:5e:00:53:11\" }\n";
+    let v6 = "type = \"reply\"\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
+        serverid = \"00:03:00:01:00:00:5e:00:53:01\"\n\
+        ia-na = { iaid = 1, t1 = \"4h\", t2 = \"6h24m\", options = { iaaddr = { address = \"2001:db8:64:10::20\", \
+        preferred-lifetime = \"8h\", valid-lifetime = \"12h\", options = {} } } }\n\
+        ia-pd = { iaid = 1, t1 = \"4h\", t2 = \"6h24m\", options = { iaprefix = { preferred-lifetime = \"8h\", \
+        valid-lifetime = \"12h\", prefix-length = 56, prefix = \"2001:db8:64:100::\", options = {} } } }\n\
+        dns-servers = [\"2001:db8:64::53\", \"2001:db8:64::54\"]\ndomain-list = [\"tarnfell.example\", \"domes.tarnfell.example\"]\n\
+        ntp-server = { srv-addr = \"2001:db8:64::123\" }\ncaptive-portal = \"https://portal.tarnfell.example/api\"\n\
+        bootfile-url = \"http://boot.tarnfell.example/domes/controller.efi\"\nsol-max-rt = 3600\n";
+    for (protocol, text) in [(Protocol::V4, v4), (Protocol::V6, v6)] {
+        let specimen = Specimen::read(protocol, "m.toml", text, &mut |path| Err(format!("no file {path}").into()));
+        let octets = specimen.octets.unwrap_or_else(|| panic!("{:?}", specimen.findings));
+        let look = || check::message(Codebook::standard(), AnyMessage::read(protocol, &octets).unwrap());
+        assert_eq!(look(), [], "{}", protocol.name());
+        assert_eq!(allocation_counter::measure(|| assert!(look().is_empty())).count_total, 0, "{}", protocol.name());
+    }
 }

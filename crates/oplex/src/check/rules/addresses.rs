@@ -88,15 +88,15 @@ check! { Value(delegated_prefix_host_bits_set),
 }
 
 fn delegated_prefix_host_bits_set(one: &OptionValue<'_>) -> Option<Finding> {
-    let prefix = prefix(one.value(), "prefix", "prefix-length").filter(has_host_bits)?;
+    let prefix = prefix(one, "prefix", "prefix-length").filter(has_host_bits)?;
     let message = format!("{} has bits set below the length {}", prefix.address(), prefix.length());
     Some(DELEGATED_PREFIX_HOST_BITS_SET.finding(message).advice(prefix.first().to_string()))
 }
 
 /// The prefix that two fields of a record say.
-fn prefix(value: &Value, prefix: &str, length: &str) -> Option<Net<Ipv6Addr>> {
-    let Value::Ipv6(address) = value.field(prefix)? else { return None };
-    Net::new(*address, u8::try_from(value.field(length)?.number()?).ok()?)
+fn prefix(one: &OptionValue<'_>, prefix: &str, length: &str) -> Option<Net<Ipv6Addr>> {
+    let [Some(Scalar::Ipv6(address)), Some(Scalar::Number(length))] = one.record([prefix, length]) else { return None };
+    Net::new(address, u8::try_from(length).ok()?)
 }
 
 fn has_host_bits(prefix: &Net<Ipv6Addr>) -> bool {
@@ -113,7 +113,7 @@ check! { Value(ra_prefix_host_bits_set),
 }
 
 fn ra_prefix_host_bits_set(one: &OptionValue<'_>) -> Option<Finding> {
-    let prefix = prefix(one.value(), "prefix", "length").filter(has_host_bits)?;
+    let prefix = prefix(one, "prefix", "length").filter(has_host_bits)?;
     // With R set, the router's whole address stands there (RFC 6275, section 7.2).
     let is_address = one.is("ra:3") && flags(one.value()) & 0x20 != 0;
     (!is_address).then(|| {
@@ -135,7 +135,7 @@ check! { Value(ra_prefix_link_local),
 }
 
 fn ra_prefix_link_local(one: &OptionValue<'_>) -> Option<Finding> {
-    let prefix = prefix(one.value(), "prefix", "length")?;
+    let prefix = prefix(one, "prefix", "length")?;
     let local = prefix.address().is_unicast_link_local() && prefix.length() >= 10;
     local.then(|| RA_PREFIX_LINK_LOCAL.finding(format!("{prefix} is the link-local prefix")))
 }
@@ -150,7 +150,7 @@ check! { Value(ra_autonomous_prefix_not_64),
 }
 
 fn ra_autonomous_prefix_not_64(one: &OptionValue<'_>) -> Option<Finding> {
-    let prefix = prefix(one.value(), "prefix", "length")?;
+    let prefix = prefix(one, "prefix", "length")?;
     (flags(one.value()) & 0x40 != 0 && prefix.length() != 64).then(|| {
         let finding = RA_AUTONOMOUS_PREFIX_NOT_64.finding(format!("{prefix} is autonomous")).borne();
         finding.advice("a prefix of 64 bits, or no `autonomous`")
@@ -200,7 +200,7 @@ check! { Value(sixrd_prefix_does_not_fit),
 
 fn sixrd_prefix_does_not_fit(one: &OptionValue<'_>) -> Option<Finding> {
     let ipv4 = one.value().field("ipv4-mask-len")?.number()?;
-    let prefix = prefix(one.value(), "prefix", "prefix-len")?;
+    let prefix = prefix(one, "prefix", "prefix-len")?;
     let length = u64::from(prefix.length());
     let message = match (32 - ipv4) + length > 128 {
         true => format!("{length} bits of prefix and {} of address exceed 128", 32 - ipv4),

@@ -195,7 +195,7 @@ fn ra_addresses_by_both(context: &MessageContext<'_>, findings: &mut Findings) {
 }
 
 /// Whether hosts form addresses of the prefix that this option advertises.
-fn is_autonomous(context: &MessageContext<'_>, place: &crate::check::context::Occurrence<'_>) -> bool {
+fn is_autonomous<'m>(context: &MessageContext<'m>, place: &crate::check::context::Occurrence<'m>) -> bool {
     let flags = || context.value(place).and_then(|value| value.field("flags")?.number());
     place.code == 3 && flags().is_some_and(|flags| flags & 0x40 != 0)
 }

@@ -5,9 +5,10 @@ use std::net::Ipv6Addr;
 
 use crate::check::context::{MessageContext, Occurrence};
 use crate::check::declare::{OptionValue, check, checks, v4_exchange, v6_exchange, v6_message};
+use crate::check::scalars;
 use crate::family::Protocol;
 use crate::finding::{Example, Finding, Findings};
-use crate::layout::{Value, duration_text};
+use crate::layout::{Scalar, Value, duration_text};
 use crate::packet::v6::MessageType;
 
 checks! {
@@ -147,16 +148,19 @@ check! { Message(identity_times_differ),
         ia-na = { iaid = 1, t1 = \"4h\", t2 = \"6h\", options = {} }\nia-pd = { iaid = 1, t1 = \"2h\", t2 = \"6h\", options = {} }\n")
 }
 
-fn identity_times_differ(context: &MessageContext<'_>, findings: &mut Findings) {
+fn identity_times_differ<'m>(context: &MessageContext<'m>, findings: &mut Findings) {
     let replies = context.is(MessageType::ADVERTISE.0) || context.is(MessageType::REPLY.0);
     let mut associations = context.top().filter(|place| replies && matches!(place.code, 3 | 25));
-    let times = |place: &Occurrence<'_>, name: &str| -> Option<u32> {
-        u32::try_from(context.value(place)?.field(name)?.number()?).ok()
+    let names = ["t1", "t2"];
+    let times = |place: &Occurrence<'m>| {
+        let fields = place.definition.map(|of| scalars::fields(context.codebook, of, &place.octets, names));
+        fields.unwrap_or_default().map(|time| if let Some(Scalar::Seconds(time)) = time { Some(time) } else { None })
     };
     let Some(first) = associations.next() else { return };
+    let of_first = times(first);
     for other in associations {
-        for name in ["t1", "t2"] {
-            let (Some(one), Some(two)) = (times(first, name), times(other, name)) else { continue };
+        for ((name, one), two) in names.into_iter().zip(of_first).zip(times(other)) {
+            let (Some(one), Some(two)) = (one, two) else { continue };
             if one != two {
                 let [one, two] = [one, two].map(duration_text);
                 let message = format!("{name} is {two}, but {one} in the first identity association");
@@ -224,7 +228,7 @@ const PORTAL: &str = concat!(
 );
 
 fn captive_portal_too_long(one: &OptionValue<'_>) -> Option<Finding> {
-    let length = one.value().text()?.len();
+    let length = one.text()?.len();
     (length > 255).then(|| CAPTIVE_PORTAL_TOO_LONG.finding(format!("the URI has {length} octets; DHCPv4 carries 255")))
 }
 

@@ -137,8 +137,7 @@ check! { Message(boot_file_overloaded),
 }
 
 fn boot_file_overloaded(context: &MessageContext<'_>, findings: &mut Findings) {
-    let Some((message, _)) = context.v4().filter(|_| context.is_reply()) else { return };
-    if message.overload() & 1 == 0 {
+    if context.overload() & 1 == 0 || !context.is_reply() {
         return;
     }
     if let Some(place) = context.option(67) {

@@ -1,13 +1,14 @@
 //! Rules about options beside each other in one message.
 
-use std::collections::HashMap;
+use smallvec::SmallVec;
 
 use crate::check::context::{MessageContext, Occurrence};
 use crate::check::declare::{OptionValue, check, checks, v4_message, v6_message};
+use crate::check::firsts::Firsts;
 use crate::codebook::{Codebook, Definition};
 use crate::family::Protocol;
 use crate::finding::{Finding, Findings, Severity};
-use crate::layout::{Value, duration_text};
+use crate::layout::{Scalar, Value, duration_text};
 use crate::packet::v4::MessageType;
 use crate::packet::{Message as _, v6};
 
@@ -33,7 +34,7 @@ fn lease_times(context: &MessageContext<'_>, findings: &mut Findings) {
         return;
     }
     let times = [58, 59, 51].into_iter().filter_map(|code| Some((code, u32::try_from(context.number(code)?).ok()?)));
-    let times: Vec<(u16, u32)> = times.collect();
+    let times: SmallVec<[(u16, u32); 3]> = times.collect();
     for pair in times.windows(2) {
         let [(earlier, first), (later, then)] = *pair else { continue };
         if first >= then && then != u32::MAX {
@@ -68,8 +69,9 @@ fn times_of(one: &OptionValue<'_>) -> Option<Finding> {
     } else {
         return None;
     };
-    let time = |field: &str| u32::try_from(one.value().field(field)?.number()?).ok();
-    let (earlier, later) = (time(fields.0)?, time(fields.1)?);
+    let [Some(Scalar::Seconds(earlier)), Some(Scalar::Seconds(later))] = one.record([fields.0, fields.1]) else {
+        return None;
+    };
     // Of T1 and T2, zero leaves the time to the client.
     if earlier <= later || (open && (earlier == 0 || later == 0)) {
         return None;
@@ -91,12 +93,12 @@ check! { Message(iaid_repeated),
 }
 
 fn iaid_repeated(context: &MessageContext<'_>, findings: &mut Findings) {
-    let mut known: HashMap<(u16, u32, Option<usize>), usize> = HashMap::new();
+    let mut known = Firsts::new();
     let identity = |place: &&Occurrence<'_>| WITH_IDENTITY.iter().any(|code| place.is(Protocol::V6, *code));
     for place in context.options.iter().filter(identity) {
         // It is the first that each of them has.
         let Some(iaid) = place.octets.first_chunk().map(|iaid| u32::from_be_bytes(*iaid)) else { continue };
-        if let Some(first) = known.insert((place.code, iaid, place.inside), place.around.start) {
+        if let Some(first) = known.first((place.code, iaid, place.inside), place.around.start) {
             let message = format!("{} has the same IAID {iaid} as the one at octet {first}", context.label(place.code));
             let start = place.around.start + 4;
             findings.push(IAID_REPEATED.finding(message).on(start..start + 4));
@@ -160,11 +162,11 @@ check! { Message(vendor_option_repeated),
 }
 
 fn vendor_option_repeated(context: &MessageContext<'_>, findings: &mut Findings) {
-    let mut known: HashMap<(u16, u64), usize> = HashMap::new();
+    let mut known = Firsts::new();
     for place in context.top().filter(|place| matches!(place.code, 16 | 17)) {
         let value = context.value(place);
         let Some(enterprise) = value.and_then(|value| value.field("enterprise")?.number()) else { continue };
-        if let Some(first) = known.insert((place.code, enterprise), place.around.start) {
+        if let Some(first) = known.first((place.code, enterprise), place.around.start) {
             let label = context.label(place.code);
             let message = format!("{label} of enterprise {enterprise} is repeated; it first occurs at octet {first}");
             findings.push(VENDOR_OPTION_REPEATED.finding(message).on(context.around(place)));
@@ -255,11 +257,10 @@ check! { Message(multicast_domain_repeated),
 }
 
 fn multicast_domain_repeated(context: &MessageContext<'_>, findings: &mut Findings) {
-    let mut known: HashMap<Option<&[u8]>, usize> = HashMap::new();
+    let mut known = Firsts::new();
     for place in context.top().filter(|place| place.is(Protocol::V6, 104)) {
-        if let Some(first) =
-            known.insert(place.octets.get(16..).filter(|domain| !domain.is_empty()), place.around.start)
-        {
+        let domain = place.octets.get(16..).filter(|domain| !domain.is_empty());
+        if let Some(first) = known.first(domain, place.around.start) {
             let label = context.label(104);
             let message = format!("{label} is about the same domain as the one at octet {first}");
             findings.push(MULTICAST_DOMAIN_REPEATED.finding(message).on(context.around(place)));
@@ -278,7 +279,7 @@ check! { Message(authentication_without_client_id),
 }
 
 fn authentication_without_client_id(context: &MessageContext<'_>, findings: &mut Findings) {
-    let Some((message, _)) = context.v4() else { return };
+    let Some((message, _)) = context.v4().filter(|_| context.has(90)) else { return };
     let delayed = message.option(90).filter(|option| option.joined().first() == Some(&1));
     if let Some(option) = delayed.filter(|_| context.is(MessageType::DISCOVER.0) && !message.has(61)) {
         let message = format!("{} without {}", context.label(90), context.label(61));

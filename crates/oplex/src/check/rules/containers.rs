@@ -25,9 +25,8 @@ fn container_content_wrong(one: &OptionValue<'_>) -> Option<Finding> {
     if one.definition.holds.is_empty() {
         return None;
     }
-    let inside = one.value().record_options();
     one.definition.holds.iter().find_map(|content| {
-        let count = inside.iter().filter(|option| content.options.contains(&option.code)).count();
+        let count = one.inside().filter(|option| content.options.contains(&option.code)).count();
         let most = content.most.map_or(usize::MAX, usize::from);
         if (usize::from(content.least)..=most).contains(&count) {
             return None;

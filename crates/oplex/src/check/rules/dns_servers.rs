@@ -3,7 +3,7 @@
 use crate::check::declare::{OptionValue, check, checks};
 use crate::codebook::{Codebook, Definition};
 use crate::finding::{Example, Finding};
-use crate::layout::{Atom, Node, SubOption, Value};
+use crate::layout::{Atom, Node, Scalar, SubOption, Value};
 
 checks! { DNR_PARAMETERS_INVALID, DNR_ALIAS_MODE, DOH_PATH_INVALID, NAME_IS_ROOT }
 
@@ -112,11 +112,13 @@ fn name_is_root(one: &OptionValue<'_>) -> Option<Finding> {
         || one.is("v6:74")
         || one.is("v4:81")
         || one.is("v6:39")
-        || matches!(one.value(), Value::Options(_))
+        || matches!(one.view.codebook.layout(one.definition).root(), Node::Options(_))
     {
         return None;
     }
     let mut root = false;
-    one.value().leaves(&mut |leaf, _| root |= matches!(leaf, Value::Name(name) if name == "."));
+    one.each(&mut |scalar| {
+        root |= matches!(scalar, Scalar::Name(name) if name.is_absolute() && name.labels().next().is_none());
+    });
     root.then(|| NAME_IS_ROOT.finding("the name is the root alone").borne())
 }

@@ -26,7 +26,7 @@ check! { Message(option_cut_short),
 fn option_cut_short(context: &MessageContext<'_>, findings: &mut Findings) {
     match context.message {
         AnyMessage::V4(message) => {
-            for step in message.steps() {
+            for step in message.steps().filter(|_| context.has_odd_framing()) {
                 let Step::Overrun { code, field, length, octets } = step else { continue };
                 let label = context.label(code.into());
                 let message = match length {
@@ -99,7 +99,7 @@ check! { Message(end_option_missing),
 }
 
 fn end_option_missing(context: &MessageContext<'_>, findings: &mut Findings) {
-    let Some((message, _)) = context.v4() else { return };
+    let Some((message, _)) = context.v4().filter(|_| context.has_odd_framing()) else { return };
     for step in message.steps() {
         let Step::NoEnd { field, at } = step else { continue };
         let message = format!("the options in `{}` do not end in 255", field.name());
@@ -116,7 +116,7 @@ check! { Message(octets_after_end),
 }
 
 fn octets_after_end(context: &MessageContext<'_>, findings: &mut Findings) {
-    let Some((message, _)) = context.v4() else { return };
+    let Some((message, _)) = context.v4().filter(|_| context.has_odd_framing()) else { return };
     for step in message.steps() {
         let Step::End { field, octets } = step else { continue };
         let after = octets.start + 1..octets.end;
@@ -138,7 +138,7 @@ check! { Message(overload_misused),
 }
 
 fn overload_misused(context: &MessageContext<'_>, findings: &mut Findings) {
-    let Some((seen, _)) = context.v4() else { return };
+    let Some((seen, _)) = context.v4().filter(|_| context.has(52)) else { return };
     for part in seen.parts().filter(|part| part.code == 52 && part.field != Field::Options) {
         let message = format!("option 52 in `{}` is ignored", part.field.name());
         findings.push(OVERLOAD_MISUSED.finding(message).on(part.at..part.at + 2 + part.octets.len()));
@@ -172,10 +172,10 @@ fn overload_without_options(context: &MessageContext<'_>, findings: &mut Finding
 
 /// The header fields that hold options, and where they begin.
 fn overloaded<'m>(context: &MessageContext<'m>) -> impl Iterator<Item = (Field, &'m [u8], usize)> + use<'m> {
-    let message = context.v4().map(|(message, _)| message);
-    message.into_iter().flat_map(|message| {
+    let (message, bits) = (context.v4().map(|(message, _)| message), context.overload());
+    message.into_iter().flat_map(move |message| {
         let fields = [(1, Field::File, message.file(), 108), (2, Field::Sname, message.sname(), 44)];
-        let used = fields.into_iter().filter(move |(bit, ..)| message.overload() & bit != 0);
+        let used = fields.into_iter().filter(move |(bit, ..)| bits & bit != 0);
         used.map(|(_, field, octets, at)| (field, octets, at))
     })
 }

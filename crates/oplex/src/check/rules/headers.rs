@@ -6,9 +6,9 @@ use crate::check::context::MessageContext;
 use crate::check::declare::{check, checks, v4_message, v6_message};
 use crate::finding::{Finding, Findings};
 use crate::octets::hex;
+use crate::packet::Message as _;
 use crate::packet::v4::{Header, MessageType};
 use crate::packet::v6::{self, MOST_HOPS};
-use crate::packet::{Message as _, MessageOption};
 
 /// Where things stand in the header of DHCPv4 (RFC 2131, section 2).
 const OP: usize = 0;
@@ -46,9 +46,9 @@ check! { Message(op_wrong),
 }
 
 fn op_wrong(context: &MessageContext<'_>, findings: &mut Findings) {
-    let Some((message, header)) = context.v4() else { return };
+    let Some((_, header)) = context.v4() else { return };
     let op = header.op;
-    let wanted = message.message_type().and_then(MessageType::is_reply).map(|reply| if reply { 2 } else { 1 });
+    let wanted = context.v4_type().and_then(MessageType::is_reply).map(|reply| if reply { 2 } else { 1 });
     let finding = match wanted {
         _ if !matches!(op, 1 | 2) => OP_WRONG.finding(format!("op is {op}")).advice("1 (request) or 2 (reply)"),
         Some(wanted) if op != wanted => {
@@ -165,8 +165,8 @@ check! { Message(header_field_not_zero),
 }
 
 fn header_field_not_zero(context: &MessageContext<'_>, findings: &mut Findings) {
-    let Some((message, header)) = context.v4() else { return };
-    let Some(message_type) = message.message_type() else { return };
+    let Some((_, header)) = context.v4() else { return };
+    let Some(message_type) = context.v4_type() else { return };
     let (zero, rfc): (&[&str], &str) = match message_type {
         MessageType::DISCOVER => (&["ciaddr", "yiaddr", "siaddr"], "RFC 2131, section 4.4.1, table 5"),
         MessageType::DECLINE => (&["ciaddr", "yiaddr", "siaddr", "secs", "flags"], "RFC 2131, section 4.4.1, table 5"),
@@ -213,7 +213,7 @@ fn header_address_missing(context: &MessageContext<'_>, findings: &mut Findings)
     // Without an address come only the offers of RFC 2563, section 2.3, RFC 8925, section 3.3 and RFC 6656,
     // section 4.2. An acknowledgement of an information request names the client's own address or none.
     let may_be_absent = [116, 108, 220].iter().any(|code| message.has(*code));
-    let (name, rfc) = match message.message_type() {
+    let (name, rfc) = match context.v4_type() {
         Some(MessageType::OFFER) if zero("yiaddr") && !may_be_absent => ("yiaddr", "RFC 2131, section 4.3.1, table 3"),
         Some(MessageType::ACK) if zero("yiaddr") && message.has(51) && !may_be_absent => {
             ("yiaddr", "RFC 2131, section 4.3.1, table 3")
@@ -243,7 +243,7 @@ check! { Message(header_text_without_nul),
 
 fn header_text_without_nul(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, _)) = context.v4() else { return };
-    let bits = message.overload();
+    let bits = context.overload();
     for (bit, name, octets, at) in [(1, "file", message.file(), 108), (2, "sname", message.sname(), 44)] {
         if bits & bit == 0 && !octets.contains(&0) {
             let finding = HEADER_TEXT_WITHOUT_NUL.finding(format!("`{name}` has no terminating NUL"));
@@ -263,11 +263,11 @@ check! { Message(boot_fields_differ),
 
 fn boot_fields_differ(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, _)) = context.v4() else { return };
-    let bits = message.overload();
+    let bits = context.overload();
     for (bit, name, octets, at, code) in [(1, "file", message.file(), 108, 67), (2, "sname", message.sname(), 44, 66)] {
         let field = octets.split(|octet| *octet == 0).next().unwrap_or_default();
-        let option = message.option(code).filter(|_| bits & bit == 0 && !field.is_empty());
-        let Some(option) = option.as_ref().map(MessageOption::joined) else { continue };
+        let place = context.option(code).filter(|_| bits & bit == 0 && !field.is_empty());
+        let Some(option) = place.map(|place| &place.octets) else { continue };
         let end = option.iter().rposition(|octet| *octet != 0).map_or(0, |last| last + 1);
         if option[..end] != *field {
             let [field, option] = [field, &option[..end]].map(|text| String::from_utf8_lossy(text).into_owned());

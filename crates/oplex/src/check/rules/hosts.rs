@@ -34,7 +34,7 @@ check! { Value(broadcast_address_invalid),
 }
 
 fn broadcast_address_invalid(one: &OptionValue<'_>) -> Option<Finding> {
-    let address = ipv4(one.value())?;
+    let Some(Scalar::Ipv4(address)) = one.single() else { return None };
     // 255.255.255.255 is one, and so may a host's address look, as masks go down to /31.
     let what = not_a_host(address.into()).filter(|_| !address.is_broadcast())?;
     Some(BROADCAST_ADDRESS_INVALID.finding(format!("{address} is {what}, not a broadcast address")))
@@ -84,8 +84,8 @@ check! { Value(leased_address_invalid),
 }
 
 fn leased_address_invalid(one: &OptionValue<'_>) -> Option<Finding> {
-    let address = address(one.value().field("address")?)?;
-    let what = not_a_host(address)?;
+    let [Some(Scalar::Ipv6(address))] = one.record(["address"]) else { return None };
+    let what = not_a_host(address.into())?;
     let finding = LEASED_ADDRESS_INVALID.finding(format!("{address} is {what}, not the address of a host"));
     // A client without a wish should leave the option out, and may not.
     let wish = address.is_unspecified() && one.is_from_client() != Some(false);

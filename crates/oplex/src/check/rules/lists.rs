@@ -2,10 +2,12 @@
 
 use std::collections::HashSet;
 
+use smallvec::SmallVec;
+
 use crate::check::declare::{OptionValue, check, checks};
 use crate::codebook::{Codebook, Definition};
 use crate::finding::{Example, Finding};
-use crate::layout::{Atom, Layout, Node, Value};
+use crate::layout::{Atom, Layout, NameRef, Node, Scalar, Value};
 
 checks! { LIST_ITEM_REPEATED }
 
@@ -28,11 +30,35 @@ fn list_item_repeated(one: &OptionValue<'_>) -> Option<Finding> {
         let item = one.value().items().get(at)?;
         return Some(LIST_ITEM_REPEATED.finding(format!("duplicate {item} in the list")));
     }
+    if has_few_names(one) {
+        return None;
+    }
     let item = match one.value() {
         Value::Record(fields) => fields.iter().find_map(|(_, field)| twice(field)),
         value => twice(value),
     };
     item.map(|item| LIST_ITEM_REPEATED.finding(format!("duplicate {item} in the list")))
+}
+
+/// Whether it is a list of few names, none of which stands there twice.
+fn has_few_names(one: &OptionValue<'_>) -> bool {
+    let layout = one.view.codebook.layout(one.definition).root();
+    let is_names = match layout {
+        Node::Atom(Atom::Names(_)) => true,
+        Node::Repeat(inner, _) => matches!(**inner, Node::Atom(Atom::Name)),
+        _ => false,
+    };
+    let mut names: SmallVec<[NameRef<'_>; FEW]> = SmallVec::new();
+    let mut is_right = is_names;
+    if is_names {
+        one.each(&mut |scalar| match scalar {
+            Scalar::Name(name) if names.len() < FEW && !names.iter().any(|other| other.labels().eq(name.labels())) => {
+                names.push(name);
+            }
+            _ => is_right = false,
+        });
+    }
+    is_right
 }
 
 /// How many octets each item of a list has, where that is fixed.

@@ -1,15 +1,14 @@
 //! Rules about which option stands where, and in which messages: what codebooks say of that, for all protocols alike.
 
-use std::collections::HashMap;
-
 use crate::check::context::{MessageContext, Occurrence};
 use crate::check::declare::{OptionValue, check, checks, ra_message, v4_message, v6_message};
+use crate::check::firsts::Firsts;
 use crate::codebook::{Codebook, Condition, Definition, MessageFact, MessageFactKind, Status};
 use crate::family::Protocol;
 use crate::finding::{Finding, Findings, Severity};
 use crate::packet::ra::SOLICITATION;
+use crate::packet::v4;
 use crate::packet::v6::RELAY_DATA;
-use crate::packet::{Message as _, v4};
 
 /// Whether a fact is about this message.
 fn applies(context: &MessageContext<'_>, fact: &MessageFact) -> bool {
@@ -51,10 +50,14 @@ fn option_not_allowed_in_message(context: &MessageContext<'_>, findings: &mut Fi
     }
     let Some(kind) = context.kind else { return };
     let closed = context.codebook.closed(context.protocol(), kind);
-    for place in context.top() {
-        let facts = place.definition.into_iter().flat_map(|definition| definition.in_message(kind));
-        let facts: Vec<&MessageFact> = facts.filter(|fact| applies(context, fact)).collect();
-        let says = |kind: MessageFactKind| facts.iter().find(|fact| fact.kind == kind);
+    let said = |place: &&Occurrence<'_>| {
+        closed.is_some() || place.definition.is_some_and(|definition| !definition.messages.is_empty())
+    };
+    for place in context.top().filter(said) {
+        let says = |what: MessageFactKind| {
+            let mut facts = place.definition.into_iter().flat_map(|definition| definition.in_message(kind));
+            facts.find(|fact| fact.kind == what && applies(context, fact))
+        };
         let (severity, rfc) = match (says(MessageFactKind::Barred), says(MessageFactKind::Discouraged), closed) {
             (Some(fact), ..) => (Severity::Error, &*fact.reference),
             (None, Some(fact), _) => (Severity::Warning, &*fact.reference),
@@ -97,7 +100,7 @@ check! { Message(option_missing_in_message),
 
 fn option_missing_in_message(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(kind) = context.kind else { return };
-    for definition in context.codebook.required(context.protocol()) {
+    for definition in context.codebook.required(context.protocol(), kind) {
         let mut facts = definition.in_message(kind).filter(|fact| fact.kind == MessageFactKind::Required);
         let Some(fact) = facts.find(|fact| applies(context, fact)) else { continue };
         // The data of a relay agent come without the client's message (RFC 5007, section 4.1.2.4).
@@ -179,8 +182,8 @@ fn option_repeated(context: &MessageContext<'_>, findings: &mut Findings) {
 
 /// Of DHCPv4 an option that is a duplicate is one that was split; what comes of joining it has the wrong length then.
 fn split_though_single(context: &MessageContext<'_>, place: &Occurrence<'_>) -> Option<Finding> {
-    let option = place.option.filter(|option| option.is_split())?;
-    let definition = place.definition.filter(|definition| definition.single)?;
+    let definition = place.definition.filter(|definition| place.is_split && definition.single)?;
+    let option = context.split(place)?;
     // Joined after RFC 3396 it may be right; each part alone is right where two were meant.
     let right = |octets: &[u8]| context.codebook.decode(definition, octets).1.is_empty();
     if right(&place.octets) || !option.parts().all(|part| right(part.octets)) {
@@ -193,11 +196,11 @@ fn split_though_single(context: &MessageContext<'_>, place: &Occurrence<'_>) -> 
 
 /// An option inside this one, whose book has it once, that stands in it twice.
 fn repeated_inside(one: &OptionValue<'_>) -> Option<Finding> {
-    let mut known: HashMap<u16, usize> = HashMap::new();
+    let mut known = Firsts::new();
     one.inside().find_map(|inner| {
         let definition =
             inner.definition.filter(|definition| definition.is_own_of(Protocol::V6) && !definition.several)?;
-        let first = known.insert(inner.code, inner.around.start)?;
+        let first = known.first(inner.code, inner.around.start)?;
         let start = one.start();
         let message = format!("{} is repeated; it first occurs at octet {}", definition.label(), first - start);
         let finding = OPTION_REPEATED.finding(message).by("RFC 8415, section 21");
@@ -206,7 +209,7 @@ fn repeated_inside(one: &OptionValue<'_>) -> Option<Finding> {
 }
 
 fn repeated(context: &MessageContext<'_>, findings: &mut Findings) {
-    let mut known: HashMap<u16, usize> = HashMap::new();
+    let mut known = Firsts::new();
     for place in context.top().filter(|place| place.is_own_of(context.protocol())) {
         let single = |definition: &&Definition| {
             let facts = context.kind.into_iter().flat_map(|kind| definition.in_message(kind));
@@ -214,16 +217,13 @@ fn repeated(context: &MessageContext<'_>, findings: &mut Findings) {
             !definition.several && !here && definition.status != Status::Unassigned
         };
         let Some(definition) = place.definition.filter(single) else { continue };
-        let start = context.around(place).start;
-        if let Some(first) = known.get(&place.code) {
+        if let Some(first) = known.first(place.code, context.around(place).start) {
             let message = format!("{} is repeated; it first occurs at octet {first}", definition.label());
             let finding = OPTION_REPEATED.finding(message).on(context.around(place));
             findings.push(match context.protocol() {
                 Protocol::Ra => finding.by(definition.reference.clone()),
                 _ => finding.by("RFC 8415, section 21"),
             });
-        } else {
-            known.insert(place.code, start);
         }
     }
 }
@@ -237,12 +237,14 @@ check! { Message(message_type_missing),
 }
 
 fn message_type_missing(context: &MessageContext<'_>, findings: &mut Findings) {
-    let Some((message, _)) = context.v4() else { return };
+    if context.has(53) {
+        return;
+    }
     // RFC 2132, section 2: the options of its section 9 are DHCP's own.
-    let first = message.options().find(|option| matches!(option.code(), 50..=61 | 66 | 67));
-    findings.extend(first.filter(|_| !message.has(53)).map(|option| {
-        let message = format!("{} is in a message without a message type (53)", context.label(option.code()));
-        MESSAGE_TYPE_MISSING.finding(message).on(option.around())
+    let first = context.top().find(|place| matches!(place.code, 50..=61 | 66 | 67));
+    findings.extend(first.map(|place| {
+        let message = format!("{} is in a message without a message type (53)", context.label(place.code));
+        MESSAGE_TYPE_MISSING.finding(message).on(context.around(place))
     }));
 }
 
@@ -257,7 +259,7 @@ check! { Message(option_split_needlessly),
 
 fn option_split_needlessly(context: &MessageContext<'_>, findings: &mut Findings) {
     for place in context.top() {
-        let Some(option) = place.option.filter(|option| option.is_split()) else { continue };
+        let Some(option) = context.split(place) else { continue };
         let single = place.definition.is_some_and(|definition| definition.single);
         // The options field begins after the header; the fields before it hold no option in part.
         let field = |at: usize| [44, 108, v4::HEADER].iter().filter(|start| **start <= at).count();
@@ -280,14 +282,13 @@ check! { Message(mask_after_router),
 }
 
 fn mask_after_router(context: &MessageContext<'_>, findings: &mut Findings) {
-    let Some((message, _)) = context.v4() else { return };
-    let at = |code| message.options().position(|option| option.code() == code);
-    if let (Some(mask), Some(router)) = (at(1), at(3))
-        && router < mask
-        && let Some(octets) = context.option(1).map(|place| context.around(place))
-    {
+    if !(context.has(1) && context.has(3)) {
+        return;
+    }
+    let first = context.top().find(|place| matches!(place.code, 1 | 3));
+    if let Some(mask) = context.option(1).filter(|_| first.is_some_and(|first| first.code == 3)) {
         let message = format!("{} comes after {}", context.label(1), context.label(3));
-        findings.push(MASK_AFTER_ROUTER.finding(message).on(octets));
+        findings.push(MASK_AFTER_ROUTER.finding(message).on(context.around(mask)));
     }
 }
 

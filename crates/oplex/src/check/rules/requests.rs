@@ -31,7 +31,10 @@ fn option_not_requestable(context: &MessageContext<'_>, findings: &mut Findings)
             let Some((definition, rfc)) = definition.and_then(|definition| barred(context, definition)) else {
                 continue;
             };
-            let at = place.option.map_or(place.around.start, |option| option.position(octets * index));
+            let at = match context.split(place) {
+                Some(option) => option.position(octets * index),
+                None => place.around.end - place.octets.len() + octets * index,
+            };
             let finding = OPTION_NOT_REQUESTABLE.finding(format!("{} is requested", context.label(code)));
             let finding = finding.advice("remove it").on(at..at + octets);
             let rfc = rfc.or_else(|| (!definition.is_standard()).then_some(&*definition.reference));
@@ -69,7 +72,7 @@ fn barred<'d>(context: &MessageContext<'_>, definition: &'d Definition) -> Optio
 }
 
 /// The codes in an option request.
-fn requested(context: &MessageContext<'_>, place: &Occurrence<'_>) -> Vec<u16> {
+fn requested<'m>(context: &MessageContext<'m>, place: &Occurrence<'m>) -> Vec<u16> {
     let value = context.value(place);
     let items = value.iter().flat_map(|value| value.items());
     items.filter_map(|code| u16::try_from(code.number()?).ok()).collect()

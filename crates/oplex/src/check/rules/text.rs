@@ -20,7 +20,7 @@ check! { Value(time_zone_malformed),
 }
 
 fn time_zone_malformed(one: &OptionValue<'_>) -> Option<Finding> {
-    let Value::Text(zone) = one.value() else { return None };
+    let zone = one.text()?;
     let message = match () {
         () if one.is("v4:100") && !is_posix_zone(zone) => format!("{zone} is not a POSIX time zone"),
         () if one.is("v4:101") && zone.contains([',', ' ']) => format!("{zone} is not the name of a time zone"),

@@ -2,7 +2,7 @@
 
 use crate::check::declare::{OptionValue, check, checks, v4_plan};
 use crate::finding::{Example, Finding, Severity};
-use crate::layout::{Topic, Value};
+use crate::layout::{Scalar, Topic};
 
 checks! {
     MTU_OUT_OF_RANGE, VALUE_OUT_OF_RANGE, VALUE_UNDEFINED, NETMASK_NOT_CONTIGUOUS, NAME_TOO_LONG, HOST_NAME_INVALID,
@@ -21,7 +21,7 @@ check! { TopicsAndValue(&[Topic::Bound], small_mtu),
 
 /// Below what every host must accept, though allowed.
 fn small_mtu(value: &OptionValue<'_>) -> Option<Finding> {
-    let Value::Number(mtu @ 68..576) = value.value() else { return None };
+    let Some(Scalar::Number(mtu @ 68..576)) = value.single() else { return None };
     value.is("v4:26").then(|| {
         let finding =
             MTU_OUT_OF_RANGE.finding(format!("MTU {mtu} is below 576, so nearly every datagram is fragmented"));
@@ -82,7 +82,7 @@ fn underscore(one: &OptionValue<'_>) -> Option<Finding> {
     if !one.is("v4:12") {
         return None;
     }
-    let name = one.value().text().filter(|name| name.contains('_'))?;
+    let name = one.text().filter(|name| name.contains('_'))?;
     let finding = HOST_NAME_INVALID.finding(format!("{name} has an underscore; use letters, digits and hyphens"));
     Some(finding.by("RFC 1035, section 2.3.1").borne())
 }

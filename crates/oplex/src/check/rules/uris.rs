@@ -6,7 +6,7 @@ use iri_string::types::UriStr;
 
 use crate::check::declare::{OptionValue, check, checks};
 use crate::finding::{Example, Finding, Severity};
-use crate::layout::Value;
+use crate::layout::{Scalar, Value};
 
 checks! {
     URI_NOT_HTTPS, CAPTIVE_PORTAL_BY_ADDRESS, CAPTIVE_PORTAL_NAME_UNKNOWN, LOGIN_URL_MALFORMED,
@@ -33,9 +33,9 @@ fn uri_not_https(one: &OptionValue<'_>) -> Option<Finding> {
     ];
     let (_, rfc, severity) = known.into_iter().find(|(id, ..)| one.is(id))?;
     let mut plain = None;
-    one.value().leaves(&mut |leaf, _| {
-        if let Value::Text(uri) = leaf
-            && !uri.to_ascii_lowercase().starts_with("https:")
+    one.each(&mut |scalar| {
+        if let Scalar::Text(uri) = scalar
+            && !uri.get(..6).is_some_and(|scheme| scheme.eq_ignore_ascii_case("https:"))
             && !uri.starts_with("urn:")
         {
             plain.get_or_insert(uri);
@@ -54,7 +54,7 @@ check! { Value(captive_portal_by_address),
 }
 
 fn captive_portal_by_address(one: &OptionValue<'_>) -> Option<Finding> {
-    let Value::Text(uri) = one.value() else { return None };
+    let uri = one.text()?;
     let host = uri.split("://").nth(1)?.split(['/', '?', '#']).next()?;
     let literal = host.starts_with('[') || host.split(':').next()?.parse::<Ipv4Addr>().is_ok();
     literal.then(|| {
@@ -98,7 +98,7 @@ check! { Value(captive_portal_name_unknown),
 
 fn captive_portal_name_unknown(one: &OptionValue<'_>) -> Option<Finding> {
     const NONE: &str = "urn:ietf:params:capport:unrestricted";
-    let uri = one.value().text().filter(|uri| uri.starts_with("urn:") && *uri != NONE)?;
+    let uri = one.text().filter(|uri| uri.starts_with("urn:") && *uri != NONE)?;
     Some(CAPTIVE_PORTAL_NAME_UNKNOWN.finding(format!("{uri} is not registered")).advice(NONE))
 }
 

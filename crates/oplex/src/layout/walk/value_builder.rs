@@ -3,6 +3,8 @@
 use crate::prelude::*;
 use core::ops::Range;
 
+use smallvec::SmallVec;
+
 use crate::layout::explain::{ExplainedRow, Explainer};
 use crate::layout::fault::Fault;
 use crate::layout::scalar::Scalar;
@@ -39,6 +41,9 @@ pub struct Decoded {
     pub rows: Vec<ExplainedRow>,
 }
 
+/// The options inside an option, without an allocation where they are few.
+pub(crate) type NestedOptions = SmallVec<[NestedOption; 8]>;
+
 /// An option inside another.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct NestedOption {
@@ -66,30 +71,36 @@ pub(in crate::layout) fn decoded<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>
     octets: &'o [u8],
     beside: &mut V,
 ) -> Decoded {
-    let mut readers = ((Builder::default(), Finder::default()), beside);
+    let mut options = NestedOptions::new();
+    let finder = Finder { depth: 0, open: SmallVec::new(), options: &mut options };
+    let mut readers = ((Builder::default(), finder), beside);
     layout.walk(nesting, octets, &mut readers);
-    let ((Builder { whole: value, faults, .. }, Finder { options, .. }), _) = readers;
-    Decoded { value, faults, options, rows: Vec::new() }
+    let Builder { whole: value, faults, .. } = readers.0.0;
+    Decoded { value, faults, options: options.into_vec(), rows: Vec::new() }
 }
 
-/// The same without the value, which takes longest.
+#[cfg(feature = "std")]
+/// The faults alone; the options inside go into `options`, which is empty.
 pub(in crate::layout) fn scanned<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>>(
     layout: &'l Layout,
     nesting: &'l N,
     octets: &'o [u8],
+    options: &mut NestedOptions,
     beside: &mut V,
-) -> Decoded {
-    let mut readers = ((Faults(Vec::new()), Finder::default()), beside);
+) -> Vec<Fault> {
+    let finder = Finder { depth: 0, open: SmallVec::new(), options };
+    let mut readers = ((Faults(Vec::new()), finder), beside);
     layout.walk(nesting, octets, &mut readers);
-    let ((Faults(faults), Finder { options, .. }), _) = readers;
-    Decoded { value: None, faults, options, rows: Vec::new() }
+    readers.0.0.0
 }
 
 pub(in crate::layout) fn explained(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> Decoded {
-    let mut readers = ((Builder::default(), Finder::default()), Explainer::new(nesting));
+    let mut options = NestedOptions::new();
+    let finder = Finder { depth: 0, open: SmallVec::new(), options: &mut options };
+    let mut readers = ((Builder::default(), finder), Explainer::new(nesting));
     layout.walk(nesting, octets, &mut readers);
-    let ((Builder { whole: value, faults, .. }, Finder { options, .. }), explainer) = readers;
-    Decoded { value, faults, options, rows: explainer.rows(octets.len()) }
+    let ((Builder { whole: value, faults, .. }, _), explainer) = readers;
+    Decoded { value, faults, options: options.into_vec(), rows: explainer.rows(octets.len()) }
 }
 
 /// The same call to each of two readers.
@@ -156,16 +167,15 @@ impl<'l, 'o> Visitor<'l, 'o> for Nothing {
 }
 
 /// Notes where options inside an option stand.
-#[derive(Default)]
-struct Finder {
+struct Finder<'f> {
     /// How many parts are open.
     depth: usize,
     /// Those of them that are options: how deep, and which.
-    open: Vec<(usize, usize)>,
-    options: Vec<NestedOption>,
+    open: SmallVec<[(usize, usize); 4]>,
+    options: &'f mut NestedOptions,
 }
 
-impl<'l, 'o> Visitor<'l, 'o> for Finder {
+impl<'l, 'o> Visitor<'l, 'o> for Finder<'_> {
     fn begin(&mut self, shape: Shape<'l>, at: usize) {
         self.depth += 1;
         if let Shape::Option { code, chapter, .. } = shape {
@@ -176,7 +186,7 @@ impl<'l, 'o> Visitor<'l, 'o> for Finder {
     }
 
     fn end(&mut self, at: usize) {
-        let ends = self.open.pop_if(|(depth, _)| *depth == self.depth);
+        let ends = self.open.last().is_some_and(|(depth, _)| *depth == self.depth).then(|| self.open.pop()).flatten();
         self.depth = self.depth.saturating_sub(1);
         if let Some((_, place)) = ends {
             let NestedOption { around, payload, .. } = &mut self.options[place];

@@ -1,0 +1,112 @@
+//! Single things in an option's octets, for rules that need no more of its value: nothing is decoded, and nothing allocated.
+
+use std::net::{Ipv4Addr, Ipv6Addr};
+use std::ops::Range;
+
+use crate::codebook::{Codebook, Definition};
+use crate::layout::{Atom, Fault, Node, Number, Scalar, ScalarForm, Shape, Visitor};
+use crate::octets::number;
+
+/// What these fields of an option hold, where it is a record and they are single things.
+pub(super) fn fields<'o, const N: usize>(
+    codebook: &Codebook,
+    definition: &Definition,
+    octets: &'o [u8],
+    names: [&str; N],
+) -> [Option<Scalar<'o>>; N] {
+    let layout = codebook.layout(definition);
+    if let Some(found) = at_fixed_places(layout.root(), octets, names) {
+        return found;
+    }
+    let mut fields = Fields { names, found: [None; N], depth: 0, at: None };
+    layout.walk(codebook, octets, &mut fields);
+    fields.found
+}
+
+/// The same where all of these fields stand before anything whose length varies, as they do in most records.
+fn at_fixed_places<'o, const N: usize>(
+    root: &Node,
+    octets: &'o [u8],
+    names: [&str; N],
+) -> Option<[Option<Scalar<'o>>; N]> {
+    let Node::Record(fields) = root else { return None };
+    let (mut found, mut rest) = ([None; N], octets);
+    for field in fields {
+        let scalar = fixed(&field.node, &mut rest)?;
+        if let Some(at) = names.iter().position(|name| *field.name == **name) {
+            found[at] = Some(scalar);
+            if found.iter().all(Option::is_some) {
+                return Some(found);
+            }
+        }
+    }
+    None
+}
+
+/// Takes a single thing of a length of its own from the front of the octets.
+fn fixed<'o>(node: &Node, rest: &mut &'o [u8]) -> Option<Scalar<'o>> {
+    let mut take = |length: usize| {
+        let (own, after) = rest.split_at_checked(length)?;
+        *rest = after;
+        Some(own)
+    };
+    Some(match node {
+        Node::Atom(Atom::Number(Number { signed: false, octets, .. })) => Scalar::Number(number(take(*octets)?)),
+        Node::Atom(Atom::Seconds(_)) => Scalar::Seconds(number(take(4)?) as u32),
+        Node::Atom(Atom::Ipv4(_)) => Scalar::Ipv4(Ipv4Addr::from(*take(4)?.first_chunk()?)),
+        Node::Atom(Atom::Ipv6(_)) => Scalar::Ipv6(Ipv6Addr::from(*take(16)?.first_chunk::<16>()?)),
+        _ => return None,
+    })
+}
+
+struct Fields<'n, 'o, const N: usize> {
+    names: [&'n str; N],
+    found: [Option<Scalar<'o>>; N],
+    depth: usize,
+    /// Which of them is read.
+    at: Option<usize>,
+}
+
+impl<'l, 'o, const N: usize> Visitor<'l, 'o> for Fields<'_, 'o, N> {
+    fn begin(&mut self, _: Shape<'l>, _: usize) {
+        self.depth += 1;
+        self.at = None;
+    }
+
+    fn end(&mut self, _: usize) {
+        self.depth = self.depth.saturating_sub(1);
+        self.at = None;
+    }
+
+    fn field(&mut self, name: &'l str) {
+        self.at = if self.depth == 1 { self.names.iter().position(|known| *known == name) } else { None };
+    }
+
+    fn scalar(&mut self, _: ScalarForm<'l>, scalar: Scalar<'o>, _: Range<usize>) {
+        if let Some(at) = self.at.take() {
+            self.found[at] = Some(scalar);
+        }
+    }
+
+    fn fault(&mut self, _: Fault) {}
+}
+
+/// Shows each single thing, those of options inside as well, in the order of the octets.
+pub(super) fn each<'o>(
+    codebook: &Codebook,
+    definition: &Definition,
+    octets: &'o [u8],
+    see: &mut dyn FnMut(Scalar<'o>),
+) {
+    codebook.layout(definition).walk(codebook, octets, &mut Each(see));
+}
+
+struct Each<'s, 'o>(&'s mut dyn FnMut(Scalar<'o>));
+
+impl<'l, 'o> Visitor<'l, 'o> for Each<'_, 'o> {
+    fn scalar(&mut self, _: ScalarForm<'l>, scalar: Scalar<'o>, _: Range<usize>) {
+        (self.0)(scalar);
+    }
+
+    fn fault(&mut self, _: Fault) {}
+}
