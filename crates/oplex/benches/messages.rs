@@ -22,7 +22,7 @@ fn main() {
     let payloads = payloads();
     let options: Vec<(u16, &[u8])> = payloads.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
     let draft = Draft {
-        header: Header::from_server(0x6411, [2, 0, 0x5e, 0, 0x53, 0x11]),
+        header: Header { yiaddr: [10, 64, 4, 20].into(), ..Header::from_server(0x6411, [2, 0, 0x5e, 0, 0x53, 0x11]) },
         options: &options,
         requested: &[1, 121, 3, 6, 15, 119, 42, 26, 66, 67],
         ..Draft::new(MessageType::ACK)
