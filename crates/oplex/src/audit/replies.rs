@@ -41,7 +41,7 @@ impl Audit<'_> {
             self.tell(open, REQUEST_REPEATED.finding(message), seen, NONE);
         }
         self.several(open, seen, kind, server.as_deref());
-        let offer = self.offered(open, seen, read, server);
+        let offer = self.offered(open, seen, read, server.as_deref());
         let planned = known != Some(false) && self.is_placed(open, seen, read, &octets);
         let judged = self.judge(seen, &octets, offer.as_deref(), open.network.filter(|_| planned));
         judged.codes.iter().for_each(|code| self.codes.sent(seen.protocol, *code));
@@ -84,18 +84,18 @@ impl Audit<'_> {
 
     /// Says when two servers answer one request.
     fn several(&mut self, open: &mut Open, seen: &Seen, kind: u8, server: Option<&[u8]>) {
-        let server: Box<[u8]> = server.unwrap_or_default().into();
-        if open.servers.iter().any(|known| known.0 == kind && known.1 == server) {
+        let server = server.unwrap_or_default();
+        if open.servers.iter().any(|known| known.0 == kind && *known.1 == *server) {
             return;
         }
         let other = open.servers.iter().find(|known| known.0 == kind).map(|(_, other)| other.clone());
         if let Some(other) = other {
-            let (one, other) = (named(seen.protocol, &server), named(seen.protocol, &other));
+            let (one, other) = (named(seen.protocol, server), named(seen.protocol, &other));
             let message = format!("both {other} and {one} answer the same request");
             self.tell(open, SEVERAL_SERVERS_ANSWER.finding(message), seen, NONE);
         }
         if open.servers.len() < 64 {
-            open.servers.push((kind, server));
+            open.servers.push((kind, server.into()));
         }
     }
 
@@ -120,7 +120,7 @@ impl Audit<'_> {
     }
 
     /// What the same server offered before, where this acknowledges an offer; remembers an offer.
-    fn offered(&mut self, open: &Open, seen: &Seen, read: &Read<'_>, server: Option<Box<[u8]>>) -> Option<Arc<[u8]>> {
+    fn offered(&mut self, open: &Open, seen: &Seen, read: &Read<'_>, server: Option<&[u8]>) -> Option<Arc<[u8]>> {
         let kind = read.kind;
         let (offers, keeps) = match read.own {
             AnyMessage::V4(_) => (kind == v4::MessageType::OFFER.0, kind == v4::MessageType::ACK.0),
@@ -130,10 +130,10 @@ impl Audit<'_> {
         let client = self.memory.clients.or_insert(&open.conversation.client, Default::default);
         // Larger ones than a link carries whole do not come.
         if offers && seen.octets.len() <= LARGEST_OFFER {
-            client.offer = Some(Offer { by, octets: Arc::clone(&seen.octets) });
+            client.offer = Some(Offer { by: by.into(), octets: Arc::clone(&seen.octets) });
             return None;
         }
-        client.offer.take_if(|offer| keeps && offer.by == by).map(|offer| offer.octets)
+        client.offer.take_if(|offer| keeps && *offer.by == *by).map(|offer| offer.octets)
     }
 
     /// What there is to say of a reply beside its request, what was offered before, and the plan's reply on this network.

@@ -158,13 +158,13 @@ impl<'o> Read<'o> {
     }
 
     /// The octets by which a server names itself.
-    pub(super) fn server(&self) -> Option<Box<[u8]>> {
+    pub(super) fn server(&self) -> Option<Cow<'_, [u8]>> {
         let option = match self.own {
             AnyMessage::V4(message) => message.option(54),
             AnyMessage::V6(message) => message.option(2),
             AnyMessage::Ra(_) => None,
         };
-        option.map(|option| option.joined().into())
+        option.map(|option| option.joined())
     }
 
     /// The codes that a client requests.
