@@ -22,6 +22,7 @@ mod lab;
 mod large_plans;
 mod layers;
 mod layouts;
+mod lease_model;
 mod lookups;
 mod many_fleets;
 mod marked;
