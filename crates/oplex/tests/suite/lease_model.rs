@@ -1,5 +1,5 @@
 //! A server and its leases against a model that is a table of who has what until when: offers, requests, renewals, releases and
-//! declines in any order, with a clock that jumps and a server that starts again.
+//! declines in any order, lost, doubled and late, with a clock that jumps and a server that starts again.
 
 use std::collections::BTreeMap;
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
@@ -39,6 +39,10 @@ enum Event {
     Clock(i32),
     /// The server starts again, with the leases that it had.
     Restarts,
+    /// A request of before arrives again: it was doubled, or others have overtaken it.
+    Again(prop::sample::Index),
+    /// The reply to the next request gets lost.
+    Loses,
 }
 
 fn events() -> impl Strategy<Value = Vec<Event>> {
@@ -52,6 +56,8 @@ fn events() -> impl Strategy<Value = Vec<Event>> {
         2 => (1..400_i32).prop_map(Event::Clock),
         1 => prop_oneof![-2000..0_i32, 3000..9000_i32].prop_map(Event::Clock),
         1 => Just(Event::Restarts),
+        2 => any::<prop::sample::Index>().prop_map(Event::Again),
+        2 => Just(Event::Loses),
     ];
     prop::collection::vec(event, 1..80)
 }
@@ -228,6 +234,7 @@ fn play(speech: &mut dyn Speech, events: &[Event]) -> Result<(), TestCaseError> 
     let (mut server, mut leases) = (Server::new(&compiled), InMemory::default());
     let mut model = Model { now: 1_000_000, ..Model::default() };
     let (mut offered, mut had) = ([None; CLIENTS as usize], [None; CLIENTS as usize]);
+    let (mut sent, mut lost): (Vec<(u8, Vec<u8>, Option<IpAddr>)>, bool) = (Vec::new(), false);
     leases.at(model.now);
     for event in events {
         let (client, request, wanted) = match *event {
@@ -261,7 +268,14 @@ fn play(speech: &mut dyn Speech, events: &[Event]) -> Result<(), TestCaseError> 
                 server = Server::new(&compiled);
                 continue;
             }
+            Event::Loses => {
+                lost = true;
+                continue;
+            }
+            Event::Again(_) if sent.is_empty() => continue,
+            Event::Again(which) => which.get(&sent).clone(),
         };
+        sent.push((client, request.clone(), wanted));
         let reply = server.answer(&request, &Ingress::on("desk"), &mut leases).map(|reply| reply.octets.to_vec());
         let said = reply.as_deref().map_or(Said::Nothing, |reply| speech.said(reply));
         if let Some(reply) = &reply {
@@ -294,15 +308,16 @@ fn play(speech: &mut dyn Speech, events: &[Event]) -> Result<(), TestCaseError> 
                 }
                 let before = model.held.get(&address).filter(|(by, _)| *by == Some(client)).map_or(0, |held| held.1);
                 model.keep(address, client, before.max(model.now + OFFERED));
-                offered[usize::from(client)] = Some(address);
+                offered[usize::from(client)] = Some(address).filter(|_| !lost).or(offered[usize::from(client)]);
             }
             Said::Leases(address, seconds) => {
                 prop_assert_eq!(seconds, LEASE);
                 model.keep(address, client, model.now + LEASE);
-                had[usize::from(client)] = Some(address);
+                had[usize::from(client)] = Some(address).filter(|_| !lost).or(had[usize::from(client)]);
             }
             Said::Refuses | Said::Nothing => {}
         }
+        lost = false;
     }
     Ok(())
 }
