@@ -2,7 +2,7 @@
 //! declines in any order, lost, doubled and late, with a clock that jumps and a server that starts again.
 
 use std::collections::BTreeMap;
-use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
+use std::net::{IpAddr, Ipv4Addr};
 
 use oplex::check;
 use oplex::codebook::Codebook;
@@ -226,6 +226,9 @@ impl Model {
     }
 }
 
+/// A client, its message, and the address that it wants.
+type Request = (u8, Vec<u8>, Option<IpAddr>);
+
 /// Plays the events, and holds each reply against the model.
 fn play(speech: &mut dyn Speech, events: &[Event]) -> Result<(), TestCaseError> {
     let read = Plan::read("plan.toml", PLAN, &mut |path| Err(format!("no file {path}").into()));
@@ -234,7 +237,7 @@ fn play(speech: &mut dyn Speech, events: &[Event]) -> Result<(), TestCaseError> 
     let (mut server, mut leases) = (Server::new(&compiled), InMemory::default());
     let mut model = Model { now: 1_000_000, ..Model::default() };
     let (mut offered, mut had) = ([None; CLIENTS as usize], [None; CLIENTS as usize]);
-    let (mut sent, mut lost): (Vec<(u8, Vec<u8>, Option<IpAddr>)>, bool) = (Vec::new(), false);
+    let (mut sent, mut lost) = (Vec::<Request>::new(), false);
     leases.at(model.now);
     for event in events {
         let (client, request, wanted) = match *event {
