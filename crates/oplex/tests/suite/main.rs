@@ -20,6 +20,7 @@ mod hosts;
 mod keys;
 mod lab;
 mod large_plans;
+mod layer_model;
 mod layers;
 mod layouts;
 mod lease_model;
