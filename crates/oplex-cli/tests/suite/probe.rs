@@ -7,7 +7,7 @@ use crate::oplex;
 #[test]
 fn what_cannot_be_asked_is_said() {
     oplex(&["probe", "demo/plan.toml", "--only", "ntpd"]).assert().code(2).stderr_eq(str![[r#"
-oplex: there is no service `ntpd`; did you mean ntp? There are router, dns, ntp, tftp, file, portal, sip, log, lpr, smtp, pop3, web, capwap
+oplex: there is no service `ntpd`; did you mean ntp? There are router, dns, ntp, tftp, file, portal, sip, log, lpr, smtp, pop3, web, capwap, ldap, iscsi
 
 "#]]);
     oplex(&["probe", "demo/plan.toml", "--timeout", "2h"]).assert().code(2).stderr_eq(str![[r#"
@@ -76,4 +76,36 @@ answers       file    http://127.0.0.1:[..]/x.efi (127.0.0.1)  has it, 4 octets
                       v6:59 bootfile-url, [..]plan.toml:3, [..] ms
 
 "#]]);
+}
+
+/// Directories and disks are tried by a connection to the port that is named; a path that is no disk is nobody's.
+#[test]
+fn directories_and_disks_are_tried_by_a_connection() {
+    let place = tempfile::tempdir().unwrap();
+    let listener = std::net::TcpListener::bind("127.0.0.1:0").unwrap();
+    let port = listener.local_addr().unwrap().port();
+    let plan = format!(
+        "[network.desk]\nsubnet = \"10.64.4.0/24\"\nprefix = \"2001:db8:64:4::/64\"\nadvertise = {{ managed = true }}\n\
+         send.v4.router = \"10.64.4.1\"\nsend.v4.root-path = \"iscsi:127.0.0.1::{port}::iqn.2026-01.example.tarnfell:dome\"\n\
+         send.v4.ldap = {{ text = \"ldap://127.0.0.1:{port}/dc=tarnfell\" }}\n\
+         send.v6.bootfile-url = \"iscsi:[::ffff:127.0.0.1]:6:9:1:iqn.2026-01.example.tarnfell:mast\"\n\
+         [network.yard]\nsubnet = \"10.64.5.0/24\"\nsend.v4 = {{ router = \"10.64.5.1\", root-path = \"127.0.0.1:/export/dome\" }}\n"
+    );
+    let path = place.path().join("plan.toml");
+    std::fs::write(&path, plan).unwrap();
+    let said = oplex(&["probe", path.to_str().unwrap(), "--only", "ldap,iscsi", "--format", "json"]).assert().code(1);
+    let said: serde_json::Value = serde_json::from_slice(&said.get_output().stdout).unwrap();
+    let mut shown: Vec<String> = said["servers"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|one| format!("{} {} {}", one["service"], one["verdict"], one["text"]).replace('"', ""))
+        .collect();
+    shown.sort_unstable();
+    let expected = [
+        "iscsi answers takes connections on TCP port ".to_owned() + &port.to_string(),
+        "iscsi wrong answer refuses connections on TCP port 9".to_owned(),
+        "ldap answers takes connections on TCP port ".to_owned() + &port.to_string(),
+    ];
+    assert_eq!(shown, expected);
 }

@@ -155,12 +155,14 @@ fn one<'p>(server: &NamedServer<'p>, asking: &Asking) -> Probed<'p> {
 
 /// The host of a URI, and its port by its text or scheme.
 fn authority(uri: &str) -> Option<(String, Option<u16>)> {
-    let (scheme, rest) = uri.split_once("://")?;
+    let Some((scheme, rest)) = uri.split_once("://") else { return portal(uri) };
     let authority = rest.split(['/', '?', '#']).next()?.rsplit('@').next()?;
     let default = match scheme.to_ascii_lowercase().as_str() {
         "https" => Some(443),
         "http" => Some(80),
         "tftp" => Some(69),
+        "ldap" => Some(389),
+        "ldaps" => Some(636),
         _ => None,
     };
     let (host, port) = match authority.rsplit_once(':') {
@@ -168,6 +170,17 @@ fn authority(uri: &str) -> Option<(String, Option<u16>)> {
         _ => (authority, None),
     };
     (!host.is_empty()).then(|| (host.to_owned(), port.or(default)))
+}
+
+/// The same of an iSCSI portal: `iscsi:SERVER:PROTOCOL:PORT:LUN:TARGET`, of which all but the first may be empty (RFC 4173,
+/// section 5).
+fn portal(text: &str) -> Option<(String, Option<u16>)> {
+    let (_, rest) = text.split_once(':')?;
+    let end = if rest.starts_with('[') { rest.find(']')? + 1 } else { rest.find(':')? };
+    let (host, rest) = rest.split_at(end);
+    let port = rest.split(':').nth(2)?;
+    let port = if port.is_empty() { Some(3260) } else { port.parse().ok() };
+    (!host.is_empty()).then(|| (host.to_owned(), port))
 }
 
 /// Asks a server at an address.
@@ -207,6 +220,8 @@ fn default_port(service: Service) -> Option<u16> {
         Service::Smtp => 25,
         Service::Pop3 => 110,
         Service::Web => 80,
+        Service::Ldap => 389,
+        Service::Iscsi => 3260,
         _ => return None,
     })
 }

@@ -117,13 +117,17 @@ pub enum Service {
     Web,
     /// It controls radio access points (RFC 5415).
     Capwap,
+    /// It is a directory (RFC 4511).
+    Ldap,
+    /// It has disks (RFC 7143), where the option's text says so (RFC 4173).
+    Iscsi,
     /// It is no server, but a domain that names are looked up in.
     Domain,
 }
 
 impl Service {
     /// All of them.
-    pub const ALL: [Self; 14] = [
+    pub const ALL: [Self; 16] = [
         Self::Router,
         Self::Dns,
         Self::Ntp,
@@ -137,6 +141,8 @@ impl Service {
         Self::Pop3,
         Self::Web,
         Self::Capwap,
+        Self::Ldap,
+        Self::Iscsi,
         Self::Domain,
     ];
 
@@ -157,6 +163,8 @@ impl Service {
             Self::Pop3 => "pop3",
             Self::Web => "web",
             Self::Capwap => "capwap",
+            Self::Ldap => "ldap",
+            Self::Iscsi => "iscsi",
             Self::Domain => "domain",
         }
     }

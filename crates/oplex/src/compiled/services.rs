@@ -148,11 +148,22 @@ impl<'p> Servers<'_, 'p> {
                     Value::Ipv4(address) => Some(Host::Address((*address).into())),
                     Value::Ipv6(address) => Some(Host::Address((*address).into())),
                     Value::Name(text) | Value::Text(text) => Some(host(text)),
+                    // Octets that may be anything name a server where they are a URI.
+                    Value::Bytes(octets) => {
+                        std::str::from_utf8(octets).ok().map(host).filter(|host| matches!(host, Host::Uri(_)))
+                    }
                     _ => None,
                 });
             });
         });
         for host in hosts {
+            let on_disks = matches!(&host, Host::Uri(uri) if is_disk(uri));
+            let service = match service {
+                // A boot file may be a disk; the path of a root file system need not be.
+                Service::File | Service::Iscsi if on_disks => Service::Iscsi,
+                Service::Iscsi if !matches!(host, Host::Address(_)) => continue,
+                other => other,
+            };
             self.add(service, host, None, option.definition.label(), option.spot(), network);
         }
     }
@@ -204,7 +215,12 @@ impl<'p> Servers<'_, 'p> {
 fn host(text: &str) -> Host {
     match text.parse() {
         Ok(address) => Host::Address(address),
-        Err(_) if text.contains("://") => Host::Uri(text.to_owned()),
+        Err(_) if text.contains("://") || is_disk(text) => Host::Uri(text.to_owned()),
         Err(_) => Host::Name(text.to_owned()),
     }
+}
+
+/// Whether a text names a disk: `iscsi:10.64.0.80::::iqn.2026-01.example.tarnfell:dome` (RFC 4173, section 5).
+fn is_disk(text: &str) -> bool {
+    text.get(..6).is_some_and(|scheme| scheme.eq_ignore_ascii_case("iscsi:"))
 }

@@ -93,6 +93,8 @@ fn standard_options_name_services() {
         (Service::Pop3, "v4:70"),
         (Service::Web, "v4:72"),
         (Service::Capwap, "v4:138 v6:52"),
+        (Service::Ldap, "v4:95"),
+        (Service::Iscsi, "v4:17"),
         (Service::Domain, "v4:15 v4:119 v6:24 ra:31"),
     ];
     assert_eq!(expected.len(), Service::ALL.len());
