@@ -18,10 +18,9 @@ pub(crate) fn text(codebook: &Codebook, protocol: Protocol) -> String {
         let payload = own_type(protocol, option.code).unwrap_or_else(|| rust_type(codebook.layout(option).root()));
         let names = option.aliases.iter().chain(&option.words).filter(|word| ***word != *option.name);
         let aliases: Vec<String> = names.map(|word| format!("{word:?}")).collect();
-        let alias =
-            if aliases.is_empty() { String::new() } else { format!("    #[doc(alias({}))]\n", aliases.join(", ")) };
-        let doc: String = documentation(codebook, option).iter().map(|line| format!("    ///{line}\n")).collect();
-        keys += &format!("{doc}{alias}    {name}: {payload} = {},\n", option.code);
+        let alias = if aliases.is_empty() { String::new() } else { format!(" #[doc(alias({}))]", aliases.join(", ")) };
+        let doc = documentation(codebook, option).join("\n");
+        keys += &format!("    #[doc = {doc:?}]{alias} {name}: {payload} = {},\n", option.code);
     }
     let uses = |names: &[&str]| -> Vec<String> {
         let used = |name: &&&str| [format!(": {name} ="), format!("<{name}>")].iter().any(|form| keys.contains(form));
@@ -67,8 +66,8 @@ fn documentation(codebook: &Codebook, option: &Definition) -> Vec<String> {
         (None, status) => facts.push(("Status", status.to_string())),
         (Some(by), status) => facts.push(("Status", format!("{status}; replaced by `{by}`"))),
     }
-    let facts = facts.into_iter().map(|(what, fact)| format!(" - {what}: {fact}"));
-    [format!(" {}", option.summary), String::new()].into_iter().chain(facts).collect()
+    let facts = facts.into_iter().map(|(what, fact)| format!("- {what}: {fact}"));
+    [option.summary.to_string(), String::new()].into_iter().chain(facts).collect()
 }
 
 /// Octets as people read them, those of a long example cut.
