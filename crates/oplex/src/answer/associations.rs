@@ -3,6 +3,8 @@
 use std::net::Ipv6Addr;
 
 use super::{Answer, NoAddress};
+use smallvec::SmallVec;
+
 use crate::codebook::Codebook;
 use crate::family::{Address, Net, Protocol};
 use crate::layout::Value;
@@ -51,8 +53,8 @@ pub(crate) struct Times {
 
 /// One identity association, for addresses or for prefixes (RFC 8415, sections 21.4, 21.6, 21.21 and 21.22): IAID, T1, T2, and an
 /// option with what is assigned. It is part of every reply, and written as it travels.
-pub(crate) fn association(iaid: u32, times: Times, inside: Inside) -> Vec<u8> {
-    let mut octets = Vec::with_capacity(48);
+pub(crate) fn association(iaid: u32, times: Times, inside: Inside) -> SmallVec<[u8; 64]> {
+    let mut octets = SmallVec::new();
     let time = |seconds: u32| seconds.to_be_bytes();
     octets.extend(iaid.to_be_bytes());
     octets.extend(time(times.renew));
@@ -94,7 +96,7 @@ pub(super) fn associations(answer: &Answer<'_>, iaid: u32, delegation: bool, fil
     let times = if filled == Filled::Assigned { answer.timers.seconds() } else { Times::default() };
     let one = |inside| {
         let inside = if filled == Filled::Empty { Inside::Nothing } else { inside };
-        association(iaid, times, inside)
+        association(iaid, times, inside).into_vec()
     };
     let address = match &answer.address {
         Err(NoAddress::NotRequested) => None,

@@ -2,7 +2,8 @@
 
 use std::cell::RefCell;
 use std::mem::Discriminant;
-use std::rc::Rc;
+
+use smallvec::SmallVec;
 
 use crate::codebook::Codebook;
 use crate::compiled::{Compiled, Fleet};
@@ -42,7 +43,7 @@ pub(super) fn recognised<'a>(
         let mut by = Vec::new();
         client.is(&fleet.recognised, reasons.then_some(&mut by)).then_some(Recognised { fleet, by })
     };
-    compiled.candidates(|fact| client.texts(fact)).filter_map(one).collect()
+    compiled.candidates(|fact, look| client.with_texts(fact, look)).filter_map(one).collect()
 }
 
 impl<'p> Compiled<'p> {
@@ -100,14 +101,17 @@ impl<'p> Compiled<'p> {
 }
 
 /// A fact, and what a client sends of it.
-type Seen = (Discriminant<Fact>, Rc<[String]>);
+type Seen = (Discriminant<Fact>, Vec<String>);
+
+/// So many facts that fleets look at take no allocation.
+const FEW: usize = 4;
 
 struct Client<'a> {
     codebook: &'a Codebook,
     facts: &'a ClientFacts,
     family: Family,
     /// What it sends of facts that were looked at: several fleets look at the same.
-    seen: RefCell<Vec<Seen>>,
+    seen: RefCell<SmallVec<[Seen; FEW]>>,
 }
 
 impl<'a> Client<'a> {
@@ -115,20 +119,20 @@ impl<'a> Client<'a> {
         Self { codebook, facts, family, seen: RefCell::default() }
     }
 
-    /// What it sends of a fact.
-    fn texts(&self, fact: &Fact) -> Rc<[String]> {
-        let read = || self.facts.texts(self.codebook, fact, self.family).into();
+    /// Looks at what it sends of a fact.
+    fn with_texts<T>(&self, fact: &Fact, look: impl FnOnce(&[String]) -> T) -> T {
+        let read = || self.facts.texts(self.codebook, fact, self.family);
         // Options are many, and one fact.
         if matches!(fact, Fact::Option(_)) {
-            return read();
+            return look(&read());
         }
         let kind = std::mem::discriminant(fact);
-        let known = self.seen.borrow().iter().find(|(known, _)| *known == kind).map(|(_, texts)| Rc::clone(texts));
-        known.unwrap_or_else(|| {
-            let texts: Rc<[String]> = read();
-            self.seen.borrow_mut().push((kind, Rc::clone(&texts)));
-            texts
-        })
+        let mut seen = self.seen.borrow_mut();
+        let at = seen.iter().position(|(known, _)| *known == kind).unwrap_or_else(|| {
+            seen.push((kind, read()));
+            seen.len() - 1
+        });
+        look(&seen[at].1)
     }
 
     /// Which conditions it does not meet: of several that must hold each that does not, of alternatives all.
@@ -150,7 +154,7 @@ impl<'a> Client<'a> {
     fn seen(&self, wanted: &Match) -> Vec<String> {
         match wanted {
             Match::All(all) | Match::Any(all) | Match::None(all) => all.iter().flat_map(|one| self.seen(one)).collect(),
-            Match::Sends { fact, .. } => self.texts(fact).to_vec(),
+            Match::Sends { fact, .. } => self.with_texts(fact, <[String]>::to_vec),
         }
     }
 
@@ -169,14 +173,17 @@ impl<'a> Client<'a> {
                 !hit
             }
             Match::Sends { fact, patterns, .. } => {
-                let texts = self.texts(fact);
-                let pairs = texts.iter().flat_map(|text| patterns.iter().map(move |pattern| (text, pattern)));
-                let mut fitting = pairs.filter(|(text, pattern)| pattern.fits(text));
-                let Some((text, pattern)) = fitting.next() else { return false };
-                if let Some(by) = by {
-                    by.push(Fit { fact: fact.to_string(), seen: text.clone(), pattern: pattern.to_string() });
-                }
-                true
+                let fit = |texts: &[String]| {
+                    let pairs = texts.iter().flat_map(|text| patterns.iter().map(move |pattern| (text, pattern)));
+                    let Some((text, pattern)) = pairs.into_iter().find(|(text, pattern)| pattern.fits(text)) else {
+                        return false;
+                    };
+                    if let Some(by) = by {
+                        by.push(Fit { fact: fact.to_string(), seen: text.clone(), pattern: pattern.to_string() });
+                    }
+                    true
+                };
+                self.with_texts(fact, fit)
             }
         }
     }

@@ -16,7 +16,7 @@ use crate::finding::{Finding, Rule};
 use crate::octets::hex;
 use crate::packet::{AnyMessage, Message as _, ra};
 use crate::plan::{self, ClientFacts};
-use crate::server::associations::{Asked, asked};
+use crate::server::associations::{AllAsked, Asked, asked};
 use crate::server::{Ingress, Leased, Server};
 
 use super::compare::{Difference, What, differences, meaning};
@@ -309,7 +309,7 @@ fn of_address(seen: &dyn std::fmt::Display, planned: &dyn std::fmt::Display, cod
 }
 
 /// What is wrong with an identity association; `None` where it is nothing special.
-fn of_association(code: u16, (seen, planned): &(Vec<Asked>, Vec<Asked>), difference: &Difference) -> Option<Finding> {
+fn of_association(code: u16, (seen, planned): &(AllAsked, AllAsked), difference: &Difference) -> Option<Finding> {
     let iaid = |octets: &Option<Box<[u8]>>| Some(u32::from_be_bytes(octets.as_ref()?.get(..4)?.try_into().ok()?));
     let of = |all: &[Asked], iaid: u32| all.iter().find(|one| one.code == code && one.iaid == iaid).copied();
     let (one, other) = (of(seen, iaid(&difference.seen)?)?, of(planned, iaid(&difference.planned)?)?);

@@ -3,9 +3,10 @@
 use std::collections::{BTreeSet, HashMap};
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
 use std::ops::{ControlFlow, Range};
-use std::rc::Rc;
 
 use super::{Compiled, Fleet, Network, OnNetwork};
+use smallvec::SmallVec;
+
 use crate::family::Address;
 use crate::plan::{Among, Fact, Meetings, Pool, Ranges, leasable};
 
@@ -138,9 +139,9 @@ impl<'p> Compiled<'p> {
     /// sends of a fact.
     pub(crate) fn candidates<'a>(
         &'a self,
-        texts: impl Fn(&Fact) -> Rc<[String]>,
+        texts: impl Fn(&Fact, &mut dyn FnMut(&[String])),
     ) -> impl Iterator<Item = &'a Fleet<'a>> {
-        let mut found = Vec::new();
+        let mut found: SmallVec<[usize; 8]> = SmallVec::new();
         self.index().meetings.of_client(texts, &mut |at| found.push(at));
         found.sort_unstable();
         found.dedup();

@@ -44,7 +44,13 @@ impl Deref for Mac {
 
 impl fmt::Display for Mac {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str(&hex::colon(&self.0))
+        const DIGITS: &[u8; 16] = b"0123456789abcdef";
+        let mut text = [b':'; 17];
+        for (octet, group) in self.0.iter().zip(text.chunks_mut(3)) {
+            group[0] = DIGITS[usize::from(octet >> 4)];
+            group[1] = DIGITS[usize::from(octet & 15)];
+        }
+        f.write_str(core::str::from_utf8(&text).unwrap_or_default())
     }
 }
 
@@ -96,7 +102,12 @@ impl Duid {
     /// These octets as a DUID; `None` where they are fewer than 3 or more than 130.
     #[must_use]
     pub fn new(octets: &[u8]) -> Option<Self> {
-        (3..=130).contains(&octets.len()).then(|| Self(octets.into()))
+        Self::is_one(octets).then(|| Self(octets.into()))
+    }
+
+    /// Whether these octets are as many as a DUID has.
+    pub(crate) fn is_one(octets: &[u8]) -> bool {
+        (3..=130).contains(&octets.len())
     }
 
     /// The DUID-LL of an Ethernet address (RFC 8415, section 11.4).

@@ -8,10 +8,11 @@ use std::cmp::Ordering;
 use std::collections::HashMap;
 use std::mem::discriminant;
 use std::ops::{ControlFlow, Range};
-use std::rc::Rc;
 
 use super::overlap::{self, SINGLE};
 use super::{Fact, Match, Pattern};
+use smallvec::{SmallVec, smallvec};
+
 use crate::octets::hex;
 
 /// Descriptions by the things that they want.
@@ -138,16 +139,18 @@ impl Meetings {
     }
 
     /// Visits the items in which a client may be whose facts have these texts.
-    pub(crate) fn of_client(&self, texts: impl Fn(&Fact) -> Rc<[String]>, visit: &mut dyn FnMut(usize)) {
+    pub(crate) fn of_client(&self, texts: impl Fn(&Fact, &mut dyn FnMut(&[String])), visit: &mut dyn FnMut(usize)) {
         let mut visit = |item| {
             visit(item);
             ControlFlow::Continue(())
         };
         for (fact, spans) in SINGLE.iter().zip(&self.by_fact).filter(|(_, spans)| !spans.all.is_empty()) {
-            for text in texts(fact).iter() {
-                let last = End { text: text.clone(), open: false };
-                let _ = spans.visit(text, &last, &Query { among: &Among::ALL, whole: false }, &mut visit);
-            }
+            texts(fact, &mut |texts| {
+                for text in texts {
+                    let last = End { text: text.clone(), open: false };
+                    let _ = spans.visit(text, &last, &Query { among: &Among::ALL, whole: false }, &mut visit);
+                }
+            });
         }
         let _ = self.others.visit_all(&Among::ALL, &mut visit);
     }
@@ -294,7 +297,7 @@ impl Spans {
     fn visit(&self, first: &str, last: &End, query: &Query<'_>, visit: Visit<'_>) -> ControlFlow<()> {
         let limit = self.all.partition_point(|span| last.reaches(&span.first));
         let leaves = self.nodes.len() / 2;
-        let mut open = vec![(1, 0, leaves)];
+        let mut open: SmallVec<[(usize, usize, usize); 16]> = smallvec![(1, 0, leaves)];
         while let Some((node, from, to)) = open.pop() {
             let Some(here) = self.nodes.get(node).filter(|_| from < limit) else { continue };
             if !query.may_be_in(here) || !self.all[here.furthest].last.reaches(first) {

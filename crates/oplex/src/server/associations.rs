@@ -3,6 +3,8 @@
 use std::net::IpAddr;
 
 use super::{Association, Leased};
+use smallvec::SmallVec;
+
 use crate::answer::associations::{ADDRESSES, PREFIXES};
 use crate::family::Net;
 use crate::packet::Message as _;
@@ -36,9 +38,12 @@ const ADDRESS: usize = 5;
 const STATUS: usize = 13;
 const PREFIX: usize = 26;
 
+/// The associations of a message: most have one or two.
+pub(crate) type AllAsked = SmallVec<[Asked; 2]>;
+
 /// The associations of a message: IAID, T1, T2, and options.
-pub(crate) fn asked(message: Message<'_>) -> Vec<Asked> {
-    let mut all = Vec::new();
+pub(crate) fn asked(message: Message<'_>) -> AllAsked {
+    let mut all = AllAsked::new();
     for option in message.options().filter(|option| matches!(option.code(), ADDRESSES | PREFIXES)) {
         let octets = option.joined();
         let Some((head, mut rest)) = octets.split_first_chunk::<12>() else { continue };

@@ -29,7 +29,8 @@ const MOST: usize = 1 << 20;
 #[derive(Debug, Clone, Default)]
 pub struct InMemory {
     now: u64,
-    held: HashMap<Box<str>, OfNetwork>,
+    /// By the names of networks, which are the plan's own: nobody else chooses them so that they fall together.
+    held: foldhash::HashMap<Box<str>, OfNetwork>,
     /// Where the holder that is looked for is put together.
     key: Vec<u8>,
 }

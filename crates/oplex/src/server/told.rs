@@ -1,7 +1,8 @@
 //! What clients of one kind are sent, put together once.
 
-use std::collections::HashMap;
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
+
+use foldhash::HashMap;
 
 use crate::answer::lease::blocked;
 use crate::answer::{Answer, Assigned, Known, NoAddress};

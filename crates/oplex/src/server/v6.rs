@@ -4,6 +4,8 @@ use std::net::{IpAddr, Ipv6Addr};
 
 use super::associations::{Asked, asked};
 use super::{Association, Destination, Holder, Ingress, Leased, Leases, Reply, Server, leased};
+use smallvec::SmallVec;
+
 use crate::answer::Known;
 use crate::answer::associations::{Inside, NO_ADDRESS, NO_PREFIX, PREFIXES, association};
 use crate::answer::exchange::stands_in;
@@ -44,7 +46,7 @@ impl<'c> Server<'c> {
         Some(Reply { octets: &self.octets, to: Destination::Source })
     }
 
-    fn own_duid(&self) -> &[u8] {
+    fn own_duid(&self) -> &'c [u8] {
         self.compiled.server.duid.as_deref().unwrap_or(&SERVER)
     }
 
@@ -53,7 +55,7 @@ impl<'c> Server<'c> {
         let server = message.option(SERVER_ID).map(|option| option.joined());
         let own = server.as_deref() == Some(self.own_duid());
         // Whoever says of itself what is no DUID is not known, and a reply would repeat it (RFC 8415, section 11.1).
-        let client = message.option(CLIENT).map(|option| Duid::new(&option.joined()).is_some());
+        let client = message.option(CLIENT).map(|option| Duid::is_one(&option.joined()));
         if client == Some(false) {
             return None;
         }
@@ -84,8 +86,8 @@ impl<'c> Server<'c> {
     ) -> Option<Vec<u8>> {
         let asked_by = message.message_type();
         let associations = asked(message);
-        let duid = message.option(CLIENT).map(|option| option.joined().into_owned()).unwrap_or_default();
-        let mut given = Vec::with_capacity(associations.len());
+        let duid = message.option(CLIENT).map(|option| option.joined()).unwrap_or_default();
+        let mut given: SmallVec<[(&Asked, Inside); 2]> = SmallVec::new();
         let mut status = None;
         match asked_by {
             MessageType::CONFIRM => {
@@ -114,7 +116,7 @@ impl<'c> Server<'c> {
                 }
             }
         }
-        let holders: Vec<(Association, Leased)> =
+        let holders: SmallVec<[(Association, Leased); 2]> =
             given.iter().filter_map(|(one, inside)| Some((one.association(), leased_by(*inside)?))).collect();
         let network = &*known.network.name;
         let address = given.iter().find_map(|(_, inside)| match inside {
@@ -122,27 +124,28 @@ impl<'c> Server<'c> {
             _ => None,
         });
         let settings = status.is_none();
-        let own = self.own_duid().to_vec();
+        let own = self.own_duid();
         let answer = self.told.answer(self.compiled, Family::V6, facts, known, address);
         if kind == MessageType::REPLY {
             for (association, leased) in holders {
                 leases.bind(&Holder { network, association, client: &duid }, leased, answer.timers.lease.seconds);
             }
         }
-        let mut options: Vec<(u16, Vec<u8>)> = Vec::new();
-        options.extend((!duid.is_empty()).then(|| (CLIENT, duid.clone())));
-        options.push((SERVER_ID, own));
-        options.extend(
-            given.iter().map(|(one, inside)| (one.code, association(one.iaid, answer.timers.seconds(), *inside))),
-        );
-        options.extend(status.map(|status| (13, (status as u16).to_be_bytes().to_vec())));
-        options.extend((asked_by == MessageType::SOLICIT && kind == MessageType::REPLY).then(|| (14, Vec::new())));
+        let seconds = answer.timers.seconds();
+        let associations: SmallVec<[_; 2]> =
+            given.iter().map(|(one, inside)| (one.code, association(one.iaid, seconds, *inside))).collect();
+        let status = status.map(|status| (status as u16).to_be_bytes());
+        let mut all: SmallVec<[(u16, &[u8]); 16]> = SmallVec::new();
+        all.extend((!duid.is_empty()).then_some((CLIENT, &*duid)));
+        all.push((SERVER_ID, own));
+        all.extend(associations.iter().map(|(code, octets)| (*code, octets.as_slice())));
+        all.extend(status.as_ref().map(|status| (13, &status[..])));
+        all.extend((asked_by == MessageType::SOLICIT && kind == MessageType::REPLY).then_some((14, &[][..])));
         let alone = asked_by == MessageType::INFORMATION_REQUEST;
         let stands = |code| {
             stands_in(&self.compiled.codebook, Protocol::V6, code, MessageType::REPLY.0, kind.0)
                 && fits_exchange(code, alone)
         };
-        let mut all: Vec<(u16, &[u8])> = options.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
         let wanted = answer
             .payloads
             .iter()

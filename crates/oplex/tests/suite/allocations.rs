@@ -4,10 +4,12 @@ use std::ops::Range;
 
 use oplex::check;
 use oplex::codebook::Codebook;
+use oplex::compiled::Compiled;
 use oplex::family::Protocol;
 use oplex::layout::{Fault, Input, Scalar, ScalarForm, Visitor};
-use oplex::packet::v4::{Draft, Message, MessageType};
-use oplex::packet::{AnyMessage, Composer, Message as _};
+use oplex::packet::v4::{self, Draft, Message, MessageType};
+use oplex::packet::{AnyMessage, Composer, Message as _, v6};
+use oplex::server::{InMemory, Ingress, Server};
 use oplex::specimen::Specimen;
 
 /// Looks at everything, keeps nothing.
@@ -124,5 +126,34 @@ fn rules_that_find_nothing_allocate_nothing() {
         let look = || check::message(Codebook::standard(), AnyMessage::read(protocol, &octets).unwrap());
         assert_eq!(look(), [], "{}", protocol.name());
         assert_eq!(allocation_counter::measure(|| assert!(look().is_empty())).count_total, 0, "{}", protocol.name());
+    }
+}
+
+/// From a request's octets to its reply's, once the server has seen such a client: what is put together is kept.
+#[test]
+fn a_reply_takes_few_allocations() {
+    let loaded = crate::servers::demo();
+    let compiled = Compiled::of(loaded.plan.as_ref().unwrap());
+    let (mut server, mut leases) = (Server::new(&compiled), InMemory::default());
+    let mut composer = Composer::default();
+    let mac = [2, 0, 0x5e, 0, 0x53, 0x19];
+    let header = v4::Header::from_client(7, mac);
+    let discover = Draft { header, options: &[(55, &[1, 3, 6, 15, 42])], ..Draft::new(MessageType::DISCOVER) };
+    let discover = composer.compose(&discover).unwrap().octets.to_vec();
+    let duid = [&[0, 3, 0, 1], &mac[..]].concat();
+    let options: &[(u16, &[u8])] = &[(1, &duid), (3, &[0; 12]), (6, &[0, 23, 0, 24, 0, 82]), (8, &[0, 0])];
+    let header = v6::Header::Transaction(7);
+    let solicit = v6::Draft { message_type: v6::MessageType::SOLICIT, header, options };
+    let solicit = composer.compose(&solicit).unwrap().to_vec();
+    for request in [&discover, &solicit] {
+        let mut answer = || {
+            let reply = server.answer(request, &Ingress::on("control-room"), &mut leases);
+            reply.expect("the demo leases both").octets.len()
+        };
+        let first = answer();
+        let mut again = 0;
+        let allocated = allocation_counter::measure(|| again = answer());
+        assert_eq!(again, first);
+        assert!(allocated.count_total <= 12, "{}", allocated.count_total);
     }
 }

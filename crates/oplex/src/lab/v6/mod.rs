@@ -277,7 +277,7 @@ impl V6 {
             };
             // Prefixes are not confirmed (RFC 8415, section 18.2.3).
             let stands = kind != MessageType::CONFIRM || code == ADDRESSES;
-            stands.then(|| (code, association(iaid(host.facts), Times::default(), inside)))
+            stands.then(|| (code, association(iaid(host.facts), Times::default(), inside).into_vec()))
         });
         with.collect()
     }
