@@ -63,6 +63,16 @@ impl Browser {
         self.ask("goog/cdp/execute", &json!({"cmd": command, "params": parameters}))
     }
 
+    /// Keeps what the window shows as a picture, in the folder that `OPLEX_PICTURES` names if it does.
+    pub(crate) fn picture(&self, name: &str) {
+        let Some(folder) = std::env::var_os("OPLEX_PICTURES") else { return };
+        let got = ureq::get(format!("{}/screenshot", self.session)).config().proxy(None).build().call();
+        let text = got.unwrap().body_mut().with_config().limit(64 << 20).read_to_string().unwrap();
+        let said: Value = serde_json::from_str(&text).unwrap();
+        let octets = data_encoding::BASE64.decode(said["value"].as_str().unwrap().as_bytes()).unwrap();
+        std::fs::write(Path::new(&folder).join(format!("{name}.png")), octets).unwrap();
+    }
+
     /// Clicks on what a selector finds.
     pub(crate) fn click(&self, selector: &str) {
         self.ask(&format!("element/{}/click", self.find(selector)), &json!({}));

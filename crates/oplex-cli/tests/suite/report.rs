@@ -157,7 +157,10 @@ fn a_browser_filters_and_changes_the_theme() {
     let place = tempfile::tempdir().unwrap();
     let (page, _) = report(place.path(), &["demo/plan.toml"], 0);
     let browser = Browser::start(1280, 800).expect("chromedriver is installed");
+    let screen = json!({"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": false});
+    browser.emulate("Emulation.setDeviceMetricsOverride", screen.clone());
     browser.open(&page);
+    browser.picture("report");
     let shown = || browser.run("return [...document.querySelectorAll('[data-row]')].filter(row => !row.hidden).length");
     let all = shown().as_u64().unwrap();
     browser.write("#find", "visitors tarnfell");
@@ -196,6 +199,12 @@ fn a_browser_filters_and_changes_the_theme() {
         browser.open(&page);
         assert_eq!(browser.run(FAINT), json!([]), "what is too faint to read of {kind}");
     }
+    // The conversations of a capture, as they stand below what is wrong.
+    browser.emulate("Emulation.setDeviceMetricsOverride", screen.clone());
+    let (page, _) = report(place.path(), &["demo/morning.pcapng", "--plan", "demo/plan.toml"], 1);
+    browser.open(&page);
+    browser.run("window.scrollTo(0, 1170)");
+    browser.picture("report-capture");
     browser.run("document.querySelector('.about').style.color = '#888a8c'");
     assert_eq!(browser.run(FAINT).as_array().unwrap().len(), 1, "what is too faint is found");
     assert_eq!(browser.log("browser"), Vec::<serde_json::Value>::new());
