@@ -112,6 +112,14 @@ fn main() {
         size / 1000
     );
 
+    let counted = allocation_counter::measure(|| {
+        let document = store.excerpt(&last, &["n5000"]).unwrap();
+        let compiled = document.compiled().unwrap();
+        let facts = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 7].into()), ..ClientFacts::on(0) };
+        black_box(compiled.answer(Family::V4, &facts));
+    });
+    println!("an excerpt of one network of it, with an answer: {} kB at most", counted.bytes_max / 1000);
+
     let opened = |releases: u8| {
         let place = tempfile::tempdir().unwrap();
         let store = Store::new(place.path());

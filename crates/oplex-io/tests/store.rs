@@ -83,6 +83,95 @@ fn releases_are_numbered_from_one_and_read_back_as_they_were() {
     assert_eq!(store.verify(&[]).unwrap().flaws, []);
 }
 
+/// Whoever waits for a large release is told how far it is: with steps that go up to all there is.
+#[test]
+fn long_work_on_a_release_says_how_far_it_is() {
+    use oplex::compiled::Compiled;
+    use oplex::release::compare_with_progress;
+    let told = std::cell::RefCell::new(Vec::new());
+    let progress = |done, of| told.borrow_mut().push((done, of));
+    let reaches = |least: usize, most: usize| {
+        let told = told.take();
+        let (last, of) = *told.last().unwrap();
+        assert!(told.is_sorted() && told.iter().all(|told| told.1 == of), "{told:?}");
+        assert!((least..=most).contains(&last) && last <= of, "{last} of {of}");
+    };
+    let place = tempfile::tempdir().unwrap();
+    let store = Store::new(place.path());
+    let rows: Vec<usize> = (0..2500).collect();
+    let loaded = plan(3, &|_| 1, &rows);
+    let first = Prepared::with_progress(&document(&loaded), &loaded.sources, &progress).unwrap();
+    reaches(2000, 2503);
+    let first = store.publish_with_progress(&first, None, Entry::default(), &progress).unwrap();
+    reaches(10, 200);
+    store.document_with_progress(&first, &progress).unwrap();
+    reaches(2503, 2503);
+    // What everyone is sent is another, so that the release is read whole.
+    let other = plan(3, &|_| 1, &rows[1..]);
+    let mut after = document(&other);
+    after.content.everyone = oplex::release::LayerEntry { layer: "everyone".to_owned(), ..Default::default() };
+    let prepared = Prepared::new(&after, &other.sources).unwrap();
+    store.differing_with_progress(&first, &after, &prepared, &progress).unwrap();
+    reaches(2503, 2503);
+    let second = publish(&store, &other, Some(&first));
+    store.revert_with_progress(&first, &second, Entry::default(), &progress).unwrap();
+    reaches(2503, 2503);
+    let [was, is] = [&loaded, &other].map(|loaded| Compiled::of(loaded.plan.as_ref().unwrap()));
+    assert_eq!(compare_with_progress(&was, &is, &progress).len(), 1);
+    reaches(5000, 5006);
+}
+
+/// Who answers on a few networks reads these alone, and answers as the whole release does.
+#[test]
+fn an_excerpt_has_what_its_networks_have_and_no_more() {
+    let place = tempfile::tempdir().unwrap();
+    let store = Store::new(place.path());
+    let mut loaded = plan(300, &|at| at as u8, &(0..400).collect::<Vec<_>>());
+    let text = format!(
+        "{}[fleet.bells]\nmatch = {{ mac = \"02:00:5e:*\" }}\non.n7 = {{ send.v4 = {{ \"tern:ring\" = 9 }} }}\n\
+         on.n8 = {{ send.v4 = {{ \"tern:ring\" = 8 }} }}\n\
+         [network.n7x]\nsubnet = \"10.200.0.0/24\"\npool = \"10.200.0.20-10.200.0.90\"\nsend.v4 = {{ router = \"10.200.0.1\" }}\n",
+        loaded.sources.all().next().unwrap().text
+    );
+    let table = "network,mac,address\nn7,02:00:5e:00:00:01,10.0.7.9\nn7x,02:00:5e:00:00:02,10.200.0.9\n";
+    loaded = Plan::read("plan.toml", &text, &mut |name| {
+        Ok(if name == "r.csv" { table.to_owned() } else { BOOK.to_owned() })
+    });
+    let release = publish(&store, &loaded, None);
+    let whole = store.document(&release).unwrap();
+    let excerpt = store.excerpt(&release, &["n7", "n240", "n7"]).unwrap();
+    let names: Vec<_> = excerpt.content.networks.iter().map(|network| &*network.name).collect();
+    assert_eq!(names, ["n240", "n7"]);
+    assert_eq!(excerpt.content.reservations.len(), 1);
+    assert_eq!(excerpt.content.fleets[0].on.len(), 1);
+    let (of_whole, of_excerpt) = (whole.compiled().unwrap(), excerpt.compiled().unwrap());
+    for (name, mac) in [("n7", 1), ("n7", 3), ("n240", 1)] {
+        let answer = |compiled: &oplex::compiled::Compiled<'_>| {
+            let at = compiled.networks.iter().position(|network| network.name == name).unwrap();
+            let facts = oplex::plan::ClientFacts {
+                mac: Some([2, 0, 0x5e, 0, 0, mac].into()),
+                ..oplex::plan::ClientFacts::on(at)
+            };
+            let answer = compiled.answer(oplex::family::Family::V4, &facts).unwrap();
+            let options: Vec<_> = answer.payloads.iter().map(|sent| (sent.code, sent.octets.to_vec())).collect();
+            (answer.address.map(|assigned| assigned.address), options)
+        };
+        assert_eq!(answer(&of_whole), answer(&of_excerpt), "{name} {mac}");
+    }
+    let error = store.excerpt(&release, &["n7", "n77x"]).unwrap_err();
+    assert_eq!(error.why, "release 1 has no network `n77x`");
+    // Of 300 networks in some twenty parts, most parts may be missing.
+    for part in parts(place.path()) {
+        let octets = fs::read(place.path().join("parts").join(&part)).unwrap();
+        let text = String::from_utf8_lossy(&octets);
+        if text.starts_with("{\"entries\":[{\"name\"") && !text.contains("\"n7\"") && !text.contains("\"n240\"") {
+            fs::remove_file(place.path().join("parts").join(part)).unwrap();
+        }
+    }
+    assert!(store.document(&release).is_err());
+    assert_eq!(store.excerpt(&release, &["n7", "n240"]).unwrap(), excerpt);
+}
+
 /// Publishers that saw something else publish nothing, and what they wrote does no harm.
 #[test]
 fn who_has_not_seen_the_latest_publishes_nothing() {

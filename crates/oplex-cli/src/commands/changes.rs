@@ -7,9 +7,10 @@ use std::net::Ipv4Addr;
 use oplex::codebook::Codebook;
 use oplex::compiled::Compiled;
 use oplex::octets::hex;
-use oplex::release::{Change, Changed, Concerned, Detail, Sides, compare};
+use oplex::release::{Change, Changed, Concerned, Detail, Sides, compare_with_progress};
 
 use crate::forms::{ChangeForm, ChangedForm};
+use crate::render::progress::while_watched;
 use crate::render::style::{AID, BAD, DIM, GOOD, in_style};
 use crate::render::{clean, option};
 
@@ -25,7 +26,12 @@ impl<'c> Changes<'c> {
         let places = |compiled: &'c Compiled<'c>| {
             compiled.networks.iter().enumerate().map(|(at, network)| (&*network.name, at)).collect()
         };
-        Self { sides: [(before, places(before)), (after, places(after))], changed: compare(before, after) }
+        let changed = while_watched(|watch| {
+            compare_with_progress(before, after, &|done, of| {
+                watch.count("comparing networks, fleets and clients", done, of);
+            })
+        });
+        Self { sides: [(before, places(before)), (after, places(after))], changed }
     }
 
     /// How many networks, fleets and clients change, the server included.

@@ -12,6 +12,7 @@ use super::{releases, shown};
 use crate::args::{Format, Publish};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
 use crate::forms::{self, ChangedForm, CheckForm, PublishForm};
+use crate::render::progress::while_watched;
 use crate::render::style::{BAD, GOOD, STRONG, in_style};
 use crate::render::{clean, findings, octets};
 
@@ -24,12 +25,18 @@ pub(super) fn run(args: &Publish, out: &mut dyn Write) -> Outcome {
     let Some(plan) = loaded.plan.as_ref().filter(|_| passes) else {
         return refuse(args, &loaded, &found, out);
     };
-    let document = compile(plan, &loaded.sources).or_else(|why| nothing(&why))?;
+    let document = while_watched(|watch| {
+        watch.now("putting together what is sent".to_owned());
+        compile(plan, &loaded.sources).or_else(|why| nothing(&why))
+    })?;
     let store = Store::open(&args.store.path)?;
     let previous = store.latest().or_else(|why| nothing(&format!("the latest release cannot be read: {why}")))?;
     belongs(args, previous.as_ref(), &document)?;
     was_seen(args, previous.as_ref())?;
-    let prepared = Prepared::new(&document, &loaded.sources).or_else(|why| nothing(&why))?;
+    let prepared = while_watched(|watch| {
+        let progress = |done, of| watch.count("putting the release into parts", done, of);
+        Prepared::with_progress(&document, &loaded.sources, &progress).or_else(|why| nothing(&why))
+    })?;
     let publication = Publication {
         args,
         store: &store,
@@ -43,9 +50,11 @@ pub(super) fn run(args: &Publish, out: &mut dyn Write) -> Outcome {
     if previous.manifest.content == prepared.content() {
         return unchanged(args, &previous, &store, out);
     }
-    let (was, is) = store
-        .differing(&previous, &document, &prepared)
-        .or_else(|why| nothing(&format!("the latest release cannot be read: {why}")))?;
+    let (was, is) = while_watched(|watch| {
+        let progress = |done, of| watch.count("reading the latest release", done, of);
+        store.differing_with_progress(&previous, &document, &prepared, &progress)
+    })
+    .or_else(|why| nothing(&format!("the latest release cannot be read: {why}")))?;
     let unread = |why| nothing(&format!("the latest release cannot be read: {why}"));
     let (before, after) = (was.compiled().or_else(unread)?, is.compiled().or_else(unread)?);
     let changes = Changes::between(&before, &after);
@@ -115,7 +124,10 @@ fn publish(it: &Publication<'_>, since: Option<(&Release, &Changes<'_>)>, out: &
             changes: changes.map_or(0, Changes::count),
             ..it.said.clone()
         };
-        store.publish(it.prepared, previous, entry).or_else(|why| nothing(&why))?;
+        while_watched(|watch| {
+            let progress = |done, of| watch.count("writing parts", done, of);
+            store.publish_with_progress(it.prepared, previous, entry, &progress).or_else(|why| nothing(&why))
+        })?;
     }
     match args.format.format {
         Format::Json => {

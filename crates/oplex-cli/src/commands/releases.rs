@@ -5,6 +5,7 @@ use std::path::Path;
 use oplex::check;
 use oplex::finding::Finding;
 use oplex::plan::{Loaded, Plan};
+use oplex::release::Document;
 use oplex_io::files;
 use oplex_io::store::{Entry, Release, SigningKey, SourceFile, Store, StoreError};
 
@@ -89,8 +90,24 @@ pub(super) fn findings(loaded: &Loaded) -> Vec<Finding> {
     progress::while_watched(|watch| check::plan_with_progress(loaded, &|done, of| watch.rules(done, of)))
 }
 
+/// What a release holds.
+pub(super) fn document(store: &Store, release: &Release) -> Result<Document, Failure> {
+    let what = format!("reading release {}", release.number());
+    let read = progress::while_watched(|watch| {
+        store.document_with_progress(release, &|done, of| watch.count(&what, done, of))
+    });
+    Ok(read?)
+}
+
 /// The plan of a release, as it was written.
 pub(super) fn of_release(store: &Store, release: &Release) -> Result<Loaded, Failure> {
+    progress::while_watched(|watch| {
+        watch.now(format!("reading the plan of release {}", release.number()));
+        read_release(store, release)
+    })
+}
+
+fn read_release(store: &Store, release: &Release) -> Result<Loaded, Failure> {
     let files = store.sources(release)?;
     let [plan, others @ ..] = &files[..] else {
         return because(format!("release {} has no plan", release.number()));

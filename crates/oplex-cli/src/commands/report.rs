@@ -65,7 +65,7 @@ fn history(path: &Path, subject: &Path, compiled: &Compiled<'_>) -> Result<Histo
     };
     let (mut since, mut changed) = (None, Vec::new());
     if let Some(before) = before {
-        let document = store.document(before)?;
+        let document = releases::document(&store, before)?;
         let unread = |why| because(format!("release {} cannot be read: {why}", before.number()));
         let was = document.compiled().or_else(unread)?;
         since = Some(format!("since release {}", before.number()));

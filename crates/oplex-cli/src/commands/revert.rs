@@ -11,6 +11,7 @@ use super::releases;
 use crate::args::{Format, Revert};
 use crate::exit::{DONE, Failure, Outcome, because};
 use crate::forms::{self, ReleaseForm, RevertForm};
+use crate::render::progress::while_watched;
 use crate::render::style::{GOOD, STRONG, in_style};
 
 pub(super) fn run(args: &Revert, out: &mut dyn Write) -> Outcome {
@@ -25,14 +26,10 @@ pub(super) fn run(args: &Revert, out: &mut dyn Write) -> Outcome {
     if latest.manifest.content == to.manifest.content && latest.manifest.sources == to.manifest.sources {
         return unchanged(&latest, &to, args.format.format, out);
     }
-    let (before, after) = (store.document(&latest)?, store.document(&to)?);
-    let read = |document: &oplex::release::Document| document.compiled().map(|_| ());
-    for (release, document) in [(&latest, &before), (&to, &after)] {
-        if let Err(why) = read(document) {
-            return because(format!("release {} cannot be read: {why}", release.number()));
-        }
-    }
-    let (Ok(was), Ok(is)) = (before.compiled(), after.compiled()) else { return because("a release cannot be read") };
+    let (before, after) = (releases::document(&store, &latest)?, releases::document(&store, &to)?);
+    let unread = |release: &Release, why| because(format!("release {} cannot be read: {why}", release.number()));
+    let was = before.compiled().or_else(|why| unread(&latest, why))?;
+    let is = after.compiled().or_else(|why| unread(&to, why))?;
     let changes = Changes::between(&was, &is);
     crate::exit::leave_nothing_half_written();
     let entry = Entry {
@@ -41,7 +38,10 @@ pub(super) fn run(args: &Revert, out: &mut dyn Write) -> Outcome {
         findings: to.manifest.findings.clone(),
         ..releases::entry(&args.said)?
     };
-    let release = store.revert(&to, &latest, entry)?;
+    let release = while_watched(|watch| {
+        let progress = |done, of| watch.count("proving what is there", done, of);
+        store.revert_with_progress(&to, &latest, entry, &progress)
+    })?;
     match args.format.format {
         Format::Json => {
             let form = RevertForm { release: ReleaseForm::of(&release.manifest), changed: changes.form() };

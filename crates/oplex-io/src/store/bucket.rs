@@ -115,10 +115,13 @@ impl Place for Bucket {
         }
     }
 
-    fn keep(&self, documents: &[(String, &[u8])]) -> Result<(), StoreError> {
+    fn keep(&self, documents: &[(String, &[u8])], progress: &dyn Fn(usize)) -> Result<(), StoreError> {
         let each = futures::stream::iter(documents).map(|(name, octets)| self.keep_one(name, octets));
-        self.runtime.block_on(each.buffer_unordered(AT_ONCE).try_collect::<Vec<()>>())?;
-        Ok(())
+        let kept = each.buffer_unordered(AT_ONCE).try_fold(0, |done, ()| {
+            progress(done + 1);
+            futures::future::ok(done + 1)
+        });
+        self.runtime.block_on(kept).map(|_| ())
     }
 }
 

@@ -54,11 +54,26 @@ impl Store {
         after: &Document,
         prepared: &Prepared,
     ) -> Result<(Document, Document), StoreError> {
+        self.differing_with_progress(before, after, prepared, &|_, _| {})
+    }
+
+    /// The same with progress: where the release has to be read whole, `progress` is called with how many of its entries were read, and
+    /// how many there are.
+    ///
+    /// # Errors
+    /// As [`Store::differing`].
+    pub fn differing_with_progress(
+        &self,
+        before: &Release,
+        after: &Document,
+        prepared: &Prepared,
+        progress: &dyn Fn(usize, usize),
+    ) -> Result<(Document, Document), StoreError> {
         let root: Root = self.reader().document(&before.manifest.content)?;
         let (one, other) = (&root, &prepared.root);
         // What everyone is sent is a part of what every network comes to.
         if one.everyone != other.everyone || one.composing != other.composing {
-            return Ok((self.document(before)?, after.clone()));
+            return Ok((self.document_with_progress(before, progress)?, after.clone()));
         }
         let networks: Unlike<NetworkEntry> = self.unlike(&one.networks, &other.networks, prepared)?;
         let reservations: Unlike<ReservationEntry> = self.unlike(&one.reservations, &other.reservations, prepared)?;

@@ -21,6 +21,7 @@ mod bucket;
 mod differing;
 mod directory;
 mod error;
+mod excerpt;
 mod manifest;
 mod place;
 mod prepared;

@@ -41,9 +41,11 @@ pub(super) trait Place: Debug + Send + Sync {
     /// Removes what publishers that were stopped long ago had not written to its end, where such can be left behind.
     fn sweep(&self) {}
 
-    /// Makes documents that are the same wherever they are made, or proves that they are there already.
-    fn keep(&self, documents: &[(String, &[u8])]) -> Result<(), StoreError> {
-        for (name, octets) in documents {
+    /// Makes documents that are the same wherever they are made, or proves that they are there already; `progress` is called with how
+    /// many are there.
+    fn keep(&self, documents: &[(String, &[u8])], progress: &dyn Fn(usize)) -> Result<(), StoreError> {
+        for (done, (name, octets)) in documents.iter().enumerate() {
+            progress(done);
             let known = match self.get(name)? {
                 Some(known) => known,
                 None if self.create(name, octets)? => continue,

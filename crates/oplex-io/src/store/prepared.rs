@@ -1,5 +1,6 @@
 //! A release that is ready to be published: all its parts, and nothing of it in the store.
 
+use std::cell::Cell;
 use std::path::Path;
 
 use oplex::finding::Sources;
@@ -53,9 +54,21 @@ impl Prepared {
     /// # Errors
     /// None that a document from [`compile`](oplex::release::compile) has.
     pub fn new(document: &Document, sources: &Sources) -> Result<Self, StoreError> {
+        Self::with_progress(document, sources, &|_, _| {})
+    }
+
+    /// The same with progress: `progress` is called with how many entries are in parts, and how many there are.
+    ///
+    /// # Errors
+    /// As [`Prepared::new`].
+    pub fn with_progress(
+        document: &Document,
+        sources: &Sources,
+        progress: &dyn Fn(usize, usize),
+    ) -> Result<Self, StoreError> {
         let mut parts = Parts::default();
         let write = |parts: &mut Parts| -> serde_json::Result<(Root, String, String)> {
-            let root = root(parts, &document.content)?;
+            let root = root(parts, &document.content, progress)?;
             let content = parts.add(serde_json::to_vec(&root)?);
             Ok((root, content, sources::write(parts, sources, &document.codebooks)?))
         };
@@ -71,15 +84,26 @@ impl Prepared {
     }
 }
 
-fn root(parts: &mut Parts, content: &Content) -> serde_json::Result<Root> {
+/// Progress is told once for so many entries.
+const STRIDE: usize = 1000;
+
+fn root(parts: &mut Parts, content: &Content, progress: &dyn Fn(usize, usize)) -> serde_json::Result<Root> {
+    let entries = content.networks.len() + content.fleets.len() + content.reservations.len();
+    let done = Cell::new(0usize);
+    let count = || {
+        done.set(done.get() + 1);
+        if done.get().is_multiple_of(STRIDE) {
+            progress(done.get(), entries);
+        }
+    };
     let networks = content.networks.iter().map(|network| (Some(network.name.clone()), network));
     let reservations = content.reservations.iter().map(|row| (Some(format!("{} {}", row.network, row.client)), row));
     Ok(Root {
         server: content.server.clone(),
         composing: content.composing.clone(),
         everyone: content.everyone.clone(),
-        networks: parts.sequence(networks)?,
-        fleets: parts.sequence(content.fleets.iter().map(|fleet| (None, fleet)))?,
-        reservations: parts.sequence(reservations)?,
+        networks: parts.sequence(networks.inspect(|_| count()))?,
+        fleets: parts.sequence(content.fleets.iter().map(|fleet| (None, fleet)).inspect(|_| count()))?,
+        reservations: parts.sequence(reservations.inspect(|_| count()))?,
     })
 }

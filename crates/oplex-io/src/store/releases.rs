@@ -1,5 +1,6 @@
 //! Releases: read, and published.
 
+use std::cell::Cell;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
@@ -91,7 +92,7 @@ impl Store {
     }
 
     pub(super) fn reader(&self) -> Reader<'_> {
-        Reader { directory: &*self.directory }
+        Reader { directory: &*self.directory, progress: &|_| {} }
     }
 
     /// The numbers of the releases, in order.
@@ -164,8 +165,26 @@ impl Store {
     /// # Errors
     /// Parts that are missing, or were changed.
     pub fn document(&self, release: &Release) -> Result<Document, StoreError> {
-        let reader = self.reader();
-        let root: Root = reader.document(&release.manifest.content)?;
+        self.document_with_progress(release, &|_, _| {})
+    }
+
+    /// The same with progress: `progress` is called with how many entries were read, and how many there are.
+    ///
+    /// # Errors
+    /// As [`Store::document`].
+    pub fn document_with_progress(
+        &self,
+        release: &Release,
+        progress: &dyn Fn(usize, usize),
+    ) -> Result<Document, StoreError> {
+        let root: Root = self.reader().document(&release.manifest.content)?;
+        let entries = [&root.networks, &root.fleets, &root.reservations].iter().map(|part| part.count).sum::<u64>();
+        let done = Cell::new(0);
+        let count = |read: usize| {
+            done.set(done.get() + read);
+            progress(done.get(), usize::try_from(entries).unwrap_or(usize::MAX));
+        };
+        let reader = Reader { progress: &count, ..self.reader() };
         let content = Content {
             server: root.server,
             composing: root.composing,
@@ -197,9 +216,24 @@ impl Store {
     /// A directory that cannot be written to, a part that was changed and would be used again, and a release that somebody
     /// else published meanwhile: what it changes is to be seen first. What was written then is harmless.
     pub fn publish(&self, prepared: &Prepared, after: Option<&Release>, entry: Entry) -> Result<Release, StoreError> {
+        self.publish_with_progress(prepared, after, entry, &|_, _| {})
+    }
+
+    /// The same with progress: `progress` is called with how many parts are in the store, and how many the release has.
+    ///
+    /// # Errors
+    /// As [`Store::publish`].
+    pub fn publish_with_progress(
+        &self,
+        prepared: &Prepared,
+        after: Option<&Release>,
+        entry: Entry,
+        progress: &dyn Fn(usize, usize),
+    ) -> Result<Release, StoreError> {
         self.directory.sweep();
         let parts = prepared.parts.all.iter().map(|(part, octets)| (tree::name(part), octets.as_slice()));
-        self.directory.keep(&parts.collect::<Vec<_>>())?;
+        let parts: Vec<_> = parts.collect();
+        self.directory.keep(&parts, &|done| progress(done, parts.len()))?;
         let like = Like { title: &prepared.title, content: &prepared.content, sources: &prepared.sources };
         self.append(like, after, entry)
     }
@@ -209,7 +243,21 @@ impl Store {
     /// # Errors
     /// As [`Store::publish`], and parts of the release that are missing or were changed.
     pub fn revert(&self, to: &Release, after: &Release, entry: Entry) -> Result<Release, StoreError> {
-        self.document(to)?;
+        self.revert_with_progress(to, after, entry, &|_, _| {})
+    }
+
+    /// The same with progress: `progress` is called with how many entries were read, and how many there are.
+    ///
+    /// # Errors
+    /// As [`Store::revert`].
+    pub fn revert_with_progress(
+        &self,
+        to: &Release,
+        after: &Release,
+        entry: Entry,
+        progress: &dyn Fn(usize, usize),
+    ) -> Result<Release, StoreError> {
+        self.document_with_progress(to, progress)?;
         self.sources(to)?;
         let Manifest { title, content, sources, .. } = &to.manifest;
         self.append(Like { title, content, sources }, Some(after), entry)

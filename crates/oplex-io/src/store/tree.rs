@@ -17,6 +17,12 @@ const MOST: usize = 64 << 10;
 /// Parts lie so deep in each other at most. Each level has half as many as the one below, or fewer.
 const DEEPEST: usize = 32;
 
+/// Of the name of a first entry so many characters are known.
+const NAME: usize = 200;
+
+/// Room is made for so many entries at once.
+const MANY: usize = 1 << 16;
+
 /// One in so many entries is one that a part may end with.
 const ONE_IN: u64 = 16;
 
@@ -105,7 +111,7 @@ impl<'p> Builder<'p> {
         if self.here == 0 {
             self.octets = format!("{{\"{}\":[", self.member).into_bytes();
             // A name that nobody would read whole does not make parts above longer than those below.
-            self.first = name.map(|name| name.chars().take(200).collect());
+            self.first = name.map(|name| name.chars().take(NAME).collect());
         } else {
             self.octets.push(b',');
         }
@@ -148,6 +154,8 @@ pub(super) fn ends_with(entry: &[u8]) -> bool {
 #[derive(Clone, Copy)]
 pub(super) struct Reader<'s> {
     pub(super) directory: &'s dyn Place,
+    /// Called with how many entries a part has that was read.
+    pub(super) progress: &'s dyn Fn(usize),
 }
 
 /// The name of a part's document.
@@ -189,13 +197,31 @@ impl Reader<'_> {
         root: &Part,
         see: &mut dyn FnMut(&str) -> serde_json::Result<()>,
     ) -> Result<(), StoreError> {
-        self.below(root, 0, see)
+        self.below((root, 0), &|_, _| true, see)
     }
 
-    fn below(
+    /// The same for the parts that may have entries whose names are in a range: from one name on, and up to another that is not in it.
+    /// Entries that lie beside these in their parts are seen, too.
+    pub(super) fn within(
         &self,
         root: &Part,
-        depth: usize,
+        (from, to): (&str, &str),
+        see: &mut dyn FnMut(&str) -> serde_json::Result<()>,
+    ) -> Result<(), StoreError> {
+        let wanted = |part: &Part, next: Option<&Part>| {
+            let begins_after = part.first.as_deref().is_some_and(|first| first >= to);
+            // Of a long name only its beginning is known.
+            let known = next.and_then(|next| next.first.as_deref()).filter(|first| first.chars().count() < NAME);
+            !begins_after && known.is_none_or(|next| next > from)
+        };
+        self.below((root, 0), &wanted, see)
+    }
+
+    /// `wanted` is asked of each part and the next one beside it.
+    fn below(
+        &self,
+        (root, depth): (&Part, usize),
+        wanted: &dyn Fn(&Part, Option<&Part>) -> bool,
         see: &mut dyn FnMut(&str) -> serde_json::Result<()>,
     ) -> Result<(), StoreError> {
         let octets = self.octets(&root.part)?;
@@ -205,7 +231,10 @@ impl Reader<'_> {
         for entry in &node.entries {
             see(entry.get()).map_err(|error| wrong(format!("not a part of a release: {error}")))?;
         }
-        node.below.iter().try_for_each(|part| self.below(part, depth + 1, see))
+        (self.progress)(node.entries.len());
+        let next = node.below.iter().skip(1).map(Some).chain([None]);
+        let mut wanted_below = node.below.iter().zip(next).filter(|(part, next)| wanted(part, *next));
+        wanted_below.try_for_each(|(part, _)| self.below((part, depth + 1), wanted, see))
     }
 
     /// Refuses parts that lie deeper in each other than any release has them: whoever wrote them means harm.
@@ -216,11 +245,13 @@ impl Reader<'_> {
 
     /// All entries below a part.
     pub(super) fn all<T: DeserializeOwned>(&self, root: &Part) -> Result<Vec<T>, StoreError> {
-        let mut all = Vec::new();
+        // A part that says more than there is makes no room for it: what lies behind it would have to be read first.
+        let mut all = Vec::with_capacity(usize::try_from(root.count).unwrap_or(0).min(MANY));
         self.entries(root, &mut |entry| {
             all.push(serde_json::from_str(entry)?);
             Ok(())
         })?;
+        all.shrink_to_fit();
         Ok(all)
     }
 

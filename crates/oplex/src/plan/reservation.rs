@@ -151,6 +151,11 @@ impl Reservation {
         self.more.is_some()
     }
 
+    /// Whether both are an address and a name alone, and the same.
+    pub(crate) fn plainly_equals(&self, other: &Self) -> bool {
+        !self.has_more() && !other.has_more() && self.address == other.address && self.name == other.name
+    }
+
     fn spot(&self, at: Stretch) -> Spot {
         Spot { file: self.file, span: at.start as usize..at.end as usize }
     }

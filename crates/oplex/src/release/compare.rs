@@ -1,5 +1,6 @@
 //! What changes between two releases, and for which clients.
 
+use std::cell::Cell;
 use std::collections::{BTreeMap, HashMap, HashSet};
 use std::fmt;
 use std::net::{Ipv4Addr, Ipv6Addr};
@@ -90,6 +91,9 @@ pub enum Detail {
     Text(String),
 }
 
+/// Progress is told once for so many networks, fleets and reservations.
+const STRIDE: usize = 100;
+
 /// Facts and options by name, in a form that does not depend on how the plan is written. Facts come first.
 type Content = BTreeMap<(bool, String), Detail>;
 
@@ -113,8 +117,27 @@ type Content = BTreeMap<(bool, String), Detail>;
 /// ```
 #[must_use]
 pub fn compare<'c>(before: &'c Compiled<'c>, after: &'c Compiled<'c>) -> Vec<Changed> {
+    compare_with_progress(before, after, &|_, _| {})
+}
+
+/// The same with progress: `progress` is called with how many networks, fleets and reservations of both sides were looked at, and
+/// how many there are.
+#[must_use]
+pub fn compare_with_progress<'c>(
+    before: &'c Compiled<'c>,
+    after: &'c Compiled<'c>,
+    progress: &dyn Fn(usize, usize),
+) -> Vec<Changed> {
     let (order, arrivals) = (orders(before, after), Arrivals::between(before, after));
-    let (before, after) = (contents(before), contents(after));
+    let size = |side: &Compiled<'_>| side.networks.len() + side.fleets.len() + side.reservations.len();
+    let (sizes, done) = (size(before) + size(after), Cell::new(0usize));
+    let count = || {
+        done.set(done.get() + 1);
+        if done.get().is_multiple_of(STRIDE) {
+            progress(done.get(), sizes);
+        }
+    };
+    let (before, after) = (contents(before, after, &count), contents(after, before, &count));
     let index = |all: &[(Concerned, Content)]| -> HashMap<Concerned, usize> {
         all.iter().enumerate().map(|(at, (concerned, _))| (concerned.clone(), at)).collect()
     };
@@ -220,14 +243,21 @@ fn differences(was: &Content, is: &Content) -> Vec<Change> {
     changes
 }
 
-/// Everything that a release is about, with what it says of that.
-fn contents(compiled: &Compiled<'_>) -> Vec<(Concerned, Content)> {
-    let networks = (0..compiled.networks.len()).map(|at| {
+/// Everything that a release is about, with what it says of that. Clients with a reservation of an address and a name alone, the
+/// same in the other, are left out: there may be a million.
+fn contents(compiled: &Compiled<'_>, other: &Compiled<'_>, count: &dyn Fn()) -> Vec<(Concerned, Content)> {
+    let places: HashMap<&str, usize> = other.networks.iter().zip(0..).map(|(one, at)| (&*one.name, at)).collect();
+    let places: Vec<Option<usize>> = compiled.networks.iter().map(|one| places.get(&*one.name).copied()).collect();
+    let unchanged = |row: &&Reservation| {
+        let theirs = places[row.network()].and_then(|network| other.reservations.of(network, row.client()));
+        theirs.is_some_and(|theirs| row.plainly_equals(theirs))
+    };
+    let networks = (0..compiled.networks.len()).inspect(|_| count()).map(|at| {
         let name = compiled.networks[at].name.to_string();
         (Concerned::Network(name), of_network(compiled, at))
     });
-    let fleets = compiled.fleets.iter().flat_map(|fleet| of_fleet(compiled, fleet));
-    let reservations = compiled.reservations.iter().map(|row| {
+    let fleets = compiled.fleets.iter().inspect(|_| count()).flat_map(|fleet| of_fleet(compiled, fleet));
+    let reservations = compiled.reservations.iter().inspect(|_| count()).filter(|row| !unchanged(row)).map(|row| {
         let network = compiled.networks[row.network()].name.to_string();
         (Concerned::Client(row.client().to_string(), network), reserved(row))
     });

@@ -35,7 +35,7 @@ mod read;
 mod write;
 
 pub use amended::{Becomes, OctetEdit, PairEdit, TooMany};
-pub use compare::{Change, Changed, Concerned, Detail, Sides, compare};
+pub use compare::{Change, Changed, Concerned, Detail, Sides, compare, compare_with_progress};
 pub use condition::{Condition, Form, Reading, When};
 pub use document::{
     AdvertisementEntry, AmendEntry, BookEntry, BootEntry, CarrierEntry, Composing, Content, Document, FleetEntry,
