@@ -62,9 +62,14 @@ pub(crate) struct Global {
 
 impl Args {
     /// Reads what was typed. What a command takes is put together for that command alone, as most of the time from start to end
-    /// would go by with it otherwise.
-    pub(crate) fn read<T: Into<OsString> + Clone>(typed: impl IntoIterator<Item = T>) -> Result<Self, clap::Error> {
-        let mut root = Root::command().subcommand_required(true).arg_required_else_help(true).subcommands(deferred());
+    /// would go by with it otherwise; of the others nothing has to be known where the first word is a command's name.
+    pub(crate) fn read<T: Into<OsString>>(typed: impl IntoIterator<Item = T>) -> Result<Self, clap::Error> {
+        let typed: Vec<OsString> = typed.into_iter().map(Into::into).collect();
+        let commands = match typed.get(1).map(|first| deferred(|name| first == name)) {
+            Some(named) if !named.is_empty() => named,
+            _ => deferred(|_| true),
+        };
+        let mut root = Root::command().subcommand_required(true).arg_required_else_help(true).subcommands(commands);
         let mut matches = root.try_get_matches_from_mut(typed)?;
         Self::from_arg_matches_mut(&mut matches).map_err(|error| error.format(&mut root))
     }
@@ -78,11 +83,16 @@ macro_rules! commands {
             $(#[doc = $about] $(#[$more])* #[command(name = $name)] $variant($args),)*
         }
 
-        fn deferred() -> Vec<clap::Command> {
-            vec![$(clap::Command::new($name).about($about.trim_start()).defer(|command| {
-                // What it is made of says what that is, not what the command is.
-                $augment(command).about($about.trim_start())
-            }),)*]
+        /// Those of these names.
+        fn deferred(wanted: impl Fn(&str) -> bool) -> Vec<clap::Command> {
+            let mut commands = Vec::new();
+            $(if wanted($name) {
+                commands.push(clap::Command::new($name).about($about.trim_start()).defer(|command| {
+                    // What it is made of says what that is, not what the command is.
+                    $augment(command).about($about.trim_start())
+                }));
+            })*
+            commands
         }
     };
 }
