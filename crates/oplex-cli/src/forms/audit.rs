@@ -115,6 +115,8 @@ struct StepForm<'f> {
     from_client: bool,
     source: SocketAddr,
     destination: SocketAddr,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    comment: Option<&'f str>,
 }
 
 #[derive(Serialize)]
@@ -142,6 +144,7 @@ impl<'f> ConversationForm<'f> {
             from_client: step.from_client,
             source: step.source,
             destination: step.destination,
+            comment: step.comment.as_deref(),
         };
         let told = |told: &'f Told| ToldForm {
             capture: file(told.frame),

@@ -129,6 +129,41 @@ pub(crate) fn hostile(path: &Path, name: &str) {
     let end = |mac, address: &str| (mac, address.parse().unwrap());
     let frame = capture::frame(end(capture::RELAY, "0.0.0.0:68"), end([0xff; 6], "255.255.255.255:67"), &octets);
     capture::write(path, std::time::SystemTime::UNIX_EPOCH, &[frame.unwrap()], false).unwrap();
+    let octets = fs::read(path).unwrap();
+    fs::write(path, noted(octets, name)).unwrap();
+}
+
+/// The same capture with a comment on its last frame (pcapng: option 1 of its block).
+fn noted(mut octets: Vec<u8>, comment: impl AsRef<[u8]>) -> Vec<u8> {
+    let comment = comment.as_ref();
+    let end = octets.len();
+    let length = u32::from_le_bytes(octets[end - 4..].try_into().unwrap());
+    let mut option = [1u16.to_le_bytes(), u16::try_from(comment.len()).unwrap().to_le_bytes()].concat();
+    option.extend(comment);
+    option.resize(option.len().next_multiple_of(4), 0);
+    option.extend([0; 4]);
+    let longer = (length + option.len() as u32).to_le_bytes();
+    octets[end - length as usize + 4..][..4].copy_from_slice(&longer);
+    octets.splice(end - 4.., option);
+    octets.extend(longer);
+    octets
+}
+
+#[test]
+fn what_somebody_noted_about_a_frame_stands_at_its_message() {
+    let place = tempfile::tempdir().unwrap();
+    let path = place.path().join("noted.pcapng");
+    let whole = fs::read(Path::new("../../demo/morning.pcapng")).unwrap();
+    fs::write(&path, noted(whole, "after the lift was\x1b[2J moved")).unwrap();
+    let path = path.to_str().unwrap();
+    let said = typed(&["audit", path, "--all"], 0);
+    assert!(said.contains("\n         “after the lift was\\u{1b}[2J moved”\n"), "{said}");
+    let said = typed(&["audit", path, "--all", "--format", "json"], 0);
+    assert!(said.contains(r#""comment":"after the lift was\u001b[2J moved""#), "{said}");
+    // One that is no text is damage, and does not cost the frame that it is about.
+    fs::write(path, noted(fs::read(Path::new("../../demo/morning.pcapng")).unwrap(), [0xff, 0x41])).unwrap();
+    let said = typed(&["audit", path, "--all"], 1);
+    assert!(said.contains("in 146 messages") && said.contains("this block cannot be read"), "{said}");
 }
 
 #[test]

@@ -4,13 +4,17 @@ use std::borrow::Cow;
 use std::io::Read;
 use std::time::Duration;
 
+use pcap_file::Endianness;
 use pcap_file::pcap::{PcapReader, PcapTsResolution};
+use pcap_file::pcapng::blocks::enhanced_packet::EnhancedPacketOption;
+use pcap_file::pcapng::blocks::opt_common::CommonOption;
+use pcap_file::pcapng::blocks::packet::PacketOption;
 use pcap_file::pcapng::{Block, PcapNgReader, PcapNgState, RawBlock};
 
 use super::read::Damage;
 
 /// A frame.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone)]
 pub(super) struct Frame<'f> {
     /// When it was seen; `None` where the file does not say.
     pub(super) at: Option<Duration>,
@@ -23,6 +27,10 @@ pub(super) struct Frame<'f> {
     pub(super) octets: &'f [u8],
     /// How many octets were sent.
     pub(super) sent: usize,
+    /// What somebody noted about it.
+    pub(super) comment: Option<String>,
+    /// What of its block cannot be read.
+    pub(super) damage: Option<Damage>,
 }
 
 /// What a file has next.
@@ -119,6 +127,8 @@ fn of_pcap<'f, R: Read>(reader: &'f mut PcapReader<R>, offset: &mut u64) -> Step
         octets,
         // One that says to have been shorter than what is there of it was as long as that.
         sent: (packet.orig_len as usize).max(octets.len()),
+        comment: None,
+        damage: None,
     })
 }
 
@@ -152,18 +162,34 @@ impl<R: Read> Pcapng<R> {
 fn of_block<'f>(block: RawBlock<'f>, state: &PcapNgState, begins: u64, before: u32) -> Step<'f> {
     // Type and length of the block, and its fields in front of the frame.
     let offset = begins + 8 + if block.type_ == SIMPLE { 4 } else { 20 };
-    let (interface, at, sent, octets) = match block.try_into_block(state) {
+    let damage =
+        |error: &dyn std::fmt::Display| Damage { offset: begins, why: format!("this block cannot be read: {error}") };
+    // What stands behind a frame does not cost it.
+    let (read, in_vain) = match block.clone().try_into_block(state) {
+        Ok(read) => (Ok(read), None),
+        Err(error) => match without_options(block, state) {
+            Some(bare) => (bare.try_into_block(state), Some(damage(&error))),
+            None => (Err(error), None),
+        },
+    };
+    let (interface, at, sent, octets, comment) = match read {
         Ok(Block::EnhancedPacket(packet)) => {
-            (packet.interface_id, Some(packet.timestamp), packet.original_len, packet.data)
+            let comment = noted(packet.options.iter().filter_map(|option| match option {
+                EnhancedPacketOption::Common(common) => Some(common),
+                _ => None,
+            }));
+            (packet.interface_id, Some(packet.timestamp), packet.original_len, packet.data, comment)
         }
         Ok(Block::Packet(packet)) => {
-            (packet.interface_id.into(), Some(packet.timestamp), packet.original_len, packet.data)
+            let comment = noted(packet.options.iter().filter_map(|option| match option {
+                PacketOption::Common(common) => Some(common),
+                _ => None,
+            }));
+            (packet.interface_id.into(), Some(packet.timestamp), packet.original_len, packet.data, comment)
         }
-        Ok(Block::SimplePacket(packet)) => (0, None, packet.original_len, packet.data),
+        Ok(Block::SimplePacket(packet)) => (0, None, packet.original_len, packet.data, None),
         Ok(_) => return Step::Other,
-        Err(error) => {
-            return Step::Damage(Damage { offset: begins, why: format!("this block cannot be read: {error}") }, true);
-        }
+        Err(error) => return Step::Damage(damage(&error), true),
     };
     let Some(described) = state.interfaces().get(interface as usize) else {
         let why = format!("this frame is of interface {interface}, which the file does not describe");
@@ -177,5 +203,37 @@ fn of_block<'f>(block: RawBlock<'f>, state: &PcapNgState, begins: u64, before: u
         offset,
         octets,
         sent: (sent as usize).max(octets.len()),
+        comment,
+        damage: in_vain,
     })
+}
+
+/// The same block without what stands behind its frame; `None` where nothing does.
+fn without_options<'f>(block: RawBlock<'f>, state: &PcapNgState) -> Option<RawBlock<'f>> {
+    let Cow::Borrowed(body) = block.body else { return None };
+    // In front of the frame stand five numbers, of which the fourth says how many octets there are of it.
+    let captured: [u8; 4] = body.get(12..16)?.try_into().ok()?;
+    let captured = match state.endianness() {
+        Endianness::Big => u32::from_be_bytes(captured),
+        Endianness::Little => u32::from_le_bytes(captured),
+    };
+    let end = (captured as usize).checked_next_multiple_of(4)?.checked_add(20)?;
+    let bare = body.get(..end).filter(|bare| bare.len() < body.len() && block.type_ != SIMPLE)?;
+    Some(RawBlock { body: Cow::Borrowed(bare), ..block })
+}
+
+/// As much of what was noted about a frame is kept.
+const NOTE: usize = 400;
+
+/// What was noted about a frame, several notes one after the other.
+fn noted<'o>(options: impl Iterator<Item = &'o CommonOption<'o>>) -> Option<String> {
+    let mut all: Option<String> = None;
+    for option in options {
+        let CommonOption::Comment(text) = option else { continue };
+        let known = all.get_or_insert_default();
+        let between = if known.is_empty() { "" } else { "; " };
+        let room = NOTE.saturating_sub(known.chars().count());
+        known.extend(between.chars().chain(text.chars()).take(room));
+    }
+    all
 }

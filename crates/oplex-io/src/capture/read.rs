@@ -36,6 +36,8 @@ pub struct Capture {
     count: u64,
     last: Duration,
     ended: bool,
+    /// What of the last frame's block could not be read.
+    damage: Option<Damage>,
     /// Who is told how far this is, and how far it was when it was told last.
     progress: Option<Arc<Progress>>,
     told: (u64, u64),
@@ -142,6 +144,7 @@ impl Capture {
             count: 0,
             last: Duration::ZERO,
             ended: false,
+            damage: None,
             progress: None,
             told: (0, 0),
         })
@@ -192,6 +195,9 @@ impl Iterator for Capture {
 
     fn next(&mut self) -> Option<Item> {
         while !self.ended {
+            if let Some(damage) = self.damage.take() {
+                return Some(Item::Damage(damage));
+            }
             if self.count - self.told.0 >= OFTEN {
                 self.tell();
             }
@@ -205,7 +211,8 @@ impl Iterator for Capture {
                     self.ended = !goes_on;
                     return Some(Item::Damage(damage));
                 }
-                Step::Frame(frame) => {
+                Step::Frame(mut frame) => {
+                    self.damage = frame.damage.take();
                     self.count += 1;
                     self.last = frame.at.unwrap_or(self.last);
                     let mut way = Way::default();
@@ -256,6 +263,7 @@ fn message(
             octets: found.octets,
             missing: if found.of_router { missing } else { found.missing },
             checksum_wrong: found.checksum_wrong,
+            comment: frame.comment.as_deref().map(Arc::from),
         },
         offset: frame.offset,
         at: found.at,

@@ -50,6 +50,8 @@ pub struct Step {
     pub source: SocketAddr,
     /// Where it goes.
     pub destination: SocketAddr,
+    /// What somebody noted about its frame in the capture.
+    pub comment: Option<Arc<str>>,
 }
 
 /// A request and its reply, in octets, with the messages of relay agents around them.
@@ -176,7 +178,8 @@ impl Open {
         self.conversation.count += 1;
         if self.conversation.messages.len() < Conversation::MOST {
             let Seen { frame, at, source, destination, .. } = *seen;
-            self.conversation.messages.push(Step { frame, at, name, from_client, source, destination });
+            let comment = seen.comment.clone();
+            self.conversation.messages.push(Step { frame, at, name, from_client, source, destination, comment });
         }
     }
 

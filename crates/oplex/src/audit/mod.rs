@@ -28,6 +28,7 @@
 //!         octets: composer.compose(&discover)?.octets.into(),
 //!         missing: 0,
 //!         checksum_wrong: false,
+//!         comment: None,
 //!     };
 //!     let found = seen.findings(codebook);
 //!     audit.add(&seen, found);

@@ -69,6 +69,7 @@ impl Heard<'_> {
             octets: octets.into(),
             missing: 0,
             checksum_wrong: false,
+            comment: None,
         }
     }
 }

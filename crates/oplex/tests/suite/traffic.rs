@@ -36,7 +36,7 @@ pub(crate) fn seen(number: u64, at: Duration, protocol: Protocol, octets: Vec<u8
     let frame = Frame { file: 0, number };
     let (link, hardware, missing, checksum_wrong) = (0, None, 0, false);
     let octets = octets.into();
-    Seen { at, frame, link, protocol, source, destination, hardware, octets, missing, checksum_wrong }
+    Seen { at, frame, link, protocol, source, destination, hardware, octets, missing, checksum_wrong, comment: None }
 }
 
 /// What an audit makes of messages, by a plan where there is one.

@@ -235,6 +235,9 @@ pub(in crate::commands) fn conversation(out: &mut dyn Write, one: &Conversation,
         let line =
             format!("{:>7}  +{after:<9.3} {:<22} {from} → {to}", step.frame.to_string(), clean::line(&step.name));
         writeln!(out, "{}", in_style(DIM, line))?;
+        if let Some(comment) = &step.comment {
+            writeln!(out, "         “{}”", clean::line(comment))?;
+        }
     }
     for told in &one.findings {
         write!(out, "{}", finding(told, sources))?;
