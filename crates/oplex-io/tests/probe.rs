@@ -8,7 +8,7 @@ use std::time::Duration;
 
 use oplex::compiled::Compiled;
 use oplex::plan::Plan;
-use oplex_io::probe::probe;
+use oplex_io::probe::{Roots, probe};
 
 /// Answers one request with this.
 fn answering(reply: &'static str) -> u16 {
@@ -63,7 +63,7 @@ fn what_web_servers_answer_is_judged() {
         let text = format!("[network.desk]\nsubnet = \"10.64.4.0/24\"\nprefix = \"2001:db8:64:4::/64\"\n{send}\n");
         let plan = Plan::read("plan.toml", &text, &mut |_| Err("no such file".into())).plan.unwrap();
         let compiled = Compiled::of(&plan);
-        let probed = probe(&compiled, &|_| true, Duration::from_secs(5), &|_, _| {});
+        let probed = probe(&compiled, &|_| true, Duration::from_secs(5), &Roots::default(), &|_, _| {});
         assert_eq!(probed.len(), 1, "{text}");
         assert_eq!(probed[0].verdict.to_string(), expected);
         assert_eq!(probed[0].verdict.is_bad(), expected.starts_with("wrong"));
@@ -77,7 +77,7 @@ fn what_web_servers_answer_is_judged() {
             format!("[network.desk]\nprefix = \"2001:db8:64:4::/64\"\nsend.v6 = {{ bootfile-url = \"{send}\" }}\n");
         let plan = Plan::read("plan.toml", &text, &mut |_| Err("no such file".into())).plan.unwrap();
         let compiled = Compiled::of(&plan);
-        let probed = probe(&compiled, &|_| true, Duration::from_secs(2), &|_, _| {});
+        let probed = probe(&compiled, &|_| true, Duration::from_secs(2), &Roots::default(), &|_, _| {});
         assert_eq!(probed[0].verdict.to_string(), expected);
     }
 }

@@ -290,6 +290,9 @@ pub(crate) struct Probe {
     /// How long an answer may take, up to a minute
     #[arg(long, value_name = "TIME", default_value = "2s", value_parser = oplex::layout::duration)]
     pub(crate) timeout: u32,
+    /// A file of certificates (PEM): trust whom these are of, in place of the common roots
+    #[arg(long, value_name = "FILE")]
+    pub(crate) ca: Option<PathBuf>,
     #[command(flatten)]
     pub(crate) store: Releases,
     #[command(flatten)]

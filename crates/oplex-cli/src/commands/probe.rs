@@ -7,7 +7,7 @@ use oplex::codebook::Service;
 use oplex::compiled::Compiled;
 use oplex::finding::Sources;
 use oplex::nearest::nearest;
-use oplex_io::probe::{Probed, Verdict, probe};
+use oplex_io::probe::{Probed, Roots, Verdict, probe};
 
 use crate::args::{Format, Probe};
 use crate::commands::audit::subject;
@@ -43,6 +43,7 @@ pub(super) fn run(args: &Probe, out: &mut dyn Write) -> Outcome {
     if args.timeout == 0 || args.timeout > LONGEST {
         return because("--timeout is between a second and a minute");
     }
+    let roots = args.ca.as_deref().map(Roots::read).transpose()?.unwrap_or_default();
     let timeout = Duration::from_secs(args.timeout.into());
     let mut all = Vec::new();
     progress::while_watched(|watch| {
@@ -50,7 +51,7 @@ pub(super) fn run(args: &Probe, out: &mut dyn Write) -> Outcome {
             let of_network = network.is_none_or(|at| server.networks.is_empty() || server.networks.contains(&at));
             of_network && (args.only.is_empty() || args.only.iter().any(|only| only == server.service.name()))
         };
-        all = probe(&compiled, &wanted, timeout, &|done, of| watch.count("asking", done, of));
+        all = probe(&compiled, &wanted, timeout, &roots, &|done, of| watch.count("asking", done, of));
     });
     let bad = all.iter().any(|probed| probed.verdict.is_bad());
     match args.format.format {
@@ -93,7 +94,9 @@ fn verdict(all: &[Probed<'_>]) -> String {
 fn draw(all: &[Probed<'_>], sources: &Sources, out: &mut dyn Write) -> std::io::Result<()> {
     writeln!(out, "{}", verdict(all))?;
     let host = |probed: &Probed<'_>| {
-        let named = clean::line(&probed.server.host.to_string()).into_owned();
+        let host = probed.server.host.to_string();
+        let named = probed.server.encrypted.as_ref().map_or(&host, |encrypted| &encrypted.name);
+        let named = clean::line(named).into_owned();
         match probed.address {
             Some(address) if address.to_string() != named => format!("{named} ({address})"),
             _ => named,

@@ -24,6 +24,9 @@ struct ServerForm<'f> {
     address: Option<IpAddr>,
     #[serde(skip_serializing_if = "Option::is_none")]
     file: Option<&'f str>,
+    /// What a certificate must be for, of a name server that is reached encrypted.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    name: Option<&'f str>,
     option: &'f str,
     /// All where there are none.
     networks: Vec<&'f str>,
@@ -41,6 +44,7 @@ impl<'f> ProbeForm<'f> {
             host: probed.server.host.to_string(),
             address: probed.address,
             file: probed.server.file.as_deref(),
+            name: probed.server.encrypted.as_ref().map(|encrypted| &*encrypted.name),
             option: &probed.server.option,
             networks: probed.server.networks.iter().map(|at| &*compiled.networks[*at].name).collect(),
             from: probed.server.spot.map(|spot| {

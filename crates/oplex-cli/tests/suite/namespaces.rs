@@ -3,6 +3,8 @@
 
 #![allow(clippy::print_stdout, reason = "what is not tried is said")]
 
+mod servers;
+
 use std::io::{BufRead, BufReader};
 use std::path::Path;
 use std::process::{Child, Command, Stdio};
@@ -315,100 +317,4 @@ fn boot_firmware_finds_its_file() {
     for line in &wanted {
         assert!(screen.contains(line), "{line} is not in\n{screen}");
     }
-}
-
-/// Servers of a network as the demo names them, of which one file is missing and one name server is dead.
-#[test]
-#[ignore = "needs network namespaces and real servers"]
-fn servers_are_asked_for_what_the_plan_needs() {
-    if !["unbound", "chronyd", "in.tftpd", "nginx"].iter().all(|program| is_there(&format!("/usr/sbin/{program}"))) {
-        return;
-    }
-    let space = "oplex-probe";
-    let _ = Command::new("ip").args(["netns", "del", space]).stderr(Stdio::null()).status();
-    ip(&format!("netns add {space}"));
-    ip(&format!("-n {space} link set lo up"));
-    for address in ["10.64.0.53", "10.64.0.54", "10.64.0.80", "10.64.0.123", "10.64.4.1"] {
-        ip(&format!("-n {space} addr add {address}/32 dev lo"));
-    }
-    let folder = tempfile::tempdir().unwrap();
-    must(Command::new("chmod").arg("755").arg(folder.path()));
-    let place = folder.path().to_str().unwrap();
-    std::fs::create_dir_all(folder.path().join("files/domes")).unwrap();
-    std::fs::write(folder.path().join("files/domes/controller.efi"), "efi\n").unwrap();
-    let soa = "3600 IN SOA ns.tarnfell.example. root.tarnfell.example. 1 3600 600 86400 3600";
-    let domains = ["tarnfell.example.", "domes.tarnfell.example.", "visitors.tarnfell.example.", "10.in-addr.arpa."];
-    let domains: String = domains.iter().map(|name| format!(" local-data: \"{name} {soa}\"\n")).collect();
-    let names = format!(
-        "server:\n directory: \"{place}\"\n chroot: \"\"\n username: \"\"\n pidfile: \"\"\n interface: 10.64.0.53\n \
-         access-control: 10.0.0.0/8 allow\n do-daemonize: no\n use-syslog: no\n local-zone: \"example.\" static\n \
-         local-zone: \"10.in-addr.arpa.\" static\n local-data: \"boot.tarnfell.example. 3600 IN A 10.64.0.80\"\n{domains}"
-    );
-    std::fs::write(folder.path().join("names.conf"), names).unwrap();
-    let clock = format!(
-        "bindaddress 10.64.0.123\nallow all\nlocal stratum 8\ncmdport 0\nbindcmdaddress /\npidfile {place}/clock.pid\n"
-    );
-    std::fs::write(folder.path().join("clock.conf"), clock).unwrap();
-    let pages = format!(
-        "daemon off; pid {place}/pages.pid; error_log stderr; events {{}} http {{ access_log off; server {{ listen 10.64.0.80:80; \
-         root {place}/files/domes; }} }}"
-    );
-    std::fs::write(folder.path().join("pages.conf"), pages).unwrap();
-    let start = |program: &str, args: &str| {
-        let mut command = Bench::within(space, program);
-        command.args(args.split(' ')).stdout(Stdio::null()).stderr(Stdio::null());
-        Running(command.spawn().unwrap())
-    };
-    let _running = [
-        start("unbound", &format!("-d -c {place}/names.conf")),
-        start("chronyd", &format!("-x -d -f {place}/clock.conf")),
-        start("nginx", &format!("-e stderr -c {place}/pages.conf")),
-        start("in.tftpd", &format!("-L --address 10.64.0.80:69 -s {place}/files")),
-    ];
-    let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../demo/plan.toml");
-    let began = Instant::now();
-    let said = loop {
-        let mut probe = Bench::within(space, env!("CARGO_BIN_EXE_oplex"));
-        let output = probe.args(["probe", "--timeout", "1s", "--format", "json"]).arg(&demo).output().unwrap();
-        assert_eq!(output.status.code(), Some(1), "{output:?}");
-        let said: Value = serde_json::from_slice(&output.stdout).unwrap();
-        let servers = said["servers"].as_array().unwrap().clone();
-        let verdict = |service: &str, host: &str, file: Option<&str>| {
-            let is = |one: &&Value| one["service"] == service && one["host"] == host && one["file"].as_str() == file;
-            let one = servers.iter().find(is).unwrap_or_else(|| panic!("{service} {host}"));
-            format!("{}: {}", one["verdict"].as_str().unwrap(), one["text"].as_str().unwrap())
-        };
-        let all = [
-            verdict("dns", "10.64.0.53", None),
-            verdict("dns", "10.64.0.54", None),
-            verdict("ntp", "10.64.0.123", None).split(',').next().unwrap().to_owned(),
-            verdict("tftp", "10.64.0.80", Some("domes/controller.efi")),
-            verdict("tftp", "10.64.0.80", Some("domes/third.efi")),
-            verdict("file", "http://boot.tarnfell.example/controller.efi", None),
-            verdict("file", "http://boot.tarnfell.example/third.efi", None),
-            verdict("portal", "https://portal.tarnfell.example/api", None),
-            verdict("router", "10.64.4.1", None).split(" after").next().unwrap().to_owned(),
-            verdict("router", "10.64.6.1", None),
-        ];
-        // The servers take a moment to begin.
-        if (all[0].starts_with("answers") && all[2].starts_with("answers")) || began.elapsed() > Duration::from_secs(20)
-        {
-            break all;
-        }
-        std::thread::sleep(Duration::from_millis(300));
-    };
-    let _ = Command::new("ip").args(["netns", "del", space]).status();
-    let expected = [
-        "answers: authoritative and recursive, by UDP and TCP, about 11 zones; no machine has a name in 8 reverse zones",
-        "wrong answer: nothing listens on UDP port 53",
-        "answers: stratum 8",
-        "answers: has domes/controller.efi, 4 octets",
-        "wrong answer: has no file domes/third.efi",
-        "answers: has it, 4 octets",
-        "wrong answer: answers with status 404",
-        "wrong answer: the plan's name servers have no address for portal.tarnfell.example",
-        "answers: an echo",
-        "not tried: this machine is on no network that leads there",
-    ];
-    assert_eq!(said, expected);
 }

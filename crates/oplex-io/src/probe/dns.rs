@@ -52,14 +52,11 @@ pub(super) fn ask(address: IpAddr, asking: &Asking) -> Verdict {
         };
         recursive |= reply.metadata.recursion_available;
         authoritative += usize::from(reply.metadata.authoritative);
-        match reply.metadata.response_code {
-            ResponseCode::NoError => {}
-            // No machine of a subnet need have a name.
-            ResponseCode::NXDomain if zone.ends_with(".arpa") => nameless += 1,
-            ResponseCode::NXDomain => wrong.push(format!("says that {zone} does not exist")),
-            ResponseCode::ServFail => wrong.push(failure(server, zone, asking.timeout)),
-            other => wrong.push(format!("answers {other} about {zone}")),
-        }
+        nameless += usize::from(reply.metadata.response_code == ResponseCode::NXDomain && is_reverse(zone));
+        wrong.extend(match reply.metadata.response_code {
+            ResponseCode::ServFail => Some(failure(server, zone, asking.timeout)),
+            _ => refusal(&reply, zone),
+        });
     }
     if let Some(first) = wrong.first() {
         let more = if wrong.len() > 1 { format!(", and {} more", wrong.len() - 1) } else { String::new() };
@@ -79,6 +76,22 @@ pub(super) fn ask(address: IpAddr, asking: &Asking) -> Verdict {
         count => format!("; no machine has a name in {count} reverse zones"),
     };
     Verdict::Answers(format!("{how}, by UDP and TCP, about {} zones{without}", zones.len()))
+}
+
+/// No machine of a subnet need have a name.
+fn is_reverse(zone: &str) -> bool {
+    zone.ends_with(".arpa")
+}
+
+/// What is wrong with a reply about a zone, by its code alone.
+pub(super) fn refusal(reply: &Message, zone: &str) -> Option<String> {
+    match reply.metadata.response_code {
+        ResponseCode::NoError => None,
+        ResponseCode::NXDomain if is_reverse(zone) => None,
+        ResponseCode::NXDomain => Some(format!("says that {zone} does not exist")),
+        ResponseCode::ServFail => Some(format!("fails to resolve {zone} (SERVFAIL)")),
+        other => Some(format!("answers {other} about {zone}")),
+    }
 }
 
 /// Why a name server fails: where it answers as soon as signatures are not checked, these are wrong (RFC 4035, section 5.5).
@@ -134,11 +147,16 @@ fn exchange_udp(
 }
 
 fn exchange_tcp(server: SocketAddr, zone: &str, timeout: Duration) -> io::Result<Message> {
-    let question = question(zone, RecordType::SOA, false)?;
-    let octets = question.to_vec().map_err(io::Error::other)?;
     let mut stream = TcpStream::connect_timeout(&server, timeout)?;
     stream.set_read_timeout(Some(timeout))?;
     stream.set_write_timeout(Some(timeout))?;
+    exchange_stream(&mut stream, zone)
+}
+
+/// A question and its answer, each behind its length (RFC 1035, section 4.2.2).
+pub(super) fn exchange_stream(stream: &mut (impl Read + Write), zone: &str) -> io::Result<Message> {
+    let question = question(zone, RecordType::SOA, false)?;
+    let octets = question.to_vec().map_err(io::Error::other)?;
     stream.write_all(&[&(octets.len() as u16).to_be_bytes()[..], &octets].concat())?;
     let mut length = [0; 2];
     stream.read_exact(&mut length)?;

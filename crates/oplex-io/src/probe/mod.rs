@@ -4,19 +4,23 @@
 //! system's resolver is never asked.
 
 mod boot;
+mod dnr;
 mod dns;
 mod echo;
+mod roots;
 mod web;
 
 use std::fmt;
 use std::io;
-use std::net::{IpAddr, SocketAddr, TcpStream};
+use std::net::{IpAddr, SocketAddr, TcpStream, UdpSocket};
 use std::sync::Mutex;
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::time::{Duration, Instant};
 
 use oplex::codebook::Service;
 use oplex::compiled::{Compiled, Host, NamedServer};
+
+pub use roots::Roots;
 
 /// As many servers are asked at a time.
 const AT_A_TIME: usize = 32;
@@ -90,15 +94,18 @@ pub(crate) struct Asking {
     pub(crate) zones: Vec<String>,
     /// The plan's own name servers.
     pub(crate) resolvers: Vec<IpAddr>,
+    /// Whose certificates are good.
+    pub(crate) roots: Roots,
 }
 
-/// Asks the servers that a plan names, those of the services that are wanted, many at a time. The results are in the order of
-/// services and hosts.
+/// Asks the servers that a plan names, those of the services that are wanted, many at a time; certificates are held against `roots`.
+/// The results are in the order of services and hosts.
 #[must_use]
 pub fn probe<'p>(
     compiled: &'p Compiled<'p>,
     wanted: &dyn Fn(&NamedServer<'p>) -> bool,
     timeout: Duration,
+    roots: &Roots,
     done: &(dyn Fn(usize, usize) + Sync),
 ) -> Vec<Probed<'p>> {
     let all = compiled.servers();
@@ -106,7 +113,7 @@ pub fn probe<'p>(
         Host::Address(address) => Some(address),
         _ => None,
     });
-    let asking = Asking { timeout, zones: dns::zones(compiled), resolvers: resolvers.collect() };
+    let asking = Asking { timeout, zones: dns::zones(compiled), resolvers: resolvers.collect(), roots: roots.clone() };
     let servers: Vec<NamedServer<'p>> = all.into_iter().filter(|server| wanted(server)).collect();
     let (next, finished) = (AtomicUsize::new(0), AtomicUsize::new(0));
     let results: Mutex<Vec<Option<Probed<'p>>>> = Mutex::new(servers.iter().map(|_| None).collect());
@@ -193,10 +200,19 @@ fn ask(server: &NamedServer<'_>, address: IpAddr, port: Option<u16>, asking: &As
         Service::Ntp => boot::time(address, asking.timeout),
         Service::Tftp => boot::file(address, server.file.as_deref(), asking.timeout),
         Service::Router => echo::ask(address, asking.timeout),
-        Service::Capwap => Verdict::NotTried("a controller answers radio access points alone (RFC 5415)".to_owned()),
-        Service::Log => Verdict::NotTried("a log server takes datagrams and answers none".to_owned()),
+        Service::Dnr => match &server.encrypted {
+            Some(encrypted) => dnr::ask(encrypted, address, asking),
+            None => Verdict::NotTried("how it is reached is not known".to_owned()),
+        },
+        Service::Capwap => {
+            datagrams(address, 5246, "a controller answers radio access points alone (RFC 5415)", asking.timeout)
+        }
+        Service::Log => match connects(address, Some(LOG), asking.timeout) {
+            Verdict::Answers(text) => Verdict::Answers(text),
+            _ => datagrams(address, LOG, "a log server answers no datagram", asking.timeout),
+        },
         Service::File | Service::Portal if matches!(&server.host, Host::Uri(uri) if is_web(uri)) => {
-            web::ask(&server.host.to_string(), address, server.service == Service::Portal, asking.timeout)
+            web::ask(&server.host.to_string(), address, server.service == Service::Portal, asking)
         }
         Service::File if matches!(&server.host, Host::Uri(uri) if uri.to_ascii_lowercase().starts_with("tftp://")) => {
             let uri = server.host.to_string();
@@ -230,7 +246,7 @@ fn default_port(service: Service) -> Option<u16> {
 fn reachable(address: IpAddr) -> Result<(), String> {
     let any: SocketAddr = if address.is_ipv4() { ([0, 0, 0, 0], 0).into() } else { ([0u16; 8], 0).into() };
     // Nothing is sent by this.
-    let found = std::net::UdpSocket::bind(any).and_then(|socket| socket.connect((address, 9)));
+    let found = UdpSocket::bind(any).and_then(|socket| socket.connect((address, 9)));
     found.map_err(|error| match error.kind() {
         io::ErrorKind::NetworkUnreachable | io::ErrorKind::HostUnreachable => {
             "this machine is on no network that leads there".to_owned()
@@ -248,6 +264,27 @@ fn connects(address: IpAddr, port: Option<u16>, timeout: Duration) -> Verdict {
             Verdict::Wrong(format!("refuses connections on TCP port {port}"))
         }
         Err(_) => Verdict::Silent(format!("TCP port {port} for {}", seconds(timeout))),
+    }
+}
+
+/// The port that log messages go to, by UDP as a rule (RFC 5426), by TCP where a server takes connections (RFC 6587).
+const LOG: u16 = 514;
+
+/// Whether nobody takes datagrams there: then the machine says so. Where it does not, nobody need be there.
+fn datagrams(address: IpAddr, port: u16, why: &str, timeout: Duration) -> Verdict {
+    let any: SocketAddr = if address.is_ipv4() { ([0, 0, 0, 0], 0).into() } else { ([0u16; 8], 0).into() };
+    let refused = UdpSocket::bind(any).and_then(|socket| {
+        socket.connect((address, port))?;
+        socket.set_read_timeout(Some(timeout))?;
+        // It has no octets, so that no server takes it for something said.
+        socket.send(&[])?;
+        socket.recv(&mut [0; 16])
+    });
+    match refused {
+        Err(error) if error.kind() == io::ErrorKind::ConnectionRefused => {
+            Verdict::Wrong(format!("nothing listens on UDP port {port}"))
+        }
+        _ => Verdict::NotTried(format!("{why}; nothing refuses them on UDP port {port}")),
     }
 }
 

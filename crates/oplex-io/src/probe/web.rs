@@ -7,11 +7,12 @@ use std::time::Duration;
 use serde_json::Value;
 use ureq::config::Config;
 use ureq::http::Uri;
+use ureq::tls::TlsConfig;
 use ureq::unversioned::resolver::{ResolvedSocketAddrs, Resolver};
 use ureq::unversioned::transport::{DefaultConnector, NextTimeout};
 use ureq::{Agent, Error};
 
-use super::{Verdict, seconds};
+use super::{Asking, Verdict, dnr, seconds};
 
 /// As many octets of what a portal says are read.
 const LONGEST: u64 = 64 << 10;
@@ -30,7 +31,8 @@ impl Resolver for Only {
 }
 
 /// Asks for what is at a URI: whether it is there, or, of a portal, whether it says what clients want to know.
-pub(super) fn ask(uri: &str, address: IpAddr, portal: bool, timeout: Duration) -> Verdict {
+pub(super) fn ask(uri: &str, address: IpAddr, portal: bool, asking: &Asking) -> Verdict {
+    let timeout = asking.timeout;
     // A redirect may lead to anybody, and a proxy of this machine is none of the clients'.
     let config = Agent::config_builder()
         .timeout_global(Some(timeout))
@@ -38,12 +40,13 @@ pub(super) fn ask(uri: &str, address: IpAddr, portal: bool, timeout: Duration) -
         .max_redirects_will_error(false)
         .http_status_as_error(false)
         .proxy(None)
+        .tls_config(TlsConfig::builder().root_certs(asking.roots.of_web()).build())
         .build();
     let agent = Agent::with_parts(config, DefaultConnector::default(), Only(address));
     let accept = if portal { "application/captive+json" } else { "*/*" };
     let mut reply = match agent.get(uri).header("accept", accept).call() {
         Ok(reply) => reply,
-        Err(error) => return failed(&error, timeout),
+        Err(error) => return failed(&error, uri, timeout),
     };
     let (status, headers) = (reply.status(), reply.headers());
     let header = |name: &str| headers.get(name).and_then(|value| value.to_str().ok()).map(str::to_owned);
@@ -85,10 +88,15 @@ fn captive(said: &Value) -> Verdict {
     }
 }
 
-fn failed(error: &Error, timeout: Duration) -> Verdict {
+fn failed(error: &Error, uri: &str, timeout: Duration) -> Verdict {
+    let host = || uri.parse().ok().and_then(|uri: Uri| uri.host().map(str::to_owned)).unwrap_or_default();
     match error {
         Error::Io(error) if error.kind() == io::ErrorKind::ConnectionRefused => {
             Verdict::Wrong("refuses connections".to_owned())
+        }
+        Error::Io(error) => {
+            let why = dnr::untrusted(error, &host(), "http/1.1");
+            Verdict::Wrong(why.unwrap_or_else(|| crate::files::reason(error)))
         }
         Error::Timeout(_) => Verdict::Silent(format!("an answer for {}", seconds(timeout))),
         Error::BadUri(why) => Verdict::NotTried(why.clone()),

@@ -121,13 +121,15 @@ pub enum Service {
     Ldap,
     /// It has disks (RFC 7143), where the option's text says so (RFC 4173).
     Iscsi,
+    /// It resolves names, and is reached encrypted (RFC 9463).
+    Dnr,
     /// It is no server, but a domain that names are looked up in.
     Domain,
 }
 
 impl Service {
     /// All of them.
-    pub const ALL: [Self; 16] = [
+    pub const ALL: [Self; 17] = [
         Self::Router,
         Self::Dns,
         Self::Ntp,
@@ -143,6 +145,7 @@ impl Service {
         Self::Capwap,
         Self::Ldap,
         Self::Iscsi,
+        Self::Dnr,
         Self::Domain,
     ];
 
@@ -165,6 +168,7 @@ impl Service {
             Self::Capwap => "capwap",
             Self::Ldap => "ldap",
             Self::Iscsi => "iscsi",
+            Self::Dnr => "dnr",
             Self::Domain => "domain",
         }
     }

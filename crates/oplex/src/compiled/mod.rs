@@ -37,7 +37,7 @@ use crate::plan::{Advertise, Delegation, FleetOn, Match, Plan, Pools, Relays, Re
 pub use assemble::{Assembled, Origin};
 pub(crate) use assemble::{Computed, assembled};
 pub use layer::{Amend, Amended, Boot, Layer, LayerKind, LayerRef, SentOption, Time};
-pub use services::{Host, NamedServer};
+pub use services::{Encrypted, Host, NamedServer};
 
 /// What a plan comes to.
 #[derive(Debug, Clone)]

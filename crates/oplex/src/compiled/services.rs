@@ -21,12 +21,62 @@ pub struct NamedServer<'p> {
     pub host: Host,
     /// The file that it is to have, of one to boot from.
     pub file: Option<String>,
+    /// How it is reached, of a name server that is reached encrypted.
+    pub encrypted: Option<Encrypted>,
     /// The option that names it: `v4:6 domain-server`.
     pub option: String,
     /// Where the plan says so first; `None` in what was read back from a release.
     pub spot: Option<&'p Spot>,
     /// The networks whose clients are sent it, by their places; empty where all are.
     pub networks: Vec<usize>,
+}
+
+/// How a name server is reached encrypted (RFC 9463, section 3.1).
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Encrypted {
+    /// The name that its certificate is for.
+    pub name: String,
+    /// What it speaks, as TLS names it: `dot`, `h2`, `doq`.
+    pub protocols: Vec<String>,
+    /// The port, where it is another than that of the protocol.
+    pub port: Option<u16>,
+    /// The path of DNS over HTTPS: `/dns-query{?dns}`.
+    pub path: Option<String>,
+}
+
+impl Encrypted {
+    /// What each record of an option says, with the addresses that it names.
+    fn each(value: &Value, see: &mut dyn FnMut(Self, Vec<IpAddr>)) {
+        let Some(Value::Name(name)) = value.field("authentication-domain") else {
+            match value {
+                Value::List(values) => values.iter().for_each(|value| Self::each(value, see)),
+                Value::Record(members) => members.iter().for_each(|(_, value)| Self::each(value, see)),
+                _ => {}
+            }
+            return;
+        };
+        let parameter = |code| value.field("parameters").and_then(|parameters| parameters.option(code));
+        let spelled = |value: &Value| match value {
+            Value::Bytes(octets) => String::from_utf8(octets.clone()).ok(),
+            other => other.text().map(str::to_owned),
+        };
+        let mut addresses = Vec::new();
+        if let Some(all) = value.field("addresses") {
+            all.leaves(&mut |leaf, _| {
+                addresses.extend(leaf.ipv4().map(IpAddr::from).or(match leaf {
+                    Value::Ipv6(address) => Some((*address).into()),
+                    _ => None,
+                }));
+            });
+        }
+        let own = Self {
+            name: name.clone(),
+            protocols: parameter(1).map(|all| all.items().iter().filter_map(spelled).collect()).unwrap_or_default(),
+            port: parameter(3).and_then(Value::number).and_then(|port| port.try_into().ok()),
+            path: parameter(7).and_then(spelled),
+        };
+        see(own, addresses);
+    }
 }
 
 /// Where a server is, as the option says it.
@@ -141,6 +191,9 @@ impl<'p> Servers<'_, 'p> {
         let service = option.definition.service.filter(|service| *service != Service::Domain);
         let (Some(service), Some(octets)) = (service, option.octets.as_deref()) else { return };
         let (value, _) = self.codebook.decode(&option.definition, octets);
+        if service == Service::Dnr {
+            return self.encrypted(value.as_ref(), option, network);
+        }
         let mut hosts = Vec::new();
         value.iter().for_each(|value| {
             value.leaves(&mut |leaf, _| {
@@ -168,6 +221,24 @@ impl<'p> Servers<'_, 'p> {
         }
     }
 
+    /// The name servers that an option says how to reach encrypted; one without an address is found by its name.
+    fn encrypted(&mut self, value: Option<&Value>, option: &SentOption<'p>, network: Option<usize>) {
+        let mut all = Vec::new();
+        value.iter().for_each(|value| Encrypted::each(value, &mut |own, addresses| all.push((own, addresses))));
+        for (own, addresses) in all {
+            let by_name = addresses.is_empty().then(|| Host::Name(own.name.clone()));
+            for host in addresses.into_iter().map(Host::Address).chain(by_name) {
+                // Two at one address have names, which stand where the files of others do.
+                let key = (Service::Dnr, host.clone(), Some(own.name.clone()));
+                let (file, option, spot) = (key.2.clone(), option.definition.label(), option.spot());
+                self.add(Service::Dnr, host, file, option, spot, network);
+                if let Some(server) = self.found.get_mut(&key) {
+                    (server.file, server.encrypted) = (None, Some(own.clone()));
+                }
+            }
+        }
+    }
+
     fn add(
         &mut self,
         service: Service,
@@ -187,6 +258,7 @@ impl<'p> Servers<'_, 'p> {
             service,
             host,
             file,
+            encrypted: None,
             option,
             spot,
             networks: Vec::new(),
