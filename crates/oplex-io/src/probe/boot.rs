@@ -6,7 +6,7 @@ use std::time::Duration;
 
 use rsntp::{Config, SntpClient, SynchronizationError};
 
-use super::{Verdict, seconds};
+use super::{Verdict, silent};
 
 /// A clock that is further off than this does more harm than good: names with signatures, certificates and logs rest on it.
 const OFF: f64 = 60.0;
@@ -25,7 +25,7 @@ pub(super) fn time(address: IpAddr, timeout: Duration) -> Verdict {
         Err(SynchronizationError::IOError(error)) if error.kind() == io::ErrorKind::ConnectionRefused => {
             Verdict::Wrong("nothing listens on UDP port 123".to_owned())
         }
-        Err(SynchronizationError::IOError(_)) => Verdict::Silent(format!("UDP port 123 for {}", seconds(timeout))),
+        Err(SynchronizationError::IOError(error)) => silent("UDP port 123", &error, timeout),
         Err(SynchronizationError::ProtocolError(error)) => Verdict::Wrong(error.to_string()),
     }
 }
@@ -46,7 +46,7 @@ pub(super) fn file(address: IpAddr, name: Option<&str>, timeout: Duration) -> Ve
         Err(error) if error.kind() == io::ErrorKind::ConnectionRefused => {
             Verdict::Wrong("nothing listens on UDP port 69".to_owned())
         }
-        Err(_) => Verdict::Silent(format!("UDP port 69 about {name} for {}", seconds(timeout))),
+        Err(error) => silent(&format!("UDP port 69 about {name}"), &error, timeout),
     }
 }
 

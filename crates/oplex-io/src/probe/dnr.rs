@@ -7,7 +7,7 @@ use oplex::compiled::Encrypted;
 use rustls::pki_types::ServerName;
 use rustls::{CertificateError, ClientConnection, Error, Stream};
 
-use super::{Asking, Verdict, dns, seconds};
+use super::{Asking, Verdict, dns, is_patience, silent};
 
 /// Asks a name server by each of the protocols that it is said to speak; the first that does not do is what is said of it.
 pub(super) fn ask(server: &Encrypted, address: IpAddr, asking: &Asking) -> Verdict {
@@ -15,9 +15,10 @@ pub(super) fn ask(server: &Encrypted, address: IpAddr, asking: &Asking) -> Verdi
     let protocols = if server.protocols.is_empty() { &usual[..] } else { &server.protocols };
     let (mut answers, mut untried) = (Vec::new(), Vec::new());
     for protocol in protocols {
-        // Both are by QUIC (RFC 9250; RFC 9114).
         let Some(default) = port(protocol) else {
-            untried.push(format!("{protocol} is not tried"));
+            // RFC 9250 and RFC 9114.
+            let is_quic = matches!(&**protocol, "doq" | "h3");
+            untried.push(format!("{protocol}{} is not tried", if is_quic { ", by QUIC," } else { "" }));
             continue;
         };
         let at = SocketAddr::new(address, server.port.unwrap_or(default));
@@ -44,7 +45,7 @@ fn connected(server: &Encrypted, protocol: &str, at: SocketAddr, asking: &Asking
     let port = at.port();
     let mut stream = TcpStream::connect_timeout(&at, asking.timeout).map_err(|error| match error.kind() {
         io::ErrorKind::ConnectionRefused => Verdict::Wrong(format!("refuses connections on TCP port {port}")),
-        _ => Verdict::Silent(format!("TCP port {port} for {}", seconds(asking.timeout))),
+        _ => silent(&format!("TCP port {port}"), &error, asking.timeout),
     })?;
     let name = ServerName::try_from(server.name.clone())
         .map_err(|_| Verdict::Wrong(format!("no certificate can be for `{}`", server.name)))?;
@@ -52,9 +53,7 @@ fn connected(server: &Encrypted, protocol: &str, at: SocketAddr, asking: &Asking
     let mut tls = ClientConnection::new(config, name).map_err(|error| Verdict::NotTried(error.to_string()))?;
     let failed = |error: &io::Error| match untrusted(error, &server.name, protocol) {
         Some(why) => Verdict::Wrong(format!("{why} (TCP port {port})")),
-        None if is_patience(error) => {
-            Verdict::Silent(format!("TLS on TCP port {port} for {}", seconds(asking.timeout)))
-        }
+        None if is_patience(error) => silent(&format!("TLS on TCP port {port}"), error, asking.timeout),
         None => Verdict::Wrong(format!("ends the connection to TCP port {port} before it is encrypted")),
     };
     let patience = stream.set_read_timeout(Some(asking.timeout)).and(stream.set_write_timeout(Some(asking.timeout)));
@@ -73,7 +72,7 @@ fn connected(server: &Encrypted, protocol: &str, at: SocketAddr, asking: &Asking
     let said =
         dns::exchange_stream(&mut Stream::new(&mut tls, &mut stream), zone).map_err(|error| {
             match is_patience(&error) {
-                true => Verdict::Silent(format!("{zone} by TLS for {}", seconds(asking.timeout))),
+                true => silent(&format!("TLS about {zone}"), &error, asking.timeout),
                 false => Verdict::Wrong(format!("gives no DNS message about {zone} by TLS")),
             }
         })?;
@@ -81,10 +80,6 @@ fn connected(server: &Encrypted, protocol: &str, at: SocketAddr, asking: &Asking
         None => Ok(format!("{protocol} on TCP port {port}")),
         Some(why) => Err(Verdict::Wrong(why)),
     }
-}
-
-fn is_patience(error: &io::Error) -> bool {
-    matches!(error.kind(), io::ErrorKind::WouldBlock | io::ErrorKind::TimedOut)
 }
 
 /// Why nothing is encrypted with a server of this name; `None` where that is no matter of TLS.

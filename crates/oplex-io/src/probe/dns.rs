@@ -8,7 +8,7 @@ use hickory_proto::op::{Message, Query, ResponseCode};
 use hickory_proto::rr::{Name, RData, RecordType};
 use oplex::compiled::Compiled;
 
-use super::{Asking, Verdict, seconds};
+use super::{Asking, Verdict, silent};
 
 const PORT: u16 = 53;
 
@@ -48,7 +48,7 @@ pub(super) fn ask(address: IpAddr, asking: &Asking) -> Verdict {
             Err(error) if error.kind() == io::ErrorKind::ConnectionRefused => {
                 return Verdict::Wrong("nothing listens on UDP port 53".to_owned());
             }
-            Err(_) => return Verdict::Silent(format!("UDP port 53 about {zone} for {}", seconds(asking.timeout))),
+            Err(error) => return silent(&format!("UDP port 53 about {zone}"), &error, asking.timeout),
         };
         recursive |= reply.metadata.recursion_available;
         authoritative += usize::from(reply.metadata.authoritative);

@@ -6,7 +6,7 @@ use std::time::{Duration, Instant};
 
 use socket2::{Domain, Protocol, Socket, Type};
 
-use super::{Verdict, seconds};
+use super::{Verdict, silent};
 
 /// Asks for an echo.
 pub(super) fn ask(address: IpAddr, timeout: Duration) -> Verdict {
@@ -15,7 +15,7 @@ pub(super) fn ask(address: IpAddr, timeout: Duration) -> Verdict {
         Err(error) if error.kind() == io::ErrorKind::PermissionDenied => {
             Verdict::NotTried("the system does not permit echoes to whoever runs this".to_owned())
         }
-        Err(_) => Verdict::Silent(format!("an echo for {}", seconds(timeout))),
+        Err(error) => silent("an echo", &error, timeout),
     }
 }
 

@@ -263,7 +263,7 @@ fn connects(address: IpAddr, port: Option<u16>, timeout: Duration) -> Verdict {
         Err(error) if error.kind() == io::ErrorKind::ConnectionRefused => {
             Verdict::Wrong(format!("refuses connections on TCP port {port}"))
         }
-        Err(_) => Verdict::Silent(format!("TCP port {port} for {}", seconds(timeout))),
+        Err(error) => silent(&format!("TCP port {port}"), &error, timeout),
     }
 }
 
@@ -286,6 +286,22 @@ fn datagrams(address: IpAddr, port: u16, why: &str, timeout: Duration) -> Verdic
         }
         _ => Verdict::NotTried(format!("{why}; nothing refuses them on UDP port {port}")),
     }
+}
+
+/// What was waited for in vain, or why nobody had to wait.
+fn silent(what: &str, error: &io::Error, timeout: Duration) -> Verdict {
+    Verdict::Silent(match error.kind() {
+        _ if is_patience(error) => format!("{what} for {}", seconds(timeout)),
+        io::ErrorKind::HostUnreachable | io::ErrorKind::NetworkUnreachable => {
+            format!("{what}: the network says that nobody is there")
+        }
+        _ => format!("{what}: {}", crate::files::reason(error)),
+    })
+}
+
+/// Whether somebody waited until a timeout.
+fn is_patience(error: &io::Error) -> bool {
+    matches!(error.kind(), io::ErrorKind::WouldBlock | io::ErrorKind::TimedOut)
 }
 
 fn seconds(time: Duration) -> String {

@@ -237,7 +237,7 @@ fn what_is_encrypted_or_signed_is_held_against_who_is_trusted() {
     let said = machine.probed(&[&plan, "--ca", &ca], wanted, |all| ready(all) && all[4].starts_with("answers"));
     let expected = [
         "wrong answer: finds the signatures of tarnfell.example wrong (DNSSEC bogus)",
-        "answers: dot on TCP port 853; h2 on TCP port 443; doq is not tried",
+        "answers: dot on TCP port 853; h2 on TCP port 443; doq, by QUIC, is not tried",
         "wrong answer: its certificate is not for other.tarnfell.example (TCP port 853)",
         "wrong answer: does not speak dot (TCP port 443)",
         "answers: says that clients are free",
