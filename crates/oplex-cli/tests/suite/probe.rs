@@ -7,7 +7,7 @@ use crate::oplex;
 #[test]
 fn what_cannot_be_asked_is_said() {
     oplex(&["probe", "demo/plan.toml", "--only", "ntpd"]).assert().code(2).stderr_eq(str![[r#"
-oplex: there is no service `ntpd`; did you mean ntp? There are router, dns, ntp, tftp, file, portal, sip, log, lpr, smtp, pop3, web, capwap, ldap, iscsi
+oplex: there is no service `ntpd`; did you mean ntp? There are router, dns, ntp, tftp, file, portal, sip, log, lpr, smtp, pop3, web, capwap, ldap, iscsi, dnr
 
 "#]]);
     oplex(&["probe", "demo/plan.toml", "--timeout", "2h"]).assert().code(2).stderr_eq(str![[r#"
@@ -20,15 +20,27 @@ The plan names no server that could be asked
 
 "#
     ]]);
-    // Nobody is asked what has no answer.
-    let radios = ["probe", "demo/plan.toml", "--only", "capwap", "--format", "json"];
-    let json = oplex(&radios).assert().code(0);
+    // Nothing is sent to a server of whose protocols none is spoken here.
+    let place = tempfile::tempdir().unwrap();
+    let path = place.path().join("plan.toml");
+    let plan = "[network.desk]\nprefix = \"2001:db8:64:4::/64\"\nadvertise = { managed = true }\n\
+                [network.desk.send.v6]\nv6-dnr = { priority = 1, authentication-domain = \"dns.tarnfell.example\", addresses = \"::1\", \
+                parameters = { alpn = { text = \"doq\" } } }\n";
+    std::fs::write(&path, plan).unwrap();
+    let json = oplex(&["probe", path.to_str().unwrap(), "--only", "dnr", "--format", "json"]).assert().code(0);
     let json: serde_json::Value = serde_json::from_slice(&json.get_output().stdout).unwrap();
     assert_eq!(json["format"], "oplex-probe/1");
     let first = &json["servers"][0];
     assert_eq!(
-        (&first["service"], &first["host"], &first["verdict"], &first["from"]["line"]),
-        (&"capwap".into(), &"10.64.0.90".into(), &"not tried".into(), &136.into())
+        (&first["service"], &first["host"], &first["name"], &first["verdict"], &first["text"], &first["from"]["line"]),
+        (
+            &"dnr".into(),
+            &"::1".into(),
+            &"dns.tarnfell.example".into(),
+            &"not tried".into(),
+            &"doq, by QUIC, is not tried".into(),
+            &5.into()
+        )
     );
 }
 

@@ -292,7 +292,7 @@ fn datagrams(address: IpAddr, port: u16, why: &str, timeout: Duration) -> Verdic
 fn silent(what: &str, error: &io::Error, timeout: Duration) -> Verdict {
     Verdict::Silent(match error.kind() {
         _ if is_patience(error) => format!("{what} for {}", seconds(timeout)),
-        io::ErrorKind::HostUnreachable | io::ErrorKind::NetworkUnreachable => {
+        io::ErrorKind::HostUnreachable | io::ErrorKind::NetworkUnreachable | io::ErrorKind::ConnectionRefused => {
             format!("{what}: the network says that nobody is there")
         }
         _ => format!("{what}: {}", crate::files::reason(error)),

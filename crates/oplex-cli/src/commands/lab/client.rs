@@ -53,6 +53,8 @@ pub(super) fn run(args: &LabClient, out: &mut dyn Write) -> Outcome {
 
 /// What a client saw and sent.
 struct Seen {
+    /// When it began, since the beginning of 1970 (UTC).
+    began: Duration,
     packets: Vec<(Duration, Packet)>,
     events: Vec<(Duration, Event)>,
     has_all: bool,
@@ -96,7 +98,8 @@ fn client(
 }
 
 fn seen(args: &LabClient, client: Client, interface: &Interface) -> Result<Seen, Failure> {
-    let mut seen = Seen { packets: Vec::new(), events: Vec::new(), has_all: false, mac: client.mac() };
+    let began = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
+    let mut seen = Seen { began, packets: Vec::new(), events: Vec::new(), has_all: false, mac: client.mac() };
     let time = Duration::from_secs(args.time.into());
     seen.has_all = live(client, interface, time, &mut |at, step| match step {
         Step::Sent(packet) | Step::Heard(packet) => seen.packets.push((at, packet.clone())),
@@ -110,7 +113,7 @@ fn audited(compiled: &Compiled<'_>, network: usize, seen: &Seen) -> Vec<Conversa
     let mut audit = Audit::against(compiled, Policy::default()).on(network);
     for (number, (at, packet)) in (1..).zip(&seen.packets) {
         let heard = Heard { at: *at, network, client: seen.mac, packet };
-        let one = heard.seen(Duration::ZERO, number);
+        let one = heard.seen(seen.began, number);
         let found = one.findings(&compiled.codebook);
         audit.add(&one, found);
     }
@@ -156,7 +159,9 @@ fn draw(
         let way = if packet.from_client { "sends" } else { "hears" };
         writeln!(out, "{}  {way}  {}", in_style(DIM, clock(*at)), render::clean::line(&said))?;
     }
-    writeln!(out)?;
+    if !seen.events.is_empty() {
+        writeln!(out)?;
+    }
     for (_, one) in &seen.events {
         writeln!(out, "  it {}", in_style(STRONG, event(one)))?;
     }
