@@ -38,7 +38,8 @@ impl<K: Eq + Hash + Clone, V> Bounded<K, V> {
 
     pub(super) fn or_insert(&mut self, key: &K, make: impl FnOnce() -> V) -> &mut V {
         if !self.map.contains_key(key) {
-            if self.map.len() >= self.most
+            self.map.insert(key.clone(), make());
+            if self.map.len() > self.most
                 && let Some(first) = self.order.pop_front()
             {
                 self.map.remove(&first);
@@ -46,7 +47,7 @@ impl<K: Eq + Hash + Clone, V> Bounded<K, V> {
             }
             self.order.push_back(key.clone());
         }
-        self.map.entry(key.clone()).or_insert_with(make)
+        self.map.get_mut(key).expect("what was looked for is there, or was added")
     }
 
     pub(super) fn len(&self) -> usize {

@@ -128,7 +128,7 @@ fn option_not_requested(request: &MessageContext<'_>, reply: &MessageContext<'_>
     if reply.v4().is_none() {
         return;
     }
-    let requested = request.option(55).map(|place| place.octets.to_vec()).unwrap_or_default();
+    let requested = request.option(55).map_or(&[][..], |place| &place.octets);
     for (code, rfc) in [(108, "RFC 8925, section 3.3"), (159, "RFC 7618, section 8")] {
         if let Some(place) = reply.option(code.into()).filter(|_| !requested.contains(&code)) {
             let message = format!("the client did not request {}", reply.label(code.into()));

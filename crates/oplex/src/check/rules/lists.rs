@@ -77,6 +77,11 @@ fn repeated<'o>(items: impl ExactSizeIterator<Item = &'o [u8]> + Clone) -> Optio
     if items.len() <= FEW {
         return items.clone().enumerate().position(|(at, item)| items.clone().take(at).any(|other| other == item));
     }
+    // Request lists are the longest, and of single octets.
+    let mut single = [false; 256];
+    if items.clone().all(|item| item.len() == 1) {
+        return items.into_iter().position(|item| std::mem::replace(&mut single[usize::from(item[0])], true));
+    }
     let mut known = HashSet::with_capacity(items.len());
     items.into_iter().position(|item| !known.insert(item))
 }

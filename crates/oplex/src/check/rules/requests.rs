@@ -1,10 +1,11 @@
 //! Rules about what clients request, and how.
 
-use crate::check::context::{MessageContext, Occurrence};
+use crate::check::context::MessageContext;
 use crate::check::declare::{OptionValue, check, checks, v4_message, v6_message};
 use crate::codebook::{Definition, MessageFactKind};
 use crate::family::Protocol;
 use crate::finding::{Finding, Findings};
+use crate::octets::number;
 use crate::packet::v4::MessageType;
 use crate::packet::v6;
 
@@ -26,7 +27,7 @@ fn option_not_requestable(context: &MessageContext<'_>, findings: &mut Findings)
         Protocol::Ra => return,
     };
     for place in context.top().filter(|place| place.code == list) {
-        for (index, code) in requested(context, place).into_iter().enumerate() {
+        for (index, code) in requested(&place.octets, octets).enumerate() {
             let definition = context.codebook.own(context.protocol(), code);
             let Some((definition, rfc)) = definition.and_then(|definition| barred(context, definition)) else {
                 continue;
@@ -53,8 +54,8 @@ fn not_requestable_alone(one: &OptionValue<'_>) -> Option<Finding> {
         (55, false) if one.definition.is_own_of(Protocol::V4) => (Protocol::V4, 1),
         _ => return None,
     };
-    let codes = one.value().items().iter().map(|code| code.number().and_then(|code| u16::try_from(code).ok()));
-    let mut known = codes.enumerate().filter_map(|(at, code)| Some((at, one.view.codebook.own(protocol, code?)?)));
+    let codes = requested(one.octets, octets).enumerate();
+    let mut known = codes.filter_map(|(at, code)| Some((at, one.view.codebook.own(protocol, code)?)));
     let (at, wrong) = known.find(|(_, known)| !known.requestable && one.view.message.is_none())?;
     let finding = OPTION_NOT_REQUESTABLE.finding(format!("{} is requested", wrong.label())).advice("remove it");
     Some(finding.by("RFC 8415, section 21.7").on(at * octets..(at + 1) * octets))
@@ -71,11 +72,9 @@ fn barred<'d>(context: &MessageContext<'_>, definition: &'d Definition) -> Optio
     barred.then_some((definition, None))
 }
 
-/// The codes in an option request.
-fn requested<'m>(context: &MessageContext<'m>, place: &Occurrence<'m>) -> Vec<u16> {
-    let value = context.value(place);
-    let items = value.iter().flat_map(|value| value.items());
-    items.filter_map(|code| u16::try_from(code.number()?).ok()).collect()
+/// The codes in an option request, each in one octet or two.
+fn requested(octets: &[u8], each: usize) -> impl Iterator<Item = u16> + Clone {
+    octets.chunks_exact(each).map(|code| number(code) as u16)
 }
 
 check! { Message(request_list_incomplete),
@@ -94,14 +93,15 @@ fn request_list_incomplete(context: &MessageContext<'_>, findings: &mut Findings
         _ => return,
     };
     let Some(place) = context.option(6) else { return };
-    let list = requested(context, place);
-    for code in wanted.iter().filter(|code| !list.contains(code)) {
+    let list = requested(&place.octets, 2);
+    let lists = |wanted: &u16| list.clone().any(|code| code == *wanted);
+    for code in wanted.iter().filter(|code| !lists(code)) {
         let message = format!("{} must request {}", context.called(), context.label(*code));
         findings.push(REQUEST_LIST_INCOMPLETE.finding(message).on(context.around(place)));
     }
     // Of a home network all is requested, or nothing.
-    let home = [50, 69, 70].into_iter().find(|code| list.contains(code));
-    for part in home.into_iter().flat_map(|_| [49, 71, 72, 73]).filter(|part| !list.contains(part)) {
+    let home = [50, 69, 70].into_iter().find(&lists);
+    for part in home.into_iter().flat_map(|_| [49, 71, 72, 73]).filter(|part| !lists(part)) {
         let message =
             format!("who requests {} must request {}", context.label(home.unwrap_or_default()), context.label(part));
         let finding = REQUEST_LIST_INCOMPLETE.finding(message).by("RFC 6610, section 4.1.1");

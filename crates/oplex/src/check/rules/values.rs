@@ -175,9 +175,8 @@ check! { Value(request_list_inconsistent),
 }
 
 fn request_list_inconsistent(one: &OptionValue<'_>) -> Option<Finding> {
-    let requested = numbers(one.value());
-    let place = |code| requested.iter().position(|at| *at == code);
-    if let Some(code) = requested.iter().find(|code| matches!(code, 0 | 80 | 255)) {
+    let place = |code| one.octets.iter().position(|at| *at == code);
+    if let Some(code) = one.octets.iter().find(|code| matches!(code, 0 | 80 | 255)) {
         let (severity, rfc) =
             if *code == 80 { (Severity::Error, "RFC 4039, section 3") } else { (Severity::Warning, "") };
         let finding = REQUEST_LIST_INCONSISTENT.finding(format!("{code} cannot be requested"));

@@ -42,7 +42,8 @@ impl Packet {
     /// The packet that holds an ICMPv6 message of 65,535 octets at most.
     #[must_use]
     pub fn around(&self, message: &[u8]) -> Vec<u8> {
-        let mut octets = vec![0x60, 0, 0, 0];
+        let mut octets = Vec::with_capacity(40 + message.len());
+        octets.extend_from_slice(&[0x60, 0, 0, 0]);
         octets.extend_from_slice(&(message.len() as u16).to_be_bytes());
         octets.extend_from_slice(&[Self::ICMPV6, self.hop_limit]);
         octets.extend_from_slice(&self.ends.source.octets());
