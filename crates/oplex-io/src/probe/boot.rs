@@ -6,15 +6,14 @@ use std::time::Duration;
 
 use rsntp::{Config, SntpClient, SynchronizationError};
 
-use super::{Verdict, silent};
+use super::{Verdict, any, silent};
 
 /// A clock that is further off than this does more harm than good: names with signatures, certificates and logs rest on it.
 const OFF: f64 = 60.0;
 
 /// What time a server has.
 pub(super) fn time(address: IpAddr, timeout: Duration) -> Verdict {
-    let any: SocketAddr = if address.is_ipv4() { ([0, 0, 0, 0], 0).into() } else { ([0u16; 8], 0).into() };
-    let client = SntpClient::with_config(Config::default().timeout(timeout).bind_address(any));
+    let client = SntpClient::with_config(Config::default().timeout(timeout).bind_address(any(address)));
     let at = SocketAddr::new(address, 123).to_string();
     match client.synchronize(&at) {
         Ok(result) => {
@@ -51,8 +50,7 @@ pub(super) fn file(address: IpAddr, name: Option<&str>, timeout: Duration) -> Ve
 }
 
 fn first_block(address: IpAddr, name: &str, timeout: Duration) -> io::Result<Vec<u8>> {
-    let any: SocketAddr = if address.is_ipv4() { ([0, 0, 0, 0], 0).into() } else { ([0u16; 8], 0).into() };
-    let socket = UdpSocket::bind(any)?;
+    let socket = UdpSocket::bind(any(address))?;
     socket.set_read_timeout(Some(timeout))?;
     let request = [&READ.to_be_bytes()[..], name.as_bytes(), b"\0octet\0tsize\x000\0"].concat();
     socket.send_to(&request, (address, 69))?;

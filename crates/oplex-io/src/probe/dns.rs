@@ -8,7 +8,7 @@ use hickory_proto::op::{Message, Query, ResponseCode};
 use hickory_proto::rr::{Name, RData, RecordType};
 use oplex::compiled::Compiled;
 
-use super::{Asking, Verdict, silent};
+use super::{Asking, Verdict, any, silent};
 
 const PORT: u16 = 53;
 
@@ -136,8 +136,7 @@ fn exchange_udp(
     timeout: Duration,
 ) -> io::Result<Message> {
     let question = question(zone, kind, unchecked)?;
-    let any: SocketAddr = if server.is_ipv4() { ([0, 0, 0, 0], 0).into() } else { ([0u16; 8], 0).into() };
-    let socket = UdpSocket::bind(any)?;
+    let socket = UdpSocket::bind(any(server.ip()))?;
     socket.connect(server)?;
     socket.set_read_timeout(Some(timeout))?;
     socket.send(&question.to_vec().map_err(io::Error::other)?)?;

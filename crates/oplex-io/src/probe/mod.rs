@@ -242,11 +242,15 @@ fn default_port(service: Service) -> Option<u16> {
     })
 }
 
+/// Any address of this machine, of the same family.
+fn any(address: IpAddr) -> SocketAddr {
+    if address.is_ipv4() { ([0, 0, 0, 0], 0).into() } else { ([0u16; 8], 0).into() }
+}
+
 /// Whether this machine has a way there at all.
 fn reachable(address: IpAddr) -> Result<(), String> {
-    let any: SocketAddr = if address.is_ipv4() { ([0, 0, 0, 0], 0).into() } else { ([0u16; 8], 0).into() };
     // Nothing is sent by this.
-    let found = UdpSocket::bind(any).and_then(|socket| socket.connect((address, 9)));
+    let found = UdpSocket::bind(any(address)).and_then(|socket| socket.connect((address, 9)));
     found.map_err(|error| match error.kind() {
         io::ErrorKind::NetworkUnreachable | io::ErrorKind::HostUnreachable => {
             "this machine is on no network that leads there".to_owned()
@@ -272,8 +276,7 @@ const LOG: u16 = 514;
 
 /// Whether nobody takes datagrams there: then the machine says so. Where it does not, nobody need be there.
 fn datagrams(address: IpAddr, port: u16, why: &str, timeout: Duration) -> Verdict {
-    let any: SocketAddr = if address.is_ipv4() { ([0, 0, 0, 0], 0).into() } else { ([0u16; 8], 0).into() };
-    let refused = UdpSocket::bind(any).and_then(|socket| {
+    let refused = UdpSocket::bind(any(address)).and_then(|socket| {
         socket.connect((address, port))?;
         socket.set_read_timeout(Some(timeout))?;
         // It has no octets, so that no server takes it for something said.
