@@ -47,7 +47,10 @@ impl<W: Write> Write for Wrap<W> {
         let Some(width) = self.width else { return self.to.write(octets) };
         for part in octets.split_inclusive(|octet| *octet == b'\n') {
             self.line.extend_from_slice(part);
-            if part.ends_with(b"\n") || self.line.len() > LONGEST {
+            if self.line.len() > LONGEST {
+                // It comes in pieces, whose seams may be inside of characters.
+                self.to.write_all(&std::mem::take(&mut self.line))?;
+            } else if part.ends_with(b"\n") {
                 let line = std::mem::take(&mut self.line);
                 self.to.write_all(folded(&String::from_utf8_lossy(&line), width).as_bytes())?;
             }

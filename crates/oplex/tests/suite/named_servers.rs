@@ -95,10 +95,42 @@ fn standard_options_name_services() {
         (Service::Capwap, "v4:138 v6:52"),
         (Service::Ldap, "v4:95"),
         (Service::Iscsi, "v4:17"),
+        (Service::Dnr, "v4:162 v6:144 ra:144"),
         (Service::Domain, "v4:15 v4:119 v6:24 ra:31"),
     ];
     assert_eq!(expected.len(), Service::ALL.len());
     for (service, options) in expected {
         assert_eq!(of(service), options, "{}", service.name());
     }
+}
+
+/// Name servers that are reached encrypted, as each protocol says it: by address or, without one, by name.
+#[test]
+fn encrypted_name_servers_say_how_they_are_reached() {
+    let text = "[send.v4]\nv4-dnr = [{ priority = 1, authentication-domain = \"dns.tarnfell.example\", addresses = [\"10.64.0.53\", \
+                \"10.64.0.54\"], parameters = { alpn = [{ text = \"dot\" }, { text = \"h2\" }], dohpath = \"/dns-query{?dns}\" } }, \
+                { priority = 2, authentication-domain = \"other.tarnfell.example\", addresses = \"10.64.0.53\", parameters = { alpn = { \
+                text = \"dot\" }, port = 8853 } }]\n[send.v6]\nv6-dnr = { priority = 0, authentication-domain = \"alias.tarnfell.example\" }\n\
+                [network.a]\nsubnet = \"10.64.4.0/24\"\nprefix = \"2001:db8:64:4::/64\"\n[network.a.advertise]\nother = true\n\
+                encrypted-name-servers = [{ priority = 1, name = \"dns.tarnfell.example\", addresses = [\"2001:db8:64::53\"], parameters = { \
+                alpn = { text = \"doq\" } } }]\n";
+    let loaded = Plan::read("plan.toml", text, &mut |_| Err("no such file".into()));
+    let plan = loaded.plan.as_ref().unwrap();
+    assert_eq!(loaded.findings.iter().map(|finding| &*finding.message).collect::<Vec<_>>(), [""; 0]);
+    let compiled = Compiled::of(plan);
+    let shown = compiled.servers().into_iter().filter_map(|server| {
+        let own = server.encrypted?;
+        let (protocols, networks) = (own.protocols.join("+"), server.networks.len());
+        Some(format!("{} {} {protocols} {:?} {:?} {networks}", server.host, own.name, own.port, own.path))
+    });
+    assert_eq!(
+        shown.collect::<Vec<_>>(),
+        [
+            "10.64.0.53 dns.tarnfell.example dot+h2 None Some(\"/dns-query{?dns}\") 0",
+            "10.64.0.53 other.tarnfell.example dot Some(8853) None 0",
+            "10.64.0.54 dns.tarnfell.example dot+h2 None Some(\"/dns-query{?dns}\") 0",
+            "2001:db8:64::53 dns.tarnfell.example doq None None 1",
+            "alias.tarnfell.example alias.tarnfell.example  None None 0",
+        ]
+    );
 }
