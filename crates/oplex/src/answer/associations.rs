@@ -54,37 +54,34 @@ pub(crate) struct Times {
 /// One identity association, for addresses or for prefixes (RFC 8415, sections 21.4, 21.6, 21.21 and 21.22): IAID, T1, T2, and an
 /// option with what is assigned. It is part of every reply, and written as it travels.
 pub(crate) fn association(iaid: u32, times: Times, inside: Inside) -> SmallVec<[u8; 64]> {
-    let mut octets = SmallVec::new();
-    let time = |seconds: u32| seconds.to_be_bytes();
-    octets.extend(iaid.to_be_bytes());
-    octets.extend(time(times.renew));
-    octets.extend(time(times.rebind));
-    let mut option = |code: u16, length: u16| {
-        octets.extend(code.to_be_bytes());
-        octets.extend(length.to_be_bytes());
+    let (mut octets, mut length) = ([0; 64], 0);
+    let mut write = |part: &[u8]| {
+        octets[length..length + part.len()].copy_from_slice(part);
+        length += part.len();
     };
+    let time = |seconds: u32| seconds.to_be_bytes();
+    // Behind a code and a length.
+    let head = |code: u16, length: u16| time(u32::from(code) << 16 | u32::from(length));
+    write([iaid.to_be_bytes(), time(times.renew), time(times.rebind)].as_flattened());
     match inside {
         Inside::Nothing => {}
         Inside::Address(address) => {
-            option(5, 24);
-            octets.extend(address.octets());
-            octets.extend(time(times.preferred));
-            octets.extend(time(times.valid));
+            write(&head(5, 24));
+            write(&address.octets());
+            write([time(times.preferred), time(times.valid)].as_flattened());
         }
         Inside::Prefix(net) => {
-            option(26, 25);
-            octets.extend(time(times.preferred));
-            octets.extend(time(times.valid));
-            octets.push(net.length());
-            octets.extend(net.address().octets());
+            write([head(26, 25), time(times.preferred), time(times.valid)].as_flattened());
+            write(&[net.length()]);
+            write(&net.address().octets());
         }
         // A number, and no text for people (RFC 8415, section 21.13).
         Inside::Status(number) => {
-            option(13, 2);
-            octets.extend((number as u16).to_be_bytes());
+            write(&head(13, 2));
+            write(&(number as u16).to_be_bytes());
         }
     }
-    octets
+    SmallVec::from_buf_and_len(octets, length)
 }
 
 /// The codes of associations for addresses, and for prefixes.

@@ -1,6 +1,6 @@
 //! Reservations: what single clients get. A plan may have a million, so each is kept small, and found by an index.
 
-use std::hash::{DefaultHasher, Hash, Hasher};
+use std::hash::{BuildHasher as _, Hash};
 use std::net::{Ipv4Addr, Ipv6Addr};
 use std::ops::Range;
 
@@ -188,10 +188,9 @@ impl ClientKey {
     }
 }
 
+/// The same in every run, as indexes are sorted by it; whoever has a plan of many that agree in it waits for each other's alone.
 fn hashed(octets: &[u8]) -> u64 {
-    let mut hasher = DefaultHasher::new();
-    octets.hash(&mut hasher);
-    hasher.finish()
+    foldhash::fast::FixedState::with_seed(0).hash_one(octets)
 }
 
 /// A MAC, `duid 00:03:…`, `client` and an identifier, or `circuit` or `remote` and octets.

@@ -38,10 +38,11 @@ pub struct InMemory {
 /// The leases on one network.
 #[derive(Debug, Clone, Default)]
 struct OfNetwork {
+    /// Clients choose who they say to be, so its hashing is one that cannot be played with.
     by_holder: HashMap<Box<[u8]>, Leased>,
     by_lease: BTreeMap<Leased, Held>,
     /// Of a range that begins so: before this place all was taken when it was last looked for.
-    taken_to: HashMap<Leased, u128>,
+    taken_to: foldhash::HashMap<Leased, u128>,
     /// How many there were when those that had ended were last forgotten, and when that was.
     swept: usize,
     swept_at: u64,

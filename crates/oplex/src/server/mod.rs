@@ -61,7 +61,6 @@ mod told;
 mod v4;
 mod v6;
 
-use std::collections::HashMap;
 use std::net::{IpAddr, SocketAddr};
 
 use crate::compiled::Compiled;
@@ -79,7 +78,7 @@ use told::Told;
 #[derive(Debug)]
 pub struct Server<'c> {
     compiled: &'c Compiled<'c>,
-    networks: HashMap<&'c str, usize>,
+    networks: foldhash::HashMap<&'c str, usize>,
     told: Told<'c>,
     composer: Composer,
     /// Where a reply lies that no composer wrote whole.
