@@ -7,7 +7,7 @@ use oplex::compiled::Encrypted;
 use rustls::pki_types::ServerName;
 use rustls::{CertificateError, ClientConnection, Error, Stream};
 
-use super::{Asking, Verdict, dns, is_patience, silent};
+use super::{Asking, Hasty, Verdict, dns, is_patience, silent};
 
 /// Asks a name server by each of the protocols that it is said to speak; the first that does not do is what is said of it.
 pub(super) fn ask(server: &Encrypted, address: IpAddr, asking: &Asking) -> Verdict {
@@ -43,7 +43,7 @@ fn port(protocol: &str) -> Option<u16> {
 /// What there is to say of a server that does what it should.
 fn connected(server: &Encrypted, protocol: &str, at: SocketAddr, asking: &Asking) -> Result<String, Verdict> {
     let port = at.port();
-    let mut stream = TcpStream::connect_timeout(&at, asking.timeout).map_err(|error| match error.kind() {
+    let stream = TcpStream::connect_timeout(&at, asking.timeout).map_err(|error| match error.kind() {
         io::ErrorKind::ConnectionRefused => Verdict::Wrong(format!("refuses connections on TCP port {port}")),
         _ => silent(&format!("TCP port {port}"), &error, asking.timeout),
     })?;
@@ -56,8 +56,8 @@ fn connected(server: &Encrypted, protocol: &str, at: SocketAddr, asking: &Asking
         None if is_patience(error) => silent(&format!("TLS on TCP port {port}"), error, asking.timeout),
         None => Verdict::Wrong(format!("ends the connection to TCP port {port} before it is encrypted")),
     };
-    let patience = stream.set_read_timeout(Some(asking.timeout)).and(stream.set_write_timeout(Some(asking.timeout)));
-    patience.and_then(|()| tls.complete_io(&mut stream)).map_err(|error| failed(&error))?;
+    let mut stream = Hasty::new(&stream, asking.timeout);
+    tls.complete_io(&mut stream).map_err(|error| failed(&error))?;
     let chosen = tls.alpn_protocol().map(|chosen| String::from_utf8_lossy(chosen).into_owned());
     match (protocol, chosen.as_deref()) {
         // What is DNS by its port need not be told apart.

@@ -8,7 +8,7 @@ use hickory_proto::op::{Message, Query, ResponseCode};
 use hickory_proto::rr::{Name, RData, RecordType};
 use oplex::compiled::Compiled;
 
-use super::{Asking, Verdict, any, silent};
+use super::{Asking, Hasty, Verdict, any, silent};
 
 const PORT: u16 = 53;
 
@@ -146,10 +146,8 @@ fn exchange_udp(
 }
 
 fn exchange_tcp(server: SocketAddr, zone: &str, timeout: Duration) -> io::Result<Message> {
-    let mut stream = TcpStream::connect_timeout(&server, timeout)?;
-    stream.set_read_timeout(Some(timeout))?;
-    stream.set_write_timeout(Some(timeout))?;
-    exchange_stream(&mut stream, zone)
+    let stream = TcpStream::connect_timeout(&server, timeout)?;
+    exchange_stream(&mut Hasty::new(&stream, timeout), zone)
 }
 
 /// A question and its answer, each behind its length (RFC 1035, section 4.2.2).

@@ -271,7 +271,7 @@ fn connects(address: IpAddr, port: Option<u16>, timeout: Duration) -> Verdict {
     }
 }
 
-/// The port that log messages go to, by UDP as a rule (RFC 5426), by TCP where a server takes connections (RFC 6587).
+/// The port that log messages go to, by UDP as a rule, by TCP where a server takes connections.
 const LOG: u16 = 514;
 
 /// Whether nobody takes datagrams there: then the machine says so. Where it does not, nobody need be there.
@@ -287,7 +287,7 @@ fn datagrams(address: IpAddr, port: u16, why: &str, timeout: Duration) -> Verdic
         Err(error) if error.kind() == io::ErrorKind::ConnectionRefused => {
             Verdict::Wrong(format!("nothing listens on UDP port {port}"))
         }
-        _ => Verdict::NotTried(format!("{why}; nothing refuses them on UDP port {port}")),
+        _ => Verdict::NotTried(format!("{why}; nothing refuses datagrams on UDP port {port}")),
     }
 }
 
@@ -300,6 +300,43 @@ fn silent(what: &str, error: &io::Error, timeout: Duration) -> Verdict {
         }
         _ => format!("{what}: {}", crate::files::reason(error)),
     })
+}
+
+/// A connection on which all that is said takes no longer than a timeout: each octet may come late by itself.
+struct Hasty<'s> {
+    stream: &'s TcpStream,
+    until: Instant,
+}
+
+impl<'s> Hasty<'s> {
+    fn new(stream: &'s TcpStream, timeout: Duration) -> Self {
+        Self { stream, until: Instant::now() + timeout }
+    }
+
+    fn left(&self) -> io::Result<Option<Duration>> {
+        let left = self.until.saturating_duration_since(Instant::now());
+        if left.is_zero() { Err(io::ErrorKind::TimedOut.into()) } else { Ok(Some(left)) }
+    }
+}
+
+impl io::Read for Hasty<'_> {
+    fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
+        self.stream.set_read_timeout(self.left()?)?;
+        let mut stream = self.stream;
+        stream.read(into)
+    }
+}
+
+impl io::Write for Hasty<'_> {
+    fn write(&mut self, octets: &[u8]) -> io::Result<usize> {
+        self.stream.set_write_timeout(self.left()?)?;
+        let mut stream = self.stream;
+        stream.write(octets)
+    }
+
+    fn flush(&mut self) -> io::Result<()> {
+        Ok(())
+    }
 }
 
 /// Whether somebody waited until a timeout.
