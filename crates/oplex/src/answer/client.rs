@@ -89,7 +89,7 @@ impl<'p> Compiled<'p> {
         let network =
             self.networks.get(facts.network).filter(|network| family == Family::V4 || network.sides.has(family))?;
         let fleets = recognised(self, facts, family, reasons);
-        let reservation = facts.keys(family).find_map(|key| self.reservations.of(facts.network, &key));
+        let reservation = self.reservations.of_client(family, facts);
         Some(Known { network, fleets, reservation })
     }
 

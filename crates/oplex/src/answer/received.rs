@@ -35,7 +35,7 @@ impl Compiled<'_> {
             AnyMessage::V4(message) => self.network_behind(address_v4(message)?.into()),
             AnyMessage::V6(message) => match link_of(message) {
                 Some(link) => self.network_behind(link.into()),
-                None => self.network_at(&interface_of(message)?),
+                None => self.network_at(interface_of(message)?),
             },
             AnyMessage::Ra(_) => None,
         }
@@ -66,11 +66,11 @@ fn link_of(message: v6::Message<'_>) -> Option<Ipv6Addr> {
 }
 
 /// The interface that the relay agent nearest to the client names.
-fn interface_of(message: v6::Message<'_>) -> Option<Vec<u8>> {
+fn interface_of(message: v6::Message<'_>) -> Option<&[u8]> {
     let mut around = message;
     let mut interface = None;
     while around.relay().is_some() {
-        interface = around.option(18).map(|option| option.joined().into_owned()).or(interface);
+        interface = around.option(18).and_then(|option| option.octets()).or(interface);
         around = around.relayed()?.0.ok()?;
     }
     interface

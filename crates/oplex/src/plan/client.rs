@@ -1,6 +1,7 @@
 //! A client, described by what it sends.
 
-use super::ClientKey;
+use super::reservation::KeyOf;
+use super::{ClientKey, Fact};
 use crate::family::{Both, Family};
 use crate::octets::{Duid, Mac};
 use crate::packet::{AnyMessage, Message as _, v4, v6};
@@ -92,9 +93,9 @@ impl ClientFacts {
         }
         let Some(own) = around else { return };
         for option in own.options() {
-            let octets = option.joined();
+            let octets = option.octets().unwrap_or_default();
             match option.code() {
-                1 => self.duid = Duid::new(&octets),
+                1 => self.duid = Duid::new(octets),
                 // Associations, times and the server are of this message (RFC 8415, section 21).
                 2..=5 | 8 | 26 => {}
                 6 => {
@@ -103,7 +104,7 @@ impl ClientFacts {
                 }
                 14 => self.rapid = true,
                 25 => self.delegation = true,
-                code => self.sends.v6.push((code, octets.into_owned())),
+                code => self.sends.v6.push((code, octets.to_vec())),
             }
         }
     }
@@ -168,14 +169,28 @@ impl ClientFacts {
     /// How a server may know it: by its identifier (RFC 2131, section 4.2) or its DUID first, by its hardware address where
     /// the plan knows no other.
     pub fn keys(&self, family: Family) -> impl Iterator<Item = ClientKey> {
-        let (id, mac) = match family {
-            Family::V4 => (self.sent(family, 61).map(|id| ClientKey::ClientId(id.into())), self.mac),
-            Family::V6 => (self.own_duid().map(ClientKey::Duid), self.own_mac()),
+        let mut all = Vec::new();
+        let none = self.find_key(family, &mut |key| -> Option<()> {
+            all.push(key.into());
+            None
+        });
+        debug_assert_eq!(none, None, "each was put in");
+        all.into_iter()
+    }
+
+    /// The first of [its keys](ClientFacts::keys) by which something is found.
+    pub(super) fn find_key<T>(&self, family: Family, look: &mut dyn FnMut(KeyOf<'_>) -> Option<T>) -> Option<T> {
+        let own = match (family, &self.duid) {
+            (Family::V4, _) => self.sent(family, 61).map(KeyOf::ClientId).and_then(&mut *look),
+            (Family::V6, Some(duid)) => look(KeyOf::Duid(duid)),
+            (Family::V6, None) => self.own_duid().and_then(|duid| look(KeyOf::Duid(&duid))),
         };
+        let mac = || if family == Family::V4 { self.mac } else { self.own_mac() };
+        let known = own.or_else(|| mac().map(KeyOf::Mac).and_then(&mut *look));
         // Where it is says who it is only when nothing else does.
-        let relayed = |fact: super::Fact, key: fn(Box<[u8]>) -> ClientKey| self.relayed(family, &fact).map(key);
-        let circuit = relayed(super::Fact::CircuitId, ClientKey::CircuitId);
-        let remote = relayed(super::Fact::RemoteId, ClientKey::RemoteId);
-        id.into_iter().chain(mac.map(ClientKey::Mac)).chain(circuit).chain(remote)
+        let mut relayed = |fact, key: for<'k> fn(&'k [u8]) -> KeyOf<'k>| look(key(&self.relayed(family, &fact)?));
+        known
+            .or_else(|| relayed(Fact::CircuitId, |id| KeyOf::CircuitId(id)))
+            .or_else(|| relayed(Fact::RemoteId, |id| KeyOf::RemoteId(id)))
     }
 }

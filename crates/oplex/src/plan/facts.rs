@@ -205,10 +205,9 @@ impl ClientFacts {
     }
 
     fn texts_of(&self, codebook: &Codebook, source: &Source) -> Vec<String> {
-        let definition = codebook.own(source.family.protocol(), source.code);
-        let (Some(definition), Some(octets)) = (definition, self.sent(source.family, source.code)) else {
-            return Vec::new();
-        };
+        // Most clients do not send it, and nothing is looked up then.
+        let Some(octets) = self.sent(source.family, source.code) else { return Vec::new() };
+        let Some(definition) = codebook.own(source.family.protocol(), source.code) else { return Vec::new() };
         let read = codebook.read(definition, octets);
         // Many clients send the bare text of a class where the class should have its length in front.
         if !read.faults.is_empty() && source.path.is_empty() {

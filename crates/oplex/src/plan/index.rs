@@ -5,8 +5,9 @@ use std::collections::hash_map::Entry;
 use std::ops::Range;
 
 use super::rows::Rows;
-use super::{ClientKey, Layer, Reservation};
-use crate::family::{Address, ByAddress, PerAddress};
+use super::reservation::KeyOf;
+use super::{ClientFacts, ClientKey, Layer, Reservation};
+use crate::family::{Address, ByAddress, Family, PerAddress};
 use crate::finding::Spot;
 
 /// Where the clients of this number begin among those of one network, which are in the order of their numbers.
@@ -141,7 +142,7 @@ impl Reservations {
         let clients = || {
             let (mut by_client, mut telling) = (Vec::with_capacity(rows.len()), Vec::new());
             for (row, at) in numbered() {
-                by_client.push((row.network() as u32, row.client().short(), at));
+                by_client.push((row.network() as u32, KeyOf::from(row.client()).short(), at));
                 if row.has_more() {
                     telling.push(at);
                 }
@@ -217,12 +218,33 @@ impl Reservations {
     /// The reservation of a client on a network; of two the first counts, and a rule speaks of the other.
     #[must_use]
     pub fn of(&self, network: usize, client: &ClientKey) -> Option<&Reservation> {
-        let (from, to) = (*self.networks.get(network)?, *self.networks.get(network + 1)?);
-        let here = &self.by_client[from as usize..to as usize];
+        Self::among(self.clients_of(network), client.into(), |at| self.row(at))
+    }
+
+    /// The reservation of the client that sent this, by what it is known by first.
+    pub(crate) fn of_client(&self, family: Family, facts: &ClientFacts) -> Option<&Reservation> {
+        let here = self.clients_of(facts.network);
+        if here.is_empty() {
+            return None;
+        }
+        facts.find_key(family, &mut |key| Self::among(here, key, |at| self.row(at)))
+    }
+
+    fn among<'r>(
+        here: &[(u32, u64, u32)],
+        client: KeyOf<'_>,
+        row: impl Fn(u32) -> &'r Reservation,
+    ) -> Option<&'r Reservation> {
         let short = client.short();
         let begin = first_at(here, short);
         let near = here[begin..].iter().take_while(|(_, known, _)| *known == short);
-        near.map(|(.., at)| self.row(*at)).find(|row| row.client() == client)
+        near.map(|(.., at)| row(*at)).find(|row| KeyOf::from(row.client()) == client)
+    }
+
+    /// The clients of a network, in the order of their numbers.
+    fn clients_of(&self, network: usize) -> &[(u32, u64, u32)] {
+        let bounds = self.networks.get(network).zip(self.networks.get(network + 1));
+        bounds.map_or(&[][..], |(from, to)| &self.by_client[*from as usize..*to as usize])
     }
 
     /// The first reservation of an address, on any network.
@@ -233,9 +255,7 @@ impl Reservations {
 
     /// The reservations on a network.
     pub fn of_network(&self, network: usize) -> impl ExactSizeIterator<Item = &Reservation> + Clone {
-        let bounds = self.networks.get(network).zip(self.networks.get(network + 1));
-        let here = bounds.map_or(&[][..], |(from, to)| &self.by_client[*from as usize..*to as usize]);
-        here.iter().map(|(.., at)| self.row(*at))
+        self.clients_of(network).iter().map(|(.., at)| self.row(*at))
     }
 
     /// Each reservation whose name another has already, with the first of these.

@@ -177,13 +177,47 @@ pub enum ClientKey {
     RemoteId(Box<[u8]>),
 }
 
-impl ClientKey {
+/// What a client is known by, where it stands in what it sent.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum KeyOf<'k> {
+    Mac(Mac),
+    ClientId(&'k [u8]),
+    Duid(&'k Duid),
+    CircuitId(&'k [u8]),
+    RemoteId(&'k [u8]),
+}
+
+impl<'k> From<&'k ClientKey> for KeyOf<'k> {
+    fn from(key: &'k ClientKey) -> Self {
+        match key {
+            ClientKey::Mac(mac) => Self::Mac(*mac),
+            ClientKey::ClientId(id) => Self::ClientId(id),
+            ClientKey::Duid(duid) => Self::Duid(duid),
+            ClientKey::CircuitId(id) => Self::CircuitId(id),
+            ClientKey::RemoteId(id) => Self::RemoteId(id),
+        }
+    }
+}
+
+impl From<KeyOf<'_>> for ClientKey {
+    fn from(key: KeyOf<'_>) -> Self {
+        match key {
+            KeyOf::Mac(mac) => Self::Mac(mac),
+            KeyOf::ClientId(id) => Self::ClientId(id.into()),
+            KeyOf::Duid(duid) => Self::Duid(duid.clone()),
+            KeyOf::CircuitId(id) => Self::CircuitId(id.into()),
+            KeyOf::RemoteId(id) => Self::RemoteId(id.into()),
+        }
+    }
+}
+
+impl KeyOf<'_> {
     /// A number that is the same for the same client, and rarely for two.
-    pub(super) fn short(&self) -> u64 {
+    pub(super) fn short(self) -> u64 {
         match self {
-            Self::Mac(Mac([a, b, c, d, e, f])) => u64::from_be_bytes([0, 0, *a, *b, *c, *d, *e, *f]),
+            Self::Mac(Mac([a, b, c, d, e, f])) => u64::from_be_bytes([0, 0, a, b, c, d, e, f]),
             Self::ClientId(id) | Self::CircuitId(id) | Self::RemoteId(id) => hashed(id),
-            Self::Duid(id) => hashed(id),
+            Self::Duid(duid) => hashed(duid),
         }
     }
 }

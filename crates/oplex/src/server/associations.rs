@@ -45,8 +45,8 @@ pub(crate) type AllAsked = SmallVec<[Asked; 2]>;
 pub(crate) fn asked(message: Message<'_>) -> AllAsked {
     let mut all = AllAsked::new();
     for option in message.options().filter(|option| matches!(option.code(), ADDRESSES | PREFIXES)) {
-        let octets = option.joined();
-        let Some((head, mut rest)) = octets.split_first_chunk::<12>() else { continue };
+        let head = option.octets().and_then(|octets| octets.split_first_chunk::<12>());
+        let Some((head, mut rest)) = head else { continue };
         let number = |at: usize| u32::from_be_bytes([head[at], head[at + 1], head[at + 2], head[at + 3]]);
         let code = option.code();
         let (iaid, t1, t2) = (number(0), number(4), number(8));

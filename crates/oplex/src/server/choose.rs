@@ -7,18 +7,40 @@ use super::{Server, address, leased};
 use crate::answer::Known;
 use crate::answer::lease::{merged, pools};
 use crate::family::{Address, Net};
-use crate::plan::{Reservation, gaps};
+use crate::plan::{Disjoint, Pool, Reservation, Reservations, gaps};
+
+/// What a client may be leased.
+struct Leasable<'s, A: Address> {
+    /// This and nothing else.
+    reserved: Option<A>,
+    pools: &'s [Pool<A>],
+    blocked: &'s Disjoint,
+    network: usize,
+    reservations: &'s Reservations,
+}
+
+impl<A: Address> Leasable<'_, A> {
+    fn has(&self, wanted: A) -> bool {
+        if let Some(reserved) = self.reserved {
+            return reserved == wanted;
+        }
+        let other = || self.reservations.addresses_from(self.network, wanted).next() == Some(wanted);
+        self.pools.iter().any(|pool| pool.holds(wanted)) && !self.blocked.holds(wanted.bits()) && !other()
+    }
+}
 
 impl<'c> Server<'c> {
     /// Whether a client may have this address: it is reserved for it, or in its pools and free of what is not leased.
     pub(super) fn may_have<A: Address>(&mut self, network: usize, known: &Known<'c>, wanted: A) -> bool {
-        if let Some((reserved, _)) = known.reservation.and_then(Reservation::address::<A>) {
-            return reserved == wanted;
-        }
-        let (pools, fleet) = pools::<A>(self.compiled, network, &known.fleets);
-        let blocked = self.told.blocked::<A>(self.compiled, network, fleet.is_some());
-        let other = || self.compiled.reservations.addresses_from(network, wanted).next() == Some(wanted);
-        pools.iter().any(|pool| pool.holds(wanted)) && !blocked.holds(wanted.bits()) && !other()
+        self.leasable(network, known).has(wanted)
+    }
+
+    fn leasable<A: Address>(&mut self, network: usize, known: &Known<'c>) -> Leasable<'_, A> {
+        let compiled = self.compiled;
+        let (pools, fleet) = pools::<A>(compiled, network, &known.fleets);
+        let blocked = self.told.blocked::<A>(compiled, network, fleet.is_some());
+        let reserved = known.reservation.and_then(Reservation::address::<A>).map(|(address, _)| address);
+        Leasable { reserved, pools, blocked, network, reservations: &compiled.reservations }
     }
 
     /// An address for a client: the reserved one, the one it had, the one it wants, or a free one.
@@ -30,20 +52,18 @@ impl<'c> Server<'c> {
         wanted: Option<A>,
         leases: &mut impl Leases,
     ) -> Option<A> {
-        let reserved = known.reservation.and_then(Reservation::address::<A>).map(|(address, _)| leased(address));
-        let had = leases.find(holder).and_then(address::<A>).filter(|had| self.may_have(network, known, *had));
-        let wanted = had.or_else(|| wanted.filter(|wanted| self.may_have(network, known, *wanted)));
-        let (pools, fleet) = pools::<A>(self.compiled, network, &known.fleets);
-        let compiled = self.compiled;
-        let blocked = self.told.blocked::<A>(compiled, network, fleet.is_some());
+        let leasable = self.leasable::<A>(network, known);
+        let had = leases.find(holder).and_then(address::<A>).filter(|had| leasable.has(*had));
+        let wanted = had.or_else(|| wanted.filter(|wanted| leasable.has(*wanted)));
+        let Leasable { reserved, pools, blocked, reservations, .. } = leasable;
         let mut ranges = pools.iter().flat_map(|pool| {
             let (first, last) = pool.bits();
-            let reserved = compiled.reservations.addresses_from(network, pool.first);
+            let reserved = reservations.addresses_from(network, pool.first);
             let reserved = reserved.map(|address: A| (address.bits(), address.bits()));
             gaps(first, last, merged(blocked.from(first).iter().copied(), reserved))
         });
         let mut ranges = std::iter::from_fn(|| ranges.next().map(|(first, last)| Range::of::<A>(first, last)));
-        let mut choices = Choices { reserved, wanted: wanted.map(leased), ranges: &mut ranges };
+        let mut choices = Choices { reserved: reserved.map(leased), wanted: wanted.map(leased), ranges: &mut ranges };
         leases.offer(holder, &mut choices).and_then(address::<A>)
     }
 

@@ -30,7 +30,8 @@ const MOST: usize = 1 << 20;
 pub struct InMemory {
     now: u64,
     /// By the names of networks, which are the plan's own: nobody else chooses them so that they fall together.
-    held: foldhash::HashMap<Box<str>, OfNetwork>,
+    places: foldhash::HashMap<Box<str>, usize>,
+    held: Vec<OfNetwork>,
     /// Where the holder that is looked for is put together.
     key: Vec<u8>,
 }
@@ -78,7 +79,7 @@ impl InMemory {
     /// How many leases and offers there are, with those that have ended and nobody else has had since.
     #[must_use]
     pub fn len(&self) -> usize {
-        self.held.values().map(|network| network.by_lease.len()).sum()
+        self.held.iter().map(|network| network.by_lease.len()).sum()
     }
 
     /// Whether there is none.
@@ -89,12 +90,13 @@ impl InMemory {
 
     /// The leases of the holder's network, the holder's key, and the time.
     fn of(&mut self, holder: &Holder<'_>) -> (&mut OfNetwork, &[u8], u64) {
-        let Self { now, held, key: buffer } = self;
-        if !held.contains_key(holder.network) {
-            held.insert(holder.network.into(), OfNetwork::default());
-        }
-        let network = held.get_mut(holder.network).unwrap_or_else(|| unreachable!("it was put in"));
-        (network, key(holder, buffer), *now)
+        let Self { now, places, held, key: buffer } = self;
+        let place = places.get(holder.network).copied().unwrap_or_else(|| {
+            places.insert(holder.network.into(), held.len());
+            held.push(OfNetwork::default());
+            held.len() - 1
+        });
+        (&mut held[place], key(holder, buffer), *now)
     }
 }
 
@@ -159,8 +161,8 @@ impl OfNetwork {
 
 impl Leases for InMemory {
     fn find(&mut self, holder: &Holder<'_>) -> Option<Leased> {
-        let Self { held, key: buffer, .. } = self;
-        held.get(holder.network)?.by_holder.get(key(holder, buffer)).copied()
+        let Self { places, held, key: buffer, .. } = self;
+        held[*places.get(holder.network)?].by_holder.get(key(holder, buffer)).copied()
     }
 
     fn offer(&mut self, holder: &Holder<'_>, choices: &mut Choices<'_>) -> Option<Leased> {

@@ -3,6 +3,7 @@
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
 
 use foldhash::HashMap;
+use smallvec::SmallVec;
 
 use crate::answer::lease::blocked;
 use crate::answer::{Answer, Assigned, Known, NoAddress};
@@ -19,7 +20,9 @@ struct Kind {
     family: Family,
     network: usize,
     subnet: usize,
-    fleets: Vec<usize>,
+    /// In place as a rule. Of an empty vector each comparison costs more than of ten of these: the processor masks a read from an
+    /// address that there is not.
+    fleets: SmallVec<[usize; 4]>,
 }
 
 #[derive(Debug, Default)]

@@ -37,11 +37,10 @@ impl<'c> Server<'c> {
         let inner = message.innermost()?;
         let network = self.network(any, ingress)?;
         let facts = ClientFacts { network, ..ClientFacts::from_message(any) };
-        self.octets.clear();
-        let kind = self.is_for_this(inner)?;
+        let duid = payload(inner, CLIENT);
+        let kind = self.is_for_this(inner, duid)?;
         let known = self.compiled.known(Family::V6, &facts, false)?;
-        let octets = self.reply(inner, kind, &facts, known, leases)?;
-        self.octets = octets;
+        self.reply((inner, duid.unwrap_or_default()), kind, &facts, known, leases)?;
         self.around(message)?;
         Some(Reply { octets: &self.octets, to: Destination::Source })
     }
@@ -51,15 +50,14 @@ impl<'c> Server<'c> {
     }
 
     /// The type of a reply to a message, if one is due: it is for any server or for this one (RFC 8415, section 16).
-    fn is_for_this(&self, message: Message<'_>) -> Option<MessageType> {
-        let server = message.option(SERVER_ID).map(|option| option.joined());
-        let own = server.as_deref() == Some(self.own_duid());
+    fn is_for_this(&self, message: Message<'_>, client: Option<&[u8]>) -> Option<MessageType> {
         // Whoever says of itself what is no DUID is not known, and a reply would repeat it (RFC 8415, section 11.1).
-        let client = message.option(CLIENT).map(|option| Duid::is_one(&option.joined()));
-        if client == Some(false) {
+        if client.is_some_and(|client| !Duid::is_one(client)) {
             return None;
         }
         let client = client.is_some();
+        let server = payload(message, SERVER_ID);
+        let own = server == Some(self.own_duid());
         let kind = message.message_type();
         match kind {
             MessageType::SOLICIT if client && server.is_none() => {
@@ -78,15 +76,14 @@ impl<'c> Server<'c> {
 
     fn reply(
         &mut self,
-        message: Message<'_>,
+        (message, duid): (Message<'_>, &[u8]),
         kind: MessageType,
         facts: &ClientFacts,
         known: Known<'c>,
         leases: &mut impl Leases,
-    ) -> Option<Vec<u8>> {
+    ) -> Option<()> {
         let asked_by = message.message_type();
         let associations = asked(message);
-        let duid = message.option(CLIENT).map(|option| option.joined()).unwrap_or_default();
         let mut given: SmallVec<[(&Asked, Inside); 2]> = SmallVec::new();
         let mut status = None;
         match asked_by {
@@ -100,7 +97,7 @@ impl<'c> Server<'c> {
             }
             MessageType::RELEASE | MessageType::DECLINE => {
                 for one in &associations {
-                    let holder = holder(&known, one, &duid);
+                    let holder = holder(&known, one, duid);
                     let declined = asked_by == MessageType::DECLINE;
                     one.wants.into_iter().for_each(|leased| leases.free(&holder, leased, declined));
                 }
@@ -111,7 +108,7 @@ impl<'c> Server<'c> {
                 for (at, one) in associations.iter().enumerate() {
                     // What is reserved is one address and one prefix: the first association of a kind has it.
                     let first = associations[..at].iter().all(|other| other.code != one.code);
-                    let holder = holder(&known, one, &duid);
+                    let holder = holder(&known, one, duid);
                     given.push((one, self.inside(asked_by, one, first, &known, facts.network, &holder, leases)));
                 }
             }
@@ -128,7 +125,7 @@ impl<'c> Server<'c> {
         let answer = self.told.answer(self.compiled, Family::V6, facts, known, address);
         if kind == MessageType::REPLY {
             for (association, leased) in holders {
-                leases.bind(&Holder { network, association, client: &duid }, leased, answer.timers.lease.seconds);
+                leases.bind(&Holder { network, association, client: duid }, leased, answer.timers.lease.seconds);
             }
         }
         let seconds = answer.timers.seconds();
@@ -136,7 +133,7 @@ impl<'c> Server<'c> {
             given.iter().map(|(one, inside)| (one.code, association(one.iaid, seconds, *inside))).collect();
         let status = status.map(|status| (status as u16).to_be_bytes());
         let mut all: SmallVec<[(u16, &[u8]); 16]> = SmallVec::new();
-        all.extend((!duid.is_empty()).then_some((CLIENT, &*duid)));
+        all.extend((!duid.is_empty()).then_some((CLIENT, duid)));
         all.push((SERVER_ID, own));
         all.extend(associations.iter().map(|(code, octets)| (*code, octets.as_slice())));
         all.extend(status.as_ref().map(|status| (13, &status[..])));
@@ -152,7 +149,10 @@ impl<'c> Server<'c> {
             .filter(|sent| settings && facts.requests(Family::V6, sent.code) && stands(sent.code));
         all.extend(wanted.map(|sent| (sent.code, sent.octets.as_slice())));
         let header = Header::Transaction(message.transaction()?);
-        self.composer.compose(&Draft { message_type: kind, header, options: &all }).ok().map(<[u8]>::to_vec)
+        let composed = self.composer.compose(&Draft { message_type: kind, header, options: &all }).ok()?;
+        self.octets.clear();
+        self.octets.extend_from_slice(composed);
+        Some(())
     }
 
     /// What an association gets.
@@ -196,12 +196,12 @@ impl<'c> Server<'c> {
         let mut relays = Vec::new();
         let mut at = request;
         while let Some(relay) = at.relay() {
-            relays.push((relay, at.option(18).map(|option| option.joined().into_owned())));
+            relays.push((relay, payload(at, 18)));
             at = at.relayed()?.0.ok()?;
         }
         for (relay, interface) in relays.into_iter().rev() {
             let Relay { hops, link, peer } = relay;
-            let mut options: Vec<(u16, &[u8])> = interface.iter().map(|octets| (18, octets.as_slice())).collect();
+            let mut options: Vec<(u16, &[u8])> = interface.iter().map(|octets| (18, *octets)).collect();
             options.push((RELAY_MESSAGE, &self.octets));
             let header = Header::Relay(Relay { hops, link, peer });
             let draft = Draft { message_type: MessageType::RELAY_REPLY, header, options: &options };
@@ -209,6 +209,11 @@ impl<'c> Server<'c> {
         }
         Some(())
     }
+}
+
+/// What an option of a message holds: by DHCPv6 it is never split.
+fn payload<'m>(message: Message<'m>, code: u16) -> Option<&'m [u8]> {
+    message.option(code)?.octets()
 }
 
 fn holder<'h>(known: &Known<'h>, one: &Asked, duid: &'h [u8]) -> Holder<'h> {
