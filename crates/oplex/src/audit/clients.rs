@@ -1,11 +1,12 @@
 //! What is remembered of clients and addresses from one conversation to the next.
 
+use std::borrow::Borrow;
 use std::collections::{HashMap, VecDeque};
 use std::hash::Hash;
 use std::sync::Arc;
 use std::time::Duration;
 
-use super::seen::Frame;
+use super::seen::{Frame, Short};
 use crate::family::Both;
 use crate::octets::Mac;
 use crate::server::Leased;
@@ -16,8 +17,10 @@ pub(super) type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
 /// A map with a bound: what was added first is forgotten first.
 #[derive(Debug)]
 pub(super) struct Bounded<K, V> {
-    map: Map<K, V>,
-    order: VecDeque<K>,
+    /// By how many were added before.
+    places: Map<K, u64>,
+    /// In the order in which they were added, without those that were forgotten.
+    all: VecDeque<(K, V)>,
     most: usize,
     /// How many were forgotten.
     pub(super) forgotten: u64,
@@ -25,38 +28,72 @@ pub(super) struct Bounded<K, V> {
 
 impl<K: Eq + Hash + Clone, V> Bounded<K, V> {
     pub(super) fn new(most: usize) -> Self {
-        Self { map: Map::default(), order: VecDeque::new(), most: most.max(1), forgotten: 0 }
+        Self { places: Map::default(), all: VecDeque::new(), most: most.max(1), forgotten: 0 }
     }
 
-    pub(super) fn get(&self, key: &K) -> Option<&V> {
-        self.map.get(key)
+    fn at<Q: Eq + Hash + ?Sized>(&self, key: &Q) -> Option<usize>
+    where
+        K: Borrow<Q>,
+    {
+        self.places.get(key).map(|before| (before - self.forgotten) as usize)
     }
 
-    pub(super) fn get_mut(&mut self, key: &K) -> Option<&mut V> {
-        self.map.get_mut(key)
+    pub(super) fn get<Q: Eq + Hash + ?Sized>(&self, key: &Q) -> Option<&V>
+    where
+        K: Borrow<Q>,
+    {
+        Some(&self.all[self.at(key)?].1)
     }
 
-    pub(super) fn or_insert(&mut self, key: &K, make: impl FnOnce() -> V) -> &mut V {
-        if !self.map.contains_key(key) {
-            self.map.insert(key.clone(), make());
-            if self.map.len() > self.most
-                && let Some(first) = self.order.pop_front()
+    pub(super) fn get_mut<Q: Eq + Hash + ?Sized>(&mut self, key: &Q) -> Option<&mut V>
+    where
+        K: Borrow<Q>,
+    {
+        let at = self.at(key)?;
+        Some(&mut self.all[at].1)
+    }
+
+    /// What there is for a key, which `owned` gives again where it is to be kept.
+    pub(super) fn or_insert_with<Q: Eq + Hash + ?Sized>(
+        &mut self,
+        key: &Q,
+        owned: impl FnOnce() -> K,
+        make: impl FnOnce() -> V,
+    ) -> &mut V
+    where
+        K: Borrow<Q>,
+    {
+        let at = self.at(key).unwrap_or_else(|| {
+            if self.all.len() >= self.most
+                && let Some((first, _)) = self.all.pop_front()
             {
-                self.map.remove(&first);
+                self.places.remove(first.borrow());
                 self.forgotten += 1;
             }
-            self.order.push_back(key.clone());
-        }
-        self.map.get_mut(key).expect("what was looked for is there, or was added")
+            let key = owned();
+            self.places.insert(key.clone(), self.forgotten + self.all.len() as u64);
+            self.all.push_back((key, make()));
+            self.all.len() - 1
+        });
+        &mut self.all[at].1
+    }
+
+    /// The same where nothing is known yet of what is new.
+    pub(super) fn or_insert<Q: Eq + Hash + ?Sized>(&mut self, key: &Q, owned: impl FnOnce() -> K) -> &mut V
+    where
+        K: Borrow<Q>,
+        V: Default,
+    {
+        self.or_insert_with(key, owned, V::default)
     }
 
     pub(super) fn len(&self) -> usize {
-        self.map.len()
+        self.all.len()
     }
 
     /// All that is known, in the order in which it was added.
-    pub(super) fn iter(&self) -> impl Iterator<Item = (&K, &V)> {
-        self.order.iter().filter_map(|key| Some((key, self.map.get(key)?)))
+    pub(super) fn iter(&self) -> impl Iterator<Item = &(K, V)> {
+        self.all.iter()
     }
 }
 
@@ -80,7 +117,7 @@ pub(super) struct Machine {
 /// What a server offered a client: the octets by which it names itself, and its message as it was captured.
 #[derive(Debug)]
 pub(super) struct Offer {
-    pub(super) by: Box<[u8]>,
+    pub(super) by: Short,
     pub(super) octets: Arc<[u8]>,
 }
 
@@ -102,7 +139,7 @@ impl Lease {
 /// Who has an address: by which protocol's client, and until when.
 #[derive(Debug, Clone)]
 pub(super) struct Held {
-    pub(super) by: Box<[u8]>,
+    pub(super) by: Arc<[u8]>,
     pub(super) lease: Lease,
 }
 
@@ -144,16 +181,22 @@ impl Memory {
     }
 
     /// Remembers who holds an address; the one who held it until now, where that is another and its lease goes on.
-    pub(super) fn hold(&mut self, leased: Leased, by: &[u8], lease: Lease, now: Duration) -> Option<Box<[u8]>> {
-        let held = self.held.or_insert(&leased, || Held { by: by.into(), lease });
-        let before = Some(&held.by).filter(|before| ***before != *by && !held.lease.is_over(now)).cloned();
-        *held = Held { by: by.into(), lease };
+    pub(super) fn hold(
+        &mut self,
+        leased: Leased,
+        by: &Arc<[u8]>,
+        lease: Lease,
+        now: Duration,
+    ) -> Option<Arc<[u8]>> {
+        let held = self.held.or_insert_with(&leased, || leased, || Held { by: Arc::clone(by), lease });
+        let before = Some(&held.by).filter(|before| *before != by && !held.lease.is_over(now)).cloned();
+        *held = Held { by: Arc::clone(by), lease };
         before
     }
 
     /// Forgets that a client holds an address, which it gives back.
     pub(super) fn release(&mut self, leased: Leased, by: &[u8]) {
-        if let Some(held) = self.held.map.get_mut(&leased).filter(|held| *held.by == *by) {
+        if let Some(held) = self.held.get_mut(&leased).filter(|held| *held.by == *by) {
             held.lease.seconds = 0;
         }
     }

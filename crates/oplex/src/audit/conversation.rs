@@ -10,7 +10,8 @@ use std::time::Duration;
 use crate::family::Protocol;
 use crate::finding::Finding;
 
-use super::seen::{Frame, Read, Seen};
+use super::opened::KeyOf;
+use super::seen::{Frame, Read, Seen, Short};
 
 /// What a client and the servers that answer it say in one transaction, or what one router says.
 #[derive(Debug, Clone, PartialEq)]
@@ -94,15 +95,6 @@ impl Conversation {
     }
 }
 
-/// What conversations are told apart by.
-#[derive(Debug, Clone, PartialEq, Eq, Hash)]
-pub(super) struct Key {
-    pub(super) protocol: Protocol,
-    pub(super) link: u32,
-    pub(super) transaction: u32,
-    pub(super) client: Arc<[u8]>,
-}
-
 /// A request that may still be answered.
 #[derive(Debug)]
 pub(super) struct Request {
@@ -122,12 +114,14 @@ pub(super) struct Request {
 #[derive(Debug)]
 pub(super) struct Open {
     pub(super) conversation: Conversation,
+    /// The link that tells it apart; 0 where that is the client.
+    link: u32,
     pub(super) last: Duration,
     /// The place of its network in the plan.
     pub(super) network: Option<usize>,
     pub(super) requests: Vec<Request>,
     /// Who answered which type of request.
-    pub(super) servers: Vec<(u8, Box<[u8]>)>,
+    pub(super) servers: Vec<(u8, Short)>,
     /// The codes that the client requests.
     pub(super) requested: Vec<u16>,
     said: HashSet<u64>,
@@ -143,12 +137,12 @@ pub(super) const NONE: Planned = (None, None);
 const REQUESTS: usize = 8;
 
 impl Open {
-    pub(super) fn new(key: &Key) -> Self {
-        let Key { protocol, transaction, client, .. } = key.clone();
+    pub(super) fn new(key: KeyOf<'_>) -> Self {
+        let KeyOf { protocol, link, transaction, client } = key;
         Self {
             conversation: Conversation {
                 protocol,
-                client,
+                client: client.into(),
                 transaction,
                 network: None,
                 fleets: Vec::new(),
@@ -157,6 +151,7 @@ impl Open {
                 findings: Vec::new(),
                 answered: None,
             },
+            link,
             last: Duration::ZERO,
             network: None,
             requests: Vec::with_capacity(2),
@@ -164,6 +159,12 @@ impl Open {
             requested: Vec::new(),
             said: HashSet::new(),
         }
+    }
+
+    /// What tells it apart.
+    pub(super) fn key(&self) -> KeyOf<'_> {
+        let Conversation { protocol, transaction, ref client, .. } = self.conversation;
+        KeyOf { protocol, link: self.link, transaction, client }
     }
 
     /// How many octets its requests and its last reply have.

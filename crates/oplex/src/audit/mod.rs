@@ -44,6 +44,7 @@ mod codes;
 mod compare;
 mod conversation;
 mod memo;
+mod opened;
 mod replies;
 mod requests;
 mod routers;
@@ -69,10 +70,11 @@ use crate::plan::{Reservation, Server};
 use against::Against;
 use clients::{Map, Memory};
 use codes::Codes;
-use conversation::{Key, NONE, Open, Planned};
+use conversation::{NONE, Open, Planned};
 use memo::Memo;
+use opened::{KeyOf, Opened, Place};
 use replies::Judged;
-use seen::Read;
+use seen::{Read, Short};
 use summary::Kinds;
 
 pub use conversation::{Answered, Conversation, Step, Told};
@@ -122,13 +124,13 @@ pub struct Audit<'c> {
     against: Option<Against<'c>>,
     policy: Policy,
     now: Duration,
-    open: Map<Key, Box<Open>>,
+    open: Opened,
     /// How many octets their requests have.
     octets: usize,
     /// Every message's time and conversation: the front is the one that was silent longest, unless it spoke again later.
-    silent: VecDeque<(Duration, Key)>,
+    silent: VecDeque<(Duration, Place)>,
     /// The conversations of DHCPv6 by transaction ID and the address that the request came from.
-    askers: Map<(u32, IpAddr), Key>,
+    askers: Map<(u32, IpAddr), Place>,
     memory: Memory,
     summary: Summary,
     /// How many messages there were of each type.
@@ -151,7 +153,7 @@ impl<'c> Audit<'c> {
             against: None,
             policy,
             now: Duration::ZERO,
-            open: Map::default(),
+            open: Opened::default(),
             octets: 0,
             silent: VecDeque::new(),
             askers: Map::default(),
@@ -198,15 +200,8 @@ impl<'c> Audit<'c> {
         self.close_silent();
         let message = seen.message().ok();
         let read = message.and_then(Read::of);
-        let key = match (&read, message) {
-            (Some(read), _) => {
-                let own =
-                    Key { protocol: seen.protocol, link: 0, transaction: read.transaction, client: read.client() };
-                self.asker(seen, read, &own).unwrap_or(own)
-            }
-            _ => Key { protocol: seen.protocol, link: seen.link, transaction: 0, client: address(seen) },
-        };
-        let mut open = self.open.remove(&key).unwrap_or_else(|| Box::new(Open::new(&key)));
+        let place = self.place_of(seen, read.as_ref());
+        let mut open = self.open.take(place);
         self.octets -= open.octets();
         let number = match (&read, message) {
             (Some(read), _) => read.kind.into(),
@@ -233,14 +228,14 @@ impl<'c> Audit<'c> {
         }
         // What routers advertise every few minutes is one conversation, as long as there are not too many of them.
         if from_client || seen.protocol != Protocol::Ra || self.summary.servers.len() >= Summary::SERVERS {
-            self.silent.push_back((seen.at, key.clone()));
+            self.silent.push_back((seen.at, place));
         }
         self.octets += open.octets();
-        self.open.insert(key, open);
+        self.open.put(place, open);
         // However many messages a conversation has, its last one counts.
         if self.silent.len() > SILENT * self.policy.open {
             let open = &self.open;
-            self.silent.retain(|(at, key)| open.get(key).is_some_and(|open| open.last == *at));
+            self.silent.retain(|(at, place)| open.get(*place).is_some_and(|open| open.last == *at));
         }
     }
 
@@ -250,21 +245,32 @@ impl<'c> Audit<'c> {
         self.close_silent();
     }
 
-    /// The conversation of a request that a reply is for although it names another client: it has the transaction ID, and goes
-    /// back to where the request came from.
-    fn asker(&mut self, seen: &Seen, read: &Read<'_>, own: &Key) -> Option<Key> {
-        if seen.protocol != Protocol::V6 {
-            return None;
+    /// The conversation that a message is of. A reply that names another client than its request is found as well: it has the
+    /// transaction ID, and goes back to where the request came from.
+    fn place_of(&mut self, seen: &Seen, read: Option<&Read<'_>>) -> Place {
+        let protocol = seen.protocol;
+        let Some(read) = read else {
+            let client = address(seen);
+            let key = KeyOf { protocol, link: seen.link, transaction: 0, client: &client };
+            return self.open.find(key).unwrap_or_else(|| self.open.begin(key));
+        };
+        let client = read.client();
+        let key = KeyOf { protocol, link: 0, transaction: read.transaction, client: &client };
+        let known = self.open.find(key);
+        if protocol != Protocol::V6 {
+            return known.unwrap_or_else(|| self.open.begin(key));
         }
         if read.from_client {
+            let place = known.unwrap_or_else(|| self.open.begin(key));
             if self.askers.len() >= self.policy.open {
                 self.askers.clear();
             }
-            self.askers.insert((read.transaction, seen.source.ip()), own.clone());
-            return None;
+            self.askers.insert((read.transaction, seen.source.ip()), place);
+            return place;
         }
-        let asker = self.askers.get(&(read.transaction, seen.destination.ip()))?;
-        (!self.open.contains_key(own) && self.open.contains_key(asker)).then(|| asker.clone())
+        let asker = || self.askers.get(&(read.transaction, seen.destination.ip())).copied();
+        let known = known.or_else(|| asker().filter(|place| self.open.get(*place).is_some()));
+        known.unwrap_or_else(|| self.open.begin(key))
     }
 
     /// Says something in a conversation, and counts it where it is new.
@@ -281,12 +287,8 @@ impl<'c> Audit<'c> {
 
     /// Ends all conversations, and says what came of it all; those that ended can still be had.
     pub fn finish(&mut self) -> Summary {
-        let mut left: Vec<(Key, Box<Open>)> = self.open.drain().collect();
-        left.sort_by_key(|(_, open)| {
-            (open.last, open.conversation.messages.first().map_or_else(Frame::default, |first| first.frame))
-        });
-        for (key, open) in left {
-            self.close(&key, open);
+        for open in self.open.end_all() {
+            self.close(open);
         }
         self.silent.clear();
         self.octets = 0;
@@ -312,8 +314,8 @@ impl<'c> Audit<'c> {
     /// Whether a machine with this hardware address was seen as a client, among those that are remembered.
     #[must_use]
     pub fn has_seen(&self, mac: Mac) -> bool {
-        let client: Arc<[u8]> = [&[1], &mac[..]].concat().into();
-        self.memory.machines.get(&client).is_some()
+        let [a, b, c, d, e, f] = mac.0;
+        self.memory.machines.get(&[1, a, b, c, d, e, f][..]).is_some()
     }
 
     /// Options that clients request and that no reply has.
@@ -335,17 +337,18 @@ impl<'c> Audit<'c> {
             if at.saturating_add(self.policy.idle) >= self.now && few {
                 break;
             }
-            let Some((at, key)) = self.silent.pop_front() else { break };
-            if self.open.get(&key).is_some_and(|open| open.last == at)
-                && let Some(open) = self.open.remove(&key)
+            let Some((at, place)) = self.silent.pop_front() else { break };
+            if self.open.get(place).is_some_and(|open| open.last == at)
+                && let Some(open) = self.open.remove(place)
             {
                 self.octets -= open.octets();
-                self.close(&key, open);
+                self.close(open);
             }
         }
     }
 
-    fn close(&mut self, key: &Key, mut open: Box<Open>) {
+    fn close(&mut self, mut open: Box<Open>) {
+        let protocol = open.conversation.protocol;
         let answered: Vec<u8> = open.servers.iter().map(|(kind, _)| *kind).collect();
         let waits = |request: &&conversation::Request| {
             let long_ago = request.at.saturating_add(self.policy.answer_within) <= self.now;
@@ -353,7 +356,7 @@ impl<'c> Audit<'c> {
         };
         if let Some(at) = open.requests.iter().rposition(|request| waits(&request)) {
             let request = open.requests.swap_remove(at);
-            let name = request_name(key.protocol, &request.octets);
+            let name = request_name(protocol, &request.octets);
             let times = match request.repeated {
                 0 => String::new(),
                 repeated => format!(", sent {} times", repeated + 1),
@@ -369,7 +372,7 @@ impl<'c> Audit<'c> {
         if !open.servers.is_empty() {
             let frame = open.conversation.messages.first().map_or_else(Frame::default, |first| first.frame);
             for code in std::mem::take(&mut open.requested) {
-                self.codes.requested(key.protocol, code, frame);
+                self.codes.requested(protocol, code, frame);
             }
         }
         self.summary.conversations.0 += 1;
@@ -379,10 +382,10 @@ impl<'c> Audit<'c> {
 }
 
 /// The address that a message comes from, in octets.
-fn address(seen: &Seen) -> Arc<[u8]> {
+fn address(seen: &Seen) -> Short {
     match seen.source.ip() {
-        IpAddr::V4(address) => address.octets().into(),
-        IpAddr::V6(address) => address.octets().into(),
+        IpAddr::V4(address) => Short::from_slice(&address.octets()),
+        IpAddr::V6(address) => Short::from_slice(&address.octets()),
     }
 }
 

@@ -85,7 +85,7 @@ impl Audit<'_> {
     /// Says when two servers answer one request.
     fn several(&mut self, open: &mut Open, seen: &Seen, kind: u8, server: Option<&[u8]>) {
         let server = server.unwrap_or_default();
-        if open.servers.iter().any(|known| known.0 == kind && *known.1 == *server) {
+        if open.servers.iter().any(|known| known.0 == kind && known.1[..] == *server) {
             return;
         }
         let other = open.servers.iter().find(|known| known.0 == kind).map(|(_, other)| other.clone());
@@ -127,13 +127,13 @@ impl Audit<'_> {
             _ => (kind == v6::MessageType::ADVERTISE.0, kind == v6::MessageType::REPLY.0),
         };
         let by = server.unwrap_or_default();
-        let client = self.memory.clients.or_insert(&open.conversation.client, Default::default);
+        let client = self.memory.clients.or_insert(&*open.conversation.client, || open.conversation.client.clone());
         // Larger ones than a link carries whole do not come.
         if offers && seen.octets.len() <= LARGEST_OFFER {
             client.offer = Some(Offer { by: by.into(), octets: Arc::clone(&seen.octets) });
             return None;
         }
-        client.offer.take_if(|offer| keeps && *offer.by == *by).map(|offer| offer.octets)
+        client.offer.take_if(|offer| keeps && offer.by[..] == *by).map(|offer| offer.octets)
     }
 
     /// What there is to say of a reply beside its request, what was offered before, and the plan's reply on this network.
@@ -143,9 +143,8 @@ impl Audit<'_> {
         let key = |to: &mut Vec<u8>| {
             let network = network.map_or(u32::MAX, |at| at as u32);
             to.push(protocol as u8);
-            to.extend(
-                [network, request.len() as u32, offer.map_or(0, <[u8]>::len) as u32].map(u32::to_be_bytes).concat(),
-            );
+            let numbers = [network, request.len() as u32, offer.map_or(0, <[u8]>::len) as u32].map(u32::to_be_bytes);
+            to.extend_from_slice(numbers.as_flattened());
             without_transaction(protocol, request, to);
             without_transaction(protocol, offer.unwrap_or_default(), to);
             without_transaction(protocol, &seen.octets, to);
@@ -179,7 +178,7 @@ impl Audit<'_> {
                 );
                 self.tell(open, ADDRESS_OF_TWO_CLIENTS.finding(message), seen, NONE);
             }
-            self.memory.clients.or_insert(&client, Default::default).lease = Some(lease);
+            self.memory.clients.or_insert(&*client, || client.clone()).lease = Some(lease);
         }
     }
 }

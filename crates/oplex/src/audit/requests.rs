@@ -23,7 +23,8 @@ impl Audit<'_> {
             open.requested = read.requested();
         }
         let family = read.own.protocol().family();
-        let machine = self.memory.machines.or_insert(&read.machine(&open.conversation.client), Default::default);
+        let machine = read.machine(&open.conversation.client);
+        let machine = self.memory.machines.or_insert(&machine[..], || machine[..].into());
         if !open.requested.is_empty() && !std::mem::replace(&mut machine.requests[family], true) {
             self.classify(read, &open.requested);
         }
@@ -45,7 +46,8 @@ impl Audit<'_> {
         let (fleets, row) = against.client(read, network);
         self.reserved.extend(row);
         let name = against.compiled.networks[network].name.to_string();
-        let machine = self.memory.machines.or_insert(&read.machine(&open.conversation.client), Default::default);
+        let machine = read.machine(&open.conversation.client);
+        let machine = self.memory.machines.or_insert(&machine[..], || machine[..].into());
         if !std::mem::replace(&mut machine.placed, true) {
             *self.summary.networks.entry(name.clone()).or_default() += 1;
             fleets.iter().for_each(|fleet| *self.summary.fleets.entry(fleet.clone()).or_default() += 1);
@@ -86,7 +88,7 @@ impl Audit<'_> {
     }
 
     fn v6_request(&mut self, open: &mut Open, seen: &Seen, read: &Read<'_>, message: v6::Message<'_>) {
-        let own = Duid::new(&open.conversation.client).and_then(|duid| duid.mac());
+        let own = Duid::mac_in(&open.conversation.client);
         for mac in [seen.hardware.filter(|_| read.relay.is_none()), own].into_iter().flatten() {
             if let Some(host) = self.memory.hosts.get_mut(&(seen.link, mac)) {
                 host.asks = true;
@@ -120,7 +122,7 @@ impl Audit<'_> {
 
     /// Whether a client comes when it was told to: from a little before T1 on (RFC 2131, section 4.4.5).
     fn renewal(&mut self, open: &mut Open, seen: &Seen) {
-        let client = self.memory.clients.get(&open.conversation.client);
+        let client = self.memory.clients.get(&*open.conversation.client);
         let Some(lease) = client.and_then(|client| client.lease).filter(|lease| lease.seconds != u32::MAX) else {
             return;
         };
@@ -143,7 +145,7 @@ impl Audit<'_> {
         if let Some(leased) = leased {
             self.memory.release(leased, &open.conversation.client);
         }
-        let client = self.memory.clients.or_insert(&open.conversation.client, Default::default);
+        let client = self.memory.clients.or_insert(&*open.conversation.client, || open.conversation.client.clone());
         client.lease = None;
     }
 }

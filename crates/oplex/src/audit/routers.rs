@@ -4,7 +4,8 @@ use std::net::IpAddr;
 
 use super::Audit;
 use super::clients::Host;
-use super::conversation::{Key, NONE, Open};
+use super::conversation::{NONE, Open};
+use super::opened::KeyOf;
 use super::seen::Seen;
 use crate::check::traffic::HOST_NEVER_ASKS;
 use crate::family::Protocol;
@@ -15,7 +16,7 @@ impl Audit<'_> {
     /// A router advertisement or solicitation.
     pub(super) fn router(&mut self, open: &mut Open, seen: &Seen, message: ra::Message<'_>) {
         let Some(said) = message.advertisement() else { return self.solicited(seen, message) };
-        let link = self.memory.links.or_insert(&seen.link, Default::default);
+        let link = self.memory.links.or_insert(&seen.link, || seen.link);
         (link.managed, link.other) = (link.managed || said.managed, link.other || said.other);
         let mut known = None;
         if let Some(against) = self.against.as_mut().filter(|_| seen.missing == 0) {
@@ -37,7 +38,8 @@ impl Audit<'_> {
         let own = message.option(1).and_then(|option| <[u8; 6]>::try_from(&*option.joined()).ok().map(Mac));
         if let Some(mac) = own.or(seen.hardware) {
             let (at, frame) = (seen.at, seen.frame);
-            self.memory.hosts.or_insert(&(seen.link, mac), || Host { at, frame, asks: false });
+            let host = (seen.link, mac);
+            self.memory.hosts.or_insert_with(&host, || host, || Host { at, frame, asks: false });
         }
     }
 
@@ -52,7 +54,7 @@ impl Audit<'_> {
             let wanted = if flags.managed { "M, for addresses" } else { "O, for other settings" };
             let message = format!("the host {mac} asks for a router, which sets {wanted}, and never uses DHCPv6");
             let mut open =
-                Open::new(&Key { protocol: Protocol::Ra, link: *link, transaction: 0, client: (*mac)[..].into() });
+                Open::new(KeyOf { protocol: Protocol::Ra, link: *link, transaction: 0, client: &mac[..] });
             let finding = HOST_NEVER_ASKS.finding(message);
             self.kinds.count(&finding, host.frame);
             open.tell(finding, host.frame, &[], NONE);

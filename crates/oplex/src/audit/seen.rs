@@ -6,6 +6,8 @@ use std::net::{IpAddr, SocketAddr};
 use std::sync::Arc;
 use std::time::Duration;
 
+use smallvec::SmallVec;
+
 use crate::check::{self, traffic::CHECKSUM_WRONG, traffic::MESSAGE_UNREADABLE};
 use crate::codebook::Codebook;
 use crate::family::Protocol;
@@ -103,6 +105,9 @@ fn of_whole_options(codebook: &Codebook, message: AnyMessage<'_>) -> Vec<Finding
     found
 }
 
+/// What clients and servers are known by: few octets, as a rule, which take no allocation.
+pub(super) type Short = SmallVec<[u8; 24]>;
+
 /// What is read of a message to put it beside others.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct Read<'o> {
@@ -142,21 +147,23 @@ impl<'o> Read<'o> {
     }
 
     /// What the client is known by in messages of both directions: its hardware address with the type in front, or its DUID.
-    pub(super) fn client(&self) -> Arc<[u8]> {
+    pub(super) fn client(&self) -> Short {
         match self.own {
             AnyMessage::V4(message) => {
                 let header = message.header();
-                [&[header.htype], header.hardware()].concat().into()
+                let mut client = Short::from_slice(&[header.htype]);
+                client.extend_from_slice(header.hardware());
+                client
             }
-            AnyMessage::V6(message) => message.option(1).map_or_else(Arc::default, |option| (*option.joined()).into()),
-            AnyMessage::Ra(_) => Arc::default(),
+            AnyMessage::V6(message) => message.option(1).map_or_else(Short::new, |option| (&*option.joined()).into()),
+            AnyMessage::Ra(_) => Short::new(),
         }
     }
 
     /// The machine that a client is: what it is known by, or the hardware address in its DUID with the type in front.
-    pub(super) fn machine(&self, client: &Arc<[u8]>) -> Arc<[u8]> {
-        let mac = (self.own.protocol() == Protocol::V6).then(|| Duid::new(client)?.mac()).flatten();
-        mac.map_or_else(|| Arc::clone(client), |mac| [&[1], &mac[..]].concat().into())
+    pub(super) fn machine(&self, client: &[u8]) -> Short {
+        let mac = (self.own.protocol() == Protocol::V6).then(|| Duid::mac_in(client)).flatten();
+        mac.map_or_else(|| client.into(), |mac| [&[1], &mac[..]].into_iter().flatten().copied().collect())
     }
 
     /// The octets by which a server names itself.
@@ -173,11 +180,11 @@ impl<'o> Read<'o> {
     pub(super) fn requested(&self) -> Vec<u16> {
         match self.own {
             AnyMessage::V4(message) => {
-                let list = message.option(55).map(|option| option.joined().into_owned()).unwrap_or_default();
-                list.into_iter().map(u16::from).collect()
+                let list = message.option(55).map(|option| option.joined()).unwrap_or_default();
+                list.iter().map(|code| u16::from(*code)).collect()
             }
             AnyMessage::V6(message) => {
-                let list = message.option(6).map(|option| option.joined().into_owned()).unwrap_or_default();
+                let list = message.option(6).map(|option| option.joined()).unwrap_or_default();
                 list.chunks_exact(2).map(|code| u16::from_be_bytes([code[0], code[1]])).collect()
             }
             AnyMessage::Ra(_) => Vec::new(),

@@ -128,7 +128,12 @@ impl Duid {
     /// ```
     #[must_use]
     pub fn mac(&self) -> Option<Mac> {
-        let (kind, rest) = self.0.split_first_chunk::<2>()?;
+        Self::mac_in(&self.0)
+    }
+
+    /// The same of octets that are one; `None` where they are none.
+    pub(crate) fn mac_in(octets: &[u8]) -> Option<Mac> {
+        let (kind, rest) = octets.split_first_chunk::<2>()?;
         let rest = rest.strip_prefix(&ETHERNET)?;
         let address = match kind {
             [0, 1] => rest.get(4..)?,
