@@ -22,9 +22,10 @@ pub enum Checked {
     Nothing,
 }
 
-/// As many messages go from one thread to another at a time, and as many such lots wait at most.
-const LOT: usize = 512;
-const LOTS: usize = 8;
+/// As many messages go from one thread to another at a time, and as many such lots wait at most: together they should lie in the
+/// processors' caches, and still be so many that threads seldom wait for each other.
+const LOT: usize = 256;
+const LOTS: usize = 4;
 
 /// After this time without a message [`Checked::Nothing`] is said.
 pub const WHILE: Duration = Duration::from_millis(500);
