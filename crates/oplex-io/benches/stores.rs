@@ -14,8 +14,10 @@ use std::time::{Duration, Instant};
 
 use oplex::check;
 use oplex::family::Family;
+use oplex::packet::{Composer, Message as _, v4};
 use oplex::plan::{ClientFacts, Loaded, Plan};
 use oplex::release::compile;
+use oplex::server::{InMemory, Ingress, Server};
 use oplex_io::store::{Entry, Prepared, Release, Store};
 use sha2::{Digest, Sha256};
 
@@ -119,6 +121,24 @@ fn main() {
         black_box(compiled.answer(Family::V4, &facts));
     });
     println!("an excerpt of one network of it, with an answer: {} kB at most", counted.bytes_max / 1000);
+
+    let mut composer = Composer::default();
+    let header = v4::Header { giaddr: [10, 19, 136, 2].into(), ..v4::Header::from_client(7, [2, 0, 0x5e, 0, 0x53, 7]) };
+    let discover = v4::Draft { header, ..v4::Draft::new(v4::MessageType::DISCOVER) };
+    let discover = composer.compose(&discover).unwrap().octets;
+    let counted = allocation_counter::measure(|| {
+        let message = v4::Message::read(discover).unwrap();
+        let latest = store.latest().unwrap().unwrap();
+        let document = store.excerpt_for(&latest, message.into(), None).unwrap().unwrap();
+        let compiled = document.compiled().unwrap();
+        let reply = Server::new(&compiled).answer(discover, &Ingress::default(), &mut InMemory::default()).is_some();
+        assert!(black_box(reply));
+    });
+    println!(
+        "the latest opened, and a relayed client answered from it: {} kB at most, {:.2} x the release's size (limit 1.5)",
+        counted.bytes_max / 1000,
+        counted.bytes_max as f64 / size as f64
+    );
 
     let opened = |releases: u8| {
         let place = tempfile::tempdir().unwrap();

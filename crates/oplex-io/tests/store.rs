@@ -8,8 +8,11 @@ use std::fs;
 use std::path::Path;
 use std::time::{Duration, SystemTime};
 
+use oplex::compiled::Compiled;
+use oplex::packet::{Composer, Message as _, v4};
 use oplex::plan::{Loaded, Plan};
 use oplex::release::{Document, compare, compile};
+use oplex::server::{InMemory, Ingress, Server};
 use oplex_io::store::{Entry, Prepared, Release, Seen, SourceKind, Store, TrustedKey, Watch};
 use proptest::prelude::*;
 use sha2::Digest as _;
@@ -146,7 +149,7 @@ fn an_excerpt_has_what_its_networks_have_and_no_more() {
     assert_eq!(excerpt.content.fleets[0].on.len(), 1);
     let (of_whole, of_excerpt) = (whole.compiled().unwrap(), excerpt.compiled().unwrap());
     for (name, mac) in [("n7", 1), ("n7", 3), ("n240", 1)] {
-        let answer = |compiled: &oplex::compiled::Compiled<'_>| {
+        let answer = |compiled: &Compiled<'_>| {
             let at = compiled.networks.iter().position(|network| network.name == name).unwrap();
             let facts = oplex::plan::ClientFacts {
                 mac: Some([2, 0, 0x5e, 0, 0, mac].into()),
@@ -157,6 +160,29 @@ fn an_excerpt_has_what_its_networks_have_and_no_more() {
             (answer.address.map(|assigned| assigned.address), options)
         };
         assert_eq!(answer(&of_whole), answer(&of_excerpt), "{name} {mac}");
+    }
+    // A client's message says which network it is, or the link that it came in on does.
+    let mut composer = Composer::default();
+    for (relay, link, network) in [
+        ([10, 0, 240, 3], None, Some("n240")),
+        ([10, 200, 0, 7], Some("n7"), Some("n7x")),
+        ([0; 4], Some("n7"), Some("n7")),
+        ([10, 99, 0, 7], None, None),
+    ] {
+        let header = v4::Header { giaddr: relay.into(), ..v4::Header::from_client(7, [2, 0, 0x5e, 0, 0x53, 7]) };
+        let discover = v4::Draft { header, ..v4::Draft::new(v4::MessageType::DISCOVER) };
+        let discover = composer.compose(&discover).unwrap().octets;
+        let message = v4::Message::read(discover).unwrap();
+        let own = store.excerpt_for(&release, message.into(), link).unwrap();
+        let names = own.iter().flat_map(|own| own.content.networks.iter().map(|network| network.name.clone()));
+        assert_eq!(names.collect::<Vec<_>>(), network.into_iter().collect::<Vec<_>>(), "{relay:?}");
+        let ingress = Ingress { network: link, ..Ingress::default() };
+        let answered = |compiled: &Compiled<'_>| {
+            let mut leases = InMemory::default();
+            Server::new(compiled).answer(discover, &ingress, &mut leases).map(|reply| reply.octets.to_vec())
+        };
+        let own = own.and_then(|own| answered(&own.compiled().unwrap()));
+        assert_eq!((own.is_some(), own), (network.is_some(), answered(&of_whole)), "{relay:?}");
     }
     let error = store.excerpt(&release, &["n7", "n77x"]).unwrap_err();
     assert_eq!(error.why, "release 1 has no network `n77x`");

@@ -181,13 +181,7 @@ impl Memory {
     }
 
     /// Remembers who holds an address; the one who held it until now, where that is another and its lease goes on.
-    pub(super) fn hold(
-        &mut self,
-        leased: Leased,
-        by: &Arc<[u8]>,
-        lease: Lease,
-        now: Duration,
-    ) -> Option<Arc<[u8]>> {
+    pub(super) fn hold(&mut self, leased: Leased, by: &Arc<[u8]>, lease: Lease, now: Duration) -> Option<Arc<[u8]>> {
         let held = self.held.or_insert_with(&leased, || leased, || Held { by: Arc::clone(by), lease });
         let before = Some(&held.by).filter(|before| *before != by && !held.lease.is_over(now)).cloned();
         *held = Held { by: Arc::clone(by), lease };

@@ -150,11 +150,11 @@ impl Opened {
     }
 
     /// Ends all of them, the one that was silent longest first.
-    pub(super) fn end_all(&mut self) -> Vec<Box<Open>> {
+    pub(super) fn end_all(&mut self) -> impl Iterator<Item = Box<Open>> + use<> {
         self.places.clear();
         self.free.clear();
-        let mut left: Vec<Box<Open>> = self.all.drain(..).filter_map(|(_, open)| open).collect();
+        let mut left: Vec<_> = self.all.drain(..).filter_map(|(_, open)| open).collect();
         left.sort_by_key(|open| (open.last, open.conversation.messages.first().map(|first| first.frame)));
-        left
+        left.into_iter()
     }
 }

@@ -53,8 +53,7 @@ impl Audit<'_> {
             }
             let wanted = if flags.managed { "M, for addresses" } else { "O, for other settings" };
             let message = format!("the host {mac} asks for a router, which sets {wanted}, and never uses DHCPv6");
-            let mut open =
-                Open::new(KeyOf { protocol: Protocol::Ra, link: *link, transaction: 0, client: &mac[..] });
+            let mut open = Open::new(KeyOf { protocol: Protocol::Ra, link: *link, transaction: 0, client: &mac[..] });
             let finding = HOST_NEVER_ASKS.finding(message);
             self.kinds.count(&finding, host.frame);
             open.tell(finding, host.frame, &[], NONE);

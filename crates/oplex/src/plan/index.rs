@@ -4,8 +4,8 @@ use std::collections::HashMap;
 use std::collections::hash_map::Entry;
 use std::ops::Range;
 
-use super::rows::Rows;
 use super::reservation::KeyOf;
+use super::rows::Rows;
 use super::{ClientFacts, ClientKey, Layer, Reservation};
 use crate::family::{Address, ByAddress, Family, PerAddress};
 use crate::finding::Spot;
