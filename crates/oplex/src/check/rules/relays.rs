@@ -10,7 +10,7 @@ use crate::packet::v6::{MOST_HOPS, MessageType};
 checks! {
     RELAY_HOPS_INCONSISTENT, RELAYED_THE_WRONG_WAY, ACCESS_NETWORK_WITHOUT_TYPE, CARRIED_THE_WRONG_WAY,
     DHCPV4_OVER_DHCPV6_FLAGS_RESERVED, RELAY_INFORMATION_ENDED, RELAY_IDENTIFIER_WITH_ADDRESS,
-    CLIENT_IDENTIFIER_NOT_CARRIED
+    CLIENT_IDENTIFIER_NOT_CARRIED, RELAY_FLAGS_TOO_LONG
 }
 
 /// A DHCPDISCOVER of 300 octets, with a client identifier or nine pads in its place.
@@ -190,4 +190,20 @@ fn relay_identifier_with_address(context: &MessageContext<'_>, findings: &mut Fi
         let message = format!("relay identifier {id} along with giaddr {}", header.giaddr);
         findings.push(RELAY_IDENTIFIER_WITH_ADDRESS.finding(message).on(context.around(place)));
     }
+}
+
+check! { Value(relay_flags_too_long),
+    /// the flags of a relay agent have more than one octet
+    ///
+    /// Servers read the first and no more, so that what the others say is lost.
+    static RELAY_FLAGS_TOO_LONG = "relay-flags-too-long", Warning, Options("v4:82/10"), "RFC 5010, section 5";
+    Example::Payload("v4:82/10", "8000")
+}
+
+fn relay_flags_too_long(one: &OptionValue<'_>) -> Option<Finding> {
+    let octets = one.octets.len();
+    (octets > 1).then(|| {
+        let message = format!("the flags have {octets} octets, of which servers read the first");
+        RELAY_FLAGS_TOO_LONG.finding(message).on(1..octets)
+    })
 }
