@@ -170,7 +170,10 @@ impl Maker<'_> {
                     Run::Text if length > 3 && count.max.is_none() => {
                         Value::Text(format!("a b/{}", self.word(length - 4)))
                     }
-                    Run::Text | Run::Utf8 => Value::Text(self.word(length)),
+                    Run::TextAndOctets if length > 3 => {
+                        Value::Raw([b"a \0".to_vec(), self.octets(length - 3, length - 3)].concat())
+                    }
+                    Run::Text | Run::Utf8 | Run::TextAndOctets => Value::Text(self.word(length)),
                     other => unreachable!("nothing generates {other:?} yet"),
                 }
             }

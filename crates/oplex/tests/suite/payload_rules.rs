@@ -102,6 +102,13 @@ fn old_routes() {
 fn uris() {
     finds("v4:143", "http://a.example", "error uri-not-https: http://a.example does not begin with https");
     finds("v4:161", "http://a.example/m", "error uri-not-https: http://a.example/m does not begin with https");
+    // Behind a space anything may stand (RFC 8520, section 10), and what stands before it is held to the same.
+    passes("v4:161", &["https://a.example/m later", "{ hex = 68747470733a2f2f612e6578616d706c652f6d20ff00 }"]);
+    finds(
+        "v6:112",
+        "{ hex = 687474703a2f2f612e6578616d706c652f6d20ff00 }",
+        "error mud-url-malformed: http://a.example/m is not a URI of https",
+    );
     finds("v4:114", "http://a.example/api", "warning uri-not-https: http://a.example/api does not begin with https");
     finds("v4:114", "https://10.64.0.9/api", "warning captive-portal-by-address: the host 10.64.0.9 is an address");
     finds(

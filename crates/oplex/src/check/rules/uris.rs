@@ -136,7 +136,11 @@ fn mud_url_malformed(one: &OptionValue<'_>) -> Option<Finding> {
     // Octets that are reserved may follow a space.
     let url = one.octets.split(|octet| *octet == b' ').next().unwrap_or_default();
     let url = String::from_utf8_lossy(url);
-    // One that is of another scheme is another rule's.
+    // Text of another scheme is another rule's.
     let https = url.to_ascii_lowercase().starts_with("https:");
-    (https && !is_web(&url)).then(|| MUD_URL_MALFORMED.finding(format!("{url} is not a URI")).advice("https://…"))
+    let wrong = match https {
+        true => !is_web(&url),
+        false => one.text().is_none(),
+    };
+    wrong.then(|| MUD_URL_MALFORMED.finding(format!("{url} is not a URI of https")).advice("https://…"))
 }

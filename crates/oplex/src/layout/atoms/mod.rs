@@ -40,7 +40,7 @@ const fn number(octets: usize, signed: bool) -> Atom {
 }
 
 /// All of them: what the parser knows and suggests, what the printer writes, and what the documentation shows.
-pub(super) static WORDS: [Word; 29] = [
+pub(super) static WORDS: [Word; 30] = [
     word("u8", number(1, false), (1, Some(1)), true, "a whole number"),
     word("u16", number(2, false), (2, Some(2)), true, "a whole number"),
     word("u24", number(3, false), (3, Some(3)), true, "a whole number"),
@@ -61,6 +61,7 @@ pub(super) static WORDS: [Word; 29] = [
     word("uuid", Atom::Uuid, (16, Some(16)), false, "hexadecimal digits in quotes"),
     word("guid", Atom::Guid, (16, Some(16)), false, "hexadecimal digits in quotes"),
     word("text", Atom::Run(Run::Text, Count::SOME), (1, None), true, "text in quotes"),
+    word("text-and-octets", Atom::Run(Run::TextAndOctets, Count::SOME), (1, None), false, "text in quotes"),
     word("dotted-name", Atom::Run(Run::DottedName, Count::SOME), (1, None), true, "text in quotes"),
     word("utf8", Atom::Run(Run::Utf8, Count::SOME), (1, None), true, "text in quotes"),
     word("uri", Atom::Run(Run::Uri, Count::SOME), (1, None), true, "text in quotes"),

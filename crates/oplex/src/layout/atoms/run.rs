@@ -36,6 +36,10 @@ fn is_plain_uri(octets: &[u8]) -> bool {
     host > 0 && (path.is_empty() || path[0] == b'/' && whole != 0)
 }
 
+fn is_printable(octet: &u8) -> bool {
+    (b' '..=b'~').contains(octet)
+}
+
 /// Whether it is a URI; those of the web must have a host (RFC 9110, section 4.2.1).
 fn is_uri(text: &str) -> bool {
     let Ok(uri) = iri_string::types::UriStr::new(text) else { return false };
@@ -57,9 +61,22 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
         if let Some(max) = count.max.filter(|max| have > *max) {
             self.fault(at..next, FaultKind::TooMany { max, have });
         }
-        let scalar = if run == Run::Bytes { Scalar::Bytes(&self.octets[at..next]) } else { self.text(run, at, next) };
+        let scalar = match run {
+            Run::Bytes => Scalar::Bytes(&self.octets[at..next]),
+            Run::TextAndOctets => self.text_and_octets(at, next),
+            _ => self.text(run, at, next),
+        };
         self.visitor.scalar(ScalarForm::Atom(atom), scalar, at..next);
         Ok(next)
+    }
+
+    /// Text as a whole, or octets where what stands behind its first space is no text.
+    fn text_and_octets(&mut self, at: usize, end: usize) -> Scalar<'o> {
+        let octets = &self.octets[at..end];
+        let space = octets.iter().position(|octet| *octet == b' ').filter(|_| !octets.iter().all(is_printable));
+        let Some(space) = space else { return self.text(Run::Text, at, end) };
+        self.text(Run::Text, at, at + space);
+        Scalar::Bytes(octets)
     }
 
     fn text(&mut self, run: Run, at: usize, end: usize) -> Scalar<'o> {
@@ -70,7 +87,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
         }
         let octets = &octets[..kept];
         // All are looked at, whatever the first is: a processor does many at once that way.
-        let plain = octets.iter().fold(true, |plain, octet| plain & (b' '..=b'~').contains(octet));
+        let plain = octets.iter().fold(true, |plain, octet| plain & is_printable(octet));
         if !plain {
             self.odd_characters(run, octets, at);
         }

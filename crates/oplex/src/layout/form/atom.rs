@@ -207,6 +207,8 @@ pub enum Run {
     Utf8,
     /// A URI (RFC 3986).
     Uri,
+    /// NVT ASCII, and behind its first space any octets (RFC 8520, section 10).
+    TextAndOctets,
     /// Octets.
     Bytes,
 }
