@@ -31,7 +31,10 @@ pub struct InMemory {
     now: u64,
     /// By the names of networks, which are the plan's own: nobody else chooses them so that they fall together.
     places: foldhash::HashMap<Box<str>, usize>,
-    held: Vec<OfNetwork>,
+    /// Each with its name.
+    held: Vec<(Box<str>, OfNetwork)>,
+    /// The place that was looked for last, as it mostly is again.
+    last: usize,
     /// Where the holder that is looked for is put together.
     key: Vec<u8>,
 }
@@ -79,7 +82,7 @@ impl InMemory {
     /// How many leases and offers there are, with those that have ended and nobody else has had since.
     #[must_use]
     pub fn len(&self) -> usize {
-        self.held.iter().map(|network| network.by_lease.len()).sum()
+        self.held.iter().map(|(_, network)| network.by_lease.len()).sum()
     }
 
     /// Whether there is none.
@@ -90,13 +93,18 @@ impl InMemory {
 
     /// The leases of the holder's network, the holder's key, and the time.
     fn of(&mut self, holder: &Holder<'_>) -> (&mut OfNetwork, &[u8], u64) {
-        let Self { now, places, held, key: buffer } = self;
-        let place = places.get(holder.network).copied().unwrap_or_else(|| {
-            places.insert(holder.network.into(), held.len());
-            held.push(OfNetwork::default());
-            held.len() - 1
+        let place = self.place(holder.network).unwrap_or_else(|| {
+            self.places.insert(holder.network.into(), self.held.len());
+            self.held.push((holder.network.into(), OfNetwork::default()));
+            self.held.len() - 1
         });
-        (&mut held[place], key(holder, buffer), *now)
+        self.last = place;
+        (&mut self.held[place].1, key(holder, &mut self.key), self.now)
+    }
+
+    fn place(&self, network: &str) -> Option<usize> {
+        let is_last = self.held.get(self.last).is_some_and(|(name, _)| **name == *network);
+        if is_last { Some(self.last) } else { self.places.get(network).copied() }
     }
 }
 
@@ -161,8 +169,8 @@ impl OfNetwork {
 
 impl Leases for InMemory {
     fn find(&mut self, holder: &Holder<'_>) -> Option<Leased> {
-        let Self { places, held, key: buffer, .. } = self;
-        held[*places.get(holder.network)?].by_holder.get(key(holder, buffer)).copied()
+        let place = self.place(holder.network)?;
+        self.held[place].1.by_holder.get(key(holder, &mut self.key)).copied()
     }
 
     fn offer(&mut self, holder: &Holder<'_>, choices: &mut Choices<'_>) -> Option<Leased> {

@@ -3,7 +3,7 @@
 use std::net::{IpAddr, Ipv6Addr};
 
 use super::associations::{Asked, asked};
-use super::{Association, Destination, Holder, Ingress, Leased, Leases, Reply, Server, leased};
+use super::{Destination, Holder, Ingress, Leased, Leases, Reply, Server, leased};
 use smallvec::SmallVec;
 
 use crate::answer::Known;
@@ -113,8 +113,6 @@ impl<'c> Server<'c> {
                 }
             }
         }
-        let holders: SmallVec<[(Association, Leased); 2]> =
-            given.iter().filter_map(|(one, inside)| Some((one.association(), leased_by(*inside)?))).collect();
         let network = &*known.network.name;
         let address = given.iter().find_map(|(_, inside)| match inside {
             Inside::Address(address) => Some(IpAddr::from(*address)),
@@ -124,20 +122,34 @@ impl<'c> Server<'c> {
         let own = self.own_duid();
         let answer = self.told.answer(self.compiled, Family::V6, facts, known, address);
         if kind == MessageType::REPLY {
-            for (association, leased) in holders {
-                leases.bind(&Holder { network, association, client: duid }, leased, answer.timers.lease.seconds);
+            for (one, inside) in &given {
+                if let Some(leased) = leased_by(*inside) {
+                    let holder = Holder { network, association: one.association(), client: duid };
+                    leases.bind(&holder, leased, answer.timers.lease.seconds);
+                }
             }
         }
         let seconds = answer.timers.seconds();
-        let associations: SmallVec<[_; 2]> =
-            given.iter().map(|(one, inside)| (one.code, association(one.iaid, seconds, *inside))).collect();
+        let mut associations: SmallVec<[_; 2]> = SmallVec::new();
+        for (one, inside) in &given {
+            associations.push((one.code, association(one.iaid, seconds, *inside)));
+        }
         let status = status.map(|status| (status as u16).to_be_bytes());
+        // Pushed one by one, which takes less time than to extend it by as few.
         let mut all: SmallVec<[(u16, &[u8]); 16]> = SmallVec::new();
-        all.extend((!duid.is_empty()).then_some((CLIENT, duid)));
+        if !duid.is_empty() {
+            all.push((CLIENT, duid));
+        }
         all.push((SERVER_ID, own));
-        all.extend(associations.iter().map(|(code, octets)| (*code, octets.as_slice())));
-        all.extend(status.as_ref().map(|status| (13, &status[..])));
-        all.extend((asked_by == MessageType::SOLICIT && kind == MessageType::REPLY).then_some((14, &[][..])));
+        for (code, octets) in &associations {
+            all.push((*code, octets.as_slice()));
+        }
+        if let Some(status) = &status {
+            all.push((13, &status[..]));
+        }
+        if asked_by == MessageType::SOLICIT && kind == MessageType::REPLY {
+            all.push((14, &[]));
+        }
         let alone = asked_by == MessageType::INFORMATION_REQUEST;
         let stands = |code| {
             stands_in(&self.compiled.codebook, Protocol::V6, code, MessageType::REPLY.0, kind.0)
@@ -147,7 +159,9 @@ impl<'c> Server<'c> {
             .payloads
             .iter()
             .filter(|sent| settings && facts.requests(Family::V6, sent.code) && stands(sent.code));
-        all.extend(wanted.map(|sent| (sent.code, sent.octets.as_slice())));
+        for sent in wanted {
+            all.push((sent.code, sent.octets.as_slice()));
+        }
         let header = Header::Transaction(message.transaction()?);
         let composed = self.composer.compose(&Draft { message_type: kind, header, options: &all }).ok()?;
         self.octets.clear();
