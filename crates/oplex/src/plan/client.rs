@@ -170,11 +170,11 @@ impl ClientFacts {
     /// the plan knows no other.
     pub fn keys(&self, family: Family) -> impl Iterator<Item = ClientKey> {
         let mut all = Vec::new();
-        let none = self.find_key(family, &mut |key| -> Option<()> {
+        // Nothing is found by any of them, so that each is shown.
+        self.find_key(family, &mut |key| -> Option<()> {
             all.push(key.into());
             None
         });
-        debug_assert_eq!(none, None, "each was put in");
         all.into_iter()
     }
 

@@ -20,7 +20,7 @@ struct Kind {
     family: Family,
     network: usize,
     subnet: usize,
-    /// In place as a rule. Of an empty vector each comparison costs more than of ten of these: the processor masks a read from an
+    /// In place as a rule, also where there are none: to compare two empty vectors takes long, as the processor masks a read from an
     /// address that there is not.
     fleets: SmallVec<[usize; 4]>,
 }
