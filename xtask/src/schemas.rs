@@ -149,6 +149,7 @@ fn layer(key: &str) -> Option<Value> {
         "send" => of("send"),
         "amend" => of("amend"),
         "boot" => of("boot"),
+        "fqdn" => json!({ "anyOf": [text(), of("fqdn")] }),
         "withhold" => one_or_more(&text()),
         "lease" | "preferred" | "renew" | "rebind" => of("time"),
         _ => return None,
@@ -228,6 +229,10 @@ fn plan_schema(codebook: &Codebook, page: &Page) -> Result<Value, String> {
         "params" => one_or_more(&text()),
         _ => text(),
     })?;
+    let fqdn = page.table(keys_of(&keys, "fqdn"), &[LAYER], &|key| match key {
+        "updates" => flag(),
+        _ => text(),
+    })?;
     let by_family = |v4: &Value, v6: &Value| json!({ "type": "object", "properties": { "v4": v4, "v6": v6 }, "additionalProperties": false });
     let matched = json!({
         "type": "object",
@@ -246,6 +251,7 @@ fn plan_schema(codebook: &Codebook, page: &Page) -> Result<Value, String> {
             ("send", by_family(&of("options-v4"), &of("options-v6"))),
             ("amend", by_family(&of("options-v4"), &of("options-v6"))),
             ("boot", boot),
+            ("fqdn", fqdn),
             ("network", network),
             ("advertise", advertise),
             ("route", route),

@@ -4,7 +4,7 @@ use std::net::IpAddr;
 
 use oplex::answer::{AddressOrigin, Answer, Chosen, Ends, Exchange};
 use oplex::codebook::Carrier;
-use oplex::compiled::{Assembled, Compiled, LayerKind, SentOption};
+use oplex::compiled::{Assembled, Compiled, LayerKind, Origin, SentOption};
 use oplex::family::Protocol;
 use oplex::packet::AnyMessage;
 use oplex::plan::{ClientFacts, Loaded};
@@ -81,9 +81,21 @@ impl Rehearsal<'_> {
 
     /// What an option of the answer means.
     pub(crate) fn meaning(&self, sent: &Assembled<'_>) -> Meaning {
+        self.meaning_of(sent.code, &sent.octets)
+    }
+
+    pub(crate) fn meaning_of(&self, code: u16, octets: &[u8]) -> Meaning {
         let codebook = &self.compiled.codebook;
-        let definition = codebook.own(self.protocol(), sent.code);
-        definition.map(|known| Meaning::of(codebook, known, &sent.octets, self.book(sent.code))).unwrap_or_default()
+        let definition = codebook.own(self.protocol(), code);
+        definition.map(|known| Meaning::of(codebook, known, octets, self.book(code))).unwrap_or_default()
+    }
+
+    /// The name that the last reply answers the client with, and what says so.
+    pub(crate) fn answered_name(&self) -> Option<Assembled<'_>> {
+        let by = self.answer.fqdn.as_ref()?;
+        let code = if self.protocol() == Protocol::V4 { 81 } else { 39 };
+        let (code, octets) = self.automatic().into_iter().find(|(own, _)| *own == code)?;
+        Some(Assembled { code, octets, from: vec![Origin { layer: by.layer, spot: by.fqdn.spot.as_ref() }] })
     }
 
     /// The vendor whose options an option carries.

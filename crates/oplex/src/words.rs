@@ -55,6 +55,10 @@ static WORDS: [(&str, Rows); 10] = [
 /// What says where to boot from, where a key is wanted; the first is `siaddr` in the words of RFC 2131, section 2.
 const BOOT: (&[&str], Instead) = (&["next-server", "filename", "boot-file"], Word("boot"));
 
+/// What says the full names of clients, where an option is wanted.
+const FQDN: (&[&str], Instead) =
+    (&["fqdn", "full-name"], Advice("fqdn = \"*.tarnfell.example\" on the layer, outside `send`"));
+
 static OPTIONS_V4: Rows = &[
     (
         &[
@@ -103,6 +107,7 @@ static OPTIONS_V4: Rows = &[
     ),
     (&["renewal", "t1", "t2", "rebinding"], Advice("renew = \"…\" and rebind = \"…\" on the network, outside `send`")),
     (&["host-name", "client-name"], Word("hostname")),
+    FQDN,
     (&["sip-server", "sip-proxy"], Word("sip-servers")),
     (&["classless-static-routes", "classless-routes", "static-routes"], Word("classless-static-route")),
     (&["syslog", "syslog-server", "syslog-servers", "log-servers"], Word("log-server")),
@@ -134,6 +139,7 @@ static OPTIONS_V6: Rows = &[
     (&["bootfile-name", "boot-file", "bootfile", "boot-url", "boot-file-url", "filename"], Word("bootfile-url")),
     (&["lease", "lease-time", "valid-lifetime"], Advice("lease = \"8h\" on the network, outside `send`")),
     (&["preferred", "preferred-lifetime"], Advice("preferred = \"4h\" on the network, outside `send`")),
+    FQDN,
     (&["sip-servers", "sip-server"], Word("sip-server-a")),
     (&["time-zone", "timezone", "tz", "tcode"], Word("new-tzdb-timezone")),
     (&["vendor-specific", "vendor-options"], Word("vendor-opts")),

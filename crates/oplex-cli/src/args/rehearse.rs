@@ -46,6 +46,9 @@ pub(crate) struct Rehearse {
     /// Its host name (12, v6:39)
     #[arg(long, value_name = "NAME")]
     pub(crate) hostname: Option<String>,
+    /// What it wants its full name to be (81, v6:39): one label, or all of it
+    #[arg(long, value_name = "NAME")]
+    pub(crate) fqdn: Option<String>,
     /// Its identifier (61), in hexadecimal
     #[arg(long, value_name = "OCTETS")]
     pub(crate) client_id: Option<String>,

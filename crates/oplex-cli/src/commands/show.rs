@@ -276,7 +276,7 @@ fn row(layer: &str, option: &SentForm<'_>) -> Vec<String> {
     // A vendor's option does not say in which family it is sent.
     let own = ["v4:", "v6:", "ra:"].iter().any(|prefix| option.option.starts_with(prefix));
     let name = match (option.by, own) {
-        ("boot", _) => format!("{} (boot)", option.name),
+        (by @ ("boot" | "fqdn"), _) => format!("{} ({by})", option.name),
         (_, false) => format!("{} ({})", option.name, option.family),
         (_, true) => option.name.to_owned(),
     };

@@ -68,7 +68,8 @@ impl<'d> Completing<'d> {
         }
         match table::of_plan(path).0 {
             Table::Known("match") => {
-                let own = ["mac", "all", "any", "none"].into_iter().chain(ClientFacts::KEYS);
+                let told = ClientFacts::KEYS.into_iter().filter(|key| *key != "fqdn");
+                let own = ["mac", "all", "any", "none"].into_iter().chain(told);
                 own.for_each(|word| self.add(word, word, CompletionItemKind::PROPERTY, "", true));
             }
             Table::Known(name) => self.known(false, name),

@@ -46,6 +46,7 @@ pub(super) fn of_plan(words: &[&str]) -> (Table, Option<usize>) {
         (_, ["send" | "amend" | "sent", "v6", ..]) => inside(Protocol::V6, 2),
         ("expect", ["sent", ..]) => (Table::Other, Some(before + 1)),
         (_, ["boot"]) => known("boot"),
+        (_, ["fqdn"]) => known("fqdn"),
         ("network", ["advertise"]) => known("advertise"),
         ("network", ["advertise", "routes"]) => known("route"),
         ("network", ["prefix"]) => known("prefix"),

@@ -4,6 +4,7 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 use oplex::codebook::Definition;
 use oplex::compiled::{Compiled, Layer, LayerKind};
+use oplex::family::Family;
 use serde::Serialize;
 
 /// The narrower layers that send, change or withhold something.
@@ -26,6 +27,14 @@ impl Overrides {
 
 /// As many narrower layers are named for an option: of many fleets each may override each.
 const NAMED: usize = 32;
+
+/// The option by which clients are told their full name.
+pub(super) fn client_fqdn(family: Family) -> &'static str {
+    match family {
+        Family::V4 => "v4:81",
+        Family::V6 => "v6:39",
+    }
+}
 
 /// Which layers say something of an option, or of a key of `boot`.
 pub(super) struct Narrower<'p> {
@@ -72,7 +81,10 @@ impl<'p> Narrower<'p> {
         let amended = layer.amends.iter().flatten().map(|amend| amend.definition.id().to_string());
         let withheld = layer.withheld.iter().map(|out| out.id().to_string());
         let keys = layer.boot.iter().map(|boot| boot.key).chain(layer.boot_withheld.iter().copied());
-        let things = sent.chain(amended).chain(withheld).chain(keys.map(|key| format!("boot.{}", key.name())));
+        let named =
+            Family::ALL.into_iter().filter(|_| layer.fqdn.is_some()).map(|family| client_fqdn(family).to_owned());
+        let things =
+            sent.chain(amended).chain(withheld).chain(named).chain(keys.map(|key| format!("boot.{}", key.name())));
         // A layer that sends several instances of an option says one thing.
         for what in things.collect::<BTreeSet<_>>() {
             note(self.of.entry(what).or_default());
@@ -81,6 +93,10 @@ impl<'p> Narrower<'p> {
 
     pub(super) fn of_option(&self, kind: LayerKind, definition: &Definition) -> Overrides {
         Overrides::of(self.below(kind, &definition.id().to_string()))
+    }
+
+    pub(super) fn of_fqdn(&self, kind: LayerKind, family: Family) -> Overrides {
+        Overrides::of(self.below(kind, client_fqdn(family)))
     }
 
     pub(super) fn of_boot(&self, kind: LayerKind, key: &str) -> Overrides {

@@ -9,10 +9,10 @@ use oplex::family::{Address, Family};
 use oplex::finding::{Sources, Spot};
 use oplex::layout::{EditsText, Value};
 use oplex::octets::hex;
-use oplex::plan::{Plan, Pool, Reservation};
+use oplex::plan::{Fqdn, Plan, Pool, Reservation};
 use serde::Serialize;
 
-use super::overrides::{Narrower, Overrides};
+use super::overrides::{Narrower, Overrides, client_fqdn};
 
 /// The tables of a plan.
 #[derive(Serialize)]
@@ -83,7 +83,7 @@ pub(crate) struct SentForm<'p> {
     pub(crate) option: String,
     pub(crate) name: &'p str,
     pub(crate) family: &'static str,
-    /// `send`, `amend`, `boot` or `advertise`.
+    /// `send`, `amend`, `boot`, `fqdn` or `advertise`.
     pub(crate) by: &'static str,
     pub(crate) value: Option<Value>,
     /// The changes, where it is changed.
@@ -236,6 +236,7 @@ impl<'p> Tables<'p> {
             let family = if boot.option.definition.id().book() == "v6" { "v6" } else { "v4" };
             self.sent(&boot.option, family, "boot", self.narrower.of_boot(layer.id.kind, boot.key.name()))
         }));
+        options.extend(layer.fqdn.as_deref().into_iter().flat_map(|own| self.fqdn(layer.id.kind, own)));
         let withheld = layer.withheld.iter().map(|out| out.id().to_string());
         let keys = layer.boot_withheld.iter().map(|key| format!("boot.{}", key.name()));
         let time = |time: Option<oplex::compiled::Time<'_>>| time.map(|time| time.seconds);
@@ -248,6 +249,29 @@ impl<'p> Tables<'p> {
             options,
             withheld: withheld.chain(keys).collect(),
         }
+    }
+
+    /// The full name that a layer's clients are answered with, by the families that its network has.
+    fn fqdn(&self, kind: LayerKind, own: &Fqdn) -> Vec<SentForm<'p>> {
+        let network = match kind {
+            LayerKind::Network(at) | LayerKind::FleetOn(_, at) => self.plan.networks.get(at),
+            _ => None,
+        };
+        let families = Family::ALL.into_iter().filter(|family| network.is_none_or(|on| on.sides.has(*family)));
+        let updates = if own.updates { ", with updates of DNS" } else { "" };
+        let value = format!("{}{updates}", own.name);
+        let form = |family| SentForm {
+            option: client_fqdn(family).to_owned(),
+            name: self.plan.codebook.find(client_fqdn(family)).map_or("", |known| &known.name),
+            family: family.name(),
+            by: "fqdn",
+            value: Some(Value::Text(value.clone())),
+            changes: None,
+            hex: None,
+            from: own.spot.as_ref().map(|spot| self.from(spot)),
+            overrides: self.narrower.of_fqdn(kind, family),
+        };
+        families.map(form).collect()
     }
 
     fn sent(

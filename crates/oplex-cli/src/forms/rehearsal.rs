@@ -164,7 +164,7 @@ impl<'r> Rehearsal<'r> {
             renew: time(answer.timers.renew.seconds),
             rebind: time(answer.timers.rebind.seconds),
             header: header.collect(),
-            options: self.received().into_iter().map(|sent| self.option_form(sent)).collect(),
+            options: self.received().into_iter().map(|sent| self.option_form(sent)).chain(self.name_form()).collect(),
             unrequested: exchange.unrequested.iter().map(|code| format!("{name}:{code}")).collect(),
             budget,
             exchange: messages.collect(),
@@ -212,6 +212,11 @@ impl<'r> Rehearsal<'r> {
             from: sent.from.first().map(|by| self.origin(by.layer, by.spot)),
             overrides: overrides.collect(),
         }
+    }
+
+    /// The name that the client is answered with.
+    fn name_form(&'r self) -> Option<OptionForm<'r>> {
+        self.answered_name().map(|name| self.option_form(&name))
     }
 
     fn advertised_form(&'r self, option: &'r SentOption<'r>) -> OptionForm<'r> {

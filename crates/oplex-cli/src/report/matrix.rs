@@ -92,7 +92,7 @@ impl<'f> Matrix<'f> {
         // A vendor's option may be sent by both families, and what boots stands in the header as well.
         let own = ["v4:", "v6:", "ra:"].iter().any(|prefix| id.starts_with(prefix));
         let suffix = match (sent.by, own) {
-            ("boot", _) => " (boot)".to_owned(),
+            (by @ ("boot" | "fqdn"), _) => format!(" ({by})"),
             (_, true) => String::new(),
             (_, false) => format!(" ({})", sent.family),
         };

@@ -285,6 +285,11 @@ fn plans_whose_clients_go_wrong() {
     on(desk, &["--explain", "ruter"], 2, "unknown option `v4:ruter`");
     on(desk, &["--explain", "router"], 0, "v4:3 router is not sent");
     on(desk, &["--explain", "lease"], 2, "unknown option `v4:lease`");
+    let named = format!("fqdn = \"*.tarnfell.example\"\n{desk}");
+    on(&named, &["--fqdn", "lab-7"], 0, "name = lab-7.tarnfell.example. }");
+    on(&named, &["--fqdn", "lab-7", "--explain", "client-fqdn"], 0, "derived from the name that the client sends");
+    on(&named, &["--explain", "client-fqdn"], 0, "v4:81 client-fqdn is not sent");
+    on(&named, &["--fqdn", "lab..7"], 2, "a name with nothing between two dots");
     on(desk, &["--explain", "address-time"], 0, "v4:51 address-time is derived from the network");
     on(desk, &["--leased", "2"], 1, "no address on desk: every address of its pool is leased");
     on("[network.desk]\nsubnet = \"10.64.4.0/24\"\n", &[], 1, "the network leases no addresses");

@@ -18,6 +18,8 @@ pub(crate) struct Answer {
     pub(crate) preferred: u32,
     pub(crate) renew: u32,
     pub(crate) rebind: u32,
+    /// The option with the client's full name.
+    pub(crate) name: Option<Vec<u8>>,
 }
 
 /// One option of the set.
@@ -93,7 +95,44 @@ pub(crate) fn answer(content: &Content, client: &Client, name: &str, leased: u12
         preferred,
         renew,
         rebind,
+        name: full_name(&layers, client),
     }
+}
+
+/// The client's own option with its full name in place of what it sends.
+fn full_name(layers: &[&Value], client: &Client) -> Option<Vec<u8>> {
+    let (code, id, none) = if client.family == Family::V4 { (81, "v4:81", 8) } else { (39, "v6:39", 4) };
+    let fqdn = layers.iter().fold(None, |wider, layer| match &layer["fqdn"] {
+        Value::Null => wider.filter(|_| !list(&layer["withheld"]).iter().any(|out| text(out) == id)),
+        own => Some(own),
+    })?;
+    let (_, sent) = client.sends.iter().find(|(known, _)| *known == code)?;
+    let dns = client.family == Family::V6 || sent[0] & 4 != 0;
+    let own = &sent[if code == 81 { 3 } else { 1 }..];
+    let first = match own {
+        [length, rest @ ..] if dns => rest.get(..usize::from(*length))?,
+        _ => own.split(|octet| *octet == b'.').next()?,
+    };
+    let wishes = sent[0] & 1 != 0 && sent[0] & none == 0;
+    let flags = match (fqdn["updates"].as_bool().unwrap(), wishes) {
+        (true, true) => 1,
+        (true, false) => sent[0] & none,
+        (false, wishes) => none + if wishes { 2 } else { 0 },
+    };
+    let mut octets = vec![flags | if code == 81 { sent[0] & 4 } else { 0 }];
+    octets.extend([255, 255].iter().filter(|_| code == 81));
+    let labels: Vec<&[u8]> =
+        text(&fqdn["name"]).split('.').map(|label| if label == "*" { first } else { label.as_bytes() }).collect();
+    if labels.iter().any(|label| label.is_empty()) {
+        return None;
+    }
+    if dns {
+        labels.iter().for_each(|label| octets.extend([&[label.len() as u8], *label].concat()));
+        octets.push(0);
+    } else {
+        octets.extend(labels.join(&b'.'));
+    }
+    Some(octets)
 }
 
 fn layered(layers: &[&Value], family: Family) -> Vec<Sent> {

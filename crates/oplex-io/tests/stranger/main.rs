@@ -76,6 +76,7 @@ title = "The pier"
 codebooks = ["tern.toml", "kite.toml"]
 server = "10.64.0.67"
 lease = "6h"
+fqdn = "*.tarnfell.example"
 boot = { server = "10.64.0.80", host = "boot.tarnfell.example", file = "all.efi" }
 [send.v4]
 dns = ["10.64.0.53"]
@@ -107,6 +108,7 @@ pool = "10.64.11.20-10.64.11.90"
 renew = "1h"
 withhold = ["ntp-servers", "boot.host"]
 boot.file = "yard.efi"
+fqdn = { name = "*.yard.tarnfell.example", updates = true }
 send.v4 = { router = "10.64.11.1", domain-search = ["yard.tarnfell.example"] }
 [fleet.terns]
 match = { vendor-class = "Tern ?*" }
@@ -125,7 +127,7 @@ amend.v4."tern:pair" = { rank = 7, port = 69 }
 [fleet.booting]
 match = { all = [{ arch = ["x64-uefi", "16"] }], none = [{ "v4:12" = "*7" }, { mac = "02:00:5e:00:53:30-02:00:5e:00:53:3f" }] }
 boot = { server = "tftp.tarnfell.example" }
-withhold = ["v4:66", "kite:tune"]
+withhold = ["v4:66", "kite:tune", "client-fqdn"]
 [fleet.others]
 match = { enterprise = 32473, client-id = "01:*" }
 send.v4 = { dns = ["10.64.0.99"], "kite:tune" = 9 }
@@ -135,6 +137,7 @@ mac = "02:00:5e:00:53:11"
 address = "10.64.9.25"
 address-v6 = "2001:db8:64:9::25"
 send.v4 = { hostname = "crane" }
+fqdn = "crane.pier.tarnfell.example"
 amend.v4.dns = { first = ["10.64.9.99"] }
 [[reservation]]
 network = "pier"
@@ -164,7 +167,7 @@ reference = "none"
     Plan::read("plan.toml", plan, &mut |name| Ok(if name == "tern.toml" { tern } else { kite }.to_owned()))
 }
 
-const DESCRIBED: [(&str, &[&str]); 7] = [
+const DESCRIBED: [(&str, &[&str]); 8] = [
     ("vendor-class", &["Tern D2", "Tern ", "Gannet R1"]),
     ("hostname", &["lab-7", "crane", "lab-"]),
     ("user-class", &["one", "three"]),
@@ -172,6 +175,7 @@ const DESCRIBED: [(&str, &[&str]); 7] = [
     ("client-id", &["01:aa", "01:02:00:5e:00:53:11", "ff"]),
     ("circuit-id", &["port 7", "port 9"]),
     ("enterprise", &["32473"]),
+    ("fqdn", &["dome-3", "dome-3.elsewhere.example"]),
 ];
 
 #[derive(Debug, Clone)]
@@ -227,7 +231,7 @@ fn facts(plan: &Plan, one: &Someone) -> ClientFacts {
     if one.wants.0 {
         // A list of DHCPv4 has one code at least.
         facts.wants.v4 = Some(one.wants.1.clone()).filter(|codes| !codes.is_empty());
-        facts.wants.v6 = Some(vec![17, 23, 24]);
+        facts.wants.v6 = Some(vec![17, 23, 24, 39]);
     }
     facts
 }

@@ -34,7 +34,7 @@ fn v4(content: &Content, request: &[u8], network: &str, leased: u128) -> Vec<u8>
     let server = text(&content.root["server"]["v4"]).parse().unwrap_or(Ipv4Addr::UNSPECIFIED);
     let wanted = |code: u16| {
         let always = [51, 58, 59].contains(&code);
-        (always || client.requests(code)) && ![52, 53, 54, 61, 82].contains(&code)
+        (always || client.requests(code)) && ![52, 53, 54, 61, 81, 82].contains(&code)
     };
     let stands = |code: u16| !(offer && only_last(content, Family::V4, code));
     let set: Vec<_> = told.options.iter().filter(|(code, _)| wanted(*code) && stands(*code)).cloned().collect();
@@ -46,7 +46,8 @@ fn v4(content: &Content, request: &[u8], network: &str, leased: u128) -> Vec<u8>
     let mut options = vec![(53, vec![if offer { 2 } else { 5 }]), (54, server.octets().to_vec())];
     let echoed = [61, 82].map(|code| find(code).map(|octets| (code, octets)));
     let [identifier, relayed] = echoed;
-    let pool: Vec<(u16, Vec<u8>)> = set.into_iter().chain(identifier).collect();
+    let name = told.name.clone().map(|name| (81, name));
+    let pool: Vec<(u16, Vec<u8>)> = set.into_iter().chain(identifier).chain(name).collect();
     for code in order.chain(pool.iter().flat_map(|(code, _)| before(*code)).collect::<Vec<_>>()) {
         if !options.iter().any(|(known, _)| *known == code) {
             options.extend(pool.iter().find(|(known, _)| *known == code).cloned());
@@ -175,6 +176,9 @@ fn v6(content: &Content, request: &[u8], network: &str, leased: u128) -> Vec<u8>
         if client.requests(*code) && alone && (kind == 7 || !only_last(content, Family::V6, *code)) {
             put_v6(&mut reply, *code, octets);
         }
+    }
+    if let Some(name) = told.name.filter(|_| inner[0] != 11 && client.requests(39)) {
+        put_v6(&mut reply, 39, &name);
     }
     for (head, options) in relays.into_iter().rev() {
         let mut around = [&[13], &head[1..]].concat();

@@ -8,7 +8,7 @@ use super::host::host;
 use super::lease::assigned;
 use super::sent::{on_subnet, payloads};
 use super::timers::timers;
-use super::{Assigned, Chosen, HostMode, HostState, NoAddress, Recognised, Timers};
+use super::{AnsweredName, Assigned, Chosen, HostMode, HostState, NoAddress, Recognised, Timers};
 use crate::compiled::{Assembled, Compiled, Layer, LayerKind, Network};
 use crate::family::{Family, Net};
 use crate::plan::{ClientFacts, Reservation};
@@ -34,6 +34,8 @@ pub struct Answer<'a> {
     pub payloads: Vec<Assembled<'a>>,
     /// What the header of DHCPv4's replies says of where it boots from.
     pub boot: BootHeader<'a>,
+    /// The name that it is answered with, if it sends one.
+    pub fqdn: Option<AnsweredName<'a>>,
     /// What an IPv6 host makes of what its router advertises.
     pub host: Option<HostState>,
 }
@@ -118,6 +120,7 @@ impl<'p> Compiled<'p> {
             host: None,
             payloads: payloads(family, network, given, &timers, &sent),
             boot: BootHeader::of(&layers),
+            fqdn: AnsweredName::of(&layers, family),
             fleets,
             reservation,
             address,

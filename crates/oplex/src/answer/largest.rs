@@ -1,5 +1,6 @@
 //! The largest answer on a network.
 
+use super::fqdn;
 use super::sent::payloads;
 use super::v4::AUTOMATIC;
 use super::{Audience, Chosen};
@@ -35,7 +36,7 @@ impl<'p> Compiled<'p> {
             let sent = audience.sent(Family::V4);
             let timers = audience.timers(Family::V4, &sent);
             let payloads = payloads(Family::V4, audience.network(), None, &timers, &sent);
-            let budget = composed(&payloads)?;
+            let budget = composed(&payloads, fqdn(audience).as_deref())?;
             let size = |budget: &Budget| budget.used + budget.left_out.iter().map(|out| out.cost).sum::<usize>();
             if largest.as_ref().is_none_or(|known| size(&known.budget) < size(&budget)) {
                 largest = Some(Largest { fleet: fleet.map(|fleet| &*fleet.name), payloads, budget });
@@ -46,9 +47,9 @@ impl<'p> Compiled<'p> {
 }
 
 /// Whether an answer surely has room for all of this, so that it need not be composed to know.
-pub(crate) fn surely_fits(sent: &[Chosen<'_>]) -> bool {
+pub(crate) fn surely_fits(audience: Audience<'_>, sent: &[Chosen<'_>]) -> bool {
     // The lease and its times, the mask, the type and both identifiers take 51 octets.
-    let own = 60;
+    let own = 60 + fqdn(audience).map_or(0, |name| name.len() + 4);
     let cost = |chosen: &Chosen<'_>| {
         let length = chosen.option.octets.as_ref().map_or(0, |octets| octets.len());
         // A vendor's option travels in each of its carriers, with a header and an enterprise number at most.
@@ -57,11 +58,16 @@ pub(crate) fn surely_fits(sent: &[Chosen<'_>]) -> bool {
     own + sent.iter().map(cost).sum::<usize>() < Limit::DEFAULT.octets - HEADER - COOKIE.len()
 }
 
-fn composed(payloads: &[Assembled<'_>]) -> Option<Budget> {
-    let own = [(54, &[0; 4][..]), (61, &CLIENT_ID[..])];
+/// The name that a client of few letters is answered with.
+fn fqdn(audience: Audience<'_>) -> Option<Vec<u8>> {
+    audience.fqdn(Family::V4)?.returned(Family::V4, &fqdn::sample(Family::V4))
+}
+
+fn composed(payloads: &[Assembled<'_>], name: Option<&[u8]>) -> Option<Budget> {
+    let own = [(54, &[0; 4][..]), (61, &CLIENT_ID[..])].into_iter().chain(name.map(|name| (81, name)));
     let sent = payloads.iter().filter(|sent| !AUTOMATIC[..4].contains(&sent.code));
     let sent = sent.map(|sent| (sent.code, &sent.octets[..]));
-    let options: Vec<(u16, &[u8])> = own.into_iter().chain(sent).collect();
+    let options: Vec<(u16, &[u8])> = own.chain(sent).collect();
     // In the draft's own order: requesting an option that must be joined would say that the client joins.
     let draft = Draft { options: &options, ..Draft::new(MessageType::ACK) };
     Composer::default().compose(&draft).ok().map(|composed| composed.budget.clone())

@@ -4,6 +4,7 @@ use std::net::IpAddr;
 
 use super::client::Answer;
 use super::fleets::Recognised;
+use super::fqdn;
 use super::host::host;
 use super::sent::{on_subnet, payloads};
 use super::{Assigned, Audience, HostMode, NoAddress, v4, v6};
@@ -33,7 +34,7 @@ impl<'a> Audience<'a> {
     fn answer(&self, family: Family) -> (ClientFacts, Answer<'a>) {
         let network = self.network();
         let delegation = !network.delegates.is_empty();
-        let facts = ClientFacts { mac: Some(SOMEONE), delegation, ..ClientFacts::on(self.at) };
+        let mut facts = ClientFacts { mac: Some(SOMEONE), delegation, ..ClientFacts::on(self.at) };
         let fleets = self.fleet.map(|fleet| Recognised { fleet, by: Vec::new() }).into_iter().collect();
         let sent = self.sent(family);
         let timers = self.timers(family, &sent);
@@ -48,9 +49,25 @@ impl<'a> Audience<'a> {
         let payloads: Vec<Assembled<'a>> = payloads(family, network, some, &timers, &sent);
         let host = (family == Family::V6).then(|| host(network, &facts, &address, (None, &[])));
         let reservation = None;
+        let fqdn = self.fqdn(family);
+        if fqdn.is_some() {
+            facts.send(family, fqdn::code(family), fqdn::sample(family));
+        }
         (
             facts,
-            Answer { family, network, fleets, reservation, address, timers, sent, payloads, boot: self.boot(), host },
+            Answer {
+                family,
+                network,
+                fleets,
+                reservation,
+                address,
+                timers,
+                sent,
+                payloads,
+                boot: self.boot(),
+                fqdn,
+                host,
+            },
         )
     }
 }

@@ -5,6 +5,7 @@ use std::net::{IpAddr, Ipv4Addr};
 use std::sync::Arc;
 
 use super::chosen::{BootHeader, Chosen, chosen};
+use super::fqdn::AnsweredName;
 use super::timers::{Timers, timers};
 use crate::compiled::{Amended, Assembled, Compiled, Computed, Fleet, Layer, Network, OnNetwork, assembled};
 use crate::family::{Address, Family, Protocol};
@@ -59,6 +60,12 @@ impl<'a> Audience<'a> {
     #[must_use]
     pub fn boot(&self) -> BootHeader<'a> {
         BootHeader::of(&self.layers())
+    }
+
+    /// The name that they are answered with, if they send one.
+    #[must_use]
+    pub fn fqdn(&self, family: Family) -> Option<AnsweredName<'a>> {
+        AnsweredName::of(&self.layers(), family)
     }
 
     /// The times of what they are leased, given what they are sent.

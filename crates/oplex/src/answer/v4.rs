@@ -17,7 +17,7 @@ use crate::plan::ClientFacts;
 pub(crate) const ALWAYS: [u16; 3] = [51, 58, 59];
 
 /// What follows from the server, the client and the message, whatever a layer sends.
-pub(super) const AUTOMATIC: [u16; 5] = [52, 53, 54, 61, 82];
+pub(super) const AUTOMATIC: [u16; 6] = [52, 53, 54, 61, 82, 81];
 
 pub(super) fn exchange(
     compiled: &Compiled<'_>,
@@ -74,7 +74,8 @@ pub(super) fn codes(compiled: &Compiled<'_>, facts: &ClientFacts, answer: &Answe
     let play = Play::new(compiled, facts, answer);
     let sent = play.sent(MessageType::ACK).into_iter().map(|(code, _)| code);
     let relayed = facts.sent(Family::V4, 82).map(|_| 82);
-    sent.chain([53, 54]).chain(relayed).collect()
+    let named = play.name().map(|_| 81);
+    sent.chain([53, 54]).chain(named).chain(relayed).collect()
 }
 
 /// What goes between a client and its server.
@@ -134,6 +135,8 @@ impl<'a> Play<'a> {
         if message_type == MessageType::REQUEST {
             options.push((50, &address));
         }
+        let name = if reply { self.name() } else { None };
+        options.extend(name.as_deref().map(|name| (81, name)));
         options.extend(self.facts.sent(Family::V4, 82).map(|octets| (82, octets)));
         let header = if reply { Header { yiaddr: self.address, ..self.header.answered() } } else { self.header };
         let limit = if reply { Limit::of_client(self.facts.max_size) } else { Limit::DEFAULT };
@@ -166,6 +169,11 @@ impl<'a> Play<'a> {
         let mut options = Vec::with_capacity(self.answer.payloads.len() + 3);
         options.extend(payloads.map(|sent| (sent.code, &sent.octets[..])).chain(id));
         options
+    }
+
+    /// The name that the client is answered with, if it sends one (RFC 4702, section 4).
+    fn name(&self) -> Option<Vec<u8>> {
+        self.answer.fqdn.as_ref()?.for_client(Family::V4, self.facts)
     }
 
     /// From where to where a message goes. A client without an address broadcasts; the reply goes to the address it is about

@@ -116,7 +116,8 @@ pub(super) fn codes(facts: &ClientFacts, answer: &Answer<'_>) -> Vec<u16> {
     let requests = |code: &u16| facts.requests(Family::V6, *code) || own.contains(code);
     let alone = leased.is_none() && delegated.is_none();
     let sent = answer.payloads.iter().map(|sent| sent.code).filter(requests).filter(|code| fits_exchange(*code, alone));
-    identity.chain(leased).chain(delegated).chain(sent).collect()
+    let named = answer.fqdn.as_ref().and_then(|name| name.for_client(Family::V6, facts)).filter(|_| !alone).map(|_| 39);
+    identity.chain(leased).chain(delegated).chain(sent).chain(named).collect()
 }
 
 /// What tells a client's identity associations apart: as long as it has one of a kind, the end of its hardware address.
@@ -186,7 +187,9 @@ impl Play<'_> {
         options.push((8, octets(Protocol::V6, 8, &0u16.into())));
         let own = own_requests(self.answer, self.facts);
         let wants = self.facts.wants.v6.clone();
-        let mut list = wants.unwrap_or_else(|| self.answer.payloads.iter().map(|sent| sent.code).collect());
+        // One that says its name requests the full one (RFC 4704, section 6).
+        let name = self.facts.sent(Family::V6, 39).filter(|_| kind != MessageType::INFORMATION_REQUEST).map(|_| 39);
+        let mut list = wants.unwrap_or_else(|| self.answer.payloads.iter().map(|sent| sent.code).chain(name).collect());
         let missing: Vec<u16> = own.iter().filter(|code| !list.contains(code)).copied().collect();
         list.extend(missing);
         list.retain(|code| fits_exchange(*code, kind == MessageType::INFORMATION_REQUEST));
@@ -218,6 +221,9 @@ impl Play<'_> {
         let wanted = |code| (self.facts.requests(Family::V6, code) || own.contains(&code)) && stands(code);
         let payloads = self.answer.payloads.iter().filter(|sent| wanted(sent.code));
         options.extend(payloads.map(|sent| (sent.code, sent.octets.clone())));
+        // The reply to a request for settings alone has no name (RFC 4704, section 5).
+        let name = self.answer.fqdn.as_ref().filter(|_| !alone);
+        options.extend(name.and_then(|name| name.for_client(Family::V6, self.facts)).map(|name| (39, name)));
         self.send(kind, &options, true)
     }
 

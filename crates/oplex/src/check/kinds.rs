@@ -98,6 +98,7 @@ impl<'a> Kind<'a> {
         let amended = layer.amends.iter().flatten().map(|amend| format!("{}{:?}", amend.definition.id(), amend.edits));
         let boot = layer.boot.iter().map(|boot| format!("{}={}", boot.key.name(), boot.text));
         let gone = layer.boot_withheld.iter().map(|key| format!("-{}", key.name()));
+        let named = layer.fqdn.iter().map(|own| format!("fqdn={}", own.name));
         Self {
             sides: Both::new(|family| network.sides.has(family)),
             pools: Both::new(|family| match family {
@@ -109,7 +110,7 @@ impl<'a> Kind<'a> {
             times: layer.times.named().map(|(_, time)| time.map(|time| time.seconds)),
             options: sent.map(option).collect(),
             withheld: layer.withheld.iter().map(|out| std::sync::Arc::as_ptr(out) as usize).collect(),
-            more: amended.chain(boot).chain(gone).collect(),
+            more: amended.chain(boot).chain(gone).chain(named).collect(),
         }
     }
 }

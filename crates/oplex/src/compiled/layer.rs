@@ -7,7 +7,7 @@ use crate::codebook::{Codebook, Definition};
 use crate::family::{Both, Protocol};
 use crate::finding::Spot;
 use crate::layout::{Edit, Value};
-use crate::plan::{self, BootKey, Sent, Times};
+use crate::plan::{self, BootKey, Fqdn, Sent, Times};
 
 /// What one layer sends, over those that are wider.
 #[derive(Debug, Clone)]
@@ -22,6 +22,8 @@ pub struct Layer<'p> {
     pub boot: Vec<Boot<'p>>,
     /// The keys of `boot` that it takes away.
     pub boot_withheld: Vec<BootKey>,
+    /// The full name that its clients are answered with.
+    pub fqdn: Option<Cow<'p, Fqdn>>,
     /// The options of wider layers that it withholds.
     pub withheld: Vec<Arc<Definition>>,
     /// The times that it sets.
@@ -198,6 +200,7 @@ impl<'p> Layer<'p> {
             amends: Both::new(|family| layer.amends[family].iter().filter_map(Amend::of).collect()),
             boot: layer.boot.entries.iter().map(Boot::of).collect(),
             boot_withheld: layer.boot.withheld.iter().map(|(key, _)| *key).collect(),
+            fqdn: layer.fqdn.as_ref().map(Cow::Borrowed),
             withheld: layer.withheld.iter().map(|out| Arc::clone(&out.definition)).collect(),
             times: layer.times.map(|(seconds, spot)| Time { seconds: *seconds, spot: spot.somewhere() }),
         }

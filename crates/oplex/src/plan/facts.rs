@@ -9,6 +9,7 @@ use crate::nearest;
 use crate::octets::decimal;
 use crate::octets::hex;
 use crate::octets::{Duid, Mac};
+use crate::packet::ClientFqdn;
 
 /// Where a fact stands in what a client, or a relay agent for it, sends.
 struct Source {
@@ -58,12 +59,13 @@ fn sources(fact: &Fact, family: Family) -> impl Iterator<Item = &'static Source>
 
 impl ClientFacts {
     /// What can be described by a text: the keys of plans and the flags of the command.
-    pub const KEYS: [&'static str; 9] = [
+    pub const KEYS: [&'static str; 10] = [
         "vendor-class",
         "enterprise",
         "user-class",
         "arch",
         "hostname",
+        "fqdn",
         "duid",
         "client-id",
         "circuit-id",
@@ -88,6 +90,9 @@ impl ClientFacts {
     /// # Errors
     /// A text that the option cannot hold, or a key that is none.
     pub fn describe(&mut self, codebook: &Codebook, key: &str, text: &str) -> Result<(), ParseError> {
+        if key == "fqdn" {
+            return self.fqdn(codebook, text);
+        }
         let fact = Fact::KEYS.into_iter().find(|(known, _)| *known == key && Self::KEYS.contains(&key));
         let Some((_, fact)) = fact else {
             return Err(format!("unknown key `{key}` for a client{}", nearest::hint(key, Self::KEYS)).into());
@@ -116,6 +121,32 @@ impl ClientFacts {
                 Err(why) => return Err(why.into()),
             }
         }
+        Ok(())
+    }
+
+    /// Sends its full name, or as much of it as it knows, and leaves the updates of DNS to the server (RFC 4702, section 3.3): in
+    /// options 81, which takes the place of the host name (12), and v6:39.
+    fn fqdn(&mut self, codebook: &Codebook, name: &str) -> Result<(), ParseError> {
+        // Of one label it is a part, of several the whole.
+        let name = if name.contains('.') && !name.ends_with('.') { format!("{name}.") } else { name.to_owned() };
+        let own = ClientFqdn { name, server_updates: true, ..ClientFqdn::default() };
+        let v4 = match own.to_v4() {
+            Value::Record(members) => Value::Record(
+                members
+                    .into_iter()
+                    .map(|(key, value)| if key.starts_with("rcode") { (key, 0u8.into()) } else { (key, value) })
+                    .collect(),
+            ),
+            other => other,
+        };
+        for (family, code, value) in [(Family::V4, 81, v4), (Family::V6, 39, own.to_v6())] {
+            let definition = codebook.own(family.protocol(), code);
+            let definition = definition.ok_or_else(|| ParseError::from(format!("no option has the code {code}")))?;
+            let encoded = codebook.layout(definition).encode(codebook, &value);
+            let encoded = encoded.map_err(|why| ParseError::from(format!("{}: {why}", definition.label())))?;
+            self.send(family, code, encoded.octets);
+        }
+        self.sends.v4.retain(|(code, _)| *code != 12);
         Ok(())
     }
 

@@ -59,6 +59,7 @@ mod csv_lines;
 mod expect;
 mod facts;
 mod fleet;
+mod fqdn;
 mod index;
 mod meeting;
 mod network;
@@ -76,6 +77,8 @@ mod read_csv;
 mod read_expect;
 #[cfg(feature = "files")]
 mod read_fleets;
+#[cfg(feature = "files")]
+mod read_fqdn;
 #[cfg(feature = "files")]
 mod read_options;
 #[cfg(feature = "files")]
@@ -100,6 +103,7 @@ pub use boot::{Boot, BootEntry, BootKey};
 pub use client::ClientFacts;
 pub use expect::Expect;
 pub use fleet::{Fact, Fleet, FleetOn, Match, Pattern};
+pub use fqdn::Fqdn;
 pub use index::Reservations;
 pub(crate) use meeting::{Among, Meetings};
 use network::Networks;
@@ -220,6 +224,8 @@ pub struct Layer {
     pub amends: Both<Vec<Amendment>>,
     /// Where it has its clients boot from.
     pub boot: Boot,
+    /// The full name that its clients are answered with.
+    pub fqdn: Option<Fqdn>,
     /// The options of wider layers that it takes away again.
     pub withheld: Vec<Withheld>,
     /// The times that it sets, in seconds, each with its place.

@@ -32,7 +32,7 @@ rule! {
          [network.control-room]\nsubnet = \"10.64.4.0/23\"\n[network.control-room.send.v4]\nrouter = \"10.64.4.1\"\n")
 }
 
-const PLAN: [&str; 20] = [
+const PLAN: [&str; 21] = [
     "title",
     "server",
     "server-v6",
@@ -42,6 +42,7 @@ const PLAN: [&str; 20] = [
     "send",
     "amend",
     "boot",
+    "fqdn",
     "withhold",
     "lease",
     "preferred",
@@ -54,7 +55,7 @@ const PLAN: [&str; 20] = [
     "expect",
     "check",
 ];
-const NETWORK: [&str; 17] = [
+const NETWORK: [&str; 18] = [
     "subnet",
     "prefix",
     "pool",
@@ -71,6 +72,7 @@ const NETWORK: [&str; 17] = [
     "send",
     "amend",
     "boot",
+    "fqdn",
     "withhold",
 ];
 
@@ -91,6 +93,7 @@ pub fn keys() -> Vec<(&'static str, &'static [&'static str])> {
         ("server", &super::read_top::SERVER),
         ("allow", &super::read_top::ALLOW),
         ("reservations", &super::read_top::RESERVATIONS),
+        ("fqdn", &super::read_fqdn::FQDN),
     ]
 }
 
@@ -349,6 +352,7 @@ impl<'s> PlanReader<'s> {
         let sends = self.sends(table);
         let amends = self.amends(table, &sends);
         let boot = self.boot(table);
+        let fqdn = self.fqdn(table);
         let withheld = self.reader.texts(table, "withhold").into_iter().filter_map(|(query, spot)| {
             if query.starts_with("boot.") {
                 return None;
@@ -361,6 +365,7 @@ impl<'s> PlanReader<'s> {
             sends,
             amends,
             boot,
+            fqdn,
             withheld: withheld.collect(),
             times: Times {
                 preferred: self.duration(table, "preferred"),

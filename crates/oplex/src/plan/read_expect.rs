@@ -5,13 +5,14 @@ use crate::document::Table;
 use crate::family::{Both, Family, Net, Protocol};
 
 pub(super) const EXPECT: [&str; 8] = ["client", "address", "lease", "delegated", "sent", "not-sent", "fleets", "title"];
-pub(super) const CLIENT: [&str; 14] = [
+pub(super) const CLIENT: [&str; 15] = [
     "network",
     "mac",
     "vendor-class",
     "user-class",
     "arch",
     "hostname",
+    "fqdn",
     "client-id",
     "duid",
     "enterprise",

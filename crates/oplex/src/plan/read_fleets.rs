@@ -12,10 +12,11 @@ use crate::heading;
 use crate::layout::{InputKind, Vocabulary as _};
 use crate::nearest;
 
-pub(super) const FLEET: [&str; 11] =
-    ["match", "send", "amend", "boot", "withhold", "lease", "preferred", "renew", "rebind", "requests", "on"];
-pub(super) const ON: [&str; 9] = ["pool", "send", "amend", "boot", "withhold", "lease", "preferred", "renew", "rebind"];
-pub(super) const RESERVATION: [&str; 14] = [
+pub(super) const FLEET: [&str; 12] =
+    ["match", "send", "amend", "boot", "fqdn", "withhold", "lease", "preferred", "renew", "rebind", "requests", "on"];
+pub(super) const ON: [&str; 10] =
+    ["pool", "send", "amend", "boot", "fqdn", "withhold", "lease", "preferred", "renew", "rebind"];
+pub(super) const RESERVATION: [&str; 15] = [
     "network",
     "mac",
     "client-id",
@@ -26,6 +27,7 @@ pub(super) const RESERVATION: [&str; 14] = [
     "send",
     "amend",
     "boot",
+    "fqdn",
     "withhold",
     "circuit-id",
     "remote-id",
@@ -294,6 +296,7 @@ impl Layer {
             && self.amends.iter().all(Vec::is_empty)
             && self.boot.entries.is_empty()
             && self.boot.withheld.is_empty()
+            && self.fqdn.is_none()
             && self.withheld.is_empty()
             && self.times.named().iter().all(|(_, time)| time.is_none())
     }

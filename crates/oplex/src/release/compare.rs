@@ -363,6 +363,10 @@ fn of_layer(layer: &Layer<'_>) -> Content {
     for key in &layer.boot_withheld {
         add_fact(&mut content, &format!("withhold boot.{}", key.name()), "yes".to_owned());
     }
+    if let Some(own) = &layer.fqdn {
+        let updates = if own.updates { ", and the server updates DNS" } else { "" };
+        add_fact(&mut content, "fqdn", format!("{}{updates}", own.name));
+    }
     for option in layer.options.iter().flatten() {
         if let Some(octets) = &option.octets {
             add_option(&mut content, option.id().to_string(), octets);

@@ -141,6 +141,9 @@ pub struct LayerEntry {
     /// The keys of wider layers' `boot` that it takes away.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub boot_withheld: Vec<BootKey>,
+    /// The full name that its clients are answered with.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub fqdn: Option<FqdnEntry>,
     /// The options of wider layers that it takes away.
     pub withheld: Vec<String>,
 }
@@ -162,6 +165,15 @@ pub struct AmendEntry {
     /// Where they cannot: what each payload that wider layers may send becomes.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub becomes: Vec<Becomes>,
+}
+
+/// The full name with which clients that send the client FQDN option are answered.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct FqdnEntry {
+    /// The name; `*` as its first label stands for the first label of the name that the client sends.
+    pub name: String,
+    /// Whether the server updates DNS as the client wishes.
+    pub updates: bool,
 }
 
 /// One key of where a layer has its clients boot from.

@@ -39,7 +39,7 @@ pub use compare::{Change, Changed, Concerned, Detail, Sides, compare, compare_wi
 pub use condition::{Condition, Form, Reading, When};
 pub use document::{
     AdvertisementEntry, AmendEntry, BookEntry, BootEntry, CarrierEntry, Composing, Content, Document, FleetEntry,
-    FleetOnEntry, LayerEntry, NetworkEntry, OptionEntry, ReservationEntry, ServerEntry,
+    FleetOnEntry, FqdnEntry, LayerEntry, NetworkEntry, OptionEntry, ReservationEntry, ServerEntry,
 };
 pub use parts::{Part, Step};
 pub use read::ReadError;

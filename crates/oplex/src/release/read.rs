@@ -7,8 +7,8 @@ use std::net::IpAddr;
 use std::sync::Arc;
 
 use super::{
-    AdvertisementEntry, AmendEntry, BookEntry, Condition, Content, Document, FleetEntry, LayerEntry, NetworkEntry,
-    OptionEntry, ReservationEntry,
+    AdvertisementEntry, AmendEntry, BookEntry, Condition, Content, Document, FleetEntry, FqdnEntry, LayerEntry,
+    NetworkEntry, OptionEntry, ReservationEntry,
 };
 use crate::codebook::{Codebook, Definition};
 use crate::compiled::{
@@ -222,6 +222,7 @@ impl<'d> Reader<'d> {
         Ok(plan::Layer {
             name: entry.layer.clone(),
             amends: Both { v4: amends(&entry.amends.v4)?, v6: amends(&entry.amends.v6)? },
+            fqdn: entry.fqdn.as_ref().map(fqdn),
             boot: plan::Boot { entries: boot.collect::<Result<_, _>>()?, withheld: boot_withheld },
             sends: Both { v4: sent(&entry.options.v4)?, v6: sent(&entry.options.v6)? },
             withheld: withheld.collect::<Result<_, _>>()?,
@@ -252,6 +253,7 @@ impl<'d> Reader<'d> {
             amends: Both { v4: amends(&entry.amends.v4)?, v6: amends(&entry.amends.v6)? },
             boot: boot.collect::<Result<_, _>>()?,
             boot_withheld: entry.boot_withheld.clone(),
+            fqdn: entry.fqdn.as_ref().map(|own| Cow::Owned(fqdn(own))),
             options: Both { v4: sent(&entry.options.v4)?, v6: sent(&entry.options.v6)? },
             withheld: withheld.collect::<Result<_, _>>()?,
             times: entry.times.map(|seconds| Time { seconds: *seconds, spot: None }),
@@ -303,4 +305,8 @@ fn ranges(here: &str, texts: &[String]) -> Result<Pools, ReadError> {
     let mut pools = Pools::default();
     texts.iter().try_for_each(|text| at(here, pools.read(text, &Spot::NOWHERE)))?;
     Ok(pools)
+}
+
+fn fqdn(entry: &FqdnEntry) -> plan::Fqdn {
+    plan::Fqdn { name: entry.name.clone(), updates: entry.updates, spot: None }
 }

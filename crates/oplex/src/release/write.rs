@@ -5,7 +5,7 @@ use std::net::{Ipv4Addr, Ipv6Addr};
 use super::amended::Changes;
 use super::{
     AdvertisementEntry, BookEntry, BootEntry, CarrierEntry, Composing, Condition, Content, Document, FleetEntry,
-    FleetOnEntry, LayerEntry, NetworkEntry, OptionEntry, ReservationEntry, ServerEntry, TooMany,
+    FleetOnEntry, FqdnEntry, LayerEntry, NetworkEntry, OptionEntry, ReservationEntry, ServerEntry, TooMany,
 };
 use crate::codebook::{Carrier, Codebook};
 use crate::compiled::{Advertisement, Boot, Compiled, Fleet, Layer, LayerKind, Network, SentOption};
@@ -151,6 +151,7 @@ impl Writer<'_> {
             amends: Both { v4: self.changes.of(layer, at, Family::V4)?, v6: self.changes.of(layer, at, Family::V6)? },
             boot,
             boot_withheld,
+            fqdn: layer.fqdn.as_ref().map(|own| FqdnEntry { name: own.name.clone(), updates: own.updates }),
             withheld,
         })
     }

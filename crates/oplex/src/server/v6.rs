@@ -9,6 +9,7 @@ use smallvec::SmallVec;
 use crate::answer::Known;
 use crate::answer::associations::{Inside, NO_ADDRESS, NO_PREFIX, PREFIXES, association};
 use crate::answer::exchange::stands_in;
+use crate::answer::fqdn;
 use crate::answer::v6::{SERVER, fits_exchange};
 use crate::family::{Family, Protocol};
 use crate::octets::Duid;
@@ -135,6 +136,8 @@ impl<'c> Server<'c> {
             associations.push((one.code, association(one.iaid, seconds, *inside)));
         }
         let status = status.map(|status| (status as u16).to_be_bytes());
+        let named = answer.fqdn.as_ref().filter(|_| settings && asked_by != MessageType::INFORMATION_REQUEST);
+        let named = named.and_then(|name| name.for_client(Family::V6, facts));
         // Pushed one by one, which takes less time than to extend it by as few.
         let mut all: SmallVec<[(u16, &[u8]); 16]> = SmallVec::new();
         if !duid.is_empty() {
@@ -161,6 +164,9 @@ impl<'c> Server<'c> {
             .filter(|sent| settings && facts.requests(Family::V6, sent.code) && stands(sent.code));
         for sent in wanted {
             all.push((sent.code, sent.octets.as_slice()));
+        }
+        if let Some(name) = &named {
+            all.push((fqdn::code(Family::V6), name));
         }
         let header = Header::Transaction(message.transaction()?);
         let composed = self.composer.compose(&Draft { message_type: kind, header, options: &all }).ok()?;

@@ -15,6 +15,7 @@ mod differences;
 mod explained;
 mod families;
 mod faults;
+mod full_names;
 mod generate;
 mod hosts;
 mod keys;

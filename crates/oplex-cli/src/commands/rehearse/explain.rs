@@ -1,5 +1,6 @@
 //! The whole chain for one option: who sends it, and who would send what otherwise.
 
+use std::borrow::Cow;
 use std::io::Write;
 
 use oplex::answer::Chosen;
@@ -21,8 +22,8 @@ struct Explanation<'r> {
     state: State,
     /// What a layer sends, and what it overrides.
     chosen: Option<&'r Chosen<'r>>,
-    /// What follows from the network.
-    computed: Option<&'r Assembled<'r>>,
+    /// What follows from the network, or from the client's own name.
+    computed: Option<Cow<'r, Assembled<'r>>>,
 }
 
 impl Rehearsal<'_> {
@@ -40,9 +41,11 @@ impl Rehearsal<'_> {
     fn explanation<'r>(&'r self, definition: &'r Definition) -> Explanation<'r> {
         let own = definition.is_own_of(self.protocol());
         let chosen = self.answer.sent.iter().find(|chosen| chosen.option.id() == definition.id());
-        let computed = self.answer.payloads.iter().find(|sent| own && sent.code == definition.code);
+        let is_it = |sent: &Assembled<'_>| own && sent.code == definition.code;
+        let computed = self.answer.payloads.iter().find(|sent| is_it(sent)).map(Cow::Borrowed);
+        let computed = computed.or_else(|| self.answered_name().filter(|name| is_it(name)).map(Cow::Owned));
         let requested = !(own && self.exchange.unrequested.contains(&definition.code));
-        let state = match (chosen, computed, self.uses_dhcp()) {
+        let state = match (chosen, &computed, self.uses_dhcp()) {
             (None, None, _) => State::NotSent,
             (None, Some(_), _) => State::Derived,
             (Some(_), _, false) => State::NotUsed,
@@ -74,24 +77,26 @@ impl Rehearsal<'_> {
             option: said.definition.id().to_string(),
             name: &said.definition.name,
             state: said.state,
-            value: own.and_then(SentOption::value).cloned().or_else(|| self.meaning(said.computed?).value),
-            hex: own.and_then(hex).or_else(|| said.computed.map(|sent| hex::plain(&sent.octets))),
+            value: own.and_then(SentOption::value).cloned().or_else(|| self.meaning(said.computed.as_deref()?).value),
+            hex: own.and_then(hex).or_else(|| said.computed.as_ref().map(|sent| hex::plain(&sent.octets))),
             layers: said.chosen.into_iter().flat_map(senders).map(says).collect(),
             withheld_by: self.withholding(said).map(|layer| layer.id.name).collect(),
         }
     }
 
-    fn draw_explanation(&self, said: &Explanation<'_>, out: &mut dyn Write) -> std::io::Result<()> {
+    fn draw_explanation<'r>(&'r self, said: &Explanation<'r>, out: &mut dyn Write) -> std::io::Result<()> {
         let label = clean::line(&said.definition.label()).into_owned();
         let but = match said.state {
             State::NotUsed => ", but no host uses DHCPv6 here",
             State::NotRequested => ", but the client does not request it",
             State::Sent | State::Derived | State::NotSent => "",
         };
-        match (said.chosen, said.computed) {
+        match (said.chosen, &said.computed) {
             (Some(chosen), _) => self.chain(&label, chosen, but, out),
             (None, Some(computed)) => {
-                writeln!(out, "{}", in_style(STRONG, format!("{label} is derived from the network")))?;
+                let named = matches!(computed, Cow::Owned(_));
+                let of = if named { "name that the client sends" } else { "network" };
+                writeln!(out, "{}", in_style(STRONG, format!("{label} is derived from the {of}")))?;
                 self.draw_sent(computed, out)
             }
             (None, None) => {

@@ -105,6 +105,7 @@ fn client(args: &Rehearse, plan: &Plan, compiled: &Compiled<'_>) -> Result<Clien
         ("user-class", &args.user_class),
         ("arch", &args.arch),
         ("hostname", &args.hostname),
+        ("fqdn", &args.fqdn),
         ("client-id", &args.client_id),
         ("duid", &args.duid),
         ("circuit-id", &args.circuit_id),

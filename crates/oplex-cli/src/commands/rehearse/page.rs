@@ -69,12 +69,15 @@ impl Rehearsal<'_> {
         if self.protocol() == Protocol::V4 {
             self.draw_header(out)?;
         }
+        let name = self.answered_name();
         for (code, octets) in self.automatic() {
             let definition = self.compiled.codebook.own(self.protocol(), code);
             let meaning = definition.map(|known| Meaning::of(&self.compiled.codebook, known, &octets, None));
             let id = format!("{}:{code}", self.protocol().name());
             let meaning = meaning.unwrap_or_default();
-            row(out, &id, &self.name(code), &meaning.text(), "set by the server")?;
+            let named = name.as_ref().filter(|known| known.code == code).and_then(|known| known.from.first());
+            let from = named.map_or_else(|| "set by the server".to_owned(), |by| self.from(by));
+            row(out, &id, &self.name(code), &meaning.text(), &from)?;
             for inner in &meaning.inner {
                 let name = format!("  {}{}", "  ".repeat(inner.depth), inner.name());
                 row(out, &inner.code.to_string(), &name, &inner.text(), "")?;

@@ -115,8 +115,13 @@ fn automatic_option_sent(context: &PlanContext<'_>, findings: &mut Findings) {
         let message = format!("{} is set by {who} for each message and cannot be sent from a plan", definition.label());
         let finding = AUTOMATIC_OPTION_SENT.finding(message).at(sent.key.clone());
         let finding = finding.by(definition.reference.clone());
-        let lease = "lease = \"8h\" on the network or at the top of the plan";
-        findings.push(finding.advice(if definition.has_id("v4:51") { lease } else { "remove it" }));
+        findings.push(finding.advice(match definition.code {
+            51 if definition.has_id("v4:51") => "lease = \"8h\" on the network or at the top of the plan",
+            81 | 39 if definition.has_id("v4:81") || definition.has_id("v6:39") => {
+                "fqdn = \"*.tarnfell.example\" on the layer, outside `send`: the full name of each client that sends its own"
+            }
+            _ => "remove it",
+        }));
     }
 }
 

@@ -87,7 +87,7 @@ check! { Answer(reply_over_budget),
 
 fn reply_over_budget(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     // The largest of the network's answers is spoken of, once.
-    if !surely_fits(&sent.v4) {
+    if !surely_fits(*audience, &sent.v4) {
         findings.extend(over_budget(audience));
     }
 }

@@ -20,16 +20,18 @@ check! { Plan(without_effect),
     v4_plan!("withhold = [\"ntp-servers\"]\n")
 }
 
-/// Something that a layer sends: an option, or a key of `boot`.
+/// Something that a layer sends: an option, a key of `boot`, or the clients' full name.
 #[derive(Clone, Copy, PartialEq, Eq, Hash)]
 enum Thing {
     Option(*const Definition),
     Boot(BootKey),
+    Fqdn,
 }
 
 fn things(layer: &Layer) -> impl Iterator<Item = Thing> {
     let options = layer.all_sends().map(|sent| Thing::Option(std::sync::Arc::as_ptr(&sent.definition)));
-    options.chain(layer.boot.entries.iter().map(|entry| Thing::Boot(entry.key)))
+    let boot = layer.boot.entries.iter().map(|entry| Thing::Boot(entry.key));
+    options.chain(boot).chain(layer.fqdn.iter().map(|_| Thing::Fqdn))
 }
 
 /// What the layers of a plan send, to know what is wider than another.
@@ -99,7 +101,12 @@ fn without_effect(context: &PlanContext<'_>, findings: &mut Findings) {
 
 fn of_layer(sends: &Sends<'_>, layer: &Layer, kind: LayerKind, network: usize, findings: &mut Findings) {
     let option = |definition: &std::sync::Arc<Definition>| Thing::Option(std::sync::Arc::as_ptr(definition));
-    let withheld = layer.withheld.iter().map(|out| (option(&out.definition), &*out.definition.name, &out.spot));
+    // Whoever withholds the client FQDN withholds the name that a wider layer has for it.
+    let named = |definition: &Definition| definition.has_id("v4:81") || definition.has_id("v6:39");
+    let withheld = layer.withheld.iter().map(|out| {
+        let thing = if named(&out.definition) { Thing::Fqdn } else { option(&out.definition) };
+        (thing, &*out.definition.name, &out.spot)
+    });
     let keys = layer.boot.withheld.iter().map(|(key, spot)| (Thing::Boot(*key), key.name(), spot));
     for (thing, name, spot) in withheld.chain(keys) {
         if !sends.wider(kind, network, thing) {
