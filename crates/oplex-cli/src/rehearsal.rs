@@ -3,7 +3,7 @@
 use std::net::IpAddr;
 
 use oplex::answer::{AddressOrigin, Answer, Chosen, Ends, Exchange};
-use oplex::codebook::Carrier;
+use oplex::codebook::{Carrier, Origins};
 use oplex::compiled::{Assembled, Compiled, LayerKind, Origin, SentOption};
 use oplex::family::Protocol;
 use oplex::packet::AnyMessage;
@@ -95,7 +95,8 @@ impl Rehearsal<'_> {
         let by = self.answer.fqdn.as_ref()?;
         let code = if self.protocol() == Protocol::V4 { 81 } else { 39 };
         let (code, octets) = self.automatic().into_iter().find(|(own, _)| *own == code)?;
-        Some(Assembled { code, octets, from: vec![Origin { layer: by.layer, spot: by.fqdn.spot.as_ref() }] })
+        let from = Origin { layer: by.layer, spot: by.fqdn.spot.as_ref() };
+        Some(Assembled { code, octets: octets.into(), from: Origins::one(from) })
     }
 
     /// The vendor whose options an option carries.

@@ -95,7 +95,7 @@ fn others() -> Vec<Vec<u8>> {
     let udp = |from: &str, to: &str, length: usize| {
         let end = |text: &str| text.parse::<SocketAddr>().unwrap_or(SocketAddr::from(([10, 64, 4, 9], 443)));
         let ends = Ends::Udp(end(from), end(to));
-        let played = Played { name: String::new(), from_client: true, ends, octets: vec![0x40; length] };
+        let played = Played { name: "".into(), from_client: true, ends, octets: vec![0x40; length] };
         capture::frame_of(played.ends, played.from_client, &played.octets, Mac([2, 0, 0x5e, 0, 0x53, 9]))
             .unwrap_or_default()
     };

@@ -133,7 +133,7 @@ impl Morning<'_> {
         let octets = composer.compose(&draft).map_err(|error| error.to_string())?.octets.to_vec();
         let end = |text: &str| text.parse::<SocketAddr>().map_err(|error| error.to_string());
         let ends = Ends::Udp(end("10.64.0.67:67")?, end("255.255.255.255:68")?);
-        let refused = Played { name: "DHCPNAK".to_owned(), from_client: false, ends, octets };
+        let refused = Played { name: "DHCPNAK".into(), from_client: false, ends, octets };
         self.add_all(4, own, at(45, 10), &[request, refused])?;
         self.client("control-room", own, 9, &[], at(45, 80), Family::V4)
     }
@@ -210,5 +210,5 @@ fn foreign(discover: &[u8]) -> Result<Played, String> {
     let octets = Composer::default().compose(&draft).map_err(|error| error.to_string())?.octets.to_vec();
     let ends = Ends::Udp(SocketAddr::from((own, 67)), SocketAddr::from(([255, 255, 255, 255], 68)));
     // It comes from the router's own card.
-    Ok(Played { name: "DHCPOFFER".to_owned(), from_client: true, ends, octets })
+    Ok(Played { name: "DHCPOFFER".into(), from_client: true, ends, octets })
 }

@@ -82,7 +82,7 @@ fn one_option(compiled: &Compiled<'_>, at: usize, query: &str, args: &Show, out:
             .unwrap_or_default()
             .into_iter()
             .filter(|sent| own && sent.code == definition.code);
-        found.extend(whole.map(|sent| sent.octets));
+        found.extend(whole.map(|sent| sent.octets.into_vec()));
         // A vendor's option by itself, as the form of a carrier may want it.
         let sent = audience.sent(family).into_iter().filter(|sent| !own && sent.option.definition.is_same(definition));
         found.extend(sent.filter_map(|sent| sent.option.octets.map(std::borrow::Cow::into_owned)));

@@ -163,7 +163,7 @@ fn places<A: Address>(plan: &Plan, address: A, lines: &mut Vec<String>) {
         let side = network.sides.of::<A>();
         let Some(subnet) = side.subnets.iter().find(|subnet| subnet.net.holds(address)) else { continue };
         let mut what = Vec::new();
-        if let Some((_, reserved)) = subnet.reserved().into_iter().find(|(known, _)| *known == address) {
+        if let Some((_, reserved)) = subnet.reserved().find(|(known, _)| *known == address) {
             what.push(reserved.to_owned());
         }
         let leased = side.pools.iter().any(|pool| pool.holds(address));

@@ -144,7 +144,7 @@ impl<'r> Rehearsal<'r> {
         });
         let messages = exchange.messages.iter().map(|played| {
             let (from, to) = between(played.ends);
-            MessageForm { message_type: played.name.clone(), from, to, hex: hex::plain(&played.octets) }
+            MessageForm { message_type: played.name.to_string(), from, to, hex: hex::plain(&played.octets) }
         });
         let budget = match &exchange.room.budget {
             Some(budget) => RoomForm::Options(BudgetForm::new(budget, &self.compiled.codebook)),

@@ -113,7 +113,10 @@ impl<'c> Maps<'c> {
         IpAddr: From<A>,
     {
         let side = self.compiled.networks[at].sides.of::<A>();
-        side.subnets.iter().map(|subnet| self.strip(at, subnet.net.trunc(), &subnet.reserved())).collect()
+        side.subnets
+            .iter()
+            .map(|subnet| self.strip(at, subnet.net.trunc(), &subnet.reserved().collect::<Vec<_>>()))
+            .collect()
     }
 
     fn strip<A: Address>(&self, at: usize, net: Net<A>, never: &[(A, &'static str)]) -> Strip

@@ -1,21 +1,11 @@
-//! Options of messages that the plan does not send, made by their layouts.
+//! The identity associations of DHCPv6, which every reply has.
 
 use std::net::Ipv6Addr;
 
 use super::{Answer, NoAddress};
 use smallvec::SmallVec;
 
-use crate::codebook::Codebook;
-use crate::family::{Address, Net, Protocol};
-use crate::layout::Value;
-
-/// The octets of a standard option that holds this value, which is of its layout.
-pub(crate) fn octets(protocol: Protocol, code: u16, value: &Value) -> Vec<u8> {
-    let codebook = Codebook::standard();
-    let definition = codebook.own(protocol, code);
-    let encoded = definition.and_then(|definition| codebook.layout(definition).encode(codebook, value).ok());
-    encoded.map(|encoded| encoded.octets).unwrap_or_else(|| unreachable!("{value} is a value of option {code}"))
-}
+use crate::family::{Address, Net};
 
 /// `NoAddrsAvail`, `NoPrefixAvail` (RFC 8415, section 21.13).
 pub(crate) const NO_ADDRESS: u64 = 2;
@@ -88,12 +78,20 @@ pub(crate) fn association(iaid: u32, times: Times, inside: Inside) -> SmallVec<[
 pub(crate) const ADDRESSES: u16 = 3;
 pub(crate) const PREFIXES: u16 = 25;
 
+/// One identity association with its code.
+pub(super) type Association = (u16, SmallVec<[u8; 64]>);
+
 /// The identity associations for an address and for a prefix, empty as a client sends them first, or with what is assigned.
-pub(super) fn associations(answer: &Answer<'_>, iaid: u32, delegation: bool, filled: Filled) -> Vec<(u16, Vec<u8>)> {
+pub(super) fn associations(
+    answer: &Answer<'_>,
+    iaid: u32,
+    delegation: bool,
+    filled: Filled,
+) -> SmallVec<[Association; 2]> {
     let times = if filled == Filled::Assigned { answer.timers.seconds() } else { Times::default() };
     let one = |inside| {
         let inside = if filled == Filled::Empty { Inside::Nothing } else { inside };
-        association(iaid, times, inside).into_vec()
+        association(iaid, times, inside)
     };
     let address = match &answer.address {
         Err(NoAddress::NotRequested) => None,

@@ -2,6 +2,8 @@
 
 use std::net::{Ipv4Addr, Ipv6Addr};
 
+use smallvec::SmallVec;
+
 use super::chosen::{BootHeader, chosen};
 use super::fleets::recognised;
 use super::host::host;
@@ -106,7 +108,8 @@ impl<'p> Compiled<'p> {
         let Known { network, fleets, reservation } = known;
         let of_reservation = reservation.and_then(Reservation::layer);
         let of_reservation = of_reservation.map(|layer| Layer::of(layer, LayerKind::Reservation));
-        let mut layers: Vec<&Layer<'a>> = vec![&self.everyone, &network.layer];
+        let mut layers: SmallVec<[&Layer<'a>; 8]> = SmallVec::new();
+        layers.extend([&self.everyone, &network.layer]);
         layers.extend(fleets.iter().map(|known| &known.fleet.layer));
         layers.extend(fleets.iter().filter_map(|known| Some(&known.fleet.on(facts.network)?.layer)));
         layers.extend(&of_reservation);

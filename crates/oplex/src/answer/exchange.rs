@@ -1,5 +1,6 @@
 //! The octets of one client's exchange.
 
+use std::borrow::Cow;
 use std::net::SocketAddr;
 
 use super::Answer;
@@ -35,7 +36,7 @@ pub struct Room {
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Played {
     /// What it is: `DHCPOFFER`, `Router Advertisement`, `Reply`.
-    pub name: String,
+    pub name: Cow<'static, str>,
     /// Whether the client sends it, or a relay agent for it.
     pub from_client: bool,
     /// What it travels in, with its source and destination.

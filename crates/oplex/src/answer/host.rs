@@ -198,7 +198,9 @@ fn addresses(
     let mac = facts.own_mac();
     let origin = if mac.is_some() { Origin::LinkLocal } else { Origin::MadeUp };
     let own = Some(host_link_local(facts)).filter(|own| !own.is_unspecified());
-    let mut addresses: Vec<HostAddress> = own.map(|own| single(own, origin)).into_iter().collect();
+    // Few networks have more than one prefix.
+    let mut addresses = Vec::with_capacity(4);
+    addresses.extend(own.map(|own| single(own, origin)));
     for prefix in network.advertises.iter().flat_map(formed_of) {
         if let Some(mac) = mac {
             let address = Ipv6Addr::from_bits(prefix.address().bits() | u128::from(interface_id(mac)));

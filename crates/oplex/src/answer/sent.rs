@@ -4,6 +4,8 @@ use std::fmt;
 use std::net::{IpAddr, Ipv4Addr};
 use std::sync::Arc;
 
+use smallvec::SmallVec;
+
 use super::chosen::{BootHeader, Chosen, chosen};
 use super::fqdn::AnsweredName;
 use super::timers::{Timers, timers};
@@ -116,12 +118,11 @@ pub(super) fn payloads<'a>(
     timers: &Timers<'a>,
     sent: &[Chosen<'a>],
 ) -> Vec<Assembled<'a>> {
-    let computed: Vec<Computed<'a>> = match family {
-        Family::V4 => {
-            network.mask(address.and_then(Ipv4Addr::of)).into_iter().chain(timers.computed(network.layer.id)).collect()
-        }
-        Family::V6 => Vec::new(),
-    };
+    let mut computed: SmallVec<[Computed<'a>; 4]> = SmallVec::new();
+    if family == Family::V4 {
+        computed.extend(network.mask(address.and_then(Ipv4Addr::of)));
+        computed.extend(timers.computed(network.layer.id));
+    }
     assembled(family, &computed, sent.iter().map(|chosen| (&chosen.option, chosen.layer)))
 }
 

@@ -3,7 +3,8 @@
 use std::borrow::Cow;
 use std::net::{Ipv4Addr, SocketAddr};
 
-use super::associations::octets;
+use smallvec::SmallVec;
+
 use super::exchange::{stands_in, unrequested};
 use super::{Answer, BootField, Chosen, Ends, Exchange, Played, Room};
 use crate::codebook::Codebook;
@@ -26,18 +27,19 @@ pub(super) fn exchange(
 ) -> Result<Exchange, ComposeError> {
     let play = Play::new(compiled, facts, answer);
     let mut composer = Composer::default();
-    let mut messages = Vec::new();
-    let mut budget = Budget::default();
+    let last = match answer.address {
+        // Without an address there is nothing to request.
+        Err(_) => MessageType::DISCOVER,
+        // A client that is offered to do without IPv4 stops there (RFC 8925, section 3.2).
+        Ok(_) if does_without_ipv4(facts, answer) => MessageType::OFFER,
+        Ok(_) => MessageType::ACK,
+    };
+    let (mut messages, mut budget) = (Vec::with_capacity(4), Budget::default());
     for message_type in [MessageType::DISCOVER, MessageType::OFFER, MessageType::REQUEST, MessageType::ACK] {
         let (message, used) = play.message(message_type, &mut composer)?;
         messages.push(message);
-        budget = used;
-        // A client that is offered to do without IPv4 stops here (RFC 8925, section 3.2).
-        if message_type == MessageType::OFFER && does_without_ipv4(facts, answer) {
-            break;
-        }
-        // Without an address there is nothing to request.
-        if message_type == MessageType::DISCOVER && answer.address.is_err() {
+        if message_type == last {
+            budget = used.clone();
             break;
         }
     }
@@ -59,8 +61,10 @@ pub(super) fn replies(
 ) -> Result<Vec<Vec<u8>>, ComposeError> {
     let play = Play::new(compiled, facts, answer);
     let mut composer = Composer::default();
-    let [offer, ack] = [MessageType::OFFER, MessageType::ACK].map(|kind| play.message(kind, &mut composer));
-    let mut replies = vec![offer?.0.octets, ack?.0.octets];
+    let mut replies = Vec::with_capacity(3);
+    for kind in [MessageType::OFFER, MessageType::ACK] {
+        replies.push(play.message(kind, &mut composer)?.0.octets);
+    }
     // The reply to a DHCPINFORM has neither an address nor a lease (RFC 2131, section 4.3.5).
     let mut without = answer.clone();
     without.payloads.retain(|sent| !ALWAYS.contains(&sent.code));
@@ -72,11 +76,16 @@ pub(super) fn replies(
 /// The codes of what the server's last message has for a client, in their order.
 pub(super) fn codes(compiled: &Compiled<'_>, facts: &ClientFacts, answer: &Answer<'_>) -> Vec<u16> {
     let play = Play::new(compiled, facts, answer);
-    let sent = play.sent(MessageType::ACK).into_iter().map(|(code, _)| code);
+    let mut options = SmallVec::new();
+    play.sent(MessageType::ACK, &mut options);
+    let sent = options.into_iter().map(|(code, _)| code);
     let relayed = facts.sent(Family::V4, 82).map(|_| 82);
     let named = play.name().map(|_| 81);
     sent.chain([53, 54]).chain(named).chain(relayed).collect()
 }
+
+/// The options of a message, by code: of most there is no allocation.
+type Options<'o> = SmallVec<[(u16, &'o [u8]); 24]>;
 
 /// What goes between a client and its server.
 pub(crate) struct Play<'a> {
@@ -108,11 +117,16 @@ impl<'a> Play<'a> {
         Self { header, address, ..self }
     }
 
-    fn message(&self, message_type: MessageType, composer: &mut Composer) -> Result<(Played, Budget), ComposeError> {
+    fn message<'c>(
+        &self,
+        message_type: MessageType,
+        composer: &'c mut Composer,
+    ) -> Result<(Played, &'c Budget), ComposeError> {
         let reply = message_type.is_reply() == Some(true);
         let composed = self.compose(message_type, composer)?;
-        let (name, octets) = (message_type.to_string(), composed.octets.to_vec());
-        Ok((Played { name, from_client: !reply, ends: self.ends(reply), octets }, composed.budget.clone()))
+        let name = message_type.title().unwrap_or_default().into();
+        let octets = composed.octets.to_vec();
+        Ok((Played { name, from_client: !reply, ends: self.ends(reply), octets }, composed.budget))
     }
 
     /// One of the messages.
@@ -124,18 +138,18 @@ impl<'a> Play<'a> {
         let reply = message_type.is_reply() == Some(true);
         let asked = if reply { Vec::new() } else { of_client(self.facts) };
         let (server, address) = (self.server.octets(), self.address.octets());
-        let mut options: Vec<(u16, &[u8])> = if reply {
-            self.sent(message_type)
-        } else {
-            asked.iter().map(|(code, octets)| (*code, &**octets)).collect()
-        };
+        let name = if reply { self.name() } else { None };
+        let mut options: Options<'_> = SmallVec::new();
+        if reply {
+            self.sent(message_type, &mut options);
+        }
+        options.extend(asked.iter().map(|(code, octets)| (*code, &**octets)));
         if message_type != MessageType::DISCOVER {
             options.push((54, &server));
         }
         if message_type == MessageType::REQUEST {
             options.push((50, &address));
         }
-        let name = if reply { self.name() } else { None };
         options.extend(name.as_deref().map(|name| (81, name)));
         options.extend(self.facts.sent(Family::V4, 82).map(|octets| (82, octets)));
         let header = if reply { Header { yiaddr: self.address, ..self.header.answered() } } else { self.header };
@@ -152,23 +166,23 @@ impl<'a> Play<'a> {
         let crowded = !file.is_empty() && !composer.compose(&draft)?.budget.left_out.is_empty();
         // Where the file's field must hold options, the option says the file to those that did not request it, too (RFC 2132,
         // section 9.5).
+        if !crowded {
+            return composer.compose(&draft);
+        }
         let forced: Vec<(u16, &[u8])> =
             std::iter::once((67, file)).chain(options.iter().filter(|(code, _)| *code != 67).copied()).collect();
-        let draft = if crowded { Draft { file: &[], options: &forced, ..draft } } else { draft };
-        composer.compose(&draft)
+        composer.compose(&Draft { file: &[], options: &forced, ..draft })
     }
 
     /// What the server sends: what there is for the client and it requests, and the client's identifier (RFC 6842).
-    fn sent(&self, message_type: MessageType) -> Vec<(u16, &'a [u8])> {
+    fn sent(&self, message_type: MessageType, into: &mut Options<'a>) {
         let stands = |code| stands_in(self.codebook, Protocol::V4, code, MessageType::ACK.0, message_type.0);
         let requested = |code| ALWAYS.contains(&code) || self.facts.requests(Family::V4, code);
         let wanted = |code: u16| requested(code) && stands(code);
         let payloads = self.answer.payloads.iter();
         let payloads = payloads.filter(|sent| wanted(sent.code) && !AUTOMATIC.contains(&sent.code));
         let id = self.facts.sent(Family::V4, 61).map(|id| (61, id));
-        let mut options = Vec::with_capacity(self.answer.payloads.len() + 3);
-        options.extend(payloads.map(|sent| (sent.code, &sent.octets[..])).chain(id));
-        options
+        into.extend(payloads.map(|sent| (sent.code, &sent.octets[..])).chain(id));
     }
 
     /// The name that the client is answered with, if it sends one (RFC 4702, section 4).
@@ -194,13 +208,16 @@ impl<'a> Play<'a> {
 /// What a client sends besides what only one message has.
 pub(crate) fn of_client(facts: &ClientFacts) -> Vec<(u16, Cow<'_, [u8]>)> {
     let own = facts.sends.v4.iter().filter(|(code, _)| *code != 82);
-    let mut options: Vec<(u16, Cow<'_, [u8]>)> = own.map(|(code, octets)| (*code, octets.into())).collect();
+    let mut options: Vec<(u16, Cow<'_, [u8]>)> = Vec::with_capacity(facts.sends.v4.len() + 4);
+    options.extend(own.map(|(code, octets)| (*code, octets.into())));
     if facts.sent(Family::V4, 93).is_some() {
         options.extend(booting(facts).map(|(code, octets)| (code, octets.into())));
     }
-    let wants = facts.wants.v4.clone().filter(|wants| !wants.is_empty());
-    options.extend(wants.map(|wants| (55, octets(Protocol::V4, 55, &wants.into()).into())));
-    options.extend(facts.max_size.map(|size| (57, octets(Protocol::V4, 57, &size.into()).into())));
+    let wants = facts.wants.v4.as_ref().filter(|wants| !wants.is_empty());
+    // A code of DHCPv4 has one octet.
+    let list = |wants: &Vec<u16>| wants.iter().filter_map(|code| u8::try_from(*code).ok()).collect();
+    options.extend(wants.map(|wants| (55, Cow::Owned(list(wants)))));
+    options.extend(facts.max_size.map(|size| (57, Cow::Owned(size.to_be_bytes().to_vec()))));
     options
 }
 

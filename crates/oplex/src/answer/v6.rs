@@ -1,15 +1,17 @@
 //! An exchange by IPv6: with the router, and by DHCPv6 as that advertises.
 
+use std::borrow::Cow;
 use std::net::{Ipv6Addr, SocketAddr};
 
-use super::associations::{Filled, associations, octets};
+use smallvec::SmallVec;
+
+use super::associations::{Association, Filled, associations};
 use super::exchange::{stands_in, unrequested};
 use super::host::host_link_local;
 use super::{Answer, Ends, Exchange, HostMode, NoAddress, Played, Room};
 use crate::compiled::Compiled;
 use crate::family::{Address, Family, Protocol};
-use crate::layout::Value;
-use crate::octets::Mac;
+use crate::octets::{Duid, Mac};
 use crate::packet::v6::{Draft, Header, MessageType, RELAY_MESSAGE, Relay, UNFRAGMENTED};
 use crate::packet::{ComposeError, Composer, ra};
 use crate::plan::ClientFacts;
@@ -27,7 +29,8 @@ pub(crate) const RELAYED: [u16; 2] = [18, 37];
 /// Who a server is by default: a DUID of the enterprise number of examples (RFC 8415, section 11.3; RFC 5612).
 pub(crate) const SERVER: [u8; 7] = [0, 2, 0, 0, 0x7e, 0xd9, 0];
 
-type Options = Vec<(u16, Vec<u8>)>;
+/// The options of a message, by code: of most there is no allocation.
+type Options<'o> = SmallVec<[(u16, &'o [u8]); 24]>;
 
 pub(super) fn exchange(
     compiled: &Compiled<'_>,
@@ -35,8 +38,7 @@ pub(super) fn exchange(
     answer: &Answer<'_>,
 ) -> Result<Exchange, ComposeError> {
     let mode = answer.host.as_ref().map_or(HostMode::Unknown, |host| host.mode);
-    let mut play =
-        Play { compiled, facts, answer, composer: Composer::default(), messages: Vec::new(), used: 0, exchanges: 0 };
+    let mut play = Play::new(compiled, facts, answer);
     play.router()?;
     match mode {
         HostMode::Autonomous if !facts.delegation => {}
@@ -72,8 +74,7 @@ pub(super) fn replies(
     let mode = answer.host.as_ref().map_or(HostMode::Unknown, |host| host.mode);
     let mut replies = Vec::new();
     let mut add = |facts: &ClientFacts, answer: &Answer<'_>, kind| {
-        let (composer, messages) = (Composer::default(), Vec::new());
-        let mut play = Play { compiled, facts, answer, composer, messages, used: 0, exchanges: 0 };
+        let mut play = Play::new(compiled, facts, answer);
         play.reply(kind)?;
         replies.extend(play.messages.into_iter().map(|message| message.octets));
         Ok(())
@@ -130,6 +131,8 @@ struct Play<'a> {
     compiled: &'a Compiled<'a>,
     facts: &'a ClientFacts,
     answer: &'a Answer<'a>,
+    /// Who the client is.
+    duid: Option<Duid>,
     composer: Composer,
     messages: Vec<Played>,
     used: usize,
@@ -137,7 +140,12 @@ struct Play<'a> {
     exchanges: u32,
 }
 
-impl Play<'_> {
+impl<'a> Play<'a> {
+    fn new(compiled: &'a Compiled<'a>, facts: &'a ClientFacts, answer: &'a Answer<'a>) -> Self {
+        let (composer, messages) = (Composer::default(), Vec::with_capacity(6));
+        Self { compiled, facts, answer, duid: facts.own_duid(), composer, messages, used: 0, exchanges: 0 }
+    }
+
     /// The host's own address on the link.
     fn host(&self) -> Ipv6Addr {
         host_link_local(self.facts)
@@ -145,12 +153,8 @@ impl Play<'_> {
 
     fn transaction(&self) -> u32 {
         // A new one for each message of the client, which the reply repeats (RFC 8415, section 16.1).
-        let first = self.iaid() & 0x00ff_ffff;
+        let first = iaid(self.facts) & 0x00ff_ffff;
         first.wrapping_add(self.exchanges.saturating_sub(1).wrapping_mul(0x0123_4567)) & 0x00ff_ffff
-    }
-
-    fn iaid(&self) -> u32 {
-        iaid(self.facts)
     }
 
     /// What the host solicits from its router, and what that advertises, if the plan says so.
@@ -160,11 +164,12 @@ impl Play<'_> {
         let ends = ra::Ends { source: self.host(), destination: ra::ALL_ROUTERS };
         let draft = ra::Draft { header: ra::Header::Solicitation, ends, options: option.as_slice() };
         let octets = self.composer.compose(&draft)?.to_vec();
-        let (name, ends) = ("Router Solicitation".to_owned(), Ends::Icmp(ends));
+        let (name, ends) = ("Router Solicitation".into(), Ends::Icmp(ends));
         self.messages.push(Played { name, from_client: true, ends, octets });
         if let Some(said) = &self.answer.network.advertises {
-            let (name, ends) = ("Router Advertisement".to_owned(), Ends::Icmp(said.ends));
-            self.messages.push(Played { name, from_client: false, ends, octets: said.octets()? });
+            let octets = said.compose(&mut self.composer)?.to_vec();
+            let (name, ends) = ("Router Advertisement".into(), Ends::Icmp(said.ends));
+            self.messages.push(Played { name, from_client: false, ends, octets });
         }
         Ok(())
     }
@@ -177,73 +182,82 @@ impl Play<'_> {
     /// A message of the client.
     fn request(&mut self, kind: MessageType) -> Result<(), ComposeError> {
         self.exchanges += 1;
-        let mut options = self.identity();
+        let alone = kind == MessageType::INFORMATION_REQUEST;
+        let filled = if kind == MessageType::REQUEST { Filled::Wish } else { Filled::Empty };
+        let (duid, associations) = (self.duid.clone(), self.associations(filled));
+        let requested = self.requested(alone);
+        let mut options: Options<'_> = duid.iter().map(|duid| (1, &duid[..])).collect();
         if kind == MessageType::REQUEST {
             options.push((2, self.server_duid()));
         }
-        if kind != MessageType::INFORMATION_REQUEST {
-            options.extend(self.associations(if kind == MessageType::REQUEST { Filled::Wish } else { Filled::Empty }));
+        if !alone {
+            options.extend(associations.iter().map(|(code, octets)| (*code, &octets[..])));
         }
-        options.push((8, octets(Protocol::V6, 8, &0u16.into())));
-        let own = own_requests(self.answer, self.facts);
-        let wants = self.facts.wants.v6.clone();
-        // One that says its name requests the full one (RFC 4704, section 6).
-        let name = self.facts.sent(Family::V6, 39).filter(|_| kind != MessageType::INFORMATION_REQUEST).map(|_| 39);
-        let mut list = wants.unwrap_or_else(|| self.answer.payloads.iter().map(|sent| sent.code).chain(name).collect());
-        let missing: Vec<u16> = own.iter().filter(|code| !list.contains(code)).copied().collect();
-        list.extend(missing);
-        list.retain(|code| fits_exchange(*code, kind == MessageType::INFORMATION_REQUEST));
-        options.push((6, octets(Protocol::V6, 6, &list.into())));
+        // No time has passed (RFC 8415, section 21.9).
+        options.push((8, &[0, 0]));
+        options.push((6, &requested));
         if self.facts.rapid && kind == MessageType::SOLICIT {
-            options.push((14, octets(Protocol::V6, 14, &Value::Empty)));
+            options.push((14, &[]));
         }
         // RFC 4704, section 5: the name stands in requests for addresses alone.
-        let named = |code: u16| code != 39 || kind != MessageType::INFORMATION_REQUEST;
+        let named = |code: u16| code != 39 || !alone;
         let sent = self.facts.sends.v6.iter().filter(|(code, _)| !RELAYED.contains(code) && named(*code));
-        options.extend(sent.cloned());
+        options.extend(sent.map(|(code, octets)| (*code, &octets[..])));
         self.send(kind, &options, false)
+    }
+
+    /// The octets of the list of what the client requests (RFC 8415, section 21.7).
+    fn requested(&self, alone: bool) -> SmallVec<[u8; 64]> {
+        let mut list: SmallVec<[u16; 32]> = SmallVec::new();
+        // One that says its name requests the full one (RFC 4704, section 6).
+        let name = self.facts.sent(Family::V6, 39).filter(|_| !alone).map(|_| 39);
+        let all = self.answer.payloads.iter().map(|sent| sent.code).chain(name);
+        match &self.facts.wants.v6 {
+            Some(wants) => list.extend_from_slice(wants),
+            None => list.extend(all),
+        }
+        for code in own_requests(self.answer, self.facts) {
+            if !list.contains(code) {
+                list.push(*code);
+            }
+        }
+        list.iter().filter(|code| fits_exchange(**code, alone)).flat_map(|code| code.to_be_bytes()).collect()
     }
 
     /// A message of the server.
     fn reply(&mut self, kind: MessageType) -> Result<(), ComposeError> {
-        let mut options = self.identity();
+        let alone = !self.for_address() && !self.facts.delegation;
+        let (duid, associations) = (self.duid.clone(), self.associations(Filled::Assigned));
+        // The reply to a request for settings alone has no name (RFC 4704, section 5).
+        let name = self.answer.fqdn.as_ref().filter(|_| !alone);
+        let name = name.and_then(|name| name.for_client(Family::V6, self.facts));
+        let mut options: Options<'_> = duid.iter().map(|duid| (1, &duid[..])).collect();
         options.push((2, self.server_duid()));
-        if self.for_address() || self.facts.delegation {
-            options.extend(self.associations(Filled::Assigned));
+        if !alone {
+            options.extend(associations.iter().map(|(code, octets)| (*code, &octets[..])));
             if self.facts.rapid && kind == MessageType::REPLY {
-                options.push((14, octets(Protocol::V6, 14, &Value::Empty)));
+                options.push((14, &[]));
             }
         }
         let (codebook, last) = (&self.compiled.codebook, MessageType::REPLY.0);
-        let alone = !self.for_address() && !self.facts.delegation;
         let stands = |code| stands_in(codebook, Protocol::V6, code, last, kind.0) && fits_exchange(code, alone);
         let own = own_requests(self.answer, self.facts);
         let wanted = |code| (self.facts.requests(Family::V6, code) || own.contains(&code)) && stands(code);
         let payloads = self.answer.payloads.iter().filter(|sent| wanted(sent.code));
-        options.extend(payloads.map(|sent| (sent.code, sent.octets.clone())));
-        // The reply to a request for settings alone has no name (RFC 4704, section 5).
-        let name = self.answer.fqdn.as_ref().filter(|_| !alone);
-        options.extend(name.and_then(|name| name.for_client(Family::V6, self.facts)).map(|name| (39, name)));
+        options.extend(payloads.map(|sent| (sent.code, &sent.octets[..])));
+        options.extend(name.as_deref().map(|name| (39, name)));
         self.send(kind, &options, true)
     }
 
-    fn identity(&self) -> Options {
-        self.facts
-            .own_duid()
-            .map(|duid| (1, octets(Protocol::V6, 1, &Value::Bytes(duid.to_vec()))))
-            .into_iter()
-            .collect()
+    fn server_duid(&self) -> &'a [u8] {
+        self.compiled.server.duid.as_deref().unwrap_or(&SERVER)
     }
 
-    fn server_duid(&self) -> Vec<u8> {
-        self.compiled.server.duid.as_deref().unwrap_or(&SERVER).to_vec()
+    fn associations(&self, filled: Filled) -> SmallVec<[Association; 2]> {
+        associations(self.answer, iaid(self.facts), self.facts.delegation, filled)
     }
 
-    fn associations(&self, filled: Filled) -> Options {
-        associations(self.answer, self.iaid(), self.facts.delegation, filled)
-    }
-
-    fn send(&mut self, kind: MessageType, options: &Options, reply: bool) -> Result<(), ComposeError> {
+    fn send(&mut self, kind: MessageType, options: &[(u16, &[u8])], reply: bool) -> Result<(), ComposeError> {
         let message = self.compose(kind, Header::Transaction(self.transaction()), options)?;
         if reply {
             self.used = message.len();
@@ -251,18 +265,19 @@ impl Play<'_> {
         let at = |address: Ipv6Addr, port| SocketAddr::from((address, port));
         let host = at(self.host(), 546);
         let router = self.answer.network.advertises.as_ref().map_or(ROUTER, |said| said.ends.source);
-        let relayed: Options = self.facts.sends.v6.iter().filter(|(code, _)| RELAYED.contains(code)).cloned().collect();
-        let played = if relayed.is_empty() {
+        let sends: &'a [(u16, Vec<u8>)] = &self.facts.sends.v6;
+        // A server returns the interface, and keeps the rest (RFC 8415, section 19.3; RFC 4649, section 4).
+        let relayed = || sends.iter().filter(|(code, _)| RELAYED.contains(code));
+        let returned = relayed().filter(|(code, _)| !reply || *code == RELAYED[0]);
+        let played = if relayed().next().is_none() {
             let server = at(router, 547);
             let ends = if reply { Ends::Udp(server, host) } else { Ends::Udp(host, at(ALL_SERVERS, 547)) };
-            Played { name: kind.to_string(), from_client: !reply, ends, octets: message }
+            Played { name: named(kind), from_client: !reply, ends, octets: message }
         } else {
             let outer = if reply { MessageType::RELAY_REPLY } else { MessageType::RELAY_FORWARD };
             let link = self.relay();
-            // A server returns the interface, and keeps the rest (RFC 8415, section 19.3; RFC 4649, section 4).
-            let mut options: Options = relayed;
-            options.retain(|(code, _)| !reply || *code == RELAYED[0]);
-            options.push((RELAY_MESSAGE, message));
+            let mut options: Options<'_> = returned.map(|(code, octets)| (*code, &octets[..])).collect();
+            options.push((RELAY_MESSAGE, &message));
             let header = Header::Relay(Relay { hops: 0, link, peer: self.host() });
             let octets = self.compose(outer, header, &options)?;
             let relay = at(link, 547);
@@ -271,7 +286,7 @@ impl Play<'_> {
             } else {
                 Ends::Udp(relay, at(ALL_SERVERS_OF_SITE, 547))
             };
-            Played { name: format!("{kind}, in a {outer}"), from_client: !reply, ends, octets }
+            Played { name: format!("{kind}, in a {outer}").into(), from_client: !reply, ends, octets }
         };
         self.messages.push(played);
         Ok(())
@@ -281,10 +296,9 @@ impl Play<'_> {
         &mut self,
         message_type: MessageType,
         header: Header,
-        options: &Options,
+        options: &[(u16, &[u8])],
     ) -> Result<Vec<u8>, ComposeError> {
-        let options: Vec<(u16, &[u8])> = options.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
-        self.composer.compose(&Draft { message_type, header, options: &options }).map(<[u8]>::to_vec)
+        self.composer.compose(&Draft { message_type, header, options }).map(<[u8]>::to_vec)
     }
 
     /// The relay agent's address on the client's link: the plan's, or the first one of its prefix but the routers' own.
@@ -295,4 +309,9 @@ impl Play<'_> {
         let prefix = self.answer.network.sides.v6.subnet();
         prefix.map_or(Ipv6Addr::UNSPECIFIED, |prefix| Ipv6Addr::from_bits(prefix.net.first().bits() | 1))
     }
+}
+
+/// What a message is called.
+fn named(kind: MessageType) -> Cow<'static, str> {
+    kind.name().map_or_else(|| kind.to_string().into(), Cow::Borrowed)
 }

@@ -45,6 +45,7 @@
 use crate::prelude::*;
 use alloc::sync::Arc;
 
+mod assemble;
 mod chapter;
 mod constants;
 mod definition;
@@ -75,6 +76,7 @@ use crate::nearest;
 use crate::octets::decimal;
 use crate::once::Once;
 
+pub use assemble::{Assembled, OptionOctets, Origins, Part, assemble, split};
 pub use chapter::Chapter;
 pub(crate) use definition::Picked;
 pub use definition::{Carrier, Definition, Sender, Status};
@@ -83,7 +85,7 @@ pub use facts::{ClosedMessage, Condition, Content, MessageFact, MessageFactKind,
 #[cfg(feature = "files")]
 pub use file::file_keys;
 pub use id::OptionId;
-pub use payload::{Assembled, EncodeFailure, Part, Payload, assemble, split};
+pub use payload::{EncodeFailure, Payload};
 
 /// The rules that reading a codebook speaks for.
 #[cfg(feature = "files")]

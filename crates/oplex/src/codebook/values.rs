@@ -176,6 +176,6 @@ impl Codebook {
     /// ```
     #[must_use]
     pub fn encapsulate(carrier: Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
-        payload::encapsulate(carrier, options)
+        super::assemble::encapsulate(carrier, options)
     }
 }

@@ -7,7 +7,7 @@ use crate::finding::Spot;
 use std::net::Ipv4Addr;
 
 /// An option as it goes into a message, and where it comes from.
-pub type Assembled<'a> = codebook::Assembled<Origin<'a>>;
+pub type Assembled<'a> = codebook::Assembled<'a, Origin<'a>>;
 
 /// Where an option of an answer comes from.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -45,12 +45,12 @@ pub(crate) fn assembled<'s, 'a: 's>(
         code: one.code,
         own: true,
         carriers: &[],
-        octets: &one.octets[..],
+        octets: one.octets.into(),
         from: one.from,
     });
     let sent = sent.filter_map(|(option, layer)| {
         let from = Origin { layer, spot: option.key() };
-        Some(Part::new(family, &option.definition, option.octets.as_deref()?, from))
+        Some(Part::new(family, &option.definition, option.octets.as_ref()?, from))
     });
     codebook::assemble(family, computed.chain(sent))
 }

@@ -7,6 +7,7 @@ use crate::codebook::{Codebook, Definition};
 use crate::family::{Both, Protocol};
 use crate::finding::Spot;
 use crate::layout::{Edit, Value};
+use crate::once::Once;
 use crate::plan::{self, BootKey, Fqdn, Sent, Times};
 
 /// What one layer sends, over those that are wider.
@@ -64,6 +65,17 @@ pub struct Amend<'p> {
     pub edits: Cow<'p, [Edit]>,
     /// Where they stand in the plan.
     pub origin: Option<&'p plan::Amendment>,
+    /// What the first value that was changed became: as a rule the wider layers send one.
+    first: Once<Changed>,
+}
+
+/// What octets became by the changes of a layer.
+#[derive(Debug, Clone)]
+struct Changed {
+    before: Vec<u8>,
+    /// `None` where the option's layout does not take the changes.
+    octets: Option<Vec<u8>>,
+    value: Arc<Value>,
 }
 
 /// One key of where clients boot from.
@@ -157,20 +169,38 @@ impl<'p> Amend<'p> {
     /// What a plan changes; nothing where the changes are wrong.
     fn of(amendment: &'p plan::Amendment) -> Option<Self> {
         let edits = Cow::Borrowed(&amendment.outcome.as_ref().ok()?[..]);
-        Some(Self { definition: Arc::clone(&amendment.definition), edits, origin: Some(amendment) })
+        Some(Self::new(Arc::clone(&amendment.definition), edits, Some(amendment)))
+    }
+
+    /// Changes of an option, and where they stand in the plan.
+    #[must_use]
+    pub fn new(definition: Arc<Definition>, edits: Cow<'p, [Edit]>, origin: Option<&'p plan::Amendment>) -> Self {
+        Self { definition, edits, origin, first: Once::new() }
     }
 
     /// The option with the changes; without octets where its layout does not take them.
     #[must_use]
     pub fn apply(&self, codebook: &Codebook, option: &SentOption<'p>) -> SentOption<'p> {
-        let layout = codebook.layout(&option.definition);
+        let before = option.octets.as_deref().unwrap_or_default();
+        if let Some(known) = self.first.get().filter(|known| option.octets.is_some() && known.before == before) {
+            return self.amended(option, known);
+        }
         let read = || codebook.decode(&option.definition, option.octets.as_deref()?).0;
         // Octets that the plan has as octets are a value, too.
         let known = option.value().filter(|value| !matches!(value, Value::Raw(_)));
         let Some(value) = known.cloned().or_else(read) else { return option.clone() };
+        let layout = codebook.layout(&option.definition);
         let value = layout.amended(&value, &self.edits);
-        let octets = layout.encode(codebook, &value).ok().map(|encoded| Cow::Owned(encoded.octets));
-        let amended = Some(Amended { value: Arc::new(value), by: self.origin });
+        let octets = layout.encode(codebook, &value).ok().map(|encoded| encoded.octets);
+        let changed = Changed { before: before.to_vec(), octets, value: Arc::new(value) };
+        let amended = self.amended(option, &changed);
+        self.first.get_or_init(|| changed);
+        amended
+    }
+
+    fn amended(&self, option: &SentOption<'p>, changed: &Changed) -> SentOption<'p> {
+        let octets = changed.octets.clone().map(Cow::Owned);
+        let amended = Some(Amended { value: Arc::clone(&changed.value), by: self.origin });
         SentOption { octets, amended, ..option.clone() }
     }
 }

@@ -26,12 +26,14 @@ use std::borrow::Cow;
 use std::fmt;
 use std::net::Ipv6Addr;
 
+use smallvec::SmallVec;
+
 use crate::codebook::Codebook;
 use crate::family::{ByAddress, Net};
 use crate::finding::Spot;
 use crate::layout::duration_text;
 use crate::once::Once;
-use crate::packet::ra;
+use crate::packet::{ComposeError, Composer, ra};
 use crate::plan::{Advertise, Delegation, FleetOn, Match, Plan, Pools, Relays, Reservations, Server, Sides};
 
 pub use assemble::{Assembled, Origin};
@@ -232,12 +234,17 @@ impl<'p> Advertisement<'p> {
     ///
     /// # Errors
     /// An option that no advertisement can hold.
-    pub fn octets(&self) -> Result<Vec<u8>, crate::packet::ComposeError> {
+    pub fn octets(&self) -> Result<Vec<u8>, ComposeError> {
+        self.compose(&mut Composer::default()).map(<[u8]>::to_vec)
+    }
+
+    /// The same with the buffers of a composer.
+    pub(crate) fn compose<'c>(&self, composer: &'c mut Composer) -> Result<&'c [u8], ComposeError> {
         let options =
             self.options.iter().filter_map(|option| Some((option.definition.code, option.octets.as_deref()?)));
-        let options: Vec<(u16, &[u8])> = options.collect();
+        let options: SmallVec<[(u16, &[u8]); 16]> = options.collect();
         let draft = ra::Draft { header: ra::Header::Advertisement(self.header), ends: self.ends, options: &options };
-        crate::packet::Composer::default().compose(&draft).map(<[u8]>::to_vec)
+        composer.compose(&draft)
     }
 }
 

@@ -4,6 +4,8 @@ use core::fmt;
 use core::ops::Deref;
 use core::str::FromStr;
 
+use smallvec::SmallVec;
+
 use super::hex;
 use crate::ParseError;
 use crate::prelude::*;
@@ -93,7 +95,10 @@ fn usual_mac(text: &[u8]) -> Option<Mac> {
 /// # Ok::<(), oplex::ParseError>(())
 /// ```
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct Duid(Box<[u8]>);
+pub struct Duid(SmallVec<[u8; USUAL]>);
+
+/// As many octets as the DUIDs of RFC 8415 have at most, but for those that vendors make up: they take no allocation.
+const USUAL: usize = 18;
 
 /// The hardware type of Ethernet in a DUID.
 const ETHERNET: [u8; 2] = [0, 1];
@@ -102,7 +107,7 @@ impl Duid {
     /// These octets as a DUID; `None` where they are fewer than 3 or more than 130.
     #[must_use]
     pub fn new(octets: &[u8]) -> Option<Self> {
-        Self::is_one(octets).then(|| Self(octets.into()))
+        Self::is_one(octets).then(|| Self(SmallVec::from_slice(octets)))
     }
 
     /// Whether these octets are as many as a DUID has.
@@ -113,7 +118,9 @@ impl Duid {
     /// The DUID-LL of an Ethernet address (RFC 8415, section 11.4).
     #[must_use]
     pub fn of_mac(mac: Mac) -> Self {
-        Self([&[0, 3], &ETHERNET, &mac.0[..]].concat().into())
+        let mut octets = SmallVec::from_slice(&[0, 3, ETHERNET[0], ETHERNET[1]]);
+        octets.extend_from_slice(&mac.0);
+        Self(octets)
     }
 
     /// The Ethernet address in a DUID-LLT or DUID-LL (RFC 8415, sections 11.2 and 11.4).

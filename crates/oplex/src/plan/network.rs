@@ -78,15 +78,14 @@ pub struct Subnet<A> {
 impl<A: Address> Subnet<A> {
     /// The addresses in it that no client can have, with what they are: the subnet's own and its broadcast address of
     /// IPv4, unless it is a /31 (RFC 3021) or a single host; the routers' own of IPv6 (RFC 4291, section 2.6.1).
-    #[must_use]
-    pub fn reserved(&self) -> Vec<(A, &'static str)> {
-        if A::BITS - self.net.length() < 2 {
-            return Vec::new();
-        }
-        match A::FAMILY {
-            Family::V4 => vec![(self.net.first(), "the network address"), (self.net.last(), "the broadcast address")],
-            Family::V6 => vec![(self.net.first(), "the routers' own address")],
-        }
+    pub fn reserved(&self) -> impl Iterator<Item = (A, &'static str)> + Clone + use<A> {
+        let (first, last) = (self.net.first(), self.net.last());
+        let all = match A::FAMILY {
+            Family::V4 => [Some((first, "the network address")), Some((last, "the broadcast address"))],
+            Family::V6 => [Some((first, "the routers' own address")), None],
+        };
+        let has_room = A::BITS - self.net.length() >= 2;
+        all.into_iter().flatten().filter(move |_| has_room)
     }
 
     /// The first and the last address that a host can have.
@@ -94,7 +93,7 @@ impl<A: Address> Subnet<A> {
     pub fn hosts(&self) -> (A, A) {
         let (first, last) = (self.net.first(), self.net.last());
         let reserved = self.reserved();
-        let is_reserved = |address: A| reserved.iter().any(|(known, _)| *known == address);
+        let is_reserved = |address: A| reserved.clone().any(|(known, _)| known == address);
         (
             first.next().filter(|_| is_reserved(first)).unwrap_or(first),
             last.previous().filter(|_| is_reserved(last)).unwrap_or(last),

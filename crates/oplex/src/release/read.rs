@@ -237,11 +237,8 @@ impl<'d> Reader<'d> {
         let withheld = entry.withheld.iter().map(|id| self.definition(here, id).map(Arc::clone));
         let amends = |entries: &[AmendEntry]| {
             let read = entries.iter().map(|amend| self.edits(here, amend));
-            let plain = |(definition, edits): (Arc<Definition>, Vec<Edit>)| Amend {
-                definition,
-                edits: Cow::Owned(edits),
-                origin: None,
-            };
+            let plain =
+                |(definition, edits): (Arc<Definition>, Vec<Edit>)| Amend::new(definition, Cow::Owned(edits), None);
             read.map(|read| read.map(plain)).collect::<Result<_, _>>()
         };
         let boot = entry.boot.iter().map(|boot| {

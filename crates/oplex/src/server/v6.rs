@@ -163,7 +163,7 @@ impl<'c> Server<'c> {
             .iter()
             .filter(|sent| settings && facts.requests(Family::V6, sent.code) && stands(sent.code));
         for sent in wanted {
-            all.push((sent.code, sent.octets.as_slice()));
+            all.push((sent.code, &*sent.octets));
         }
         if let Some(name) = &named {
             all.push((fqdn::code(Family::V6), name));

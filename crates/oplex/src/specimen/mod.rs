@@ -121,7 +121,7 @@ fn options<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>, protocol: Protoco
 /// The options as they go into a message of a family, vendors' in what carries them.
 fn assembled(family: Family, sent: &[Sent]) -> Vec<(u16, Vec<u8>)> {
     let parts = sent.iter().filter_map(|sent| Some(Part::new(family, &sent.definition, &sent.payload()?.octets, ())));
-    assemble(family, parts).into_iter().map(|option| (option.code, option.octets)).collect()
+    assemble(family, parts).into_iter().map(|option| (option.code, option.octets.into_vec())).collect()
 }
 
 /// Why no message can be made of what is written.

@@ -5,10 +5,11 @@ use std::ops::Range;
 use oplex::check;
 use oplex::codebook::Codebook;
 use oplex::compiled::Compiled;
-use oplex::family::Protocol;
+use oplex::family::{Family, Protocol};
 use oplex::layout::{Fault, Input, Scalar, ScalarForm, Visitor};
 use oplex::packet::v4::{self, Draft, Message, MessageType};
 use oplex::packet::{AnyMessage, Composer, Message as _, v6};
+use oplex::plan::ClientFacts;
 use oplex::server::{InMemory, Ingress, Server};
 use oplex::specimen::Specimen;
 
@@ -126,6 +127,24 @@ fn rules_that_find_nothing_allocate_nothing() {
         let look = || check::message(Codebook::standard(), AnyMessage::read(protocol, &octets).unwrap());
         assert_eq!(look(), [], "{}", protocol.name());
         assert_eq!(allocation_counter::measure(|| assert!(look().is_empty())).count_total, 0, "{}", protocol.name());
+    }
+}
+
+/// What a client gets, and every octet of its exchange: what layers send is borrowed, and what is put together is put
+/// together once.
+#[test]
+fn an_answer_and_its_exchange_take_few_allocations() {
+    let loaded = crate::servers::demo();
+    let compiled = Compiled::of(loaded.plan.as_ref().unwrap());
+    let facts = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 0x19].into()), ..ClientFacts::on(0) };
+    for family in Family::ALL {
+        let answer = || compiled.answer(family, &facts).unwrap();
+        let exchange = || compiled.exchange(&facts, &answer()).unwrap();
+        // What is made when it is first asked for is there.
+        assert!(exchange().messages.len() >= 4);
+        let [one, both] = [&(|| drop(answer())) as &dyn Fn(), &|| drop(exchange())]
+            .map(|what| allocation_counter::measure(what).count_total);
+        assert!(one <= 8 && both <= 20, "{}: {one} and {both}", family.name());
     }
 }
 

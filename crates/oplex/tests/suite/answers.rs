@@ -341,7 +341,7 @@ proptest! {
         let told = |plan: &Plan| {
             let compiled = Compiled::of(plan);
             let answer = compiled.answer(Family::V4, &facts).unwrap();
-            answer.payloads.iter().map(|told| (told.code, told.octets.clone())).collect::<Vec<_>>()
+            answer.payloads.iter().map(|told| (told.code, told.octets.to_vec())).collect::<Vec<_>>()
         };
         assert_eq!(told(&before), told(&after));
     }

@@ -149,7 +149,7 @@ fn options_are_brought_to_where_they_travel() {
         (125, in_125, vec![1, 4]),
         (230, b"x".to_vec(), vec![2]),
     ];
-    let expected = expected.map(|(code, octets, from)| Assembled { code, octets, from });
+    let expected = expected.map(|(code, octets, from)| Assembled { code, octets: octets.into(), from: from.into() });
     assert_eq!(whole, expected);
     // The book is requested by name when several have options in 43.
     let vendors = codebook.find("v4:43").unwrap();

@@ -365,7 +365,7 @@ fn vendors_options_go_into_one_option_17_for_each_enterprise() {
             Part::new(Family::V6, option("v6:7"), &[255], 'c'),
             Part::new(Family::V6, option("tern:far"), &[1, 2], 'd'),
             // What travels in the other family is left out.
-            Part::new(Family::V6, option("v4:router"), &[10, 64, 4, 1], 'e'),
+            Part::new(Family::V6, option("v4:router"), [10, 64, 4, 1], 'e'),
         ],
     );
     let whole: Vec<_> = assembled

@@ -60,7 +60,7 @@ fn messages(loaded: &Loaded, facts: &ClientFacts, family: Family) -> Vec<(String
             assert!(errors.is_empty(), "{}: {errors:#?}", played.name);
         }
     }
-    exchange.messages.into_iter().map(|played| (played.name, played.octets)).collect()
+    exchange.messages.into_iter().map(|played| (played.name.into_owned(), played.octets)).collect()
 }
 
 #[test]
@@ -101,7 +101,7 @@ fn a_link_with_several_subnets_sends_the_mask_and_the_routers_of_the_address() {
     let facts = client(|facts| facts.leased = 2);
     let payloads = |compiled: &Compiled<'_>| {
         let answer = compiled.answer(Family::V4, &facts).unwrap();
-        answer.payloads.iter().map(|sent| (sent.code, sent.octets.clone())).collect::<Vec<_>>()
+        answer.payloads.iter().map(|sent| (sent.code, sent.octets.to_vec())).collect::<Vec<_>>()
     };
     assert_eq!(payloads(&compiled), payloads(&published));
 }

@@ -52,7 +52,7 @@ fn the_flags_decide_who_asks_for_what() {
         assert_eq!(answer.host.as_ref().unwrap().mode, asks);
         assert_eq!(answer.address.is_ok(), asks == HostMode::Stateful);
         let exchange = compiled.exchange(&facts, &answer).unwrap();
-        let names: Vec<&str> = exchange.messages.iter().map(|sent| sent.name.as_str()).collect();
+        let names: Vec<&str> = exchange.messages.iter().map(|sent| &*sent.name).collect();
         assert_eq!(names, [&["Router Solicitation", "Router Advertisement"], messages].concat());
     }
     let unknown = read(&MANAGED.replace("advertise = { managed = true, name-servers = \"2001:db8:64::53\" }\n", ""));
@@ -183,7 +183,7 @@ fn exchanges_are_messages_that_nothing_is_wrong_with() {
         let compiled = Compiled::of(&plan);
         let answer = compiled.answer(Family::V6, &facts).unwrap();
         let exchange = compiled.exchange(&facts, &answer).unwrap();
-        assert_eq!((exchange.messages.last().unwrap().name.as_str(), exchange.messages.len()), (last, named));
+        assert_eq!((&*exchange.messages.last().unwrap().name, exchange.messages.len()), (last, named));
         for sent in &exchange.messages {
             let found = match sent.ends {
                 Ends::Icmp(ends) => {
@@ -675,7 +675,7 @@ proptest! {
             let compiled = Compiled::of(plan);
             let answer = compiled.answer(Family::V6, &facts).unwrap();
             let messages = compiled.exchange(&facts, &answer).unwrap().messages;
-            let told: Vec<_> = answer.payloads.iter().map(|told| (told.code, told.octets.clone())).collect();
+            let told: Vec<_> = answer.payloads.iter().map(|told| (told.code, told.octets.to_vec())).collect();
             (messages, told, answer.host.as_ref().unwrap().mode)
         };
         let plain = octets(&with(&flags, ""));

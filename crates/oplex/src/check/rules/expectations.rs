@@ -118,7 +118,7 @@ fn not_sent(wanted: &Sent, all: &[Chosen<'_>], answer: &Answer<'_>) -> Option<Fi
     }
     let computed = wanted.definition.is_own_of(answer.family.protocol()) && answer.family == Family::V4;
     match answer.payloads.iter().find(|one| computed && one.code == wanted.definition.code) {
-        Some(computed) if computed.octets == *octets => None,
+        Some(computed) if *computed.octets == **octets => None,
         Some(_) => Some(find(format!("{name} is not {value}")).at(wanted.spot.clone())),
         None => Some(find(format!("{name} is not sent")).at(wanted.key.clone())),
     }

@@ -164,7 +164,7 @@ fn reserved_in<'p>(
 ) -> Option<(&'p Subnet<Ipv4Addr>, &'static str)> {
     subnets.holding(address).find_map(|at| {
         let subnet = plan.networks[at].sides.v4.subnet_with(address)?;
-        let (_, what) = subnet.reserved().into_iter().find(|(known, _)| *known == address)?;
+        let (_, what) = subnet.reserved().find(|(known, _)| *known == address)?;
         Some((subnet, what))
     })
 }

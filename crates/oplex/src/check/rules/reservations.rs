@@ -59,7 +59,7 @@ fn outside<A: Address>(context: &PlanContext<'_>, findings: &mut Findings) {
             findings.push(RESERVATION_OUTSIDE_SUBNET.finding(message).at(spot));
             continue;
         };
-        let reserved = subnet.reserved().into_iter().find(|(known, _)| *known == address);
+        let reserved = subnet.reserved().find(|(known, _)| *known == address);
         let what = match reserved {
             _ if !subnet.net.holds(address) => "not in".to_owned(),
             Some((_, what)) => format!("{what} of"),

@@ -7,12 +7,12 @@ use std::time::Duration;
 
 use super::client::Host;
 use super::{End, Event, Packet};
-use crate::answer::associations::{ADDRESSES, Inside, PREFIXES, Times, association, octets};
+use crate::answer::associations::{ADDRESSES, Inside, PREFIXES, Times, association};
 use crate::answer::host::{host_link_local, interface_id};
 use crate::answer::v6::{ALL_SERVERS, RELAYED, fits_exchange, iaid, requested_by_all};
 use crate::answer::{Ends, HostMode};
 use crate::compiled::AdvertisedPrefix;
-use crate::family::{Address, Family, Protocol};
+use crate::family::{Address, Family};
 use crate::packet::v6::{Draft, Header, Message, MessageType};
 use crate::packet::{Message as _, ra};
 use crate::server::Leased;
@@ -301,7 +301,7 @@ impl V6 {
                 requested_by_all(alone).iter().filter(|code| !list.contains(code)).copied().collect::<Vec<_>>(),
             );
             list.retain(|code| fits_exchange(*code, alone));
-            options.push((6, octets(Protocol::V6, 6, &list.into())));
+            options.push((6, list.iter().flat_map(|code| code.to_be_bytes()).collect()));
             options.extend((host.facts.rapid && kind == MessageType::SOLICIT).then(|| (14, Vec::new())));
             // RFC 4704, section 5: the name stands in requests for addresses alone.
             let stands = |code: &u16| !RELAYED.contains(code) && (*code != 39 || !alone);

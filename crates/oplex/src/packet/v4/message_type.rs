@@ -28,6 +28,28 @@ const NAMES: [&str; 18] = [
     "tls",
 ];
 
+/// The same as the RFCs write them.
+const TITLES: [&str; 18] = [
+    "DHCPDISCOVER",
+    "DHCPOFFER",
+    "DHCPREQUEST",
+    "DHCPDECLINE",
+    "DHCPACK",
+    "DHCPNAK",
+    "DHCPRELEASE",
+    "DHCPINFORM",
+    "DHCPFORCERENEW",
+    "DHCPLEASEQUERY",
+    "DHCPLEASEUNASSIGNED",
+    "DHCPLEASEUNKNOWN",
+    "DHCPLEASEACTIVE",
+    "DHCPBULKLEASEQUERY",
+    "DHCPLEASEQUERYDONE",
+    "DHCPACTIVELEASEQUERY",
+    "DHCPLEASEQUERYSTATUS",
+    "DHCPTLS",
+];
+
 impl MessageType {
     /// A client looks for servers.
     pub const DISCOVER: Self = Self(1);
@@ -62,6 +84,12 @@ impl MessageType {
         NAMES.get(usize::from(self.0).checked_sub(1)?).copied()
     }
 
+    /// Its name as the RFCs write it: `DHCPDISCOVER`.
+    #[must_use]
+    pub fn title(self) -> Option<&'static str> {
+        TITLES.get(usize::from(self.0).checked_sub(1)?).copied()
+    }
+
     /// The type of this name.
     #[must_use]
     pub fn named(name: &str) -> Option<Self> {
@@ -89,8 +117,8 @@ impl MessageType {
 /// As the RFCs write it: `DHCPDISCOVER`.
 impl fmt::Display for MessageType {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        match self.name() {
-            Some(name) => write!(f, "DHCP{}", name.to_uppercase()),
+        match self.title() {
+            Some(title) => f.write_str(title),
             None => write!(f, "DHCP message of type {}", self.0),
         }
     }

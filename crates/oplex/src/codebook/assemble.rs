@@ -1,0 +1,306 @@
+//! Options on their way into messages: those of vendors into the options that carry them.
+
+use crate::prelude::*;
+use core::fmt;
+
+use alloc::borrow::Cow;
+
+use super::{Carrier, Definition};
+use crate::family::Family;
+use crate::octets::put_number;
+
+/// The octets of the option that carries these sub-options of a vendor: RFC 2132, section 8.4 for option 43; RFC 3925, section 4
+/// for option 125 and section 3 for 124, which has no codes; RFC 8415, section 21.17 for option 17 of DHCPv6.
+pub(super) fn encapsulate(carrier: Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
+    let Carrier::Vendor { family, code: outer, enterprise } = carrier else { return Vec::new() };
+    let head = enterprise.map(u32::to_be_bytes);
+    let mut octets = Vec::new();
+    if family == Family::V6 {
+        octets.extend(head.into_iter().flatten());
+        for (code, payload) in options {
+            put_number(&mut octets, (*code).into(), 2);
+            put_number(&mut octets, payload.len() as u64, 2);
+            octets.extend_from_slice(payload);
+        }
+        return octets;
+    }
+    let coded = |(code, part): (u16, &[u8])| match outer {
+        124 => part.to_vec(),
+        _ => [&[code as u8, part.len() as u8], part].concat(),
+    };
+    let parts = options.iter().flat_map(|(code, octets)| split(octets).map(|part| coded((*code, part))));
+    let Some(head) = head else { return parts.flatten().collect() };
+    // The length of a block has one octet. What does not fit goes on in another block of the same enterprise.
+    let mut blocks: Vec<Vec<u8>> = vec![Vec::new()];
+    for part in parts {
+        match blocks.last_mut().filter(|block| block.len() + part.len() <= 255) {
+            Some(block) => block.extend(part),
+            None => blocks.push(part),
+        }
+    }
+    for block in blocks {
+        octets.extend_from_slice(&head);
+        octets.push(block.len() as u8);
+        octets.extend(block);
+    }
+    octets
+}
+
+/// An option on its way into a message.
+#[derive(Debug, Clone)]
+pub struct Part<'o, 'd, T> {
+    /// Its code.
+    pub code: u16,
+    /// Whether it is one of the family's own options.
+    pub own: bool,
+    /// What carries it besides.
+    pub carriers: &'d [Carrier],
+    /// Its octets.
+    pub octets: OptionOctets<'o>,
+    /// Whatever goes along with it.
+    pub from: T,
+}
+
+impl<'o, 'd, T> Part<'o, 'd, T> {
+    /// An option by its definition.
+    #[must_use]
+    pub fn new(family: Family, definition: &'d Definition, octets: impl Into<OptionOctets<'o>>, from: T) -> Self {
+        let own = definition.is_own_of(family.protocol());
+        Self { code: definition.code, own, carriers: &definition.carriers, octets: octets.into(), from }
+    }
+}
+
+/// An option as it goes into a message, and what it was made of.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Assembled<'o, T> {
+    /// Its code among its family's own options.
+    pub code: u16,
+    /// Its octets.
+    pub octets: OptionOctets<'o>,
+    /// Whatever went along with the options in it.
+    pub from: Origins<T>,
+}
+
+/// The octets of an option on its way into a message: borrowed from where the option was defined, so that an answer of twenty
+/// options copies none of them, or put together here.
+#[derive(Clone)]
+pub struct OptionOctets<'o>(Stored<'o>);
+
+#[derive(Clone)]
+enum Stored<'o> {
+    Borrowed(&'o [u8]),
+    /// A number or an address, which needs no allocation.
+    Four([u8; 4]),
+    Owned(Vec<u8>),
+}
+
+impl OptionOctets<'_> {
+    /// The octets as their own: a copy where they are borrowed.
+    #[must_use]
+    pub fn into_vec(self) -> Vec<u8> {
+        match self.0 {
+            Stored::Owned(octets) => octets,
+            other => OptionOctets(other).to_vec(),
+        }
+    }
+
+    fn extend(&mut self, octets: &[u8]) {
+        let mut own = core::mem::replace(self, Self(Stored::Borrowed(&[]))).into_vec();
+        own.extend_from_slice(octets);
+        self.0 = Stored::Owned(own);
+    }
+}
+
+impl core::ops::Deref for OptionOctets<'_> {
+    type Target = [u8];
+
+    fn deref(&self) -> &[u8] {
+        match &self.0 {
+            Stored::Borrowed(octets) => octets,
+            Stored::Four(octets) => octets,
+            Stored::Owned(octets) => octets,
+        }
+    }
+}
+
+impl fmt::Debug for OptionOctets<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        (**self).fmt(f)
+    }
+}
+
+impl PartialEq for OptionOctets<'_> {
+    fn eq(&self, other: &Self) -> bool {
+        **self == **other
+    }
+}
+
+impl Eq for OptionOctets<'_> {}
+
+impl<'o> From<&'o [u8]> for OptionOctets<'o> {
+    fn from(octets: &'o [u8]) -> Self {
+        Self(Stored::Borrowed(octets))
+    }
+}
+
+impl<'o, const N: usize> From<&'o [u8; N]> for OptionOctets<'o> {
+    fn from(octets: &'o [u8; N]) -> Self {
+        Self(Stored::Borrowed(octets))
+    }
+}
+
+impl<'o> From<&'o Vec<u8>> for OptionOctets<'o> {
+    fn from(octets: &'o Vec<u8>) -> Self {
+        Self(Stored::Borrowed(octets))
+    }
+}
+
+impl From<[u8; 4]> for OptionOctets<'_> {
+    fn from(octets: [u8; 4]) -> Self {
+        Self(Stored::Four(octets))
+    }
+}
+
+impl From<Vec<u8>> for OptionOctets<'_> {
+    fn from(octets: Vec<u8>) -> Self {
+        Self(Stored::Owned(octets))
+    }
+}
+
+impl<'o> From<&Cow<'o, [u8]>> for OptionOctets<'o> {
+    fn from(octets: &Cow<'o, [u8]>) -> Self {
+        match octets {
+            Cow::Borrowed(octets) => Self(Stored::Borrowed(octets)),
+            Cow::Owned(octets) => Self(Stored::Owned(octets.clone())),
+        }
+    }
+}
+
+/// Whatever went along with the options that became one: most are made of one, and then there is no allocation.
+#[derive(Clone)]
+pub struct Origins<T>(Made<T>);
+
+#[derive(Clone)]
+enum Made<T> {
+    One(T),
+    Many(Vec<T>),
+}
+
+impl<T> Origins<T> {
+    /// That of an option which was made of one.
+    pub fn one(from: T) -> Self {
+        Self(Made::One(from))
+    }
+}
+
+impl<T> core::ops::Deref for Origins<T> {
+    type Target = [T];
+
+    fn deref(&self) -> &[T] {
+        match &self.0 {
+            Made::One(one) => core::slice::from_ref(one),
+            Made::Many(all) => all,
+        }
+    }
+}
+
+impl<T> From<Vec<T>> for Origins<T> {
+    fn from(all: Vec<T>) -> Self {
+        Self(Made::Many(all))
+    }
+}
+
+impl<T: fmt::Debug> fmt::Debug for Origins<T> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        (**self).fmt(f)
+    }
+}
+
+impl<T: PartialEq> PartialEq for Origins<T> {
+    fn eq(&self, other: &Self) -> bool {
+        **self == **other
+    }
+}
+
+impl<T: Eq> Eq for Origins<T> {}
+
+/// The options of one vendor on their way into the option that carries them.
+struct Carried<'o, T> {
+    carrier: Carrier,
+    options: Vec<(u16, OptionOctets<'o>)>,
+    from: Vec<T>,
+}
+
+/// Brings options to where they travel in messages of a family: those of vendors into the options that carry them, one
+/// after the other. Of two for one code of DHCPv4 the later counts, and they come in the order of the codes; DHCPv6 keeps
+/// the order given. What does not travel there, such as sub-options of relay agents, is left out.
+///
+/// ```
+/// use oplex::codebook::{Codebook, Part, assemble};
+/// use oplex::family::Family;
+///
+/// let book = "book = \"tern\"\ncarriers = [\"v4:43\"]\n[[option]]\ncode = 1\nname = \"ring\"\nlayout = \"u8\"\n\
+///             reference = \"Tern D2 manual, page 12\"\n";
+/// let codebook = Codebook::with("tern.toml", book)?;
+/// let (router, ring) = (codebook.find("v4:3")?, codebook.find("tern:ring")?);
+/// let parts = [Part::new(Family::V4, router, &[10, 64, 4, 1], "router"), Part::new(Family::V4, ring, &[3], "ring")];
+/// let whole = assemble(Family::V4, parts);
+/// assert_eq!((whole[0].code, &*whole[0].octets), (3, &[10, 64, 4, 1][..]));
+/// // The vendor's option stands in option 43, with its own code and length.
+/// assert_eq!((whole[1].code, &*whole[1].octets), (43, &[1, 1, 3][..]));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+pub fn assemble<'o, 'd, T: Clone>(
+    family: Family,
+    parts: impl IntoIterator<Item = Part<'o, 'd, T>>,
+) -> Vec<Assembled<'o, T>> {
+    let parts = parts.into_iter();
+    let mut whole: Vec<Assembled<'o, T>> = Vec::with_capacity(parts.size_hint().1.unwrap_or(0));
+    let mut carried: Vec<Carried<'_, T>> = Vec::new();
+    for Part { code, own, carriers, octets, from } in parts {
+        if own {
+            if family == Family::V4 {
+                whole.retain(|option| option.code != code);
+            }
+            whole.push(Assembled { code, octets: octets.clone(), from: Origins::one(from.clone()) });
+        }
+        let vendors = carriers.iter().filter(|carrier| matches!(carrier, Carrier::Vendor { .. }));
+        for carrier in vendors.filter(|carrier| carrier.family() == family) {
+            let at = carried.iter().position(|known| known.carrier == *carrier).unwrap_or_else(|| {
+                carried.push(Carried { carrier: *carrier, options: Vec::new(), from: Vec::new() });
+                carried.len() - 1
+            });
+            carried[at].options.push((code, octets.clone()));
+            carried[at].from.push(from.clone());
+        }
+    }
+    for Carried { carrier, options, from } in carried {
+        let Carrier::Vendor { code, .. } = carrier else { continue };
+        let options: Vec<(u16, &[u8])> = options.iter().map(|(code, octets)| (*code, &**octets)).collect();
+        let octets = encapsulate(carrier, &options);
+        // Several enterprises share one option 125, one after the other (RFC 3925, section 4); of DHCPv6's option 17 each
+        // has one (RFC 8415, section 21.17).
+        match whole.iter_mut().find(|option| option.code == code && family == Family::V4) {
+            Some(option) => {
+                option.octets.extend(&octets);
+                option.from = option.from.iter().cloned().chain(from).collect::<Vec<_>>().into();
+            }
+            None => whole.push(Assembled { code, octets: octets.into(), from: from.into() }),
+        }
+    }
+    if family == Family::V4 {
+        whole.sort_by_key(|option| option.code);
+    }
+    whole
+}
+
+/// The parts of at most 255 octets that a long payload travels in (RFC 3396, section 5); an empty one is one part.
+///
+/// ```
+/// let parts: Vec<usize> = oplex::codebook::split(&[0; 600]).map(<[u8]>::len).collect();
+/// assert_eq!(parts, [255, 255, 90]);
+/// ```
+pub fn split(octets: &[u8]) -> impl Iterator<Item = &[u8]> {
+    let empty = octets.is_empty().then_some(octets);
+    octets.chunks(255).chain(empty)
+}
