@@ -111,7 +111,7 @@
 //! let sensor = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 0x41].into()), ..ClientFacts::on(0) };
 //! let answer = compiled.answer(Family::V6, &sensor).expect("the network has a prefix");
 //! assert!(answer.host.as_ref().is_some_and(|host| host.mode == HostMode::Autonomous));
-//! let names: Vec<String> = compiled.exchange(&sensor, &answer)?.messages.into_iter().map(|sent| sent.name).collect();
+//! let names: Vec<_> = compiled.exchange(&sensor, &answer)?.messages.into_iter().map(|sent| sent.name).collect();
 //! assert_eq!(names, ["Router Solicitation", "Router Advertisement"]);
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```

@@ -354,6 +354,12 @@ impl Finding {
         Self { octets: Some(octets), ..self }
     }
 
+    /// The same of octets that may be missing: what stands nowhere has none.
+    #[must_use]
+    pub(crate) fn on_some(self, octets: Option<Range<usize>>) -> Self {
+        Self { octets, ..self }
+    }
+
     /// Rests on this RFC and section.
     #[must_use]
     pub fn by(self, rfc: impl Into<String>) -> Self {

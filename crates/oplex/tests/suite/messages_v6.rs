@@ -118,7 +118,11 @@ proptest! {
         }).sum();
         assert_eq!(whole + message.message_type().header_octets(), octets.len());
         for finding in check::message(Codebook::standard(), message) {
-            let place = finding.octets.clone().unwrap();
+            // What is missing stands nowhere.
+            let Some(place) = finding.octets.clone() else {
+                assert!(finding.message.contains(" is missing from "), "{finding:?}");
+                continue;
+            };
             assert!(place.start < place.end && place.end <= octets.len(), "{finding:?}");
         }
     }
@@ -182,8 +186,8 @@ fn findings(text: &str) -> Vec<String> {
     found
         .iter()
         .map(|finding| {
-            let octets = finding.octets.clone().unwrap();
-            format!("{} {} {}..{}", finding.severity, finding.rule.name, octets.start, octets.end)
+            let octets = finding.octets.as_ref().map(|octets| format!(" {}..{}", octets.start, octets.end));
+            format!("{} {}{}", finding.severity, finding.rule.name, octets.unwrap_or_default())
         })
         .collect()
 }
@@ -228,7 +232,7 @@ fn what_is_wrong_with_a_message_is_found_at_its_octets() {
         of("reply", &format!("{CLIENT}elapsed-time = 0\n{SERVER}")),
         ["error option-not-allowed-in-message 18..24"]
     );
-    assert_eq!(of("reply", CLIENT), ["error option-missing-in-message 0..18"]);
+    assert_eq!(of("reply", CLIENT), ["error option-missing-in-message"]);
     let prefix = "ia-pd = { iaid = 1, t1 = 0, t2 = 0, options = {} }\n";
     assert_eq!(
         of("decline", &format!("{CLIENT}{SERVER}elapsed-time = 0\n{prefix}")),

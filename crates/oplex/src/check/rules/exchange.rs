@@ -72,7 +72,7 @@ fn client_id_not_echoed(request: &MessageContext<'_>, reply: &MessageContext<'_>
         _ => return,
     };
     let finding = CLIENT_ID_NOT_ECHOED.finding(message).by(rfc);
-    findings.push(finding.on(echoed.map_or_else(|| reply.whole(), |place| reply.around(place))));
+    findings.push(finding.on_some(echoed.map(|place| reply.around(place))));
 }
 
 check! { Exchange(relay_information_not_echoed),
@@ -93,7 +93,7 @@ fn relay_information_not_echoed(request: &MessageContext<'_>, reply: &MessageCon
     let Some(sent) = request.option(82) else { return };
     let rule = &RELAY_INFORMATION_NOT_ECHOED;
     match reply.option(82) {
-        None => findings.push(rule.finding("the reply has no relay agent information").on(reply.whole())),
+        None => findings.push(rule.finding("the reply has no relay agent information")),
         // RFC 4030, section 11.2 and RFC 6607, section 7.2 have servers put in their own proof and subnet.
         Some(echoed) if echoed.octets != sent.octets => {
             let finding = rule.finding("the relay agent information differs from the request");
@@ -221,8 +221,8 @@ fn rapid_commit_mismatch(request: &MessageContext<'_>, reply: &MessageContext<'_
         (false, Some(_)) => format!("{} is in {} to {}", reply.label(code), reply.called(), request.called()),
         _ => return,
     };
-    let octets = reply.option(code).map_or_else(|| reply.whole(), |place| reply.around(place));
-    findings.push(RAPID_COMMIT_MISMATCH.finding(message).by(rfc).on(octets));
+    let octets = reply.option(code).map(|place| reply.around(place));
+    findings.push(RAPID_COMMIT_MISMATCH.finding(message).by(rfc).on_some(octets));
 }
 
 check! { Exchange(subnet_selection_not_echoed),

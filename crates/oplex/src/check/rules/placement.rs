@@ -108,7 +108,8 @@ fn option_missing_in_message(context: &MessageContext<'_>, findings: &mut Findin
         if !context.has(definition.code) && !left_out {
             let message = format!("{} is missing from {}", definition.label(), context.called());
             let finding = OPTION_MISSING_IN_MESSAGE.finding(message).by(fact.reference.clone());
-            findings.push(finding.on(context.whole()));
+            // What is missing stands nowhere.
+            findings.push(finding);
         }
     }
 }

@@ -124,7 +124,7 @@ fn client_identifier_not_carried(context: &MessageContext<'_>, findings: &mut Fi
     let (Some((_, header)), Some((Some((_, 20)), 87))) = (context.v4(), context.around) else { return };
     if header.op == 1 && !context.has(61) {
         let message = format!("{} is missing from {}", context.label(61), context.called());
-        findings.push(CLIENT_IDENTIFIER_NOT_CARRIED.finding(message).on(context.whole()));
+        findings.push(CLIENT_IDENTIFIER_NOT_CARRIED.finding(message));
     }
 }
 

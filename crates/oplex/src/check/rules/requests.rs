@@ -131,7 +131,9 @@ fn request_without_state(context: &MessageContext<'_>, findings: &mut Findings) 
         (false, true, true) => "it requests an address (50) and renews one (ciaddr) at once",
         (false, false, false) => "it has no server identifier (54), requested address (50) or ciaddr",
     };
-    findings.push(REQUEST_WITHOUT_STATE.finding(message).on(context.whole()));
+    // Where all are missing there is nothing to point at.
+    let place = context.option(54).or_else(|| context.option(50)).map(|place| context.around(place));
+    findings.push(REQUEST_WITHOUT_STATE.finding(message).on_some(place));
 }
 
 check! { Message(leasequery_keys_wrong),
@@ -157,6 +159,7 @@ fn leasequery_keys_wrong(context: &MessageContext<'_>, findings: &mut Findings) 
             [] => "it has no key".to_owned(),
             keys => format!("it has the keys {}", keys.join(" and ")),
         };
-        findings.push(LEASEQUERY_KEYS_WRONG.finding(message).on(context.whole()));
+        let octets = Some(context.whole()).filter(|_| !keys.is_empty());
+        findings.push(LEASEQUERY_KEYS_WRONG.finding(message).on_some(octets));
     }
 }
