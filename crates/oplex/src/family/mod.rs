@@ -87,6 +87,14 @@ impl Protocol {
     }
 
     /// The protocol of this name.
+    ///
+    /// ```
+    /// use oplex::family::{Family, Protocol};
+    ///
+    /// assert_eq!(["v4", "v6", "ra"].map(Protocol::named), [Some(Protocol::V4), Some(Protocol::V6), Some(Protocol::Ra)]);
+    /// assert_eq!((Protocol::Ra.name(), Protocol::Ra.family()), ("ra", Family::V6));
+    /// assert_eq!((Family::V4.name(), Family::V4.protocol()), ("v4", Protocol::V4));
+    /// ```
     #[must_use]
     pub fn named(name: &str) -> Option<Self> {
         Self::ALL.into_iter().find(|protocol| protocol.name() == name)
@@ -125,6 +133,14 @@ pub struct Both<T> {
 
 impl<T> Both<T> {
     /// What `make` makes for each family.
+    ///
+    /// ```
+    /// use oplex::family::{Both, Family};
+    ///
+    /// let names = Both::new(|family| family.name());
+    /// assert_eq!((names.v4, names[Family::V6]), ("v4", "v6"));
+    /// assert_eq!(names.iter().count(), 2);
+    /// ```
     pub fn new(mut make: impl FnMut(Family) -> T) -> Self {
         Self { v4: make(Family::V4), v6: make(Family::V6) }
     }

@@ -32,6 +32,15 @@ impl<A: Address> Net<A> {
     }
 
     /// An address alone, all of whose bits count.
+    ///
+    /// ```
+    /// use oplex::family::Net;
+    /// use std::net::Ipv6Addr;
+    ///
+    /// let own: Net<Ipv6Addr> = Net::single("2001:db8:64::53".parse()?);
+    /// assert_eq!(own.to_string(), "2001:db8:64::53/128");
+    /// # Ok::<(), std::net::AddrParseError>(())
+    /// ```
     #[must_use]
     pub fn single(address: A) -> Self {
         Self { address, length: A::BITS }
@@ -83,6 +92,19 @@ impl<A: Address> Net<A> {
     }
 
     /// The same without bits below the length.
+    ///
+    /// ```
+    /// use oplex::family::Net;
+    /// use std::net::Ipv4Addr;
+    ///
+    /// // An address with the length of its subnet, as people write both.
+    /// let net: Net<Ipv4Addr> = "10.64.4.20/23".parse()?;
+    /// assert_eq!((net.address().to_string(), net.length()), ("10.64.4.20".to_owned(), 23));
+    /// assert_eq!(net.trunc().to_string(), "10.64.4.0/23");
+    /// assert_eq!((net.first().to_string(), net.last().to_string()), ("10.64.4.0".to_owned(), "10.64.5.255".to_owned()));
+    /// assert!(net.holds("10.64.5.250".parse()?) && !net.holds("10.64.6.1".parse()?));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn trunc(&self) -> Self {
         Self { address: self.first(), length: self.length }

@@ -154,6 +154,15 @@ pub enum Example {
 
 impl Rule {
     /// Begins a finding of this rule.
+    ///
+    /// ```
+    /// use oplex::finding::Severity;
+    ///
+    /// let rule = oplex::check::rules().find(|rule| rule.name == "pool-outside-subnet").expect("there is such a rule");
+    /// let finding = rule.finding("pool 10.64.9.20 is outside 10.64.4.0/23").advice("a pool in 10.64.4.0/23").on(0..4);
+    /// assert_eq!((finding.severity, finding.octets.clone()), (Severity::Error, Some(0..4)));
+    /// assert_eq!(finding.remedy(), Some("a pool in 10.64.4.0/23"));
+    /// ```
     #[must_use]
     pub fn finding(&'static self, message: impl Into<String>) -> Finding {
         Finding {
@@ -379,6 +388,21 @@ impl Finding {
     }
 
     /// As it is said of octets that somebody else sent: what receivers must bear is a warning.
+    ///
+    /// ```
+    /// use oplex::check;
+    /// use oplex::codebook::Codebook;
+    /// use oplex::finding::Severity;
+    ///
+    /// // Whoever sends reserved bits breaks a MUST; whoever receives them ignores them and uses the option (RFC 8415, section 21.8).
+    /// let codebook = Codebook::standard();
+    /// let fqdn = codebook.find("v6:39")?;
+    /// let octets = [0x80, 1, b'a', 0];
+    /// let severity = |findings: Vec<oplex::finding::Finding>| findings[0].severity;
+    /// assert_eq!(severity(check::payload_to_send(codebook, fqdn, &octets)), Severity::Error);
+    /// assert_eq!(severity(check::payload(codebook, fqdn, &octets)), Severity::Warning);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn when_reading(self) -> Self {
         let severity = if self.borne { self.severity.min(Severity::Warning) } else { self.severity };
@@ -393,6 +417,18 @@ impl Finding {
 }
 
 /// Whether any of the findings keeps a plan from being published.
+///
+/// ```
+/// use oplex::check;
+/// use oplex::codebook::Codebook;
+/// use oplex::finding::any_error;
+///
+/// let codebook = Codebook::standard();
+/// let router = codebook.find("v4:router")?;
+/// assert!(!any_error(&check::payload(codebook, router, &[10, 64, 4, 1])));
+/// assert!(any_error(&check::payload(codebook, router, &[10, 64, 4])));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[must_use]
 pub fn any_error(findings: &[Finding]) -> bool {
     findings.iter().any(|finding| finding.severity == Severity::Error)

@@ -72,6 +72,16 @@ impl Spot {
 
 impl Sources {
     /// Adds a text. Places in what was given are the same in what is kept.
+    ///
+    /// ```
+    /// use oplex::finding::{Sources, Spot};
+    ///
+    /// let mut sources = Sources::default();
+    /// let file = sources.add("plan.toml", "title = \"Tarn Fell\"\nlease = \"8x\"\n");
+    /// let place = sources.location(&Spot { file, span: 28..32 });
+    /// assert_eq!((&*place.file, place.line, place.column), ("plan.toml", 2, 9));
+    /// assert_eq!(sources.all().map(|source| source.name.as_str()).collect::<Vec<_>>(), ["plan.toml"]);
+    /// ```
     pub fn add(&mut self, name: impl Into<String>, text: impl Into<String>) -> FileId {
         let id = FileId(u32::try_from(self.files.len()).unwrap_or(u32::MAX));
         self.files.push(Source { name: name.into(), text: with_newlines(text.into()), measured: Once::new() });

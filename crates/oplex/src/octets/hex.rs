@@ -31,6 +31,11 @@ pub enum HexErrorKind {
 
 impl HexError {
     /// The characters it is about, in bytes of the text.
+    ///
+    /// ```
+    /// let wrong = oplex::octets::hex::parse("0a 4g").expect_err("g is no digit");
+    /// assert_eq!(wrong.span(), 4..5);
+    /// ```
     #[must_use]
     pub fn span(&self) -> core::ops::Range<usize> {
         let length = match self.kind {
@@ -113,6 +118,16 @@ fn nibble(digit: u8) -> u8 {
 }
 
 /// `0a400401`
+///
+/// ```
+/// use oplex::octets::hex;
+///
+/// let octets = [2, 0, 0x5e];
+/// assert_eq!((hex::plain(&octets), hex::colon(&octets)), ("02005e".to_owned(), "02:00:5e".to_owned()));
+/// assert_eq!(hex::spaced(&octets), "02 00 5e");
+/// assert_eq!(hex::parse("02:00:5e")?, octets);
+/// # Ok::<(), hex::HexError>(())
+/// ```
 #[must_use]
 pub fn plain(octets: &[u8]) -> String {
     joined(octets, "")

@@ -105,6 +105,17 @@ const ETHERNET: [u8; 2] = [0, 1];
 
 impl Duid {
     /// These octets as a DUID; `None` where they are fewer than 3 or more than 130.
+    ///
+    /// ```
+    /// use oplex::octets::Duid;
+    ///
+    /// // A DUID-LL: its type, the hardware type of Ethernet, and the address (RFC 8415, section 11.4).
+    /// let duid = Duid::new(&[0, 3, 0, 1, 2, 0, 0x5e, 0, 0x53, 0x11]).expect("it is one");
+    /// assert_eq!(duid.mac().map(|mac| mac.to_string()).as_deref(), Some("02:00:5e:00:53:11"));
+    /// assert_eq!(Duid::of_mac([2, 0, 0x5e, 0, 0x53, 0x11].into()), duid);
+    /// // It has at least a type and an octet, and at most 130 octets.
+    /// assert!(Duid::new(&[0, 3]).is_none() && Duid::new(&[0; 131]).is_none());
+    /// ```
     #[must_use]
     pub fn new(octets: &[u8]) -> Option<Self> {
         Self::is_one(octets).then(|| Self(SmallVec::from_slice(octets)))

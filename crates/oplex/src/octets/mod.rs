@@ -22,6 +22,15 @@ use crate::prelude::*;
 pub use identifiers::{Duid, Mac};
 
 /// Reads up to eight octets as one unsigned number, most significant octet first.
+///
+/// ```
+/// use oplex::octets::{number, put_number};
+///
+/// assert_eq!(number(&[0, 0, 0x0e, 0x10]), 3600);
+/// let mut sink = vec![51, 4];
+/// put_number(&mut sink, 3600, 4);
+/// assert_eq!(sink, [51, 4, 0, 0, 0x0e, 0x10]);
+/// ```
 #[inline]
 #[must_use]
 pub fn number(octets: &[u8]) -> u64 {

@@ -84,6 +84,15 @@ impl<'o> AnyMessage<'o> {
     }
 
     /// The protocol.
+    ///
+    /// ```
+    /// use oplex::family::Protocol;
+    /// use oplex::packet::AnyMessage;
+    ///
+    /// let renew = AnyMessage::read(Protocol::V6, &[5, 0, 0, 1])?;
+    /// assert_eq!((renew.protocol(), renew.type_number()), (Protocol::V6, Some(5)));
+    /// # Ok::<(), oplex::packet::MessageError>(())
+    /// ```
     #[must_use]
     pub fn protocol(&self) -> Protocol {
         match self {
@@ -100,12 +109,32 @@ impl<'o> AnyMessage<'o> {
     }
 
     /// How many octets stood before it where it was read, and are counted with it.
+    ///
+    /// ```
+    /// use oplex::family::Protocol;
+    /// use oplex::packet::AnyMessage;
+    ///
+    /// // An option stands behind the type and the transaction, which have four octets.
+    /// let renew = AnyMessage::read(Protocol::V6, &[5, 0, 0, 1, 0, 8, 0, 2, 0, 0])?;
+    /// assert_eq!((renew.base(), renew.options()[0].at()), (0, 4));
+    /// # Ok::<(), oplex::packet::MessageError>(())
+    /// ```
     #[must_use]
     pub fn base(&self) -> usize {
         each!(self, message => message.base())
     }
 
     /// The options, in their order; one that was split is one option.
+    ///
+    /// ```
+    /// use oplex::family::Protocol;
+    /// use oplex::packet::AnyMessage;
+    ///
+    /// let renew = AnyMessage::read(Protocol::V6, &[5, 0, 0, 1, 0, 8, 0, 2, 0, 0, 0, 6, 0, 2, 0, 23])?;
+    /// let codes: Vec<u16> = renew.options().iter().map(|option| option.code()).collect();
+    /// assert_eq!(codes, [8, 6]);
+    /// # Ok::<(), oplex::packet::MessageError>(())
+    /// ```
     #[must_use]
     pub fn options(&self) -> Vec<MessageOption<'o>> {
         each!(self, message => message.options().collect())

@@ -28,6 +28,17 @@ pub struct Composer {
 impl Composer {
     /// Writes a message.
     ///
+    /// ```
+    /// use oplex::packet::v6::{Draft, Header, MessageType};
+    /// use oplex::packet::Composer;
+    ///
+    /// let mut composer = Composer::default();
+    /// let header = Header::Transaction(7);
+    /// let draft = Draft { message_type: MessageType::RENEW, header, options: &[(8, &[0, 0])] };
+    /// assert_eq!(composer.compose(&draft)?, [5, 0, 0, 7, 0, 8, 0, 2, 0, 0]);
+    /// # Ok::<(), oplex::packet::ComposeError>(())
+    /// ```
+    ///
     /// # Errors
     /// A draft that no message can be made of.
     pub fn compose<D: Draft>(&mut self, draft: &D) -> Result<D::Composed<'_>, ComposeError> {

@@ -60,12 +60,39 @@ impl<'o> MessageOption<'o> {
     }
 
     /// From its code to the end of its first part, in octets of the message.
+    ///
+    /// ```
+    /// use oplex::packet::{Message as _, v6};
+    ///
+    /// let renew = v6::Message::read(&[5, 0, 0, 1, 0, 8, 0, 2, 0, 0])?;
+    /// let elapsed = renew.option(8).ok_or("it has one")?;
+    /// assert_eq!((elapsed.at(), elapsed.head(), elapsed.around()), (4, 4, 4..10));
+    /// assert_eq!((elapsed.length(), elapsed.octets()), (2, Some(&[0, 0][..])));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn around(&self) -> Range<usize> {
         self.at..self.at + self.head() + self.first.len()
     }
 
     /// Whether it came in more parts than one.
+    ///
+    /// ```
+    /// use oplex::packet::v4::{Draft, Message, MessageType};
+    /// use oplex::packet::{Composer, Message as _};
+    ///
+    /// // 300 octets are more than one option of DHCPv4 holds, so that it travels in several (RFC 3396): what finds no room in the
+    /// // options field of a message that every client accepts goes into `file`.
+    /// let domains = [1; 300];
+    /// let draft = Draft { options: &[(54, &[10, 64, 0, 67]), (119, &domains)], ..Draft::new(MessageType::ACK) };
+    /// let mut composer = Composer::default();
+    /// let message = Message::read(composer.compose(&draft)?.octets)?;
+    /// let search = message.option(119).ok_or("it is there")?;
+    /// assert!(search.is_split() && search.octets().is_none());
+    /// assert_eq!(search.parts().map(|part| part.octets.len()).collect::<Vec<_>>(), [255, 36, 9]);
+    /// assert_eq!((search.length(), search.joined().len()), (300, 300));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn is_split(&self) -> bool {
         self.rest.is_some()
@@ -120,6 +147,19 @@ impl<'o> MessageOption<'o> {
     }
 
     /// Its octets, joined in `buffer` if it was split: for who reads many messages and keeps one buffer.
+    ///
+    /// ```
+    /// use oplex::packet::{Message as _, v6};
+    ///
+    /// // One buffer for all options of many messages: what stands in one part is not copied into it.
+    /// let mut buffer = Vec::new();
+    /// let renew = v6::Message::read(&[5, 0, 0, 1, 0, 8, 0, 2, 0, 7])?;
+    /// for option in renew.options() {
+    ///     assert_eq!(option.joined_in(&mut buffer), [0, 7]);
+    /// }
+    /// assert!(buffer.is_empty());
+    /// # Ok::<(), oplex::packet::MessageError>(())
+    /// ```
     #[inline]
     pub fn joined_in<'b>(&self, buffer: &'b mut Vec<u8>) -> &'b [u8]
     where
@@ -139,6 +179,16 @@ impl<'o> MessageOption<'o> {
     }
 
     /// Where in the message one of its octets stands; for an octet after the last, where it ends.
+    ///
+    /// ```
+    /// use oplex::packet::{Message as _, v6};
+    ///
+    /// let renew = v6::Message::read(&[5, 0, 0, 1, 0, 8, 0, 2, 0, 7])?;
+    /// let elapsed = renew.option(8).ok_or("it has one")?;
+    /// // The payload begins behind the code and the length; all of it is all of the option.
+    /// assert_eq!((elapsed.position(0), elapsed.position(1), elapsed.rebased(&(0..2))), (8, 9, 4..10));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn position(&self, octet: usize) -> usize {
         let (mut left, mut end) = (octet, 0);

@@ -126,6 +126,17 @@ pub struct ClientFqdn {
 
 impl LeasedAddress {
     /// An address with its lifetimes, and no status.
+    ///
+    /// ```
+    /// use oplex::packet::{IaNa, LeasedAddress};
+    /// use std::time::Duration;
+    ///
+    /// let (preferred, valid) = (Duration::from_secs(1800), Duration::from_secs(3600));
+    /// let leased = LeasedAddress::new("2001:db8:64:40::100".parse()?, preferred, valid);
+    /// let association = IaNa { iaid: 1, t1: preferred / 2, t2: preferred * 4 / 5, addresses: vec![leased], status: None };
+    /// assert_eq!(association.addresses[0].valid, valid);
+    /// # Ok::<(), std::net::AddrParseError>(())
+    /// ```
     #[must_use]
     pub const fn new(address: Ipv6Addr, preferred: Duration, valid: Duration) -> Self {
         Self { address, preferred, valid, status: None }
@@ -310,6 +321,18 @@ impl ClientFqdn {
     }
 
     /// As `v6:39` holds it.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    /// use oplex::packet::ClientFqdn;
+    ///
+    /// // The client's wish: this name, with updates of DNS by the server (RFC 4704, section 4).
+    /// let name = ClientFqdn { name: "dome-3.tarnfell.example.".to_owned(), server_updates: true, ..ClientFqdn::default() };
+    /// let codebook = Codebook::standard();
+    /// let octets = codebook.encode_value(codebook.find("v6:39")?, &name.to_v6())?;
+    /// assert_eq!(octets[..8], *b"\x01\x06dome-3");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn to_v6(&self) -> Value {
         record([("flags", Value::Number(self.number(4))), ("name", Value::Name(self.name.clone()))])

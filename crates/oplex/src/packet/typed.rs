@@ -21,6 +21,16 @@ pub struct OptionKey<T> {
 
 impl<T> OptionKey<T> {
     /// The option of this code; its layout must hold what `T` is.
+    ///
+    /// ```
+    /// use oplex::family::Protocol;
+    /// use oplex::packet::OptionKey;
+    /// use std::net::Ipv4Addr;
+    ///
+    /// // A site's own option, whose value is an address.
+    /// const BEACON: OptionKey<Ipv4Addr> = OptionKey::new(Protocol::V4, 224);
+    /// assert_eq!((BEACON.protocol(), BEACON.code()), (Protocol::V4, 224));
+    /// ```
     #[must_use]
     pub const fn new(protocol: Protocol, code: u16) -> Self {
         Self { protocol, code, payload: PhantomData }

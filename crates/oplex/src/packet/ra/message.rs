@@ -94,6 +94,18 @@ impl<'o> Message<'o> {
     }
 
     /// What an advertisement says in front of its options; `None` for a solicitation.
+    ///
+    /// ```
+    /// use oplex::packet::{Composer, Message as _, ra};
+    ///
+    /// let header = ra::Header::Advertisement(ra::Advertisement { managed: true, router_lifetime: 1800, ..Default::default() });
+    /// let ends = ra::Ends { source: "fe80::1".parse()?, destination: ra::ALL_NODES };
+    /// let mut composer = Composer::default();
+    /// let message = ra::Message::read(composer.compose(&ra::Draft { header, ends, options: &[] })?)?;
+    /// let said = message.advertisement().ok_or("it is none of a host")?;
+    /// assert!(said.managed && !said.other && said.router_lifetime == 1800);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn advertisement(&self) -> Option<Advertisement> {
         let header = self.octets.get(4..Advertisement::OCTETS)?.try_into().ok()?;
@@ -113,6 +125,18 @@ impl<'o> Message<'o> {
     }
 
     /// The options as they stand, and what is left over when they do not end where the message does.
+    ///
+    /// ```
+    /// use oplex::packet::{Element, Message as _, ra};
+    ///
+    /// // A solicitation with the sender's hardware address, whose length counts units of eight octets (RFC 4861, section 4.6).
+    /// let octets = [133, 0, 0, 0, 0, 0, 0, 0, 1, 1, 2, 0, 0x5e, 0, 0x53, 0x11];
+    /// let solicitation = ra::Message::read(&octets)?;
+    /// let mut elements = solicitation.elements();
+    /// assert!(matches!(elements.next(), Some(Element::Option(option)) if option.code() == 1 && option.length() == 6));
+    /// assert!(elements.next().is_none());
+    /// # Ok::<(), oplex::packet::MessageError>(())
+    /// ```
     #[must_use]
     pub fn elements(&self) -> Elements<'o, Units> {
         Elements::new(self.octets, if self.octets[0] == SOLICITATION { 8 } else { Advertisement::OCTETS })

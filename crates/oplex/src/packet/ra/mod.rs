@@ -92,6 +92,14 @@ impl Preference {
     pub const NAMES: [&'static str; 4] = ["low", "medium", "high", "reserved"];
 
     /// The preference of this name.
+    ///
+    /// ```
+    /// use oplex::packet::ra::Preference;
+    ///
+    /// assert_eq!(Preference::named("high"), Some(Preference::High));
+    /// assert_eq!(Preference::High.name(), "high");
+    /// assert!(Preference::named("highest").is_none());
+    /// ```
     #[must_use]
     pub fn named(name: &str) -> Option<Self> {
         [Self::Low, Self::Medium, Self::High, Self::Reserved].into_iter().find(|one| one.name() == name)
@@ -167,6 +175,18 @@ impl Advertisement {
 }
 
 /// The checksum that an ICMPv6 message should have between these ends, whatever it has (RFC 4443, section 2.3).
+///
+/// ```
+/// use oplex::packet::ra;
+///
+/// let ends = ra::Ends { source: "fe80::1".parse()?, destination: ra::ALL_NODES };
+/// let mut octets = vec![134, 0, 0, 0, 64, 0, 7, 8, 0, 0, 0, 0, 0, 0, 0, 0];
+/// let sum = ra::checksum(ends, &octets);
+/// octets[2..4].copy_from_slice(&sum.to_be_bytes());
+/// // The field of the checksum itself is not counted (RFC 4443, section 2.3).
+/// assert_eq!(ra::checksum(ends, &octets), sum);
+/// # Ok::<(), std::net::AddrParseError>(())
+/// ```
 #[must_use]
 pub fn checksum(ends: Ends, message: &[u8]) -> u16 {
     let sum = |octets: &[u8]| {

@@ -53,6 +53,13 @@ impl Limit {
 
     /// A limit of the sender's own, for the whole datagram. Less than 576 octets is taken for 576, more than a message
     /// can have for that.
+    ///
+    /// ```
+    /// use oplex::packet::v4::Limit;
+    ///
+    /// // A request came in a datagram of 1280 octets, of which 28 are headers of IPv4 and UDP.
+    /// assert_eq!(Limit::of_datagram(1280).octets, 1252);
+    /// ```
     #[must_use]
     pub fn of_datagram(octets: usize) -> Self {
         Self { octets: octets.clamp(576, LARGEST) - DATAGRAM_HEADERS, from: LimitFrom::Sender }
@@ -197,6 +204,19 @@ impl Budget {
     }
 
     /// Octets that are still free.
+    ///
+    /// ```
+    /// use oplex::packet::Composer;
+    /// use oplex::packet::v4::{Draft, MessageType};
+    ///
+    /// let draft = Draft { options: &[(54, &[10, 64, 0, 67]), (51, &[0, 0, 14, 16])], ..Draft::new(MessageType::OFFER) };
+    /// let mut composer = Composer::default();
+    /// let budget = composer.compose(&draft)?.budget;
+    /// // The header has 236 octets, the cookie 4, the options 3 + 6 + 6, and the end 1.
+    /// assert_eq!((budget.used, budget.free()), (256, 548 - 256));
+    /// assert_eq!(budget.lines().map(|line| (line.code, line.cost())).collect::<Vec<_>>(), [(53, 3), (54, 6), (51, 6)]);
+    /// # Ok::<(), oplex::packet::ComposeError>(())
+    /// ```
     #[must_use]
     pub fn free(&self) -> usize {
         self.limit.octets.saturating_sub(self.used)

@@ -33,6 +33,19 @@ pub struct Draft<'p> {
 
 impl Draft<'_> {
     /// A message of this type, with nothing in it yet. Take the rest from it: `Draft { options, ..Draft::new(…) }`.
+    ///
+    /// ```
+    /// use oplex::packet::v4::{Draft, Header, Message, MessageType};
+    /// use oplex::packet::{Composer, Message as _};
+    ///
+    /// let header = Header::from_client(0x6411, [2, 0, 0x5e, 0, 0x53, 0x11]);
+    /// let draft = Draft { header, options: &[(55, &[1, 3, 6])], ..Draft::new(MessageType::DISCOVER) };
+    /// let mut composer = Composer::default();
+    /// let octets = composer.compose(&draft)?.octets;
+    /// // As RFC 1542, section 2.1 wants it, no message is shorter than 300 octets.
+    /// assert_eq!((octets.len(), Message::read(octets)?.count()), (300, 2));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn new(message_type: MessageType) -> Self {
         let reply = message_type.is_reply() == Some(true);

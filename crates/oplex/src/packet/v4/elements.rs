@@ -20,6 +20,13 @@ impl Field {
     pub const ALL: [Self; 3] = [Self::Options, Self::File, Self::Sname];
 
     /// As the RFCs call it: `options`, `file`, `sname`.
+    ///
+    /// ```
+    /// use oplex::packet::v4::Field;
+    ///
+    /// // The options field begins behind the cookie, and `sname` and `file` may hold options as well (RFC 2132, section 9.3).
+    /// assert_eq!([240, 44, 108].map(|at| Field::around(at).name()), ["options", "sname", "file"]);
+    /// ```
     #[must_use]
     pub fn name(self) -> &'static str {
         match self {

@@ -46,6 +46,15 @@ impl Header {
     }
 
     /// The header of what a client on Ethernet sends.
+    ///
+    /// ```
+    /// use oplex::packet::v4::Header;
+    ///
+    /// let asks = Header::from_client(7, [2, 0, 0x5e, 0, 0x53, 0x11]);
+    /// assert_eq!((asks.op, asks.xid, asks.hardware()), (1, 7, &[2, 0, 0x5e, 0, 0x53, 0x11][..]));
+    /// let replies = Header::from_server(7, [2, 0, 0x5e, 0, 0x53, 0x11]);
+    /// assert_eq!((replies.op, replies.xid), (2, 7));
+    /// ```
     #[must_use]
     pub fn from_client(xid: u32, mac: impl Into<Mac>) -> Self {
         Self::new(1, xid, mac.into())
@@ -119,6 +128,14 @@ impl Header {
     }
 
     /// Its octets, up to where `sname` begins.
+    ///
+    /// ```
+    /// use oplex::packet::v4::Header;
+    ///
+    /// let octets = Header::from_client(0x0a0b0c0d, [2, 0, 0x5e, 0, 0x53, 0x11]).octets();
+    /// // op, htype, hlen, hops, and the transaction (RFC 2131, section 2).
+    /// assert_eq!(octets[..8], [1, 1, 6, 0, 0x0a, 0x0b, 0x0c, 0x0d]);
+    /// ```
     #[must_use]
     pub fn octets(&self) -> [u8; 44] {
         let mut octets = [0; 44];

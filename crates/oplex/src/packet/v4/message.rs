@@ -43,12 +43,39 @@ impl<'o> Message<'o> {
 
     /// Whether the options begin with the magic cookie. Without it there are none, and the message is one of BOOTP
     /// before RFC 1497.
+    ///
+    /// ```
+    /// use oplex::packet::v4::{Draft, Message, MessageType};
+    /// use oplex::packet::{Composer, Message as _};
+    ///
+    /// let mut composer = Composer::default();
+    /// let octets = composer.compose(&Draft::new(MessageType::DISCOVER))?.octets;
+    /// assert!(Message::read(octets)?.has_cookie());
+    /// // Without the cookie it is of BOOTP, and what follows the header is the vendor's own.
+    /// let mut bootp = octets.to_vec();
+    /// bootp[236..240].fill(0);
+    /// let message = Message::read(&bootp)?;
+    /// assert!(!message.has_cookie() && message.message_type().is_none());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn has_cookie(&self) -> bool {
         self.has_cookie
     }
 
     /// Everything in the fields that hold options, in the order in which they are read.
+    ///
+    /// ```
+    /// use oplex::packet::v4::{Draft, Message, MessageType, Step};
+    /// use oplex::packet::{Composer, Message as _};
+    ///
+    /// let mut composer = Composer::default();
+    /// let octets = composer.compose(&Draft { options: &[(12, b"dome-3")], ..Draft::new(MessageType::DISCOVER) })?.octets;
+    /// let steps: Vec<Step<'_>> = Message::read(octets)?.steps().collect();
+    /// // The message type, the host name, and the end of the field with the pads behind it.
+    /// assert!(matches!(steps[..], [Step::Part(_), Step::Part(_), Step::End { .. }]));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn steps(&self) -> Steps<'o> {
         Steps::new(if self.has_cookie { self.octets } else { &[] })
@@ -67,6 +94,17 @@ impl<'o> Message<'o> {
     }
 
     /// What the message is; `None` for one of BOOTP, and when option 53 is not one octet.
+    ///
+    /// ```
+    /// use oplex::packet::v4::{Draft, Message, MessageType};
+    /// use oplex::packet::{Composer, Message as _};
+    ///
+    /// let mut composer = Composer::default();
+    /// let message = Message::read(composer.compose(&Draft::new(MessageType::INFORM))?.octets)?;
+    /// assert_eq!(message.message_type(), Some(MessageType::INFORM));
+    /// assert_eq!((message.overload(), message.count()), (0, 1));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn message_type(&self) -> Option<MessageType> {
         match self.option(53)?.octets()? {

@@ -85,6 +85,13 @@ impl MessageType {
     }
 
     /// Its name as the RFCs write it: `DHCPDISCOVER`.
+    ///
+    /// ```
+    /// use oplex::packet::v4::MessageType;
+    ///
+    /// assert_eq!((MessageType::ACK.name(), MessageType::ACK.title()), (Some("ack"), Some("DHCPACK")));
+    /// assert_eq!((MessageType(200).title(), MessageType(200).to_string()), (None, "DHCP message of type 200".to_owned()));
+    /// ```
     #[must_use]
     pub fn title(self) -> Option<&'static str> {
         TITLES.get(usize::from(self.0).checked_sub(1)?).copied()
@@ -104,6 +111,13 @@ impl MessageType {
     }
 
     /// Whether servers send it; `None` for an unknown type.
+    ///
+    /// ```
+    /// use oplex::packet::v4::MessageType;
+    ///
+    /// let [offer, inform, unknown] = [MessageType::OFFER, MessageType::INFORM, MessageType(200)].map(MessageType::is_reply);
+    /// assert_eq!((offer, inform, unknown), (Some(true), Some(false), None));
+    /// ```
     #[must_use]
     pub fn is_reply(self) -> Option<bool> {
         match self.0 {

@@ -47,6 +47,18 @@ impl<'o> Message<'o> {
     }
 
     /// By what its sender knows the answer again; relays' messages have none, nor has DHCPv4 over DHCPv6.
+    ///
+    /// ```
+    /// use oplex::packet::{Message as _, v6};
+    ///
+    /// let renew = v6::Message::read(&[5, 0, 0x64, 0x11])?;
+    /// assert_eq!((renew.message_type(), renew.transaction()), (v6::MessageType::RENEW, Some(0x6411)));
+    /// // The messages of relay agents have hops and addresses in its place.
+    /// let mut relayed = vec![12, 0];
+    /// relayed.extend([0; 32]);
+    /// assert_eq!(v6::Message::read(&relayed)?.transaction(), None);
+    /// # Ok::<(), oplex::packet::MessageError>(())
+    /// ```
     #[must_use]
     pub fn transaction(&self) -> Option<u32> {
         let kind = self.message_type();
@@ -79,6 +91,25 @@ impl<'o> Message<'o> {
 
     /// The message that a client or server sent, however many relays passed it on; itself when none did. `None` when it
     /// is not there or cannot be read.
+    ///
+    /// ```
+    /// use oplex::packet::v6::{Draft, Header, Message, MessageType, RELAY_MESSAGE, Relay};
+    /// use oplex::packet::{Composer, Message as _};
+    ///
+    /// let relay = Relay { hops: 0, link: "2001:db8:64:40::1".parse()?, peer: "fe80::5eff:fe00:5311".parse()? };
+    /// let solicit = [1, 0, 0, 7];
+    /// let draft = Draft {
+    ///     message_type: MessageType::RELAY_FORWARD,
+    ///     header: Header::Relay(relay),
+    ///     options: &[(RELAY_MESSAGE, &solicit)],
+    /// };
+    /// let mut composer = Composer::default();
+    /// let message = Message::read(composer.compose(&draft)?)?;
+    /// assert_eq!(message.relay().map(|relay| relay.hops), Some(0));
+    /// // However many relay agents there were, this is what the client sent.
+    /// assert_eq!(message.innermost().map(|inner| inner.message_type()), Some(MessageType::SOLICIT));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn innermost(&self) -> Option<Self> {
         let mut message = *self;

@@ -75,6 +75,13 @@ types! {
 
 impl MessageType {
     /// The type of this name, in small or capital letters.
+    ///
+    /// ```
+    /// use oplex::packet::v6::MessageType;
+    ///
+    /// assert_eq!(MessageType::named("information-request"), Some(MessageType::INFORMATION_REQUEST));
+    /// assert_eq!(MessageType::INFORMATION_REQUEST.to_string(), "Information-request");
+    /// ```
     #[must_use]
     pub fn named(name: &str) -> Option<Self> {
         NAMES.iter().find(|(_, known)| known.eq_ignore_ascii_case(name)).map(|(number, _)| Self(*number))
@@ -99,6 +106,15 @@ impl MessageType {
 
     /// Octets in front of its options: 4 (RFC 8415, section 8), 34 of a relay's (section 9), 8 between failover partners
     /// (RFC 8156, section 5.2).
+    ///
+    /// ```
+    /// use oplex::packet::v6::MessageType;
+    ///
+    /// // The type and a transaction, or the type, the hops and two addresses (RFC 8415, sections 8 and 9).
+    /// assert_eq!(MessageType::SOLICIT.header_octets(), 4);
+    /// assert_eq!(MessageType::RELAY_FORWARD.header_octets(), 34);
+    /// assert!(MessageType::RELAY_REPLY.is_relays() && !MessageType::REPLY.is_relays());
+    /// ```
     #[must_use]
     pub const fn header_octets(self) -> usize {
         match self.0 {
