@@ -48,6 +48,21 @@ impl<'a> AnsweredName<'a> {
     /// The option as a server returns it to a client that sent these octets of it: in the same encoding, with both codes 255
     /// by DHCPv4 (RFC 4702, sections 2.2 and 4). `None` where the name has the client's first label and the client sends
     /// none, or where the whole is longer than a name may be.
+    ///
+    /// ```
+    /// use oplex::compiled::Compiled;
+    /// use oplex::family::Family;
+    /// use oplex::plan::{ClientFacts, Plan};
+    ///
+    /// let text = "fqdn = \"*.tarnfell.example\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.4.20-10.64.4.90\"\n";
+    /// let plan = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into())).plan.expect("it is TOML");
+    /// let compiled = Compiled::of(&plan);
+    /// let answer = compiled.answer(Family::V4, &ClientFacts::on(0)).expect("the network has a subnet");
+    /// let name = answer.fqdn.expect("everyone has one");
+    /// // `dome-3` without a root label is a partial name; the flags say that nothing updates DNS (N), in the encoding of DNS (E).
+    /// let returned = name.returned(Family::V4, b"\x04\0\0\x06dome-3").expect("it has a label");
+    /// assert_eq!(returned, b"\x0c\xff\xff\x06dome-3\x08tarnfell\x07example\0");
+    /// ```
     #[must_use]
     pub fn returned(&self, family: Family, sent: &[u8]) -> Option<Vec<u8>> {
         let (flags, name) = match family {

@@ -39,6 +39,15 @@ impl HostMode {
     }
 
     /// Whether hosts send anything by DHCPv6.
+    ///
+    /// ```
+    /// use oplex::answer::HostMode;
+    ///
+    /// // M has hosts request addresses, O other settings alone, and without either nothing is requested (RFC 4861, section 4.2).
+    /// assert!(HostMode::Stateful.uses_dhcp() && HostMode::Stateful.requests_addresses());
+    /// assert!(HostMode::Stateless.uses_dhcp() && !HostMode::Stateless.requests_addresses());
+    /// assert!(!HostMode::Autonomous.uses_dhcp());
+    /// ```
     #[must_use]
     pub fn uses_dhcp(self) -> bool {
         self != Self::Autonomous

@@ -70,11 +70,31 @@ pub fn catalogue() -> Vec<&'static Rule> {
 }
 
 /// The same in no order, for whoever looks for some of them.
+///
+/// ```
+/// use oplex::finding::Severity;
+///
+/// let rule = oplex::check::rules().find(|rule| rule.name == "pool-outside-subnet").expect("there is such a rule");
+/// assert_eq!(rule.severity, Severity::Error);
+/// assert!(!rule.why.is_empty() && !rule.examples.is_empty());
+/// ```
 pub fn rules() -> impl Iterator<Item = &'static Rule> {
     catalogue::unsorted()
 }
 
 /// Everything the rules find in a plan, in the order of its lines.
+///
+/// ```
+/// use oplex::check;
+/// use oplex::plan::Plan;
+///
+/// let text = "[network.desk]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.5.20-10.64.5.90\"\nsend.v4 = { router = \"10.64.4.1\" }\n";
+/// let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into()));
+/// let findings = check::plan(&loaded);
+/// let outside = findings.iter().find(|finding| finding.rule.name == "pool-outside-subnet").expect("it is outside");
+/// let place = loaded.sources.location(outside.spot.as_ref().expect("it stands in the plan"));
+/// assert_eq!((place.line, place.column), (3, 8));
+/// ```
 #[must_use]
 pub fn plan(loaded: &Loaded) -> Vec<Finding> {
     plan_with_progress(loaded, &|_, _| {})
@@ -102,6 +122,18 @@ pub fn report(loaded: &Loaded, progress: &(dyn Fn(usize, usize) + Sync)) -> Repo
 }
 
 /// Everything the rules find in one option's octets.
+///
+/// ```
+/// use oplex::check;
+/// use oplex::codebook::Codebook;
+///
+/// let codebook = Codebook::standard();
+/// // A gateway at a multicast group: four octets that are an address, and no host's.
+/// let findings = check::payload(codebook, codebook.find("v4:router")?, &[224, 0, 0, 1]);
+/// assert_eq!(findings.iter().map(|finding| finding.rule.name).collect::<Vec<_>>(), ["address-not-a-host"]);
+/// assert_eq!(findings[0].octets, Some(0..4));
+/// # Ok::<(), oplex::codebook::Unknown>(())
+/// ```
 #[must_use]
 pub fn payload(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> Vec<Finding> {
     let view = View { received: true, ..messages::alone(codebook) };
@@ -123,6 +155,19 @@ fn alone(view: View<'_>, definition: &Definition, octets: &[u8]) -> impl Iterato
 
 /// Everything the rules find in a message and in those that it carries, in the order of the octets, which the findings count
 /// from where the message was read.
+///
+/// ```
+/// use oplex::check;
+/// use oplex::codebook::Codebook;
+/// use oplex::packet::{Message as _, v6};
+///
+/// // A Renew with nothing in it but the time: of what is missing each is said.
+/// let renew = v6::Message::read(&[5, 0, 0, 1, 0, 8, 0, 2, 0, 0])?;
+/// let findings = check::message(Codebook::standard(), renew);
+/// assert!(findings.iter().any(|finding| finding.message == "v6:1 clientid is missing from a Renew"));
+/// assert!(findings.iter().all(|finding| !finding.rfc.is_empty()));
+/// # Ok::<(), oplex::packet::MessageError>(())
+/// ```
 #[must_use]
 pub fn message<'m>(codebook: &Codebook, message: impl Into<AnyMessage<'m>>) -> Vec<Finding> {
     message_to_send(codebook, message).into_iter().map(Finding::when_reading).collect()
@@ -135,6 +180,24 @@ pub fn message_to_send<'m>(codebook: &Codebook, message: impl Into<AnyMessage<'m
 }
 
 /// What the rules find in a reply only when they see what it replies to; the octets are the reply's.
+///
+/// ```
+/// use oplex::check;
+/// use oplex::codebook::Codebook;
+/// use oplex::packet::v4::{Draft, Header, Message, MessageType};
+/// use oplex::packet::{Composer, Message as _};
+///
+/// let mac = [2, 0, 0x5e, 0, 0x53, 0x11];
+/// let composed = |header, kind, options: &[(u16, &[u8])]| {
+///     Composer::default().compose(&Draft { header, options, ..Draft::new(kind) }).map(|message| message.octets.to_vec())
+/// };
+/// let asked = composed(Header::from_client(7, mac), MessageType::DISCOVER, &[(61, &[1, 2, 3])])?;
+/// let answered = composed(Header::from_server(7, mac), MessageType::OFFER, &[(54, &[10, 64, 0, 67]), (51, &[0, 0, 14, 16])])?;
+/// let findings = check::exchange(Codebook::standard(), Message::read(&asked)?, Message::read(&answered)?);
+/// // RFC 6842, section 3: a server returns the client's identifier.
+/// assert!(findings.iter().any(|finding| finding.rule.name == "client-id-not-echoed"));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[must_use]
 pub fn exchange<'m>(
     codebook: &Codebook,

@@ -96,6 +96,14 @@ enum Stored<'o> {
 
 impl OptionOctets<'_> {
     /// The octets as their own: a copy where they are borrowed.
+    ///
+    /// ```
+    /// use oplex::codebook::OptionOctets;
+    ///
+    /// let (borrowed, number) = (OptionOctets::from(&[10, 64, 4, 1]), OptionOctets::from(3600u32.to_be_bytes()));
+    /// assert_eq!((&*borrowed, &*number), (&[10, 64, 4, 1][..], &[0, 0, 14, 16][..]));
+    /// assert_eq!(number.into_vec(), [0, 0, 14, 16]);
+    /// ```
     #[must_use]
     pub fn into_vec(self) -> Vec<u8> {
         match self.0 {

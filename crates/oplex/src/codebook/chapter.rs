@@ -83,6 +83,15 @@ impl Chapter {
     }
 
     /// Its options, in the order of their codes.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    ///
+    /// // What stands in the relay agent information (RFC 3046): its chapter has codes of its own.
+    /// let relay = Codebook::standard().chapters().iter().find(|chapter| chapter.name == "relay-agent").expect("it is standard");
+    /// let names: Vec<&str> = relay.options().take(2).map(|option| &*option.name).collect();
+    /// assert_eq!(names, ["agent-circuit-id", "agent-remote-id"]);
+    /// ```
     pub fn options(&self) -> impl Iterator<Item = &Arc<Definition>> {
         self.slots.iter().map(|slot| self.definition(slot))
     }

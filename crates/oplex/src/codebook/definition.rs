@@ -230,6 +230,20 @@ impl fmt::Display for Status {
 
 impl Definition {
     /// An option of a book, by its code, name and layout; servers send it, and nothing carries it yet.
+    ///
+    /// ```
+    /// use oplex::codebook::{Carrier, Codebook, Definition};
+    /// use oplex::layout::{Input, Layout};
+    ///
+    /// // A vendor's option in Rust, which travels in option 43.
+    /// let layout: Layout = "u8 of { quiet = 0, loud = 1 }".parse()?;
+    /// let mut codebook = Codebook::standard().clone();
+    /// codebook.define(Definition::new("tern", 1, "ring", layout).carried(Carrier::IN_43));
+    /// let ring = codebook.find("tern:ring")?;
+    /// assert_eq!((ring.book(), ring.label(), ring.is_standard()), ("tern", "tern:1 ring".to_owned(), false));
+    /// assert_eq!(codebook.encode(ring, &Input::from_text("loud"))?.octets, [1]);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn new(book: &str, code: u16, name: &str, layout: Layout) -> Self {
         let name = Text::from(name.to_owned());
@@ -318,6 +332,18 @@ impl Definition {
     }
 
     /// Whether it is one of the protocol's own options, at the top of a message or in another.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    /// use oplex::family::Protocol;
+    ///
+    /// let codebook = Codebook::standard();
+    /// let (router, circuit) = (codebook.find("v4:router")?, codebook.find("v4:82/1")?);
+    /// assert!(router.is_own_of(Protocol::V4) && !router.is_own_of(Protocol::V6));
+    /// // A sub-option stands in an option, and in no message.
+    /// assert!(!circuit.is_own_of(Protocol::V4) && circuit.has_id("v4:82/1"));
+    /// # Ok::<(), oplex::codebook::Unknown>(())
+    /// ```
     #[must_use]
     #[inline]
     pub fn is_own_of(&self, protocol: Protocol) -> bool {

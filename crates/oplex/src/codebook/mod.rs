@@ -318,6 +318,16 @@ impl Codebook {
     }
 
     /// All options, sub-options and vendors' options, in the order of chapters and codes.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    /// use oplex::family::Protocol;
+    ///
+    /// let own = |protocol| Codebook::standard().definitions().filter(|option| option.is_own_of(protocol)).count();
+    /// // Every code of DHCPv4 has a definition, assigned or not: one octet has no more.
+    /// assert_eq!(own(Protocol::V4), 256);
+    /// assert!(own(Protocol::V6) > 100);
+    /// ```
     pub fn definitions(&self) -> impl Iterator<Item = &Definition> {
         // An option that a vendor's book puts among DHCPv4's own stands in both; it is counted with its book.
         let own = |chapter: &Chapter, option: &Definition| *option.prefix == chapter.prefix;

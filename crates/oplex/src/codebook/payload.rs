@@ -93,6 +93,18 @@ pub(super) fn encode_value(
 
 impl Payload {
     /// Where the value that became these octets was written, as exactly as that is known.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    /// use oplex::layout::Input;
+    ///
+    /// let codebook = Codebook::standard();
+    /// let servers = codebook.encode(codebook.find("v4:dns")?, &Input::from_text("10.64.0.53, 10.64.0.54"))?;
+    /// // The last four octets are the second address, which stands behind the comma.
+    /// assert_eq!(servers.source_of(&(4..8)), Some(12..22));
+    /// assert_eq!(servers.sources().count(), 2);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn source_of(&self, octets: &Range<usize>) -> Option<Range<usize>> {
         let (source, leaf) = self.leaves.iter().find(|(_, leaf)| {

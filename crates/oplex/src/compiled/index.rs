@@ -67,6 +67,20 @@ impl<'p> Compiled<'p> {
     }
 
     /// The network behind a relay agent of this address: the one that names it, or else the one whose subnet or prefix it is in.
+    ///
+    /// ```
+    /// use oplex::compiled::Compiled;
+    /// use oplex::plan::Plan;
+    ///
+    /// let text = "[network.desk]\nsubnet = \"10.64.4.0/24\"\n[network.dome]\nsubnet = \"10.64.8.0/21\"\nrelay = \"10.64.0.2\"\n";
+    /// let plan = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into())).plan.expect("it is TOML");
+    /// let compiled = Compiled::of(&plan);
+    /// // A relay agent's own address lies in the network as a rule; one that does not is named.
+    /// assert_eq!(compiled.network_behind("10.64.4.1".parse()?), Some(0));
+    /// assert_eq!(compiled.network_behind("10.64.0.2".parse()?), Some(1));
+    /// assert_eq!(compiled.network_behind("192.0.2.1".parse()?), None);
+    /// # Ok::<(), std::net::AddrParseError>(())
+    /// ```
     #[must_use]
     pub fn network_behind(&self, relay: IpAddr) -> Option<usize> {
         let index = self.index();

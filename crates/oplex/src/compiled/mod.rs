@@ -219,6 +219,19 @@ impl<'p> Advertisement<'p> {
     }
 
     /// Whether hosts form addresses of one of its prefixes by themselves.
+    ///
+    /// ```
+    /// use oplex::compiled::Compiled;
+    /// use oplex::plan::Plan;
+    ///
+    /// let text = "[network.mast]\nprefix = \"2001:db8:64:40::/64\"\nadvertise = { other = true }\n";
+    /// let plan = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into())).plan.expect("it is TOML");
+    /// let compiled = Compiled::of(&plan);
+    /// let said = compiled.networks[0].advertises.as_ref().expect("it does");
+    /// // Hosts form addresses of the prefix, and request the rest.
+    /// assert!(said.is_autonomous() && said.is_obeyed() && said.header.other);
+    /// assert_eq!(said.prefixes().count(), 1);
+    /// ```
     #[must_use]
     pub fn is_autonomous(&self) -> bool {
         self.prefixes().any(|prefix| prefix.autonomous)

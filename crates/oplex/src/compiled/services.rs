@@ -105,6 +105,19 @@ type Key = (Service, Host, Option<String>);
 
 impl<'p> Compiled<'p> {
     /// The servers that a plan names to clients: each once, with the line that names it first.
+    ///
+    /// ```
+    /// use oplex::codebook::Service;
+    /// use oplex::compiled::Compiled;
+    /// use oplex::plan::Plan;
+    ///
+    /// let text = "send.v4 = { domain-server = [\"10.64.0.53\"], domain-name = \"tarnfell.example\" }\n[network.desk]\nsubnet = \"10.64.4.0/24\"\n";
+    /// let plan = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into())).plan.expect("it is TOML");
+    /// let compiled = Compiled::of(&plan);
+    /// let servers = compiled.servers();
+    /// assert_eq!((servers[0].service, servers[0].host.to_string()), (Service::Dns, "10.64.0.53".to_owned()));
+    /// assert_eq!(compiled.domains(), ["tarnfell.example"]);
+    /// ```
     #[must_use]
     pub fn servers<'a>(&'a self) -> Vec<NamedServer<'a>> {
         let mut all = Servers { codebook: &self.codebook, found: BTreeMap::new(), files: Vec::new() };

@@ -405,6 +405,19 @@ impl Layout {
 
     /// Encodes a value. What the octets can hold is written, even where a rule forbids it: see [`Layout::faults`].
     ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    /// use oplex::layout::{Layout, Value};
+    ///
+    /// let layout: Layout = "{ rank: u8, name: len8(text) }".parse()?;
+    /// let value = Value::record([("rank", 7u8.into()), ("name", Value::Text("dome".to_owned()))]);
+    /// assert_eq!(layout.encode(Codebook::standard(), &value)?.octets, b"\x07\x04dome");
+    /// // The other way round, with what is wrong beside it.
+    /// let decoded = layout.decoded(Codebook::standard(), b"\x07\x05dome");
+    /// assert_eq!(decoded.faults[0].kind.to_string(), "this length counts 5 octets, but only 4 follow");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    ///
     /// # Errors
     /// A value that has no octets under this layout.
     pub fn encode(&self, nesting: &dyn Nesting, value: &Value) -> Result<Encoded, EncodeError> {

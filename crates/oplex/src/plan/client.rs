@@ -31,6 +31,18 @@ pub struct ClientFacts {
 
 impl ClientFacts {
     /// A client on the network of this place in the plan, of which nothing else is known.
+    ///
+    /// ```
+    /// use oplex::family::Family;
+    /// use oplex::plan::ClientFacts;
+    ///
+    /// let mut phone = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 0x11].into()), ..ClientFacts::on(0) };
+    /// phone.send(Family::V4, 60, b"Tern D2".to_vec());
+    /// assert_eq!(phone.sent(Family::V4, 60), Some(&b"Tern D2"[..]));
+    /// // Without one that it says itself, its DUID is made of its hardware address (RFC 8415, section 11.4).
+    /// assert_eq!(phone.own_duid().map(|duid| duid.to_string()).as_deref(), Some("00:03:00:01:02:00:5e:00:53:11"));
+    /// assert_eq!(phone.keys(Family::V4).map(|key| key.to_string()).collect::<Vec<_>>(), ["02:00:5e:00:53:11"]);
+    /// ```
     #[must_use]
     pub fn on(network: usize) -> Self {
         Self { network, ..Self::default() }
@@ -133,6 +145,17 @@ impl ClientFacts {
 
     /// What clients of its kind request by DHCPv4 as a rule: the options that common systems request, those of a boot client (RFC
     /// 4578, section 2.4) where it says what it boots by, and those of a vendor's device where it says whose it is.
+    ///
+    /// ```
+    /// use oplex::family::Family;
+    /// use oplex::plan::ClientFacts;
+    ///
+    /// let mut client = ClientFacts::on(0);
+    /// assert!(!client.common_requests().contains(&67));
+    /// // One that names its architecture boots from the network, and requests where from.
+    /// client.send(Family::V4, 93, vec![0, 7]);
+    /// assert!(client.common_requests().contains(&67));
+    /// ```
     #[must_use]
     pub fn common_requests(&self) -> Vec<u16> {
         let mut codes = vec![1, 3, 6, 12, 15, 26, 28, 33, 42, 44, 46, 47, 51, 54, 58, 59, 114, 119, 121];

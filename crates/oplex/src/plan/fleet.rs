@@ -204,6 +204,16 @@ impl Pattern {
     }
 
     /// Whether text fits.
+    ///
+    /// ```
+    /// use oplex::plan::Pattern;
+    ///
+    /// let pattern = Pattern::Text("Tern D?*".to_owned());
+    /// assert!(pattern.fits("Tern D2 4.1") && !pattern.fits("Tern D") && !pattern.fits("Gannet R1"));
+    /// let (first, last) = ("02:00:5e:00:53:30".parse()?, "02:00:5e:00:53:3f".parse()?);
+    /// assert!(Pattern::Macs(first, last).fits("02:00:5e:00:53:35"));
+    /// # Ok::<(), oplex::ParseError>(())
+    /// ```
     #[must_use]
     pub fn fits(&self, text: &str) -> bool {
         match self {

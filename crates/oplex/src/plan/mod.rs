@@ -371,6 +371,18 @@ impl Plan {
 
     /// Reads a plan. `fetch` gives the text of a codebook that the plan names, by its path as written there, or says
     /// why it cannot.
+    ///
+    /// ```
+    /// use oplex::plan::Plan;
+    ///
+    /// let text = "title = \"Tarn Fell\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\npol = \"10.64.4.20-10.64.4.90\"\n";
+    /// let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into()));
+    /// // What is wrong with the file is said, and the rest is read.
+    /// assert_eq!(loaded.findings[0].message, "unknown key `pol` in a network");
+    /// assert_eq!(loaded.findings[0].replace.as_deref(), Some("pool"));
+    /// let plan = loaded.plan.expect("it is TOML");
+    /// assert_eq!((plan.title.as_deref(), plan.network("desk")), (Some("Tarn Fell"), Some(0)));
+    /// ```
     #[cfg(feature = "files")]
     #[must_use]
     pub fn read(name: &str, text: &str, fetch: &mut Fetch<'_>) -> Loaded {

@@ -78,6 +78,19 @@ pub struct Subnet<A> {
 impl<A: Address> Subnet<A> {
     /// The addresses in it that no client can have, with what they are: the subnet's own and its broadcast address of
     /// IPv4, unless it is a /31 (RFC 3021) or a single host; the routers' own of IPv6 (RFC 4291, section 2.6.1).
+    ///
+    /// ```
+    /// use oplex::finding::Spot;
+    /// use oplex::plan::Subnet;
+    /// use std::net::Ipv4Addr;
+    ///
+    /// # let text = "[network.desk]\nsubnet = \"10.64.4.0/24\"\n";
+    /// # let plan = oplex::plan::Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into())).plan.expect("it is TOML");
+    /// let subnet: &Subnet<Ipv4Addr> = plan.networks[0].sides.v4.subnet().expect("it has one");
+    /// let reserved: Vec<String> = subnet.reserved().map(|(address, what)| format!("{address}, {what}")).collect();
+    /// assert_eq!(reserved, ["10.64.4.0, the network address", "10.64.4.255, the broadcast address"]);
+    /// assert_eq!(subnet.hosts(), ([10, 64, 4, 1].into(), [10, 64, 4, 254].into()));
+    /// ```
     pub fn reserved(&self) -> impl Iterator<Item = (A, &'static str)> + Clone + use<A> {
         let (first, last) = (self.net.first(), self.net.last());
         let all = match A::FAMILY {

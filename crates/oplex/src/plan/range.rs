@@ -84,6 +84,18 @@ impl<A: Address> Pool<A> {
     }
 
     /// Whether the address lies in it.
+    ///
+    /// ```
+    /// use oplex::plan::Pool;
+    /// use std::net::Ipv4Addr;
+    ///
+    /// let pool: Pool<Ipv4Addr> = "10.64.4.20-10.64.4.90".parse()?;
+    /// assert!(pool.holds([10, 64, 4, 20].into()) && !pool.holds([10, 64, 4, 91].into()));
+    /// assert_eq!((pool.size(), pool.is_backwards()), (71, false));
+    /// let inside: Pool<Ipv4Addr> = "10.64.4.64/28".parse()?;
+    /// assert!(pool.covers(&inside) && pool.meets(&inside) && !inside.covers(&pool));
+    /// # Ok::<(), oplex::ParseError>(())
+    /// ```
     #[must_use]
     pub fn holds(&self, address: A) -> bool {
         self.first <= address && address <= self.last

@@ -17,6 +17,22 @@ use crate::plan::{Plan, Pool, Relays, Reservation, Server, Subnet};
 
 /// A plan as it is published. What is wrong with it is left out: check it first.
 ///
+/// ```
+/// use oplex::family::Family;
+/// use oplex::plan::{ClientFacts, Plan};
+/// use oplex::release;
+///
+/// let text = "[network.desk]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.4.20-10.64.4.90\"\nsend.v4 = { router = \"10.64.4.1\" }\n";
+/// let loaded = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into()));
+/// let plan = loaded.plan.as_ref().expect("it is TOML");
+/// let document = release::compile(plan, &loaded.sources)?;
+/// // What is read back answers as the plan does.
+/// let compiled = document.compiled()?;
+/// let answer = compiled.answer(Family::V4, &ClientFacts::on(0)).expect("the network has a subnet");
+/// assert!(answer.payloads.iter().any(|option| option.code == 3 && *option.octets == [10, 64, 4, 1]));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+///
 /// # Errors
 /// A change that may meet more different values than a release writes down.
 pub fn compile(plan: &Plan, sources: &Sources) -> Result<Document, TooMany> {

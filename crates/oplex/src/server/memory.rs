@@ -75,6 +75,15 @@ fn key<'k>(holder: &Holder<'_>, buffer: &'k mut Vec<u8>) -> &'k [u8] {
 
 impl InMemory {
     /// Says what time it is, in seconds from any moment.
+    ///
+    /// ```
+    /// use oplex::server::InMemory;
+    ///
+    /// // Time is handed in, so that a test need not wait: leases end, and what has ended is leased anew.
+    /// let mut leases = InMemory::default();
+    /// leases.at(1_785_000_000);
+    /// assert!(leases.is_empty());
+    /// ```
     pub fn at(&mut self, seconds: u64) {
         self.now = seconds;
     }

@@ -116,6 +116,15 @@ fn flags(of: &Enumeration, text: &str) -> Result<i128, AtomError> {
 
 /// A duration: `28800`, `8h`, `1d12h`, `infinite`.
 ///
+/// ```
+/// use oplex::layout::{duration, duration_text};
+///
+/// assert_eq!((duration("8h")?, duration("1h30m")?, duration("3600")?), (28_800, 5400, 3600));
+/// assert_eq!((duration_text(5400), duration_text(u32::MAX)), ("1h30m".to_owned(), "infinite".to_owned()));
+/// assert!(duration("8x").is_err());
+/// # Ok::<(), oplex::ParseError>(())
+/// ```
+///
 /// # Errors
 /// What is wrong with the text, and how to write it.
 pub fn duration(text: &str) -> Result<u32, ParseError> {

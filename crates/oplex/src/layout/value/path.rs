@@ -14,6 +14,23 @@ pub enum Step {
 
 impl Value {
     /// The value of a field of a record.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    ///
+    /// let codebook = Codebook::standard();
+    /// // A route of option 121: the length of its prefix, as many octets as that has, and the router (RFC 3442).
+    /// let (value, _) = codebook.decode(codebook.find("v4:121")?, &[24, 10, 64, 8, 10, 64, 4, 1]);
+    /// let routes = value.ok_or("nothing is wrong with it")?;
+    /// assert_eq!(routes.items().len(), 1);
+    /// // An advertised prefix has fields, and flags among them.
+    /// let prefix = [64, 0xc0, 0, 0, 14, 16, 0, 0, 7, 8, 0, 0, 0, 0, 0x20, 1, 0x0d, 0xb8, 0, 0x64, 0, 0x40, 0, 0, 0, 0, 0, 0, 0, 0];
+    /// let (value, _) = codebook.decode(codebook.find("ra:3")?, &prefix);
+    /// let prefix = value.ok_or("nothing is wrong with it")?;
+    /// assert_eq!(prefix.field("length").and_then(|length| length.number()), Some(64));
+    /// assert!(prefix.field("flags").is_some_and(|flags| flags.flag("on-link")));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     #[must_use]
     pub fn field(&self, name: &str) -> Option<&Self> {
         let Self::Record(fields) = self else { return None };
