@@ -530,3 +530,39 @@ fn a_fleet_adds_no_second_vendor_to_what_its_network_tells() {
     assert_eq!(rules("gannet:one"), ["radios on domes: option 43 holds sub-options of both gannet and tern"]);
     assert_eq!(rules("tern:one"), [""; 0]);
 }
+
+/// A fleet changes what several networks send, each network something else: what became of one is not taken for the other,
+/// whichever is asked for first, and octets that the option does not take are not sent.
+#[test]
+fn changes_of_a_fleet_follow_what_the_network_sends() {
+    let network = |name: &str, third: u8, servers: &str| {
+        format!(
+            "[network.{name}]\nsubnet = \"10.64.{third}.0/24\"\npool = \"10.64.{third}.20-10.64.{third}.90\"\n\
+             send.v4 = {{ domain-server = {servers} }}\n"
+        )
+    };
+    let text = [
+        network("desk", 4, "[\"10.64.0.53\"]"),
+        network("dome", 8, "[\"10.64.8.53\", \"10.64.0.53\"]"),
+        network("odd", 9, "{ hex = \"0a400035ff\" }"),
+        "[fleet.phones]\nmatch = { vendor-class = \"Tern*\" }\namend.v4.domain-server = { first = [\"10.64.0.99\"] }\n"
+            .to_owned(),
+    ]
+    .concat();
+    let loaded = Plan::read("plan.toml", &text, &mut |path| Err(format!("no file {path}").into()));
+    let plan = loaded.plan.as_ref().unwrap_or_else(|| panic!("{:#?}", loaded.findings));
+    let [own, desk, dome] = [[10, 64, 0, 99], [10, 64, 0, 53], [10, 64, 8, 53]];
+    let expected = [Some([own, desk].concat()), Some([own, dome, desk].concat())];
+    for order in [[0, 1, 2], [1, 0, 2], [2, 1, 0], [0, 2, 1]] {
+        let compiled = Compiled::of(plan);
+        for network in order.into_iter().chain(order) {
+            let phone = client(network, 7, &[("vendor-class", "Tern D2")]);
+            let answer = compiled.answer(Family::V4, &phone).unwrap();
+            let servers = answer.payloads.iter().find(|sent| sent.code == 6).map(|sent| sent.octets.to_vec());
+            assert_eq!(Some(&servers), expected.get(network).or(Some(&servers)), "{network} in {order:?}");
+            let plain = compiled.answer(Family::V4, &client(network, 7, &[])).unwrap();
+            let plain = plain.payloads.iter().find(|sent| sent.code == 6).map(|sent| sent.octets.len());
+            assert_eq!(plain, [Some(4), Some(8), plain][network]);
+        }
+    }
+}

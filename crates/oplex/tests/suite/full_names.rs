@@ -1,5 +1,8 @@
 //! The full names that clients are answered with, in both families: what a plan says, what goes out, and what is wrong.
 
+use std::time::Duration;
+
+use oplex::audit::{Audit, Policy};
 use oplex::check;
 use oplex::codebook::Codebook;
 use oplex::compiled::Compiled;
@@ -9,6 +12,8 @@ use oplex::packet::AnyMessage;
 use oplex::plan::{ClientFacts, Loaded, Plan};
 use oplex::release;
 use oplex::server::{InMemory, Ingress, Server};
+
+use crate::traffic::seen;
 
 const YARD: &str = "server = \"10.64.0.67\"\nserver-duid = \"00:03:00:01:02:00:5e:00:53:67\"\nfqdn = \"*.tarnfell.example\"\n\
     send.v4 = { domain-server = \"10.64.0.53\", domain-name = \"tarnfell.example\" }\n\
@@ -185,5 +190,37 @@ fn a_name_that_cannot_be_is_said_why() {
         let loaded = read(&format!("fqdn = {says}\n[network.yard]\nsubnet = \"10.64.9.0/24\"\n"));
         let messages: Vec<&str> = loaded.findings.iter().map(|finding| &*finding.message).collect();
         assert!(messages.iter().any(|message| message.contains(expected)), "{says}: {messages:?}");
+    }
+}
+
+/// Another name, other flags, or none where the plan has one: an audit says so, and is silent of what the plan says.
+#[test]
+fn an_audit_holds_names_against_the_plan() {
+    let loaded = read(YARD);
+    let compiled = Compiled::of(loaded.plan.as_ref().unwrap());
+    for family in Family::ALL {
+        let facts = client(0, 0x33, Some("dome-3.elsewhere.example"));
+        let answer = compiled.answer(family, &facts).unwrap();
+        let exchange = compiled.exchange(&facts, &answer).unwrap();
+        let dhcp = exchange.messages.iter().filter(|played| !played.name.starts_with("Router"));
+        let right: Vec<Vec<u8>> = dhcp.map(|played| played.octets.clone()).collect();
+        let found = |messages: &[Vec<u8>]| {
+            let seen = (1u64..)
+                .zip(messages)
+                .map(|(number, octets)| seen(number, Duration::from_secs(number), family.protocol(), octets.clone()));
+            let mut audit = Audit::against(&compiled, Policy::default()).on(0);
+            seen.for_each(|one| audit.add(&one, one.findings(Codebook::standard())));
+            audit.finish();
+            let all = audit.closed().flat_map(|conversation| conversation.findings);
+            all.map(|found| format!("{} {}", found.finding.rule.name, found.finding.message)).collect::<Vec<_>>()
+        };
+        assert_eq!(found(&right), Vec::<String>::new());
+        // The first letter of the domain in the name, in the last reply: the name stands behind the domain.
+        let mut wrong = right.clone();
+        let last = wrong.last_mut().unwrap();
+        let at = last.windows(8).rposition(|part| part == b"tarnfell").unwrap();
+        last[at] = b'b';
+        let said = found(&wrong);
+        assert!(said.iter().any(|line| line.contains("client-fqdn")), "{said:?}");
     }
 }
