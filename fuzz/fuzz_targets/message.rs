@@ -1,10 +1,10 @@
-//! Any octets as a DHCPv4 message: every step lies in it, every option can be joined and placed, and it ends.
+//! Any octets as a DHCPv4 message: every element lies in it, every option can be joined and placed, and it ends.
 
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
 use oplex::packet::Message as _;
-use oplex::packet::v4::{Budget, Limit, Message, Step};
+use oplex::packet::v4::{Budget, Limit, Message, Element};
 
 fuzz_target!(|octets: &[u8]| {
     // Most inputs would be no messages; these are, with the input in all the fields that can hold options.
@@ -22,12 +22,12 @@ fuzz_target!(|octets: &[u8]| {
 fn look(octets: &[u8]) {
     let Ok(message) = Message::read(octets) else { return };
     let mut seen = 0;
-    for step in message.steps() {
-        let range = match step {
-            Step::Part(part) => part.at..part.at + 2 + part.octets.len(),
-            Step::Pads(range) => range,
-            Step::End { octets, .. } | Step::Overrun { octets, .. } => octets,
-            Step::NoEnd { at, .. } => at..at,
+    for element in message.elements() {
+        let range = match element {
+            Element::Part(part) => part.at..part.at + 2 + part.octets.len(),
+            Element::Pads(range) => range,
+            Element::End { octets, .. } | Element::Overrun { octets, .. } => octets,
+            Element::NoEnd { at, .. } => at..at,
         };
         assert!(range.end <= octets.len());
         seen += range.len();

@@ -95,7 +95,7 @@ impl Server<'_> {
                     let response = self.answer(request);
                     self.connection.sender.send(Message::Response(response))?;
                 }
-                Some(Message::Notification(notification)) => self.told(notification),
+                Some(Message::Notification(notification)) => self.notified(notification),
                 Some(Message::Response(_)) => {}
             }
         }
@@ -110,24 +110,24 @@ impl Server<'_> {
         Ok(())
     }
 
-    fn told(&mut self, told: Notification) {
+    fn notified(&mut self, notification: Notification) {
         let documents = &mut self.documents;
-        let told = match on::<notification::DidOpenTextDocument>(told) {
+        let notification = match on::<notification::DidOpenTextDocument>(notification) {
             Ok(params) => return documents.opened(&params.text_document.uri, params.text_document.text),
-            Err(told) => told,
+            Err(notification) => notification,
         };
-        let told = match on::<notification::DidChangeTextDocument>(told) {
+        let notification = match on::<notification::DidChangeTextDocument>(notification) {
             Ok(params) => return documents.changed(&params.text_document.uri, params.content_changes),
-            Err(told) => told,
+            Err(notification) => notification,
         };
-        let told = match on::<notification::DidSaveTextDocument>(told) {
+        let notification = match on::<notification::DidSaveTextDocument>(notification) {
             // A file beside it may have been written by another program.
             Ok(params) => {
                 return documents::path(&params.text_document.uri).iter().for_each(|path| documents.touched(path));
             }
-            Err(told) => told,
+            Err(notification) => notification,
         };
-        if let Ok(params) = on::<notification::DidCloseTextDocument>(told) {
+        if let Ok(params) = on::<notification::DidCloseTextDocument>(notification) {
             documents.closed(&params.text_document.uri);
         }
     }
@@ -247,10 +247,10 @@ fn edit(changes: HashMap<Uri, Vec<TextEdit>>) -> WorkspaceEdit {
 }
 
 /// What a notification of a kind says; the same notification where it is of another.
-fn on<N: notification::Notification>(told: Notification) -> Result<N::Params, Notification> {
-    match told.extract(N::METHOD) {
+fn on<N: notification::Notification>(notification: Notification) -> Result<N::Params, Notification> {
+    match notification.extract(N::METHOD) {
         Ok(params) => Ok(params),
-        Err(ExtractError::MethodMismatch(told)) => Err(told),
+        Err(ExtractError::MethodMismatch(notification)) => Err(notification),
         // What cannot be read is passed over, as nobody waits for an answer.
         Err(ExtractError::JsonError { method, .. }) => {
             Err(Notification::new(format!("{method} that cannot be read"), Value::Null))

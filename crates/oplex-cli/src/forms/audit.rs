@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::net::SocketAddr;
 use std::time::Duration;
 
-use oplex::audit::{Conversation, Frame, Kind, Seen, Step, Summary, Told};
+use oplex::audit::{Conversation, Frame, FrameFinding, Kind, Seen, Step, Summary};
 use oplex::codebook::Codebook;
 use oplex::family::Protocol;
 use oplex::finding::{Finding, Severity, Sources};
@@ -146,7 +146,7 @@ impl<'f> ConversationForm<'f> {
             destination: step.destination,
             comment: step.comment.as_deref(),
         };
-        let told = |told: &'f Told| ToldForm {
+        let told = |told: &'f FrameFinding| ToldForm {
             capture: file(told.frame),
             frame: told.frame.number,
             option: told.finding.option.as_deref(),

@@ -72,7 +72,7 @@ impl<'p> Compiled<'p> {
     /// ```
     #[must_use]
     pub fn answer<'a>(&'a self, family: Family, facts: &ClientFacts) -> Option<Answer<'a>> {
-        let known = self.known(family, facts, true)?;
+        let known = self.identify(family, facts, true)?;
         let (reservation, fleets) = (known.reservation, &known.fleets);
         let address = match family {
             Family::V4 => assigned::<Ipv4Addr>(self, facts, reservation, fleets),
@@ -89,12 +89,12 @@ impl<'p> Compiled<'p> {
 
     /// Which network a client is on, which fleets it belongs to, and which reservation names it; `None` as for an answer.
     /// `reasons` says whether it is said why.
-    pub(crate) fn known<'a>(&'a self, family: Family, facts: &ClientFacts, reasons: bool) -> Option<Known<'a>> {
+    pub(crate) fn identify<'a>(&'a self, family: Family, facts: &ClientFacts, reasons: bool) -> Option<Identified<'a>> {
         let network =
             self.networks.get(facts.network).filter(|network| family == Family::V4 || network.sides.has(family))?;
         let fleets = recognised(self, facts, family, reasons);
         let reservation = self.reservations.of_client(family, facts);
-        Some(Known { network, fleets, reservation })
+        Some(Identified { network, fleets, reservation })
     }
 
     /// What a client gets with this address.
@@ -102,10 +102,10 @@ impl<'p> Compiled<'p> {
         &'a self,
         family: Family,
         facts: &ClientFacts,
-        known: Known<'a>,
+        known: Identified<'a>,
         address: Result<Assigned<'a>, NoAddress>,
     ) -> Answer<'a> {
-        let Known { network, fleets, reservation } = known;
+        let Identified { network, fleets, reservation } = known;
         let of_reservation = reservation.and_then(Reservation::layer);
         let of_reservation = of_reservation.map(|layer| Layer::of(layer, LayerKind::Reservation));
         let mut layers: SmallVec<[&Layer<'a>; 8]> = SmallVec::new();
@@ -135,7 +135,7 @@ impl<'p> Compiled<'p> {
 
 /// Who a client is to a plan.
 #[derive(Debug)]
-pub(crate) struct Known<'a> {
+pub(crate) struct Identified<'a> {
     pub(crate) network: &'a Network<'a>,
     pub(crate) fleets: Vec<Recognised<'a>>,
     pub(crate) reservation: Option<&'a Reservation>,

@@ -47,7 +47,7 @@ pub(crate) mod v6;
 pub(crate) use chosen::boot;
 pub use chosen::{BootField, BootHeader, Chosen};
 pub use client::Answer;
-pub(crate) use client::Known;
+pub(crate) use client::Identified;
 pub use exchange::{Ends, Exchange, Played, Room};
 pub use fleets::{Fit, Recognised, Unfit};
 pub use fqdn::AnsweredName;

@@ -31,7 +31,7 @@ pub struct Conversation {
     /// How many messages there were.
     pub count: u64,
     /// What is wrong, in the order in which it was seen: the first [`Conversation::MOST`], each once.
-    pub findings: Vec<Told>,
+    pub findings: Vec<FrameFinding>,
     /// The last request that was answered, and the last reply to it.
     pub answered: Option<Answered>,
 }
@@ -66,19 +66,19 @@ pub struct Answered {
 
 /// A finding, and the frame that it is about.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Told {
+pub struct FrameFinding {
     /// The finding; its octets count from the start of the message.
     pub finding: Finding,
     /// The number of the frame.
     pub frame: Frame,
-    /// The octets that it is about, where there are no more than [`Told::MOST`]; of what is not as planned those of the option's
+    /// The octets that it is about, where there are no more than [`FrameFinding::MOST`]; of what is not as planned those of the option's
     /// payload, or of the header's field.
     pub octets: Box<[u8]>,
     /// The octets that the plan has in their place.
     pub planned: Option<Box<[u8]>>,
 }
 
-impl Told {
+impl FrameFinding {
     /// No more octets are kept with a finding.
     pub const MOST: usize = 512;
 }
@@ -227,10 +227,10 @@ impl Open {
         if findings.len() < Conversation::MOST {
             let (seen, planned) = planned;
             let about = || finding.octets.clone().and_then(|at| octets.get(at)).unwrap_or_default().into();
-            let few = |octets: Box<[u8]>| (octets.len() <= Told::MOST).then_some(octets);
+            let few = |octets: Box<[u8]>| (octets.len() <= FrameFinding::MOST).then_some(octets);
             let octets = few(seen.unwrap_or_else(about)).unwrap_or_default();
             let planned = planned.and_then(few);
-            findings.push(Told { finding, frame, octets, planned });
+            findings.push(FrameFinding { finding, frame, octets, planned });
         }
         true
     }

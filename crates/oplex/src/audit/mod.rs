@@ -77,7 +77,7 @@ use replies::Judged;
 use seen::{Read, Short};
 use summary::Kinds;
 
-pub use conversation::{Answered, Conversation, Step, Told};
+pub use conversation::{Answered, Conversation, FrameFinding, Step};
 pub use memo::Checker;
 pub use seen::{Frame, Seen};
 pub use summary::{Answerer, Kind, Summary};

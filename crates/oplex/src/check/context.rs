@@ -10,7 +10,7 @@ use crate::codebook::{Codebook, Definition};
 use crate::family::Protocol;
 use crate::layout::{Atom, NestedOptions, Node, Value};
 use crate::octets;
-use crate::packet::v4::Step;
+use crate::packet::v4::Element;
 use crate::packet::{AnyMessage, Message as _, MessageOption, ra, v4, v6};
 
 /// A message, and what its rules ask about most.
@@ -262,10 +262,10 @@ impl<'m> MessageContext<'m> {
             {
                 return false;
             }
-            message.steps().any(|step| match step {
-                Step::Part(_) | Step::Pads(_) => false,
-                Step::End { octets: end, .. } => octets[end].iter().skip(1).any(|octet| *octet != 0),
-                Step::NoEnd { .. } | Step::Overrun { .. } => true,
+            message.elements().any(|element| match element {
+                Element::Part(_) | Element::Pads(_) => false,
+                Element::End { octets: end, .. } => octets[end].iter().skip(1).any(|octet| *octet != 0),
+                Element::NoEnd { .. } | Element::Overrun { .. } => true,
             })
         })
     }

@@ -38,7 +38,7 @@ fn read_options(context: &mut MessageContext<'_>, depth: u8, findings: &mut Find
         let octets = option.joined();
         let known = codebook.own(protocol, option.code());
         if let Some(known) = known {
-            let seen = Seen { option, octets: &octets, base: message.base() };
+            let seen = ReadOption { option, octets: &octets, base: message.base() };
             match known.is_of_vendors() {
                 true => of_vendor(view, known, seen, &mut nested, findings),
                 false => read(view, known, seen, &mut nested, findings),
@@ -50,7 +50,7 @@ fn read_options(context: &mut MessageContext<'_>, depth: u8, findings: &mut Find
 
 /// An option of a message that was read at an octet.
 #[derive(Clone, Copy)]
-struct Seen<'s, 'm> {
+struct ReadOption<'s, 'm> {
     option: &'s MessageOption<'m>,
     octets: &'s [u8],
     base: usize,
@@ -61,7 +61,7 @@ struct Seen<'s, 'm> {
 fn read(
     view: View<'_>,
     definition: &Definition,
-    seen: Seen<'_, '_>,
+    seen: ReadOption<'_, '_>,
     nested: &mut NestedOptions,
     findings: &mut Findings,
 ) {
@@ -76,7 +76,7 @@ fn read(
 fn of_vendor(
     view: View<'_>,
     known: &Definition,
-    seen: Seen<'_, '_>,
+    seen: ReadOption<'_, '_>,
     nested: &mut NestedOptions,
     findings: &mut Findings,
 ) {
@@ -89,7 +89,7 @@ fn of_vendor(
 fn of_option(
     codebook: &Codebook,
     definition: &Definition,
-    Seen { option, octets, base }: Seen<'_, '_>,
+    ReadOption { option, octets, base }: ReadOption<'_, '_>,
     found: Vec<options::Found>,
     findings: &mut Findings,
 ) {

@@ -113,7 +113,7 @@ impl Tally {
         let network = facts.network;
         let mut own = Own::default();
         for family in Family::ALL {
-            let Some(known) = compiled.known(family, facts, false) else { continue };
+            let Some(known) = compiled.identify(family, facts, false) else { continue };
             let reserved = known.reservation;
             let at = match family {
                 Family::V4 if reserved.is_none_or(|row| row.address::<Ipv4Addr>().is_none()) => {
@@ -142,7 +142,7 @@ impl Tally {
         &mut self,
         compiled: &Compiled<'_>,
         network: usize,
-        known: &crate::answer::Known<'_>,
+        known: &crate::answer::Identified<'_>,
     ) -> Option<usize> {
         let (all, fleet) = pools::<A>(compiled, network, &known.fleets);
         let stock = Stock::Addresses(A::FAMILY);

@@ -4,7 +4,7 @@ use crate::prelude::*;
 use alloc::borrow::Cow;
 use core::ops::Range;
 
-use super::v4::Steps;
+use super::v4::Elements;
 
 /// An option as it is meant: whole, however many parts it came in.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -17,7 +17,7 @@ pub struct MessageOption<'o> {
     /// Where the code of its first part stands.
     at: usize,
     /// What follows the first part, when there may be more: only DHCPv4 splits options (RFC 3396).
-    rest: Option<Steps<'o>>,
+    rest: Option<Elements<'o>>,
 }
 
 /// A part of an option, or all of it.
@@ -36,7 +36,7 @@ impl<'o> MessageOption<'o> {
     }
 
     #[inline]
-    pub(super) fn split(self, rest: Steps<'o>) -> Self {
+    pub(super) fn split(self, rest: Elements<'o>) -> Self {
         Self { rest: Some(rest), ..self }
     }
 
@@ -109,7 +109,7 @@ impl<'o> MessageOption<'o> {
     pub fn parts(&self) -> impl Iterator<Item = OptionPart<'o>> + use<'o> {
         let (code, mut rest) = (self.code, self.rest);
         let first = OptionPart { octets: self.first, at: self.at + self.head() };
-        let more = core::iter::from_fn(move || rest.as_mut().and_then(Steps::next_part));
+        let more = core::iter::from_fn(move || rest.as_mut().and_then(Elements::next_part));
         let more = more.filter(move |part| u16::from(part.code) == code);
         core::iter::once(first).chain(more.map(|part| OptionPart { octets: part.octets, at: part.at + 2 }))
     }

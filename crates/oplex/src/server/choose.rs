@@ -4,7 +4,7 @@ use std::net::Ipv6Addr;
 
 use super::leases::{Choices, Holder, Leased, Leases, Range};
 use super::{Server, address, leased};
-use crate::answer::Known;
+use crate::answer::Identified;
 use crate::answer::lease::{merged, pools};
 use crate::family::{Address, Net};
 use crate::plan::{Disjoint, Pool, Reservation, Reservations, gaps};
@@ -31,14 +31,14 @@ impl<A: Address> Leasable<'_, A> {
 
 impl<'c> Server<'c> {
     /// Whether a client may have this address: it is reserved for it, or in its pools and free of what is not leased.
-    pub(super) fn may_have<A: Address>(&mut self, network: usize, known: &Known<'c>, wanted: A) -> bool {
+    pub(super) fn may_have<A: Address>(&mut self, network: usize, known: &Identified<'c>, wanted: A) -> bool {
         self.leasable(network, known).has(wanted)
     }
 
-    fn leasable<A: Address>(&mut self, network: usize, known: &Known<'c>) -> Leasable<'_, A> {
+    fn leasable<A: Address>(&mut self, network: usize, known: &Identified<'c>) -> Leasable<'_, A> {
         let compiled = self.compiled;
         let (pools, fleet) = pools::<A>(compiled, network, &known.fleets);
-        let blocked = self.told.blocked::<A>(compiled, network, fleet.is_some());
+        let blocked = self.prepared.blocked::<A>(compiled, network, fleet.is_some());
         let reserved = known.reservation.and_then(Reservation::address::<A>).map(|(address, _)| address);
         Leasable { reserved, pools, blocked, network, reservations: &compiled.reservations }
     }
@@ -47,7 +47,7 @@ impl<'c> Server<'c> {
     pub(super) fn offer<A: Address>(
         &mut self,
         network: usize,
-        known: &Known<'c>,
+        known: &Identified<'c>,
         holder: &Holder<'_>,
         wanted: Option<A>,
         leases: &mut impl Leases,
@@ -68,13 +68,13 @@ impl<'c> Server<'c> {
     }
 
     /// Whether a client may have this prefix.
-    pub(super) fn may_have_prefix(&mut self, network: usize, known: &Known<'c>, wanted: Net<Ipv6Addr>) -> bool {
+    pub(super) fn may_have_prefix(&mut self, network: usize, known: &Identified<'c>, wanted: Net<Ipv6Addr>) -> bool {
         if let Some((reserved, _)) = known.reservation.and_then(Reservation::delegated) {
             return reserved == wanted;
         }
         let within =
             |one: &crate::plan::Delegation| one.length == wanted.length() && one.within.trunc().holds(wanted.first());
-        let reserved = self.told.delegated(self.compiled, network).iter().any(|net| net.meets(&wanted));
+        let reserved = self.prepared.delegated(self.compiled, network).iter().any(|net| net.meets(&wanted));
         known.network.delegates.iter().any(within) && !reserved
     }
 
@@ -82,7 +82,7 @@ impl<'c> Server<'c> {
     pub(super) fn delegate(
         &mut self,
         network: usize,
-        known: &Known<'c>,
+        known: &Identified<'c>,
         holder: &Holder<'_>,
         wanted: Option<Net<Ipv6Addr>>,
         leases: &mut impl Leases,
@@ -94,7 +94,7 @@ impl<'c> Server<'c> {
         let reserved = known.reservation.and_then(Reservation::delegated).map(|(net, _)| Leased::Prefix(net));
         let had = leases.find(holder).and_then(prefix).filter(|had| self.may_have_prefix(network, known, *had));
         let wanted = had.or_else(|| wanted.filter(|wanted| self.may_have_prefix(network, known, *wanted)));
-        let taken = self.told.delegated(self.compiled, network);
+        let taken = self.prepared.delegated(self.compiled, network);
         let mut ranges = known.network.delegates.iter().flat_map(|one| {
             let step = 128 - u32::from(one.length);
             let within = one.within.trunc();

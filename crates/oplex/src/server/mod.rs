@@ -1,5 +1,5 @@
 //! A server without sockets: requests in, replies out. It answers from [the compiled form](crate::compiled) of a plan or release, and
-//! remembers leases where it is told to.
+//! remembers leases where it is prepared to.
 //!
 //! [`Server::answer`] takes the octets of a request, of either family and relayed or not, and where it came in ([`Ingress`]); it
 //! gives the octets of the reply, and where they go ([`Reply`]), or nothing where none is due. It has no clock, no sockets and no
@@ -57,7 +57,7 @@ pub(crate) mod associations;
 mod choose;
 mod leases;
 mod memory;
-mod told;
+mod prepared;
 mod v4;
 mod v6;
 
@@ -70,7 +70,7 @@ use crate::packet::{AnyMessage, Composer};
 
 pub use leases::{Association, Choices, Holder, Leased, Leases, Range};
 pub use memory::InMemory;
-use told::Told;
+use prepared::Prepared;
 
 /// A server that answers from a plan or a release.
 ///
@@ -79,7 +79,7 @@ use told::Told;
 pub struct Server<'c> {
     compiled: &'c Compiled<'c>,
     networks: foldhash::HashMap<&'c str, usize>,
-    told: Told<'c>,
+    prepared: Prepared<'c>,
     composer: Composer,
     /// Where a reply lies that no composer wrote whole.
     octets: Vec<u8>,
@@ -132,7 +132,7 @@ impl<'c> Server<'c> {
         Self {
             compiled,
             networks: networks.collect(),
-            told: Told::default(),
+            prepared: Prepared::default(),
             composer: Composer::default(),
             octets: Vec::new(),
         }

@@ -4,7 +4,7 @@ use std::net::{Ipv4Addr, SocketAddr};
 
 use super::{Association, Destination, Holder, Ingress, Leases, Reply, Server, address, leased};
 use crate::answer::v4::{ALWAYS, Play};
-use crate::answer::{Answer, Known};
+use crate::answer::{Answer, Identified};
 use crate::family::Family;
 use crate::octets::Mac;
 use crate::packet::v4::{Draft, Header, Message, MessageType};
@@ -54,7 +54,7 @@ impl<'c> Server<'c> {
         let mut facts = ClientFacts { network, ..ClientFacts::from_message(any) };
         // What is too short to be an identifier is none, and is not repeated (RFC 2132, section 9.14).
         facts.sends.v4.retain(|(code, octets)| *code != 61 || octets.len() >= 2);
-        let known = self.compiled.known(Family::V4, &facts, false)?;
+        let known = self.compiled.identify(Family::V4, &facts, false)?;
         let asked = Asked { kind, header, requested: one_address(message, 50), server: one_address(message, 54) };
         let hardware = [&[header.htype], header.hardware()].concat();
         let client = facts.sent(Family::V4, 61).unwrap_or(&hardware);
@@ -75,7 +75,7 @@ impl<'c> Server<'c> {
         &mut self,
         asked: &Asked,
         network: usize,
-        known: &Known<'c>,
+        known: &Identified<'c>,
         holder: &Holder<'_>,
         leases: &mut impl Leases,
     ) -> Option<Verdict> {
@@ -103,7 +103,7 @@ impl<'c> Server<'c> {
         &mut self,
         asked: &Asked,
         network: usize,
-        known: &Known<'c>,
+        known: &Identified<'c>,
         holder: &Holder<'_>,
         leases: &mut impl Leases,
     ) -> Option<Verdict> {
@@ -134,12 +134,12 @@ impl<'c> Server<'c> {
         &mut self,
         facts: &ClientFacts,
         asked: &Asked,
-        known: Known<'c>,
+        known: Identified<'c>,
         (kind, address): (MessageType, Ipv4Addr),
         holder: &Holder<'_>,
         leases: &mut impl Leases,
     ) -> Option<Reply<'_>> {
-        let answer = self.told.answer(self.compiled, Family::V4, facts, known, Some(address.into()));
+        let answer = self.prepared.answer(self.compiled, Family::V4, facts, known, Some(address.into()));
         if kind == MessageType::ACK && !leases.bind(holder, leased(address), answer.timers.lease.seconds) {
             return self.refuse(facts, asked, "somebody else has this address");
         }
@@ -149,9 +149,9 @@ impl<'c> Server<'c> {
     }
 
     /// The reply to a DHCPINFORM, which has neither an address nor a lease (RFC 2131, section 4.3.5).
-    fn acknowledge(&mut self, facts: &ClientFacts, asked: &Asked, known: Known<'c>) -> Option<Reply<'_>> {
+    fn acknowledge(&mut self, facts: &ClientFacts, asked: &Asked, known: Identified<'c>) -> Option<Reply<'_>> {
         let has = asked.header.ciaddr;
-        let answer = self.told.answer(self.compiled, Family::V4, facts, known, Some(has.into()));
+        let answer = self.prepared.answer(self.compiled, Family::V4, facts, known, Some(has.into()));
         let mut without: Answer<'c> = answer.clone();
         without.payloads.retain(|sent| !ALWAYS.contains(&sent.code));
         let play = Play::new(self.compiled, facts, &without).replying(asked.header, Ipv4Addr::UNSPECIFIED);

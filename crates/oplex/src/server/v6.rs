@@ -6,7 +6,7 @@ use super::associations::{Asked, asked};
 use super::{Destination, Holder, Ingress, Leased, Leases, Reply, Server, leased};
 use smallvec::SmallVec;
 
-use crate::answer::Known;
+use crate::answer::Identified;
 use crate::answer::associations::{Inside, NO_ADDRESS, NO_PREFIX, PREFIXES, association};
 use crate::answer::exchange::stands_in;
 use crate::answer::fqdn;
@@ -40,7 +40,7 @@ impl<'c> Server<'c> {
         let facts = ClientFacts { network, ..ClientFacts::from_message(any) };
         let duid = payload(inner, CLIENT);
         let kind = self.is_for_this(inner, duid)?;
-        let known = self.compiled.known(Family::V6, &facts, false)?;
+        let known = self.compiled.identify(Family::V6, &facts, false)?;
         self.reply((inner, duid.unwrap_or_default()), kind, &facts, known, leases)?;
         self.around(message)?;
         Some(Reply { octets: &self.octets, to: Destination::Source })
@@ -80,7 +80,7 @@ impl<'c> Server<'c> {
         (message, duid): (Message<'_>, &[u8]),
         kind: MessageType,
         facts: &ClientFacts,
-        known: Known<'c>,
+        known: Identified<'c>,
         leases: &mut impl Leases,
     ) -> Option<()> {
         let asked_by = message.message_type();
@@ -121,7 +121,7 @@ impl<'c> Server<'c> {
         });
         let settings = status.is_none();
         let own = self.own_duid();
-        let answer = self.told.answer(self.compiled, Family::V6, facts, known, address);
+        let answer = self.prepared.answer(self.compiled, Family::V6, facts, known, address);
         if kind == MessageType::REPLY {
             for (one, inside) in &given {
                 if let Some(leased) = leased_by(*inside) {
@@ -182,18 +182,18 @@ impl<'c> Server<'c> {
         asked_by: MessageType,
         one: &Asked,
         first: bool,
-        known: &Known<'c>,
+        known: &Identified<'c>,
         network: usize,
         holder: &Holder<'_>,
         leases: &mut impl Leases,
     ) -> Inside {
         let extends = matches!(asked_by, MessageType::RENEW | MessageType::REBIND);
-        // A client that extends what nobody here has leased it is told so (RFC 8415, section 18.3.4).
+        // A client that extends what nobody here has leased it is prepared so (RFC 8415, section 18.3.4).
         if extends && leases.find(holder).is_none() && known.reservation.is_none() {
             return Inside::Status(NO_BINDING);
         }
         let reservation = known.reservation.filter(|_| first);
-        let known = Known { network: known.network, fleets: known.fleets.clone(), reservation };
+        let known = Identified { network: known.network, fleets: known.fleets.clone(), reservation };
         match one.code {
             PREFIXES => {
                 let wanted = one.wants.and_then(|leased| match leased {
@@ -236,7 +236,7 @@ fn payload<'m>(message: Message<'m>, code: u16) -> Option<&'m [u8]> {
     message.option(code)?.octets()
 }
 
-fn holder<'h>(known: &Known<'h>, one: &Asked, duid: &'h [u8]) -> Holder<'h> {
+fn holder<'h>(known: &Identified<'h>, one: &Asked, duid: &'h [u8]) -> Holder<'h> {
     Holder { network: &known.network.name, association: one.association(), client: duid }
 }
 

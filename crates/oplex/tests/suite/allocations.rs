@@ -97,7 +97,7 @@ fn reading_and_validating_a_message_allocates_nothing() {
             let definition = codebook.own(Protocol::V4, option.code()).unwrap();
             codebook.layout(definition).walk(codebook, option.joined_in(&mut buffer), &mut count);
         }
-        assert_eq!((message.count(), message.steps().count()), (9, 10));
+        assert_eq!((message.count(), message.elements().count()), (9, 10));
     };
     read();
     assert_eq!(allocation_counter::measure(read).count_total, 0);

@@ -7,8 +7,8 @@ use oplex::codebook::Codebook;
 use oplex::family::Protocol;
 use oplex::octets::hex;
 use oplex::packet::v4::{
-    self, Budget, COOKIE, Draft, Field, HEADER, Header, Limit, LimitFrom, Line, Message, MessageType, Reason, SMALLEST,
-    Step,
+    self, Budget, COOKIE, Draft, Element, Field, HEADER, Header, Limit, LimitFrom, Line, Message, MessageType, Reason,
+    SMALLEST,
 };
 use oplex::packet::{ComposeError, Composer, Message as _, MessageError, OptionKey};
 use proptest::prelude::*;
@@ -80,7 +80,7 @@ fn what_is_no_message_is_refused() {
     assert_eq!(error.to_string(), "these 65536 octets are no DHCPv4 message: a datagram has at most 65535");
     // A header alone is a message without options, and so is one with anything but the cookie.
     let bare = Message::read(&[0; 236]).unwrap();
-    assert!(!bare.has_cookie() && bare.count() == 0 && bare.steps().next().is_none());
+    assert!(!bare.has_cookie() && bare.count() == 0 && bare.elements().next().is_none());
     assert_eq!(bare.to_string(), "BOOTP request, 0 options, 236 octets");
     assert_eq!(Message::read(&[0; 300]).unwrap().count(), 0);
 }
@@ -326,22 +326,22 @@ proptest! {
         let message = Message::read(&whole).unwrap();
         let joined: usize = message.options().map(|option| option.length()).sum();
         assert_eq!(joined, message.parts().map(|part| part.octets.len()).sum::<usize>());
-        assert!(message.steps().count() <= whole.len());
+        assert!(message.elements().count() <= whole.len());
     }
 }
 
 /// Everything the walk meets, as code and field or what else it is.
 fn met(octets: &[u8]) -> Vec<String> {
-    let shown = |step: Step<'_>| match step {
-        Step::Part(part) => format!("{} in {} at {}", part.code, part.field.name(), part.at),
-        Step::Pads(range) => format!("{} pads at {}", range.len(), range.start),
-        Step::End { field, octets } => format!("end of {} and {} octets", field.name(), octets.len() - 1),
-        Step::NoEnd { field, at } => format!("no end of {} at {at}", field.name()),
-        Step::Overrun { code, field, length, octets } => {
+    let shown = |element: Element<'_>| match element {
+        Element::Part(part) => format!("{} in {} at {}", part.code, part.field.name(), part.at),
+        Element::Pads(range) => format!("{} pads at {}", range.len(), range.start),
+        Element::End { field, octets } => format!("end of {} and {} octets", field.name(), octets.len() - 1),
+        Element::NoEnd { field, at } => format!("no end of {} at {at}", field.name()),
+        Element::Overrun { code, field, length, octets } => {
             format!("{code} in {} should have {length:?}, of {}", field.name(), octets.len())
         }
     };
-    Message::read(octets).unwrap().steps().map(shown).collect()
+    Message::read(octets).unwrap().elements().map(shown).collect()
 }
 
 #[test]

@@ -4,7 +4,7 @@ use std::fs::File;
 use std::io::{self, BufWriter, Seek as _, Write};
 use std::time::Duration;
 
-use oplex::audit::{Answerer, Conversation, Kind, Summary, Told};
+use oplex::audit::{Answerer, Conversation, FrameFinding, Kind, Summary};
 use oplex::family::Protocol;
 use oplex::finding::{Severity, Sources};
 use oplex::octets::hex;
@@ -246,7 +246,7 @@ pub(in crate::commands) fn conversation(out: &mut dyn Write, one: &Conversation,
 }
 
 /// A finding with its frame and octets, and what the plan has in place of these.
-fn finding(told: &Told, sources: &Sources) -> String {
+fn finding(told: &FrameFinding, sources: &Sources) -> String {
     let mut drawn = findings::draw(&told.finding, sources);
     let Some(line) = drawn.find('\n') else { return drawn };
     let place = told.finding.octets.clone().map(|place| format!(", octet {}", place.start)).unwrap_or_default();

@@ -3,7 +3,7 @@
 use crate::check::context::MessageContext;
 use crate::check::declare::{check, checks, ra_message, v4_message, v6_message};
 use crate::finding::{Finding, Findings};
-use crate::packet::v4::{COOKIE, Field, HEADER, SMALLEST, Step};
+use crate::packet::v4::{self, COOKIE, Field, HEADER, SMALLEST};
 use crate::packet::v6::RELAY_MESSAGE;
 use crate::packet::{AnyMessage, Element, Message as _};
 
@@ -26,8 +26,8 @@ check! { Message(option_cut_short),
 fn option_cut_short(context: &MessageContext<'_>, findings: &mut Findings) {
     match context.message {
         AnyMessage::V4(message) => {
-            for step in message.steps().filter(|_| context.has_odd_framing()) {
-                let Step::Overrun { code, field, length, octets } = step else { continue };
+            for element in message.elements().filter(|_| context.has_odd_framing()) {
+                let v4::Element::Overrun { code, field, length, octets } = element else { continue };
                 let label = context.label(code.into());
                 let message = match length {
                     Some(length) => {
@@ -100,8 +100,8 @@ check! { Message(end_option_missing),
 
 fn end_option_missing(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, _)) = context.v4().filter(|_| context.has_odd_framing()) else { return };
-    for step in message.steps() {
-        let Step::NoEnd { field, at } = step else { continue };
+    for element in message.elements() {
+        let v4::Element::NoEnd { field, at } = element else { continue };
         let message = format!("the options in `{}` do not end in 255", field.name());
         findings.push(END_OPTION_MISSING.finding(message).on(at.saturating_sub(1)..at));
     }
@@ -117,8 +117,8 @@ check! { Message(octets_after_end),
 
 fn octets_after_end(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some((message, _)) = context.v4().filter(|_| context.has_odd_framing()) else { return };
-    for step in message.steps() {
-        let Step::End { field, octets } = step else { continue };
+    for element in message.elements() {
+        let v4::Element::End { field, octets } = element else { continue };
         let after = octets.start + 1..octets.end;
         let Some(first) = message.octets()[after.clone()].iter().position(|octet| *octet != 0) else {
             continue;

@@ -71,7 +71,7 @@ pub struct Part<'o> {
 
 /// What the walk meets.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Step<'o> {
+pub enum Element<'o> {
     /// An option or a part of one.
     Part(Part<'o>),
     /// Pad octets, in whose place an option could have begun.
@@ -103,9 +103,9 @@ pub enum Step<'o> {
     },
 }
 
-/// The walk through the options of a message, field after field. It always ends: every step takes an octet at least.
+/// The walk through the options of a message, field after field. It always ends: every element takes an octet at least.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Steps<'o> {
+pub struct Elements<'o> {
     /// The whole message.
     octets: &'o [u8],
     /// What is left of the field.
@@ -118,7 +118,7 @@ pub struct Steps<'o> {
     done: bool,
 }
 
-impl<'o> Steps<'o> {
+impl<'o> Elements<'o> {
     /// Begins in the options field.
     pub(super) fn new(octets: &'o [u8]) -> Self {
         let rest = octets.get(Field::Options.range(octets.len()));
@@ -179,31 +179,33 @@ impl<'o> Steps<'o> {
     }
 }
 
-impl<'o> Iterator for Steps<'o> {
-    type Item = Step<'o>;
+impl<'o> Iterator for Elements<'o> {
+    type Item = Element<'o>;
 
-    fn next(&mut self) -> Option<Step<'o>> {
+    fn next(&mut self) -> Option<Element<'o>> {
         if self.done {
             return None;
         }
         let (end, field) = (self.end, self.field);
         let start = end - self.rest.len();
-        let step = match *self.rest {
-            [] => Step::NoEnd { field, at: end },
+        let element = match *self.rest {
+            [] => Element::NoEnd { field, at: end },
             [0, ..] => {
                 let pads = self.rest.iter().take_while(|octet| **octet == 0).count();
                 self.rest = &self.rest[pads..];
-                return Some(Step::Pads(start..start + pads));
+                return Some(Element::Pads(start..start + pads));
             }
-            [255, ..] => Step::End { field, octets: start..end },
-            [code] => Step::Overrun { code, field, length: None, octets: start..end },
+            [255, ..] => Element::End { field, octets: start..end },
+            [code] => Element::Overrun { code, field, length: None, octets: start..end },
             [code, length, ref after @ ..] if after.len() >= usize::from(length) => {
-                return Some(Step::Part(self.part(code, after, length)));
+                return Some(Element::Part(self.part(code, after, length)));
             }
-            [code, length, ..] => Step::Overrun { code, field, length: Some(usize::from(length)), octets: start..end },
+            [code, length, ..] => {
+                Element::Overrun { code, field, length: Some(usize::from(length)), octets: start..end }
+            }
         };
         self.rest = &[];
         self.next_field();
-        Some(step)
+        Some(element)
     }
 }

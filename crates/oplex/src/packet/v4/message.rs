@@ -3,7 +3,7 @@
 use core::fmt;
 use core::net::Ipv4Addr;
 
-use super::elements::{Field, Part, Steps};
+use super::elements::{Elements, Field, Part};
 use super::{COOKIE, Codes, HEADER, Header, LARGEST, MessageType};
 use crate::family::Protocol;
 use crate::octets::hex;
@@ -66,25 +66,25 @@ impl<'o> Message<'o> {
     /// Everything in the fields that hold options, in the order in which they are read.
     ///
     /// ```
-    /// use oplex::packet::v4::{Draft, Message, MessageType, Step};
+    /// use oplex::packet::v4::{Draft, Message, MessageType, Element};
     /// use oplex::packet::{Composer, Message as _};
     ///
     /// let mut composer = Composer::default();
     /// let octets = composer.compose(&Draft { options: &[(12, b"dome-3")], ..Draft::new(MessageType::DISCOVER) })?.octets;
-    /// let steps: Vec<Step<'_>> = Message::read(octets)?.steps().collect();
+    /// let elements: Vec<Element<'_>> = Message::read(octets)?.elements().collect();
     /// // The message type, the host name, and the end of the field with the pads behind it.
-    /// assert!(matches!(steps[..], [Step::Part(_), Step::Part(_), Step::End { .. }]));
+    /// assert!(matches!(elements[..], [Element::Part(_), Element::Part(_), Element::End { .. }]));
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     #[must_use]
-    pub fn steps(&self) -> Steps<'o> {
-        Steps::new(if self.has_cookie { self.octets } else { &[] })
+    pub fn elements(&self) -> Elements<'o> {
+        Elements::new(if self.has_cookie { self.octets } else { &[] })
     }
 
     /// The options as they stand, parts of long ones each for itself.
     pub fn parts(&self) -> impl Iterator<Item = Part<'o>> + use<'o> {
-        let mut steps = self.steps();
-        core::iter::from_fn(move || steps.next_part())
+        let mut elements = self.elements();
+        core::iter::from_fn(move || elements.next_part())
     }
 
     /// How many options it has; one that was split counts once.
@@ -138,8 +138,8 @@ impl<'o> packet::Message<'o> for Message<'o> {
         }
         let has_cookie = octets[HEADER..].starts_with(&COOKIE);
         let (mut codes, mut repeated) = (Codes::default(), Codes::default());
-        let mut steps = Steps::new(if has_cookie { octets } else { &[] });
-        while let Some(part) = steps.next_part() {
+        let mut elements = Elements::new(if has_cookie { octets } else { &[] });
+        while let Some(part) = elements.next_part() {
             if !codes.insert(part.code) {
                 repeated.insert(part.code);
             }
@@ -154,17 +154,17 @@ impl<'o> packet::Message<'o> for Message<'o> {
     /// What was split is one option, in the place of its first part (RFC 3396, section 7).
     #[inline]
     fn options(&self) -> impl Iterator<Item = MessageOption<'o>> {
-        let (mut steps, mut seen, repeated) = (self.steps(), Codes::default(), self.repeated);
+        let (mut elements, mut seen, repeated) = (self.elements(), Codes::default(), self.repeated);
         let none_repeated = repeated == Codes::default();
         core::iter::from_fn(move || {
             loop {
-                let first = steps.next_part()?;
+                let first = elements.next_part()?;
                 let option = MessageOption::new(first.code.into(), 2, first.octets, first.at);
                 if none_repeated || !repeated.has(first.code) {
                     return Some(option);
                 }
                 if seen.insert(first.code) {
-                    return Some(option.split(steps));
+                    return Some(option.split(elements));
                 }
             }
         })

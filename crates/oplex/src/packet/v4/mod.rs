@@ -38,7 +38,7 @@ mod message_type;
 pub(super) use budget::Packing;
 pub use budget::{Budget, FieldUse, LeftOut, Limit, LimitFrom, Line, Reason};
 pub use compose::{Composed, Draft};
-pub use elements::{Field, Part, Step, Steps};
+pub use elements::{Element, Elements, Field, Part};
 pub use header::Header;
 pub use keys::*;
 pub use message::Message;

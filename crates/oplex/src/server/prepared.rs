@@ -6,7 +6,7 @@ use foldhash::HashMap;
 use smallvec::SmallVec;
 
 use crate::answer::lease::blocked;
-use crate::answer::{Answer, Assigned, Known, NoAddress};
+use crate::answer::{Answer, Assigned, Identified, NoAddress};
 use crate::compiled::Compiled;
 use crate::family::{Address, Family, Net};
 use crate::plan::{ClientFacts, Disjoint};
@@ -26,7 +26,7 @@ struct Kind {
 }
 
 #[derive(Debug, Default)]
-pub(super) struct Told<'c> {
+pub(super) struct Prepared<'c> {
     kinds: HashMap<Kind, Answer<'c>>,
     /// What a client with values of its own is sent.
     single: Option<Answer<'c>>,
@@ -34,14 +34,14 @@ pub(super) struct Told<'c> {
     delegated: HashMap<usize, Vec<Net<Ipv6Addr>>>,
 }
 
-impl<'c> Told<'c> {
+impl<'c> Prepared<'c> {
     /// What a client is sent with this address.
     pub(super) fn answer(
         &mut self,
         compiled: &'c Compiled<'c>,
         family: Family,
         facts: &ClientFacts,
-        known: Known<'c>,
+        known: Identified<'c>,
         address: Option<IpAddr>,
     ) -> &Answer<'c> {
         let assigned =
