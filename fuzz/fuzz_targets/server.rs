@@ -12,7 +12,7 @@ use oplex::packet::v4::COOKIE;
 use oplex::plan::Plan;
 use oplex::server::{InMemory, Ingress, Server};
 
-const PLAN: &str = "server = \"10.64.0.67\"\n[network.yard]\nsubnet = [\"10.64.9.0/24\", \"10.64.10.0/24\"]\nprefix = \"2001:db8:64:9::/64\"\n\
+const PLAN: &str = "server = \"10.64.0.67\"\nfqdn = \"*.tarnfell.example\"\n[network.yard]\nsubnet = [\"10.64.9.0/24\", \"10.64.10.0/24\"]\nprefix = \"2001:db8:64:9::/64\"\n\
     pool = [\"10.64.9.20-10.64.9.22\", \"2001:db8:64:9::100-2001:db8:64:9::101\"]\ndelegate = \"2001:db8:6400::/55 as /56\"\n\
     relay = [\"10.64.9.2\", \"2001:db8:64:9::1\"]\nboot = { server = \"10.64.0.80\", file = \"yard.efi\" }\n\
     send.v4 = { router = [\"10.64.9.1\", \"10.64.10.1\"] }\nsend.v6 = { dns-servers = \"2001:db8:64::53\" }\n\

@@ -18,9 +18,14 @@ pub(crate) fn text(codebook: &Codebook, protocol: Protocol) -> String {
         let payload = own_type(protocol, option.code).unwrap_or_else(|| rust_type(codebook.layout(option).root()));
         let names = option.aliases.iter().chain(&option.words).filter(|word| ***word != *option.name);
         let aliases: Vec<String> = names.map(|word| format!("{word:?}")).collect();
-        let alias = if aliases.is_empty() { String::new() } else { format!(" #[doc(alias({}))]", aliases.join(", ")) };
-        let doc = documentation(codebook, option).join("\n");
-        keys += &format!("    #[doc = {doc:?}]{alias} {name}: {payload} = {},\n", option.code);
+        for line in documentation(codebook, option) {
+            keys += format!("    /// {line}").trim_end();
+            keys += "\n";
+        }
+        if !aliases.is_empty() {
+            keys += &format!("    #[doc(alias({}))]\n", aliases.join(", "));
+        }
+        keys += &format!("    {name}: {payload} = {},\n", option.code);
     }
     let uses = |names: &[&str]| -> Vec<String> {
         let used = |name: &&&str| [format!(": {name} ="), format!("<{name}>")].iter().any(|form| keys.contains(form));

@@ -258,8 +258,7 @@ impl<'p> Tables<'p> {
             _ => None,
         };
         let families = Family::ALL.into_iter().filter(|family| network.is_none_or(|on| on.sides.has(*family)));
-        let updates = if own.updates { ", with updates of DNS" } else { "" };
-        let value = format!("{}{updates}", own.name);
+        let value = own.to_string();
         let form = |family| SentForm {
             option: client_fqdn(family).to_owned(),
             name: self.plan.codebook.find(client_fqdn(family)).map_or("", |known| &known.name),

@@ -204,3 +204,52 @@ fn a_plan_is_shown_by_the_model_of_a_dhcpv6_server() {
     }
     assert!(!left_out.contains("withheld"), "{left_out}");
 }
+
+/// The full names of clients stand where options do: with their layer and line, and with the narrower layers that say otherwise.
+#[test]
+fn full_names_are_shown_and_compared() {
+    let place = tempfile::tempdir().unwrap();
+    let write = |name: &str, text: &str| {
+        let path = place.path().join(name);
+        std::fs::write(&path, text).unwrap();
+        path.display().to_string()
+    };
+    let desk = "[network.desk]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.4.20-10.64.4.90\"\nsend.v4 = { router = \"10.64.4.1\" }\n";
+    let mast = "[network.mast]\nprefix = \"2001:db8:64:40::/64\"\nfqdn = { name = \"*.mast.tarnfell.example\", updates = true }\n";
+    let before = write("before.toml", &format!("fqdn = \"*.tarnfell.example\"\n{desk}{mast}"));
+    let after = write("after.toml", &format!("fqdn = \"*.fell.example\"\n{desk}withhold = [\"client-fqdn\"]\n{mast}"));
+    let shown = document(&["show", &before, "--format", "json"]);
+    let names = |layer: &Value| -> Vec<String> {
+        let options = layer["options"].as_array().unwrap().iter().filter(|option| option["by"] == "fqdn");
+        options
+            .map(|option| {
+                let (id, value, line) = (&option["option"], &option["value"], &option["from"]["line"]);
+                let by = option["overridden_by"].as_array().unwrap();
+                format!("{} {} {line} {by:?}", id.as_str().unwrap(), value.as_str().unwrap())
+            })
+            .collect()
+    };
+    assert_eq!(
+        names(&shown["everyone"]),
+        [
+            "v4:81 *.tarnfell.example 1 [String(\"network mast\")]",
+            "v6:39 *.tarnfell.example 1 [String(\"network mast\")]",
+        ]
+    );
+    // A network without IPv4 has a name by DHCPv6 alone.
+    assert_eq!(names(&shown["networks"][1]), ["v6:39 *.mast.tarnfell.example, with updates of DNS 8 []"]);
+    let changed = document(&["diff", &before, &after, "--format", "json"]);
+    let said: Vec<String> = changed["changed"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .flat_map(|one| {
+            let all = one["changes"].as_array().unwrap().iter();
+            all.map(move |change| {
+                format!("{}: {}", one["concerned"].as_str().unwrap(), change["what"].as_str().unwrap())
+            })
+        })
+        .collect();
+    // What everyone is sent is said of each network whose clients are sent something else.
+    assert_eq!(said, ["network desk: fqdn"], "{changed}");
+}

@@ -123,7 +123,8 @@ fn full_name(layers: &[&Value], client: &Client) -> Option<Vec<u8>> {
     octets.extend([255, 255].iter().filter(|_| code == 81));
     let labels: Vec<&[u8]> =
         text(&fqdn["name"]).split('.').map(|label| if label == "*" { first } else { label.as_bytes() }).collect();
-    if labels.iter().any(|label| label.is_empty()) {
+    let host = |octet: &u8| octet.is_ascii_alphanumeric() || [b'-', b'_'].contains(octet);
+    if labels.iter().any(|label| label.is_empty() || !label.iter().all(host)) {
         return None;
     }
     if dns {
@@ -259,8 +260,9 @@ fn framed(family: Family, carrier: u16, enterprise: Option<u32>, all: &[&Sent]) 
         });
         return head.into_iter().chain(each).collect();
     }
+    let most = if carrier == 125 { 253 } else { 255 };
     let parts = all.iter().flat_map(|sent| {
-        let pieces: Vec<&[u8]> = if sent.octets.is_empty() { vec![&[]] } else { sent.octets.chunks(255).collect() };
+        let pieces: Vec<&[u8]> = if sent.octets.is_empty() { vec![&[]] } else { sent.octets.chunks(most).collect() };
         pieces.into_iter().map(|piece| match carrier {
             124 => piece.to_vec(),
             _ => [&[sent.code as u8, piece.len() as u8], piece].concat(),

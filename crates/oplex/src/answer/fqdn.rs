@@ -123,7 +123,9 @@ fn first_label(name: &[u8], encoded: bool) -> Option<&[u8]> {
     } else {
         name.split(|octet| matches!(octet, b'.' | 0)).next()?
     };
-    (1..=LABEL).contains(&label.len()).then_some(label)
+    // What is no label of a host is not repeated: whoever reads the reply would find it there.
+    let is_one = label.iter().all(|octet| octet.is_ascii_alphanumeric() || matches!(octet, b'-' | b'_'));
+    (is_one && (1..=LABEL).contains(&label.len())).then_some(label)
 }
 
 /// What a client sends of itself that is called `host`.

@@ -28,7 +28,9 @@ pub(super) fn encapsulate(carrier: Carrier, options: &[(u16, &[u8])]) -> Vec<u8>
         124 => part.to_vec(),
         _ => [&[code as u8, part.len() as u8], part].concat(),
     };
-    let parts = options.iter().flat_map(|(code, octets)| split(octets).map(|part| coded((*code, part))));
+    // A block counts its octets in one, those of the code and the length included.
+    let most = if enterprise.is_some() && outer != 124 { 253 } else { 255 };
+    let parts = options.iter().flat_map(|(code, octets)| split_by(octets, most).map(|part| coded((*code, part))));
     let Some(head) = head else { return parts.flatten().collect() };
     // The length of a block has one octet. What does not fit goes on in another block of the same enterprise.
     let mut blocks: Vec<Vec<u8>> = vec![Vec::new()];
@@ -309,6 +311,10 @@ pub fn assemble<'o, 'd, T: Clone>(
 /// assert_eq!(parts, [255, 255, 90]);
 /// ```
 pub fn split(octets: &[u8]) -> impl Iterator<Item = &[u8]> {
+    split_by(octets, 255)
+}
+
+fn split_by(octets: &[u8], most: usize) -> impl Iterator<Item = &[u8]> {
     let empty = octets.is_empty().then_some(octets);
-    octets.chunks(255).chain(empty)
+    octets.chunks(most).chain(empty)
 }

@@ -1,5 +1,7 @@
 //! The full names that clients which send the client FQDN option are answered with (RFC 4702; RFC 4704).
 
+use core::fmt;
+
 use crate::finding::Spot;
 use crate::prelude::*;
 
@@ -15,4 +17,12 @@ pub struct Fqdn {
     pub updates: bool,
     /// Where the name stands; `None` in what was read back from a release.
     pub spot: Option<Spot>,
+}
+
+/// `*.tarnfell.example, with updates of DNS`
+impl fmt::Display for Fqdn {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(&self.name)?;
+        if self.updates { f.write_str(", with updates of DNS") } else { Ok(()) }
+    }
 }

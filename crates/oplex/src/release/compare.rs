@@ -311,6 +311,7 @@ fn of_network(compiled: &Compiled<'_>, at: usize) -> Content {
         }
     }
     let sides = &network.sides;
+    names(&mut content, audience);
     add_fact(&mut content, "subnet", listed(nets(&sides.v4.subnets)));
     add_fact(&mut content, "prefix", listed(nets(&sides.v6.subnets)));
     add_fact(&mut content, "relay", listed(super::write::relays(&network.relays).into_iter()));
@@ -322,6 +323,19 @@ fn of_network(compiled: &Compiled<'_>, at: usize) -> Content {
         advertised(&mut content, said);
     }
     content
+}
+
+/// The full name that clients of a network are answered, by each family where the two differ.
+fn names(content: &mut Content, audience: Audience<'_>) {
+    let sides = &audience.network().sides;
+    let name = |family: Family| audience.fqdn(family).map(|name| name.fqdn.to_string()).unwrap_or_default();
+    let mut families = Family::ALL.into_iter().filter(|family| sides.has(*family));
+    let same = families.clone().map(name).collect::<Vec<_>>().windows(2).all(|two| two[0] == two[1]);
+    let of_one = |family: Family| (format!("fqdn by {}", family.protocol()), name(family));
+    match same {
+        true => families.next().into_iter().for_each(|family| add_fact(content, "fqdn", name(family))),
+        false => families.map(of_one).for_each(|(what, text)| add_fact(content, &what, text)),
+    }
 }
 
 fn advertised(content: &mut Content, said: &Advertisement<'_>) {
@@ -364,8 +378,7 @@ fn of_layer(layer: &Layer<'_>) -> Content {
         add_fact(&mut content, &format!("withhold boot.{}", key.name()), "yes".to_owned());
     }
     if let Some(own) = &layer.fqdn {
-        let updates = if own.updates { ", and the server updates DNS" } else { "" };
-        add_fact(&mut content, "fqdn", format!("{}{updates}", own.name));
+        add_fact(&mut content, "fqdn", own.to_string());
     }
     for option in layer.options.iter().flatten() {
         if let Some(octets) = &option.octets {

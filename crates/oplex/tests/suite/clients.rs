@@ -48,6 +48,31 @@ fn what_is_described_becomes_the_octets_that_a_client_sends() {
     );
 }
 
+/// A full name takes the place of a host name by DHCPv4 (RFC 4702, section 3.1); one label is a part of a name, several are the
+/// whole, and the updates of DNS are left to the server (section 3.3).
+#[test]
+fn full_names_are_described() {
+    for (says, v4, v6) in [
+        ("dome-3", &b"\x05\0\0\x06dome-3"[..], &b"\x01\x06dome-3"[..]),
+        (
+            "dome-3.tarnfell.example",
+            b"\x05\0\0\x06dome-3\x08tarnfell\x07example\0",
+            b"\x01\x06dome-3\x08tarnfell\x07example\0",
+        ),
+        ("dome-3.", b"\x05\0\0\x06dome-3\0", b"\x01\x06dome-3\0"),
+    ] {
+        let facts = described(&[("hostname", "other"), ("fqdn", says)]).unwrap();
+        assert_eq!((facts.sent(Family::V4, 12), facts.sent(Family::V4, 81)), (None, Some(v4)), "{says}");
+        assert_eq!(facts.sent(Family::V6, 39), Some(v6), "{says}");
+        // Fleets recognise it by its host name, whichever option says it.
+        let name = says.trim_end_matches('.');
+        let texts = facts.texts(Codebook::standard(), &Fact::Hostname, Family::V4);
+        assert!(texts.iter().any(|text| text.trim_end_matches('.') == name), "{texts:?}");
+    }
+    assert!(described(&[("fqdn", "dome..3")]).is_err());
+    assert!(described(&[("fqdn", &"a".repeat(64))]).is_err());
+}
+
 #[test]
 fn what_cannot_be_described_is_said_why() {
     let wrong = |key: &str, text: &str| described(&[(key, text)]).unwrap_err();

@@ -13,6 +13,8 @@ use oplex::plan::{ClientFacts, Loaded, Plan};
 use oplex::release;
 use oplex::server::{InMemory, Ingress, Server};
 
+use proptest::prelude::*;
+
 use crate::traffic::seen;
 
 const YARD: &str = "server = \"10.64.0.67\"\nserver-duid = \"00:03:00:01:02:00:5e:00:53:67\"\nfqdn = \"*.tarnfell.example\"\n\
@@ -173,6 +175,29 @@ fn a_release_answers_the_same_names() {
     assert!(said.iter().any(|line| line.ends_with("fqdn")), "{said:?}");
 }
 
+/// What changes for the clients of a network is said once where both families change alike, and of each where they do not.
+#[test]
+fn a_change_of_names_is_said_of_the_families_that_it_is_about() {
+    let said = |before: &str, after: &str| -> Vec<String> {
+        let yard = |more: &str| {
+            read(&format!(
+                "{more}[network.yard]\nsubnet = \"10.64.9.0/24\"\nprefix = \"2001:db8:64:9::/64\"\n\
+                 advertise = {{ managed = true }}\n"
+            ))
+        };
+        let [before, after] = [yard(before), yard(after)];
+        let [before, after] = [&before, &after].map(|loaded| Compiled::of(loaded.plan.as_ref().unwrap()));
+        let all = release::compare(&before, &after);
+        all.iter().flat_map(|one| one.changes.iter().map(|change| change.what.clone())).collect()
+    };
+    let (one, other) = ("fqdn = \"*.tarnfell.example\"\n", "fqdn = \"*.fell.example\"\n");
+    assert_eq!(said(one, other), ["fqdn"]);
+    assert_eq!(said("", one), ["fqdn"]);
+    assert_eq!(said(one, one), Vec::<String>::new());
+    let updates = "fqdn = { name = \"*.tarnfell.example\", updates = true }\n";
+    assert_eq!(said(one, updates), ["fqdn"]);
+}
+
 #[test]
 fn a_name_that_cannot_be_is_said_why() {
     for (says, expected) in [
@@ -222,5 +247,91 @@ fn an_audit_holds_names_against_the_plan() {
         last[at] = b'b';
         let said = found(&wrong);
         assert!(said.iter().any(|line| line.contains("client-fqdn")), "{said:?}");
+    }
+}
+
+/// What a server answers a client that says its name, message by message: the name stands in what grants something, and in no
+/// refusal, and a client that has an address and requests the rest is told it as well.
+#[test]
+fn names_stand_in_every_reply_that_grants() {
+    use oplex::packet::v4::{Draft, Header, Message, MessageType as Kind};
+    use oplex::packet::{Composer, Message as _};
+
+    let loaded = read(YARD);
+    let compiled = Compiled::of(loaded.plan.as_ref().unwrap());
+    let mac = [2, 0, 0x5e, 0, 0x53, 0x33];
+    let own: &[u8] = b"\x05\0\0\x06dome-3";
+    let server: &[u8] = &[10, 64, 0, 67];
+    let (address, elsewhere): (&[u8], &[u8]) = (&[10, 64, 9, 20], &[10, 64, 10, 20]);
+    for (what, kind, ciaddr, options, expected) in [
+        ("discovers", Kind::DISCOVER, [0; 4], &[(81, own)][..], Some((Kind::OFFER, true))),
+        ("says nothing of itself", Kind::DISCOVER, [0; 4], &[], Some((Kind::OFFER, false))),
+        ("requests", Kind::REQUEST, [0; 4], &[(50, address), (54, server), (81, own)], Some((Kind::ACK, true))),
+        ("renews", Kind::REQUEST, [10, 64, 9, 20], &[(81, own)], Some((Kind::ACK, true))),
+        // The list of what it requests is of no matter (RFC 4702, section 4).
+        ("requests only routers", Kind::REQUEST, [10, 64, 9, 20], &[(55, &[3]), (81, own)], Some((Kind::ACK, true))),
+        ("comes from elsewhere", Kind::REQUEST, [0; 4], &[(50, elsewhere), (81, own)], Some((Kind::NAK, false))),
+        ("requests the rest", Kind::INFORM, [10, 64, 9, 44], &[(81, own)], Some((Kind::ACK, true))),
+        ("leaves", Kind::RELEASE, [10, 64, 9, 20], &[(54, server)], None),
+    ] {
+        let mut server = Server::new(&compiled);
+        let mut leases = InMemory::default();
+        let mut composer = Composer::default();
+        let header = Header { ciaddr: ciaddr.into(), ..Header::from_client(7, mac) };
+        let request = composer.compose(&Draft { header, options, ..Draft::new(kind) }).unwrap().octets.to_vec();
+        let reply = server.answer(&request, &Ingress::on("yard"), &mut leases);
+        let given = reply.map(|reply| {
+            let message = Message::read(reply.octets).unwrap();
+            let name = message.option(81).map(|option| option.joined().into_owned());
+            assert!(name.iter().all(|name| name.ends_with(b"\x08tarnfell\x07example\0")), "{what}: {name:?}");
+            (message.message_type().unwrap(), name.is_some())
+        });
+        assert_eq!(given, expected, "a client that {what}");
+    }
+}
+
+/// The labels of a name in the encoding of DNS.
+fn labels(mut octets: &[u8]) -> Vec<Vec<u8>> {
+    let mut all = Vec::new();
+    while let [length @ (1..=63), rest @ ..] = octets {
+        let (label, rest) = rest.split_at(usize::from(*length));
+        all.push(label.to_vec());
+        octets = rest;
+    }
+    all
+}
+
+proptest! {
+    /// Whatever a client sends as its name: the reply has its first label before the plan's domain or is none, its flags are those
+    /// of a server that updates nothing, and nothing else of what the client sends is repeated.
+    #[test]
+    fn any_octets_are_answered_as_a_name_or_not_at_all(octets in prop::collection::vec(any::<u8>(), 0..80), family in 0usize..2) {
+        let family = Family::ALL[family];
+        let loaded = read(YARD);
+        let compiled = Compiled::of(loaded.plan.as_ref().unwrap());
+        let name = compiled.answer(family, &client(0, 0x33, None)).unwrap().fqdn.unwrap();
+        let Some(given) = name.returned(family, &octets) else { return Ok(()) };
+        let (front, none, encoded) = match family {
+            Family::V4 => (3, 8, octets[0] & 4 != 0),
+            Family::V6 => (1, 4, true),
+        };
+        let wishes = octets[0] & 1 != 0 && octets[0] & none == 0;
+        let own = if family == Family::V4 { octets[0] & 4 } else { 0 };
+        prop_assert_eq!(given[0], none | own | if wishes { 2 } else { 0 });
+        let codes: &[u8] = if family == Family::V4 { &[255, 255] } else { &[] };
+        prop_assert_eq!(&given[1..front], codes);
+        if encoded {
+            let own = labels(&given[front..]);
+            prop_assert_eq!(&own[1..], &[b"tarnfell".to_vec(), b"example".to_vec()]);
+            let length = usize::from(octets[front]);
+            prop_assert_eq!(&own[0][..], &octets[front + 1..front + 1 + length]);
+        } else {
+            let text = given[front..].strip_suffix(b".tarnfell.example").unwrap();
+            prop_assert!(octets[front..].starts_with(text) && !text.contains(&b'.') && !text.is_empty());
+        }
+        // What is answered is a payload that nothing is wrong with, but for what the client calls itself.
+        let definition = Codebook::standard().own(family.protocol(), if front == 3 { 81 } else { 39 }).unwrap();
+        let (_, faults) = Codebook::standard().decode(definition, &given);
+        prop_assert!(!encoded || faults.is_empty(), "{faults:?}");
     }
 }

@@ -518,3 +518,37 @@ fn the_shortest_lease_is_extended_once_a_second() {
     assert!(Population::of(&compiled, 10_000).count() == 10_000 && !Population::of(&compiled, 10_000).more);
     assert!(Population::of(&compiled, 200_000).more);
 }
+
+/// Stand-in clients that say their names get the full ones, each its own, and the audit of what was said finds nothing wrong.
+#[test]
+fn clients_with_names_are_answered_them() {
+    let plan = plan(
+        "server = \"10.64.0.67\"\nlease = \"1h\"\nfqdn = { name = \"*.tarnfell.example\", updates = true }\n\
+         [network.desk]\nsubnet = \"10.64.4.0/24\"\npool = [\"10.64.4.20-10.64.4.90\", \"2001:db8:64:4::100-2001:db8:64:4::1ff\"]\n\
+         prefix = \"2001:db8:64:4::/64\"\nadvertise = { managed = true }\nsend.v4 = { router = \"10.64.4.1\" }\n",
+    );
+    let compiled = Compiled::of(&plan);
+    let clients = "[[clients]]\nnetwork = \"desk\"\nkind = \"desktop\"\ncount = 3\nfqdn = \"desk-{n}\"\n\
+                   [[clients]]\nnetwork = \"desk\"\nkind = \"desktop\"\ncount = 1\nhostname = \"quiet\"\n";
+    let read = Clients::read(&compiled, "clients.toml", clients);
+    let population = read.population.unwrap_or_else(|| panic!("{:?}", read.findings));
+    let lab = Lab::new(&compiled, population, Faults::default(), 3);
+    let (tally, summary, packets) = played(&compiled, lab, Duration::from_secs(600));
+    assert!(tally.groups.iter().all(|group| group.content == group.clients), "{:?}", tally.groups);
+    assert_eq!(summary.count(Severity::Error), 0, "{:?}", summary.kinds);
+    let names = |packet: &[u8]| -> Vec<String> {
+        let parts = packet.windows(2).enumerate().filter(|(_, part)| *part == b"\x06d" || *part == b"\x06q");
+        let name = |(at, _): (usize, &[u8])| {
+            let end = packet[at..].windows(9).position(|part| part == b"\x07example\0")?;
+            let label = &packet[at + 1..at + 7];
+            (packet[at + 7..at + end] == *b"\x08tarnfell").then(|| String::from_utf8_lossy(label).into_owned())
+        };
+        parts.filter_map(name).collect()
+    };
+    let mut answered: Vec<String> = packets.iter().flat_map(|(_, packet)| names(packet)).collect();
+    answered.sort();
+    answered.dedup();
+    // The one that says a host name alone (12) is answered none by DHCPv4, and by DHCPv6 it has no other way to say it.
+    let of_desks = answered.iter().filter(|name| name.starts_with("desk-")).count();
+    assert_eq!(of_desks, 3, "{answered:?}");
+}
