@@ -42,7 +42,8 @@ pub(super) struct Occurrence<'m> {
     /// Its octets, joined if it was split.
     pub(super) octets: Cow<'m, [u8]>,
     /// Its value, decoded when a rule wants it.
-    value: OnceCell<Option<Value>>,
+    /// In a box, as most are never decoded, and all are moved.
+    value: OnceCell<Option<Box<Value>>>,
     /// Whether it stands in several parts.
     pub(super) is_split: bool,
 }
@@ -173,8 +174,8 @@ impl<'m> MessageContext<'m> {
 
     /// What an option holds.
     pub(super) fn value<'c>(&'c self, place: &'c Occurrence<'m>) -> Option<&'c Value> {
-        let decode = || self.codebook.decode(place.definition?, &place.octets).0;
-        place.value.get_or_init(decode).as_ref()
+        let decode = || self.codebook.decode(place.definition?, &place.octets).0.map(Box::new);
+        place.value.get_or_init(decode).as_deref()
     }
 
     /// The number in the option of this code at the top.
@@ -247,6 +248,11 @@ impl<'m> MessageContext<'m> {
             AnyMessage::V4(message) if self.has(52) => message.overload(),
             _ => 0,
         }
+    }
+
+    /// Whether its last option ends where the message does.
+    pub(super) fn is_filled(&self) -> bool {
+        self.end == Some(self.message.octets().len())
     }
 
     /// Whether anything stands in a message of DHCPv4 but options, pads, and an end of each field with nothing behind it.

@@ -5,7 +5,7 @@ use crate::codebook::{Codebook, Definition};
 use crate::compiled::{Compiled, LayerRef};
 use crate::family::{Both, Protocol};
 use crate::finding::{About, Example, Finding, Findings, Rule};
-use crate::layout::{Node, Scalar, ScalarForm, Topic, Value};
+use crate::layout::{Atom, Node, Run, Scalar, ScalarForm, Topic, Value};
 use crate::plan::{self, Plan};
 
 use std::ops::Range;
@@ -104,6 +104,8 @@ pub(super) enum Find {
     Message(FindInMessage),
     /// The same, and it looks at the values of options wherever they stand.
     MessageAndValue(FindInMessage, Wants, FindInValue),
+    /// The same, and the values that it looks at are those of options inside others.
+    MessageAndInside(FindInMessage, Wants, FindInValue),
     /// It looks at a request and its reply.
     Exchange(fn(&MessageContext<'_>, &MessageContext<'_>, &mut Findings)),
 }
@@ -158,6 +160,12 @@ impl OptionValue<'_> {
 
     /// Its text, where it is one.
     pub(super) fn text(&self) -> Option<&str> {
+        // Text with nothing wrong is its octets, which need not be walked through again.
+        if let Node::Atom(Atom::Run(run, _)) = self.view.codebook.layout(self.definition).root()
+            && !matches!(run, Run::Bytes | Run::TextAndOctets)
+        {
+            return core::str::from_utf8(self.octets).ok();
+        }
         if let Scalar::Text(text) = self.single()? { Some(text) } else { None }
     }
 

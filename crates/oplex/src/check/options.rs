@@ -36,7 +36,7 @@ pub(super) fn read(view: View<'_>, definition: &Definition, octets: &[u8], neste
     let mut atoms = Atoms { picked, found: Vec::new() };
     let faults = view.codebook.layout(definition).scanned(view.codebook, octets, nested, &mut atoms);
     let is_right = faults.is_empty() && atoms.found.is_empty();
-    if is_right && nested.is_empty() && picked.values.is_empty() && definition.carries.is_none() {
+    if is_right && nested.is_empty() && picked.at_top.is_empty() && definition.carries.is_none() {
         return Vec::new();
     }
     found(view, definition, octets, (&faults, nested), atoms)
@@ -221,7 +221,7 @@ fn of_fault(definition: &Definition, fault: &Fault) -> Option<Finding> {
 }
 
 fn of_value<'v>(one: &'v OptionValue<'v>) -> impl Iterator<Item = Finding> {
-    let found = picked(one.view.codebook, one.definition).in_value().filter_map(|find| find(one));
+    let found = picked(one.view.codebook, one.definition).in_value(one.at.is_some()).filter_map(|find| find(one));
     found.map(|finding| {
         let octets = finding.octets.clone().unwrap_or(0..one.octets.len());
         with_reference(finding, one.definition).on(octets)
@@ -242,7 +242,7 @@ struct Atoms<'p> {
 
 impl<'l, 'o> Visitor<'l, 'o> for Atoms<'_> {
     fn scalar(&mut self, form: ScalarForm<'l>, scalar: Scalar<'o>, octets: Range<usize>) {
-        for (check, find) in self.picked.in_atoms() {
+        for (check, find) in self.picked.in_atoms(scalar) {
             if let Some(finding) = find(&AtomSeen { form, scalar }) {
                 self.found.push((check, finding, octets.clone()));
             }

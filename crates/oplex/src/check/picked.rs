@@ -4,25 +4,27 @@ use std::sync::LazyLock;
 
 use super::catalogue::checks;
 use super::declare::{Check, Find, FindInAtom, FindInMessage, FindInSent, FindInValue};
-use crate::codebook::{Codebook, Definition, Picked};
+use crate::codebook::{Codebook, Definition, MessageFact, MessageFactKind, Picked};
 use crate::family::Protocol;
 use crate::finding::About;
-use crate::layout::Topic;
+use crate::layout::{Scalar, Topic};
 
 /// The rules that look at values.
 static IN_VALUES: LazyLock<Vec<(&'static Check, FindInValue)>> = LazyLock::new(|| {
     let finds = checks().iter().filter_map(|check| match check.find {
         Find::Value(find) | Find::TopicsAndValue(_, find) => Some((*check, find)),
-        Find::ValueIf(_, find) | Find::MessageAndValue(_, _, find) => Some((*check, find)),
+        Find::ValueIf(_, find) | Find::MessageAndValue(_, _, find) | Find::MessageAndInside(_, _, find) => {
+            Some((*check, find))
+        }
         _ => None,
     });
     finds.collect()
 });
 
 /// The rules that look at single things.
-static IN_ATOMS: LazyLock<Vec<(&'static Check, FindInAtom)>> = LazyLock::new(|| {
+static IN_ATOMS: LazyLock<Vec<(&'static Check, FindInAtom, u8)>> = LazyLock::new(|| {
     let finds = checks().iter().filter_map(|check| match check.find {
-        Find::Atom(find) => Some((*check, find)),
+        Find::Atom(find) => Some((*check, find, kinds_of(check))),
         _ => None,
     });
     finds.collect()
@@ -31,32 +33,81 @@ static IN_ATOMS: LazyLock<Vec<(&'static Check, FindInAtom)>> = LazyLock::new(|| 
 /// Which of both look at this option.
 pub(super) fn picked<'d>(codebook: &Codebook, definition: &'d Definition) -> &'d Picked {
     definition.picked.get_or_init(|| {
-        let numbered = |numbers: &mut dyn Iterator<Item = usize>| numbers.map(|at| at as u16).collect();
+        let numbered =
+            |numbers: &mut dyn Iterator<Item = usize>| -> Box<[u16]> { numbers.map(|at| at as u16).collect() };
         let looks = |check: &Check| check.picks(definition) && wants(check, codebook, definition);
         // What stands inside is not known before it is met.
         let holds = codebook.layout(definition).holds_options();
         let mut values = IN_VALUES.iter().enumerate().filter(|(_, (check, _))| looks(check)).map(|(at, _)| at);
-        let mut atoms = IN_ATOMS.iter().enumerate().filter(|(_, (check, _))| holds || looks(check)).map(|(at, _)| at);
-        Picked { values: numbered(&mut values), atoms: numbered(&mut atoms) }
+        let mut atoms = IN_ATOMS.iter().enumerate().filter(|(_, (check, ..))| holds || looks(check)).map(|(at, _)| at);
+        let values = numbered(&mut values);
+        let at_top = values.iter().copied().filter(|at| {
+            // What is about options inside others finds nothing at the top.
+            !matches!(IN_VALUES[usize::from(*at)].0.find, Find::MessageAndInside(..))
+        });
+        let against = |fact: &&MessageFact| matches!(fact.kind, MessageFactKind::Barred | MessageFactKind::Discouraged);
+        let facts = definition.messages.iter().filter(against).flat_map(|fact| fact.types.iter());
+        let messages = facts.fold(0, |all, number| all | bit_of_message(*number));
+        Picked { at_top: at_top.collect(), values, atoms: numbered(&mut atoms), messages }
     })
 }
 
 impl Picked {
-    /// Those that look at the option's value.
-    pub(super) fn in_value(&self) -> impl Iterator<Item = FindInValue> {
-        self.values.iter().map(|at| IN_VALUES[usize::from(*at)].1)
+    /// Those that look at the option's value, inside another or not.
+    pub(super) fn in_value(&self, is_inside: bool) -> impl Iterator<Item = FindInValue> {
+        let looking = if is_inside { &self.values } else { &self.at_top };
+        looking.iter().map(|at| IN_VALUES[usize::from(*at)].1)
+    }
+
+    /// Whether the option's book says something against messages of this type, by its number.
+    pub(super) fn is_against_message(&self, number: u8) -> bool {
+        self.messages & bit_of_message(number) != 0
     }
 
     /// Those that look at single things in it.
-    pub(super) fn in_atoms(&self) -> impl Iterator<Item = (&'static Check, FindInAtom)> {
-        self.atoms.iter().map(|at| IN_ATOMS[usize::from(*at)])
+    pub(super) fn in_atoms(&self, scalar: Scalar<'_>) -> impl Iterator<Item = (&'static Check, FindInAtom)> {
+        let kind = kind_of(scalar);
+        let looking = if kind == 0 { &[][..] } else { &self.atoms };
+        looking.iter().filter_map(move |at| {
+            let (check, find, kinds) = IN_ATOMS[usize::from(*at)];
+            (kinds & kind != 0).then_some((check, find))
+        })
     }
+}
+
+/// A bit for each type of message; those beyond the registries share one.
+fn bit_of_message(number: u8) -> u64 {
+    1 << number.min(63)
+}
+
+/// Kinds of single things that rules look at, a bit for each: addresses, routes and octets. Of others there are no rules.
+fn kind_of(scalar: Scalar<'_>) -> u8 {
+    match scalar {
+        Scalar::Ipv4(_) | Scalar::Ipv6(_) => 1,
+        Scalar::Route4(_) => 2,
+        Scalar::Bytes(_) => 4,
+        _ => 0,
+    }
+}
+
+/// What a rule about single things looks at, by the words of layouts that it names.
+fn kinds_of(check: &Check) -> u8 {
+    let About::Atoms(words) = check.rule.about else { return u8::MAX };
+    let kind = |word: &str| match word {
+        "ipv4" | "ipv6" => 1,
+        "route4" => 2,
+        "duid" => 4,
+        other => unreachable!("no rule looks at `{other}`: say in `kind_of` what that is"),
+    };
+    words.iter().fold(0, |all, word| all | kind(word))
 }
 
 /// Whether a rule has anything to look for in an option's values.
 fn wants(check: &Check, codebook: &Codebook, definition: &Definition) -> bool {
     match (&check.find, check.rule.about) {
-        (Find::ValueIf(wants, _) | Find::MessageAndValue(_, wants, _), _) => wants(codebook, definition),
+        (Find::ValueIf(wants, _) | Find::MessageAndValue(_, wants, _) | Find::MessageAndInside(_, wants, _), _) => {
+            wants(codebook, definition)
+        }
         (_, About::Atoms(words)) => words.iter().any(|word| definition.layout_text.contains(word)),
         _ => true,
     }
@@ -90,9 +141,10 @@ pub(super) fn finds_in_message(protocol: Protocol) -> &'static [FindInMessage] {
     static FINDS: LazyLock<[Vec<FindInMessage>; 3]> = LazyLock::new(|| {
         Protocol::ALL.map(|protocol| {
             let finds = checks().iter().filter_map(|check| match (&check.find, check.rule.about) {
-                (Find::Message(find) | Find::MessageAndValue(find, ..), About::Message(protocols)) => {
-                    protocols.contains(&protocol).then_some(*find)
-                }
+                (
+                    Find::Message(find) | Find::MessageAndValue(find, ..) | Find::MessageAndInside(find, ..),
+                    About::Message(protocols),
+                ) => protocols.contains(&protocol).then_some(*find),
                 _ => None,
             });
             finds.collect()

@@ -77,10 +77,14 @@ pub struct Definition {
 #[derive(Debug, Clone, Default)]
 #[cfg_attr(not(feature = "std"), expect(dead_code, reason = "rules need `std`"))]
 pub(crate) struct Picked {
-    /// At its value.
+    /// At its value, wherever it stands.
     pub(crate) values: Box<[u16]>,
+    /// At its value where it stands in no other option.
+    pub(crate) at_top: Box<[u16]>,
     /// At single things in it.
     pub(crate) atoms: Box<[u16]>,
+    /// The types of messages, a bit for each number, that its book says something against.
+    pub(crate) messages: u64,
 }
 
 /// What stands before the code in an id, and what that says: rules ask it of every option of every message.

@@ -25,8 +25,11 @@ check! { Message(option_cut_short),
 
 fn option_cut_short(context: &MessageContext<'_>, findings: &mut Findings) {
     match context.message {
+        AnyMessage::V4(_) if !context.has_odd_framing() => {}
+        // Its options fill it to its last octet.
+        AnyMessage::V6(_) | AnyMessage::Ra(_) if context.is_filled() => {}
         AnyMessage::V4(message) => {
-            for element in message.elements().filter(|_| context.has_odd_framing()) {
+            for element in message.elements() {
                 let v4::Element::Overrun { code, field, length, octets } = element else { continue };
                 let label = context.label(code.into());
                 let message = match length {

@@ -3,6 +3,7 @@
 use crate::check::context::{MessageContext, Occurrence};
 use crate::check::declare::{OptionValue, check, checks, ra_message, v4_message, v6_message};
 use crate::check::firsts::Firsts;
+use crate::check::picked::picked;
 use crate::codebook::{Codebook, Condition, Definition, MessageFact, MessageFactKind, Status};
 use crate::family::Protocol;
 use crate::finding::{Finding, Findings, Severity};
@@ -51,7 +52,8 @@ fn option_not_allowed_in_message(context: &MessageContext<'_>, findings: &mut Fi
     let Some(kind) = context.kind else { return };
     let closed = context.codebook.closed(context.protocol(), kind);
     let said = |place: &&Occurrence<'_>| {
-        closed.is_some() || place.definition.is_some_and(|definition| !definition.messages.is_empty())
+        let is_said = |definition: &Definition| picked(context.codebook, definition).is_against_message(kind);
+        closed.is_some() || place.definition.is_some_and(is_said)
     };
     for place in context.top().filter(said) {
         let says = |what: MessageFactKind| {
@@ -114,7 +116,7 @@ fn option_missing_in_message(context: &MessageContext<'_>, findings: &mut Findin
     }
 }
 
-check! { MessageAndValue(option_misplaced, |_, definition| definition.is_own_of(Protocol::V6), misplaced_inside),
+check! { MessageAndInside(option_misplaced, |_, definition| definition.is_own_of(Protocol::V6), misplaced_inside),
     /// a DHCPv6 option in a place where it has no meaning: at the top level, or in an option that may not hold it
     ///
     /// Receivers ignore it, or everything that it is in.
