@@ -68,8 +68,8 @@ impl<'d> Completing<'d> {
         }
         match table::of_plan(path).0 {
             Table::Known("match") => {
-                let told = ClientFacts::KEYS.into_iter().filter(|key| *key != "fqdn");
-                let own = ["mac", "all", "any", "none"].into_iter().chain(told);
+                let known = ClientFacts::KEYS.into_iter().filter(|key| *key != "fqdn");
+                let own = ["mac", "all", "any", "none"].into_iter().chain(known);
                 own.for_each(|word| self.add(word, word, CompletionItemKind::PROPERTY, "", true));
             }
             Table::Known(name) => self.known(false, name),

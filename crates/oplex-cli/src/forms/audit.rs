@@ -102,7 +102,7 @@ pub(crate) struct ConversationForm<'f> {
     count: u64,
     seconds: f64,
     messages: Vec<StepForm<'f>>,
-    findings: Vec<ToldForm<'f>>,
+    findings: Vec<ReportedForm<'f>>,
 }
 
 #[derive(Serialize)]
@@ -120,7 +120,7 @@ struct StepForm<'f> {
 }
 
 #[derive(Serialize)]
-struct ToldForm<'f> {
+struct ReportedForm<'f> {
     capture: &'f str,
     frame: u64,
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -146,13 +146,13 @@ impl<'f> ConversationForm<'f> {
             destination: step.destination,
             comment: step.comment.as_deref(),
         };
-        let told = |told: &'f FrameFinding| ToldForm {
-            capture: file(told.frame),
-            frame: told.frame.number,
-            option: told.finding.option.as_deref(),
-            hex: hex::plain(&told.octets),
-            planned: told.planned.as_deref().map(hex::plain),
-            finding: FindingForm::new(&told.finding, sources),
+        let reported = |reported: &'f FrameFinding| ReportedForm {
+            capture: file(reported.frame),
+            frame: reported.frame.number,
+            option: reported.finding.option.as_deref(),
+            hex: hex::plain(&reported.octets),
+            planned: reported.planned.as_deref().map(hex::plain),
+            finding: FindingForm::new(&reported.finding, sources),
         };
         Self {
             family: conversation.protocol.name(),
@@ -163,7 +163,7 @@ impl<'f> ConversationForm<'f> {
             count: conversation.count,
             seconds: conversation.duration().as_secs_f64(),
             messages: conversation.messages.iter().map(step).collect(),
-            findings: conversation.findings.iter().map(told).collect(),
+            findings: conversation.findings.iter().map(reported).collect(),
         }
     }
 }

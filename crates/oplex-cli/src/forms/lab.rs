@@ -215,8 +215,9 @@ impl<'f> ClientForm<'f> {
         audited: Option<&'f [Conversation]>,
         sources: &Sources,
     ) -> Self {
-        let told = audited.map(|all| all.iter().flat_map(|one| &one.findings));
-        let findings = told.map(|told| told.map(|told| FindingForm::new(&told.finding, sources)).collect());
+        let reported = audited.map(|all| all.iter().flat_map(|one| &one.findings));
+        let findings =
+            reported.map(|reported| reported.map(|reported| FindingForm::new(&reported.finding, sources)).collect());
         Self { has_all, events: events.iter().map(|(at, event)| EventForm::of(*at, event)).collect(), findings }
     }
 }

@@ -28,7 +28,7 @@ impl Overrides {
 /// As many narrower layers are named for an option: of many fleets each may override each.
 const NAMED: usize = 32;
 
-/// The option by which clients are told their full name.
+/// The option by which clients are sent their full name.
 pub(super) fn client_fqdn(family: Family) -> &'static str {
     match family {
         Family::V4 => "v4:81",

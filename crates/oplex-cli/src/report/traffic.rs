@@ -55,7 +55,7 @@ pub(crate) struct TrafficReport<'r> {
 
 impl Traffic {
     pub(crate) fn add(&mut self, conversation: Conversation) {
-        let worst = conversation.findings.iter().map(|told| told.finding.severity).max();
+        let worst = conversation.findings.iter().map(|reported| reported.finding.severity).max();
         self.place(&conversation, worst);
         if worst.is_some_and(|worst| worst > Severity::Note) {
             match self.shown.len() < SHOWN {
@@ -210,7 +210,7 @@ fn conversation(one: &Conversation, sources: &Sources) -> Markup {
                 li { span.dim { "frame " (step.frame) " +" (format!("{:.3}", step.at.saturating_sub(began).as_secs_f64())) } " "
                     (step.name) " " span.dim { (step.source.ip()) " → " (step.destination.ip()) } }
             } }
-            @for told in &one.findings { p.dim { "in frame " (told.frame) } (findings::one(&told.finding, sources)) }
+            @for reported in &one.findings { p.dim { "in frame " (reported.frame) } (findings::one(&reported.finding, sources)) }
         }
     }
 }

@@ -223,35 +223,12 @@ pub(super) const UNREADABLE: u16 = 256;
 
 /// What messages of a type are called: `DHCPOFFER`, `Reply`.
 pub(super) fn name(protocol: Protocol, number: u16) -> Cow<'static, str> {
-    const V4: [&str; 9] = [
-        "BOOTP",
-        "DHCPDISCOVER",
-        "DHCPOFFER",
-        "DHCPREQUEST",
-        "DHCPDECLINE",
-        "DHCPACK",
-        "DHCPNAK",
-        "DHCPRELEASE",
-        "DHCPINFORM",
-    ];
-    const V6: [&str; 11] = [
-        "Solicit",
-        "Advertise",
-        "Request",
-        "Confirm",
-        "Renew",
-        "Rebind",
-        "Reply",
-        "Release",
-        "Decline",
-        "Reconfigure",
-        "Information-request",
-    ];
-    let (place, number) = (usize::from(number), u8::try_from(number));
+    let number = u8::try_from(number);
     let known = match (protocol, number) {
         (_, Err(_)) => Some("unreadable"),
-        (Protocol::V4, _) => V4.get(place).copied(),
-        (Protocol::V6, _) => place.checked_sub(1).and_then(|place| V6.get(place)).copied(),
+        (Protocol::V4, Ok(0)) => Some("BOOTP"),
+        (Protocol::V4, Ok(number)) => v4::MessageType(number).title(),
+        (Protocol::V6, Ok(number)) => v6::MessageType(number).name(),
         (Protocol::Ra, Ok(134)) => Some("Router Advertisement"),
         (Protocol::Ra, _) => Some("Router Solicitation"),
     };

@@ -461,3 +461,19 @@ fn options_that_must_be_joined_may_be_split() {
         compose(&draft, |_, budget| assert!(budget.left_out.is_empty(), "{}", option.label()));
     }
 }
+
+/// A type of message has one name in text that programs read and one as the RFCs write it, and both lead back to its number.
+#[test]
+fn types_of_messages_are_named_alike() {
+    use oplex::packet::v4::MessageType;
+    let all: Vec<MessageType> = (0..=255).map(MessageType).filter(|kind| kind.name().is_some()).collect();
+    assert_eq!(all.iter().map(|kind| kind.0).collect::<Vec<_>>(), (1..=18).collect::<Vec<u8>>());
+    for kind in all {
+        let (name, title) = (kind.name().unwrap(), kind.title().unwrap());
+        assert_eq!(title, format!("DHCP{}", name.to_uppercase()));
+        assert_eq!((MessageType::named(name), kind.to_string().as_str()), (Some(kind), title));
+        assert!(MessageType::names().contains(&name));
+    }
+    assert_eq!(MessageType(0).title(), None);
+    assert_eq!(MessageType(19).to_string(), "DHCP message of type 19");
+}

@@ -205,8 +205,8 @@ impl Run<'_, '_> {
             if !self.wanted.conversation(&conversation) {
                 continue;
             }
-            conversation.findings.retain(|told| self.wanted.rule(told.finding.rule.name));
-            let says = conversation.findings.iter().any(|told| told.finding.severity > Severity::Note);
+            conversation.findings.retain(|reported| self.wanted.rule(reported.finding.rule.name));
+            let says = conversation.findings.iter().any(|reported| reported.finding.severity > Severity::Note);
             let named = !self.args.only.is_empty() && !conversation.findings.is_empty();
             if !(says || named || self.args.all) {
                 continue;

@@ -239,27 +239,27 @@ pub(in crate::commands) fn conversation(out: &mut dyn Write, one: &Conversation,
             writeln!(out, "         “{}”", clean::line(comment))?;
         }
     }
-    for told in &one.findings {
-        write!(out, "{}", finding(told, sources))?;
+    for reported in &one.findings {
+        write!(out, "{}", finding(reported, sources))?;
     }
     Ok(())
 }
 
 /// A finding with its frame and octets, and what the plan has in place of these.
-fn finding(told: &FrameFinding, sources: &Sources) -> String {
-    let mut drawn = findings::draw(&told.finding, sources);
+fn finding(reported: &FrameFinding, sources: &Sources) -> String {
+    let mut drawn = findings::draw(&reported.finding, sources);
     let Some(line) = drawn.find('\n') else { return drawn };
-    let place = told.finding.octets.clone().map(|place| format!(", octet {}", place.start)).unwrap_or_default();
-    let mut lines = format!("  {} frame {}{place}\n", in_style(AID, "in"), told.frame);
-    match &told.planned {
+    let place = reported.finding.octets.clone().map(|place| format!(", octet {}", place.start)).unwrap_or_default();
+    let mut lines = format!("  {} frame {}{place}\n", in_style(AID, "in"), reported.frame);
+    match &reported.planned {
         Some(planned) => {
-            let differs = told.octets.iter().zip(planned).take_while(|(one, other)| one == other).count();
-            for (what, octets) in [("seen   ", &told.octets), ("planned", planned)] {
+            let differs = reported.octets.iter().zip(planned).take_while(|(one, other)| one == other).count();
+            for (what, octets) in [("seen   ", &reported.octets), ("planned", planned)] {
                 lines += &format!("  {} {}\n", in_style(AID, what), around(octets, differs));
             }
         }
-        None if told.octets.is_empty() => {}
-        None => lines += &format!("  {} {}\n", in_style(AID, "octets"), some_octets(&told.octets)),
+        None if reported.octets.is_empty() => {}
+        None => lines += &format!("  {} {}\n", in_style(AID, "octets"), some_octets(&reported.octets)),
     }
     drawn.insert_str(line + 1, &lines);
     drawn

@@ -42,8 +42,11 @@ pub(super) fn run(args: &LabClient, out: &mut dyn Write) -> Outcome {
     let audited = compiled.as_ref().zip(network).map(|(compiled, network)| audited(compiled, network, &seen));
     let codebook = compiled.as_ref().map_or(Codebook::standard(), |compiled| &compiled.codebook);
     let sources = loaded.as_ref().map_or_else(Sources::default, |loaded| loaded.sources.clone());
-    let wrong =
-        audited.iter().flatten().flat_map(|one| &one.findings).any(|told| told.finding.severity == Severity::Error);
+    let wrong = audited
+        .iter()
+        .flatten()
+        .flat_map(|one| &one.findings)
+        .any(|reported| reported.finding.severity == Severity::Error);
     match args.format.format {
         Format::Json => in_json(&seen, codebook, audited.as_deref(), &sources, out)?,
         Format::Text => draw(args, &seen, codebook, audited.as_deref(), &sources, out)?,
@@ -146,8 +149,8 @@ fn draw(
         true => in_style(GOOD, "has what it needs"),
         false => in_style(BAD, "does not get what it needs"),
     };
-    let told = || audited.unwrap_or_default().iter().flat_map(|one| &one.findings);
-    let differs = told().filter(|told| told.finding.severity > Severity::Note).count() as u64;
+    let reported = || audited.unwrap_or_default().iter().flat_map(|one| &one.findings);
+    let differs = reported().filter(|reported| reported.finding.severity > Severity::Note).count() as u64;
     let compared = match (audited, differs) {
         (None, _) => String::new(),
         (Some(_), 0) => format!(", {}", in_style(GOOD, "as the plan has it")),
@@ -169,7 +172,7 @@ fn draw(
         writeln!(out)?;
         render::message::draw(out, codebook, (&message, message.octets()), None, &[])?;
     }
-    let says = |one: &&Conversation| one.findings.iter().any(|told| told.finding.severity > Severity::Note);
+    let says = |one: &&Conversation| one.findings.iter().any(|reported| reported.finding.severity > Severity::Note);
     for conversation in audited.unwrap_or_default().iter().filter(says) {
         page::conversation(out, conversation, sources)?;
     }
