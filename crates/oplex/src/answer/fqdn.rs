@@ -6,8 +6,7 @@ use crate::compiled::{Layer, LayerRef};
 use crate::family::Family;
 use crate::plan::{ClientFacts, Fqdn};
 
-/// The codes of the client FQDN option, the octets in front of its name, and its flags: S, O and N in both families, and the
-/// encoding in DHCPv4 alone (RFC 4702, section 2; RFC 4704, section 4).
+/// The code of the client FQDN option (RFC 4702, section 2; RFC 4704, section 4).
 pub(crate) const fn code(family: Family) -> u16 {
     match family {
         Family::V4 => 81,
@@ -15,8 +14,11 @@ pub(crate) const fn code(family: Family) -> u16 {
     }
 }
 
+/// The flag S: the server updates the address record.
 const SERVER: u8 = 1;
+/// The flag O: the server does not do as the client wishes.
 const OVERRIDDEN: u8 = 2;
+/// The flag E of DHCPv4: the name is in the encoding of DNS.
 const ENCODED: u8 = 4;
 
 /// The most octets of a label, and of a name (RFC 1035, section 2.3.4).
@@ -77,6 +79,10 @@ impl<'a> AnsweredName<'a> {
         let front = octets.len();
         for label in self.fqdn.name.split('.') {
             let label = if label == "*" { first_label(name, encoded)? } else { label.as_bytes() };
+            // A release may say anything.
+            if !(1..=LABEL).contains(&label.len()) {
+                return None;
+            }
             if encoded {
                 octets.push(u8::try_from(label.len()).ok()?);
             } else if octets.len() > front {
@@ -125,7 +131,7 @@ fn first_label(name: &[u8], encoded: bool) -> Option<&[u8]> {
     };
     // What is no label of a host is not repeated: whoever reads the reply would find it there.
     let is_one = label.iter().all(|octet| octet.is_ascii_alphanumeric() || matches!(octet, b'-' | b'_'));
-    (is_one && (1..=LABEL).contains(&label.len())).then_some(label)
+    is_one.then_some(label)
 }
 
 /// What a client sends of itself that is called `host`.

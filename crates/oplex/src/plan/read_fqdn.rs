@@ -2,7 +2,7 @@
 
 use super::{Fqdn, PlanReader};
 use crate::document::{Node, Table, kind};
-use crate::layout::{Layout, Value};
+use crate::layout::{Layout, NameFlaw, Value};
 
 /// The keys of the table that says so.
 pub(super) const FQDN: [&str; 2] = ["name", "updates"];
@@ -48,6 +48,10 @@ impl<'s> PlanReader<'s> {
             self.reader.wrong_kind(node.span(), why);
             return None;
         }
+        if let Some(why) = flaw(&whole) {
+            self.reader.wrong_kind(node.span(), format!("`{text}`: {why}"));
+            return None;
+        }
         let encoded = "name".parse::<Layout>().map(|name| name.encode(&self.codebook, &Value::Name(whole)));
         match encoded {
             Ok(Err(why)) => {
@@ -56,5 +60,20 @@ impl<'s> PlanReader<'s> {
             }
             _ => Some(plain.to_owned()),
         }
+    }
+}
+
+/// What no name of a host has (RFC 1123, section 2.1), where a name has it.
+fn flaw(name: &str) -> Option<String> {
+    let odd = name.chars().find(|c| !c.is_ascii_alphanumeric() && !matches!(c, '-' | '_' | '.'));
+    match odd {
+        Some(c) if !c.is_ascii() => {
+            Some(format!("{c:?} is not ASCII; write its label in the form that begins with xn--"))
+        }
+        Some(c) => Some(NameFlaw::Character(c).to_string()),
+        None if name.split('.').any(|label| label.starts_with('-') || label.ends_with('-')) => {
+            Some(NameFlaw::HyphenAtEdge.to_string())
+        }
+        None => None,
     }
 }

@@ -139,6 +139,12 @@ fn a_reply_has_the_encoding_and_the_wishes_of_the_client() {
         let given = name.returned(family, &octets).map(|octets| hex::plain(&octets));
         assert_eq!(given, expected, "{sent}");
     }
+    // What a release says is held to the same.
+    for name in ["*..example", "", "a.", &format!("*.{}", "a".repeat(64))] {
+        let mut answered = compiled.answer(Family::V4, &client(0, 0x33, None)).unwrap().fqdn.unwrap();
+        answered.fqdn.to_mut().name = name.to_owned();
+        assert_eq!(answered.returned(Family::V4, b"\x04\0\0\x01a"), None, "{name}");
+    }
     // A label of 63 octets before a name of 200 is longer than a name may be (RFC 1035, section 2.3.4).
     let long = YARD.replace("\"*.tarnfell.example\"", &format!("\"*.{}\"", vec!["a".repeat(49); 4].join(".")));
     let loaded = read(&long);
@@ -207,6 +213,13 @@ fn a_name_that_cannot_be_is_said_why() {
         ("{ updates = true }", "`fqdn` has no name; write name = \"*.tarnfell.example\""),
         ("{ name = \"*.tarnfell.example\", update = true }", "unknown key `update` in `fqdn`"),
         ("\"*.tarn..example\"", "a name with nothing between two dots"),
+        (
+            "\"*.tarn fell.example\"",
+            "`*.tarn fell.example`: ' ' is not allowed in a host name; use letters, digits and hyphens",
+        ),
+        ("\"dome-.example\"", "`dome-.example`: "),
+        ("\"*.tärn.example\"", "`*.tärn.example`: 'ä' is not ASCII; write its label in the form that begins with xn--"),
+        ("\"a\\\\.b.example\"", "`a\\.b.example`: "),
         (
             "\"dome.*.example\"",
             "`*` of `dome.*.example` stands for the client's own label, so it is the first or none; write `*.tarnfell.example`",
