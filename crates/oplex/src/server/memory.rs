@@ -157,7 +157,7 @@ impl OfNetwork {
         (0..from).filter_map(|place| range.get(place)).find(|leased| self.is_free(*leased, holder, now))
     }
 
-    /// Notes who has something, and until when: `until` is prepared when that was before, if it is the same holder.
+    /// Notes who has something, and until when: `until` is called with when that was before, if it is the same holder.
     fn keep(&mut self, leased: Leased, holder: &[u8], until: impl FnOnce(u64) -> u64) {
         if let Some(held) = self.by_lease.get_mut(&leased) {
             if held.by.as_deref() == Some(holder) {

@@ -1,5 +1,5 @@
 //! A server without sockets: requests in, replies out. It answers from [the compiled form](crate::compiled) of a plan or release, and
-//! remembers leases where it is prepared to.
+//! remembers leases where it is told to.
 //!
 //! [`Server::answer`] takes the octets of a request, of either family and relayed or not, and where it came in ([`Ingress`]); it
 //! gives the octets of the reply, and where they go ([`Reply`]), or nothing where none is due. It has no clock, no sockets and no

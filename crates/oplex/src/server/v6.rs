@@ -188,7 +188,7 @@ impl<'c> Server<'c> {
         leases: &mut impl Leases,
     ) -> Inside {
         let extends = matches!(asked_by, MessageType::RENEW | MessageType::REBIND);
-        // A client that extends what nobody here has leased it is prepared so (RFC 8415, section 18.3.4).
+        // A client that extends what nobody here has leased it is told so (RFC 8415, section 18.3.4).
         if extends && leases.find(holder).is_none() && known.reservation.is_none() {
             return Inside::Status(NO_BINDING);
         }
