@@ -12,7 +12,7 @@ use std::ops::Range;
 
 use super::context::MessageContext;
 use super::kinds::Kinds;
-use super::scalars;
+use super::scan::Thing;
 use super::tree::{Inner, Tree, View};
 use crate::packet::v4::MessageType;
 
@@ -120,7 +120,7 @@ pub(super) struct OptionValue<'v> {
     pub(super) at: Option<usize>,
 }
 
-impl OptionValue<'_> {
+impl<'v> OptionValue<'v> {
     /// Whether it is this option, or one that is the same thing in another protocol.
     pub(super) fn is(&self, id: &str) -> bool {
         self.definition.is(id)
@@ -132,18 +132,21 @@ impl OptionValue<'_> {
         self.tree.value(self.at).unwrap_or(&NOTHING)
     }
 
-    /// What these of its fields hold, where they are single things.
-    pub(super) fn record<const N: usize>(&self, names: [&str; N]) -> [Option<Scalar<'_>>; N] {
-        scalars::fields(self.view.codebook, self.definition, self.octets, names)
+    /// The single things in it, those of options inside as well.
+    pub(super) fn things(&self) -> impl Iterator<Item = &'v Thing<'v>> {
+        self.tree.things(self.at)
     }
 
-    /// Shows each single thing in it, those of options inside as well.
-    pub(super) fn each<'o>(&'o self, see: &mut dyn FnMut(Scalar<'o>)) {
-        scalars::each(self.view.codebook, self.definition, self.octets, see);
+    /// What these of its fields hold, where it is a record and they are single things.
+    pub(super) fn record<const N: usize>(&self, names: [&str; N]) -> [Option<Scalar<'v>>; N] {
+        names.map(|name| {
+            let mut fields = self.things().filter(|thing| thing.is_field_of(self.at, name));
+            fields.next().map(|thing| thing.scalar)
+        })
     }
 
     /// The only thing in it, where its layout has one.
-    pub(super) fn single(&self) -> Option<Scalar<'_>> {
+    pub(super) fn single(&self) -> Option<Scalar<'v>> {
         let is_one = |mut node: &Node| loop {
             match node {
                 Node::Atom(_) => return true,
@@ -151,11 +154,8 @@ impl OptionValue<'_> {
                 _ => return false,
             }
         };
-        let mut single = None;
-        if is_one(self.view.codebook.layout(self.definition).root()) {
-            self.each(&mut |scalar| single = Some(scalar));
-        }
-        single
+        let things = is_one(self.view.codebook.layout(self.definition).root()).then(|| self.things());
+        things.into_iter().flatten().next().map(|thing| thing.scalar)
     }
 
     /// Its text, where it is one.

@@ -47,6 +47,7 @@ mod picked;
 mod plans;
 mod rules;
 mod scalars;
+mod scan;
 mod tree;
 
 pub(crate) use rules::traffic;

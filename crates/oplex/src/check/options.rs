@@ -1,20 +1,17 @@
 //! Rules over options, wherever they stand: an option's octets are read once, and everything is found in that, in the
 //! option itself and in those inside it, however deep.
 
-use std::ops::Range;
-
 use smallvec::SmallVec;
 
-use super::declare::{AtomSeen, Check, OptionValue};
+use super::declare::OptionValue;
 use super::picked::{by_topic, picked};
+use super::scan::{InAtom, Scan, Thing};
 use super::tree::{Carried, Inner, Tree, View, overlaps};
-use crate::codebook::{Definition, Picked};
+use crate::codebook::Definition;
 use crate::compiled::SentOption;
 use crate::family::Protocol;
 use crate::finding::{Finding, Severity, Spot};
-use crate::layout::{
-    Atom, Fault, FaultKind, NestedOption, NestedOptions, Run, Scalar, ScalarForm, Topic, ValueError, Visitor,
-};
+use crate::layout::{Atom, Fault, FaultKind, NestedOptions, Run, ScalarForm, Topic, ValueError};
 use crate::plan::{Amendment, Sent};
 
 /// What a rule finds; its octets count from the start of the outermost option's payload.
@@ -33,38 +30,46 @@ const FEW: usize = 4;
 /// empty.
 pub(super) fn read(view: View<'_>, definition: &Definition, octets: &[u8], nested: &mut NestedOptions) -> Vec<Found> {
     let picked = picked(view.codebook, definition);
-    let mut atoms = Atoms { picked, found: Vec::new() };
-    let faults = view.codebook.layout(definition).scanned(view.codebook, octets, nested, &mut atoms);
-    let is_right = faults.is_empty() && atoms.found.is_empty();
-    if is_right && nested.is_empty() && picked.at_top.is_empty() && definition.carries.is_none() {
-        return Vec::new();
+    // It is large, and is not moved.
+    let mut scan = Scan::new(picked, nested);
+    view.codebook.layout(definition).walk(view.codebook, octets, &mut scan);
+    let is_right = scan.faults.is_empty() && scan.found.is_empty();
+    let (nested, faults, things) = (scan.finder.found(), &scan.faults, &scan.things);
+    if is_right && nested.is_empty() && definition.carries.is_none() {
+        if picked.at_top.is_empty() {
+            return Vec::new();
+        }
+        let tree = Tree::of(view.codebook, definition, octets, &[], things);
+        let one = OptionValue { definition, octets, view, tree: &tree, at: None };
+        return of_value(&one).map(|finding| Found { finding, inside: false, fault: false }).collect();
     }
-    found(view, definition, octets, (&faults, nested), atoms)
+    let all: SmallVec<[Inner<'_>; FEW]> = nested.iter().map(|one| Inner::of(view.codebook, one, faults)).collect();
+    let tree = Tree::of(view.codebook, definition, octets, &all, things);
+    let mut all_found = of_form(&tree, faults, scan.found);
+    if faults.is_empty() {
+        let one = OptionValue { definition, octets, view, tree: &tree, at: None };
+        all_found.extend(of_value(&one).map(|finding| Found { finding, inside: false, fault: false }));
+        all_found.extend(of_carried(&one));
+    }
+    of_nested(view, &tree, &mut all_found);
+    all_found
 }
 
-#[inline(never)]
-fn found(
-    view: View<'_>,
-    definition: &Definition,
-    octets: &[u8],
-    (faults, nested): (&[Fault], &[NestedOption]),
-    atoms: Atoms<'_>,
-) -> Vec<Found> {
-    let all: SmallVec<[Inner<'_>; FEW]> = nested.iter().map(|one| Inner::of(view.codebook, one, faults)).collect();
-    let tree = Tree::of(view.codebook, definition, octets, &all);
+/// What is wrong with the form of an option and of those inside it, and with single things.
+fn of_form(tree: &Tree<'_>, faults: &[Fault], in_atoms: Vec<InAtom>) -> Vec<Found> {
     let mut found = Vec::new();
     for fault in faults {
         let at = tree.innermost(&fault.octets);
-        let of = at.and_then(|at| tree.all[at].definition).unwrap_or(definition);
+        let of = at.and_then(|at| tree.all[at].definition).unwrap_or(tree.definition);
         found.extend(of_fault(of, fault).map(|finding| Found { inside: at.is_some(), fault: true, finding }));
     }
-    for (check, finding, octets) in atoms.found {
+    for (check, finding, octets) in in_atoms {
         let at = tree.innermost(&octets);
         let around = at.map_or(0..octets.len(), |at| tree.all[at].around.clone());
         if faults.iter().any(|fault| at.is_none() || overlaps(&fault.octets, &around)) {
             continue;
         }
-        let of = at.and_then(|at| tree.all[at].definition).unwrap_or(definition);
+        let of = at.and_then(|at| tree.all[at].definition).unwrap_or(tree.definition);
         // Each finds the first of its kind in an option.
         let id = of.id().to_string();
         if found.iter().any(|known: &Found| {
@@ -75,15 +80,15 @@ fn found(
         let finding = with_reference(finding, of).on(octets);
         found.push(Found { finding, inside: at.is_some(), fault: false });
     }
-    if faults.is_empty() {
-        let one = OptionValue { definition, octets, view, tree: &tree, at: None };
-        found.extend(of_value(&one).map(|finding| Found { finding, inside: false, fault: false }));
-        found.extend(of_carried(&one));
-    }
+    found
+}
+
+/// What the rules find in the values of the options inside, and in the messages that these carry.
+fn of_nested(view: View<'_>, tree: &Tree<'_>, found: &mut Vec<Found>) {
     for (at, inner) in tree.all.iter().enumerate().filter(|(_, inner)| !inner.is_broken) {
         let Some(of) = inner.definition else { continue };
-        let octets = octets.get(inner.payload.clone()).unwrap_or_default();
-        let one = OptionValue { definition: of, octets, view, tree: &tree, at: Some(at) };
+        let octets = tree.octets.get(inner.payload.clone()).unwrap_or_default();
+        let one = OptionValue { definition: of, octets, view, tree, at: Some(at) };
         let rebased = |finding: Finding| {
             let octets = finding.octets.clone().filter(|octets| !octets.is_empty());
             let start = inner.payload.start;
@@ -99,7 +104,6 @@ fn found(
             one.finding.message = format!("{}: {}", named.name, one.finding.message);
         }
     }
-    found
 }
 
 /// What is wrong with the message that an option carries.
@@ -110,9 +114,9 @@ fn of_carried(one: &OptionValue<'_>) -> Vec<Found> {
     if one.at.is_none() && message.is_some() && one.definition.is_own_of(Protocol::V6) && one.definition.code == 9 {
         return Vec::new();
     }
-    let mut last = LastBytes(None);
-    codebook.layout(one.definition).walk(codebook, one.octets, &mut last);
-    let Some(place) = last.0 else { return Vec::new() };
+    let is_bytes = |thing: &&Thing<'_>| matches!(thing.form, ScalarForm::Atom(Atom::Run(Run::Bytes, _)));
+    let Some(last) = one.things().filter(is_bytes).last() else { return Vec::new() };
+    let place = last.octets.start - one.start()..last.octets.end - one.start();
     let (octets, by) = (&one.octets[place.clone()], one.definition.code);
     let findings = carried(codebook, Carried { protocol, octets, by, within: message, depth: depth + 1 });
     let found = |finding: Finding| {
@@ -121,19 +125,6 @@ fn of_carried(one: &OptionValue<'_>) -> Vec<Found> {
         Found { finding, inside: false, fault: false }
     };
     findings.into_iter().map(found).collect()
-}
-
-/// The last octets of a payload that have no form of their own.
-struct LastBytes(Option<Range<usize>>);
-
-impl<'l, 'o> Visitor<'l, 'o> for LastBytes {
-    fn scalar(&mut self, form: ScalarForm<'l>, _: Scalar<'o>, octets: Range<usize>) {
-        if matches!(form, ScalarForm::Atom(Atom::Run(Run::Bytes, _))) {
-            self.0 = Some(octets);
-        }
-    }
-
-    fn fault(&mut self, _: Fault) {}
 }
 
 /// What the rules have against a value that a plan sends, each finding at the very characters.
@@ -232,22 +223,4 @@ fn of_value<'v>(one: &'v OptionValue<'v>) -> impl Iterator<Item = Finding> {
 fn with_reference(finding: Finding, definition: &Definition) -> Finding {
     let finding = finding.of(definition.id().to_string());
     if finding.rfc.is_empty() { finding.by(definition.reference.clone()) } else { finding }
-}
-
-/// Shows single things to the rules about them.
-struct Atoms<'p> {
-    picked: &'p Picked,
-    found: Vec<(&'static Check, Finding, Range<usize>)>,
-}
-
-impl<'l, 'o> Visitor<'l, 'o> for Atoms<'_> {
-    fn scalar(&mut self, form: ScalarForm<'l>, scalar: Scalar<'o>, octets: Range<usize>) {
-        for (check, find) in self.picked.in_atoms(scalar) {
-            if let Some(finding) = find(&AtomSeen { form, scalar }) {
-                self.found.push((check, finding, octets.clone()));
-            }
-        }
-    }
-
-    fn fault(&mut self, _: Fault) {}
 }

@@ -48,7 +48,8 @@ pub(super) fn picked<'d>(codebook: &Codebook, definition: &'d Definition) -> &'d
         let against = |fact: &&MessageFact| matches!(fact.kind, MessageFactKind::Barred | MessageFactKind::Discouraged);
         let facts = definition.messages.iter().filter(against).flat_map(|fact| fact.types.iter());
         let messages = facts.fold(0, |all, number| all | bit_of_message(*number));
-        Picked { at_top: at_top.collect(), values, atoms: numbered(&mut atoms), messages }
+        let wants_things = holds || definition.carries.is_some() || !values.is_empty();
+        Picked { at_top: at_top.collect(), values, atoms: numbered(&mut atoms), wants_things, messages }
     })
 }
 

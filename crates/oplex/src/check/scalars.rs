@@ -90,23 +90,3 @@ impl<'l, 'o, const N: usize> Visitor<'l, 'o> for Fields<'_, 'o, N> {
 
     fn fault(&mut self, _: Fault) {}
 }
-
-/// Shows each single thing, those of options inside as well, in the order of the octets.
-pub(super) fn each<'o>(
-    codebook: &Codebook,
-    definition: &Definition,
-    octets: &'o [u8],
-    see: &mut dyn FnMut(Scalar<'o>),
-) {
-    codebook.layout(definition).walk(codebook, octets, &mut Each(see));
-}
-
-struct Each<'s, 'o>(&'s mut dyn FnMut(Scalar<'o>));
-
-impl<'l, 'o> Visitor<'l, 'o> for Each<'_, 'o> {
-    fn scalar(&mut self, _: ScalarForm<'l>, scalar: Scalar<'o>, _: Range<usize>) {
-        (self.0)(scalar);
-    }
-
-    fn fault(&mut self, _: Fault) {}
-}

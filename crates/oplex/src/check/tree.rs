@@ -3,6 +3,7 @@
 use std::cell::OnceCell;
 use std::ops::Range;
 
+use super::scan::Thing;
 use crate::codebook::{Codebook, Definition};
 use crate::family::Protocol;
 use crate::finding::Finding;
@@ -71,6 +72,7 @@ pub(super) struct Tree<'v> {
     pub(super) octets: &'v [u8],
     value: OnceCell<Option<Value>>,
     pub(super) all: &'v [Inner<'v>],
+    things: &'v [Thing<'v>],
 }
 
 impl<'v> Tree<'v> {
@@ -79,8 +81,15 @@ impl<'v> Tree<'v> {
         definition: &'v Definition,
         octets: &'v [u8],
         all: &'v [Inner<'v>],
+        things: &'v [Thing<'v>],
     ) -> Self {
-        Self { codebook, definition, octets, value: OnceCell::new(), all }
+        Self { codebook, definition, octets, value: OnceCell::new(), all, things }
+    }
+
+    /// The single things in one of them, or in all.
+    pub(super) fn things(&self, at: Option<usize>) -> impl Iterator<Item = &'v Thing<'v>> {
+        let within = at.map_or(0..self.octets.len(), |at| self.all[at].payload.clone());
+        self.things.iter().filter(move |thing| within.start <= thing.octets.start && thing.octets.end <= within.end)
     }
 
     /// What one of them, or the outermost, means: decoded when a rule wants to know.

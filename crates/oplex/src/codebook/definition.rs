@@ -83,6 +83,8 @@ pub(crate) struct Picked {
     pub(crate) at_top: Box<[u16]>,
     /// At single things in it.
     pub(crate) atoms: Box<[u16]>,
+    /// Whether any of those that look at its value, or at the value of what stands in it, asks for single things.
+    pub(crate) wants_things: bool,
     /// The types of messages, a bit for each number, that its book says something against.
     pub(crate) messages: u64,
 }

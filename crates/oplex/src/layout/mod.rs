@@ -109,9 +109,9 @@ pub use scalar::{NameRef, Prefix6, Route4, Scalar};
 pub use typed::{FromScalar, TypedError};
 pub use value::duration::duration_text;
 pub use value::{SubOption, Value};
-#[cfg(feature = "std")]
-pub(crate) use value_builder::NestedOptions;
 pub use value_builder::{Decoded, NestedOption};
+#[cfg(feature = "std")]
+pub(crate) use value_builder::{Finder, NestedOptions};
 pub use walk::{Frame, ScalarForm, Shape, Visitor};
 
 /// What the octets of a payload are.
@@ -347,19 +347,6 @@ impl Layout {
     #[must_use]
     pub fn decoded(&self, nesting: &dyn Nesting, octets: &[u8]) -> Decoded {
         value_builder::decoded(self, nesting, octets, &mut value_builder::Nothing)
-    }
-
-    /// What is wrong with these octets, while another reader sees the walk; the options inside are added to `options`. Nothing is
-    /// allocated where nothing is wrong and few options are inside.
-    #[cfg(feature = "std")]
-    pub(crate) fn scanned<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>>(
-        &'l self,
-        nesting: &'l N,
-        octets: &'o [u8],
-        options: &mut NestedOptions,
-        beside: &mut V,
-    ) -> Vec<Fault> {
-        value_builder::scanned(self, nesting, octets, options, beside)
     }
 
     /// The same, and what every octet is.

@@ -115,15 +115,15 @@ check! { Value(ra_prefix_host_bits_set),
 fn ra_prefix_host_bits_set(one: &OptionValue<'_>) -> Option<Finding> {
     let prefix = prefix(one, "prefix", "length").filter(has_host_bits)?;
     // With R set, the router's whole address stands there (RFC 6275, section 7.2).
-    let is_address = one.is("ra:3") && flags(one.value()) & 0x20 != 0;
+    let is_address = one.is("ra:3") && flags(one) & 0x20 != 0;
     (!is_address).then(|| {
         let message = format!("{} has bits set below the length {}", prefix.address(), prefix.length());
         RA_PREFIX_HOST_BITS_SET.finding(message).advice(prefix.first().to_string())
     })
 }
 
-fn flags(value: &Value) -> u64 {
-    value.field("flags").and_then(Value::number).unwrap_or(0)
+fn flags(one: &OptionValue<'_>) -> u64 {
+    if let [Some(Scalar::Number(flags))] = one.record(["flags"]) { flags } else { 0 }
 }
 
 check! { Value(ra_prefix_link_local),
@@ -151,7 +151,7 @@ check! { Value(ra_autonomous_prefix_not_64),
 
 fn ra_autonomous_prefix_not_64(one: &OptionValue<'_>) -> Option<Finding> {
     let prefix = prefix(one, "prefix", "length")?;
-    (flags(one.value()) & 0x40 != 0 && prefix.length() != 64).then(|| {
+    (flags(one) & 0x40 != 0 && prefix.length() != 64).then(|| {
         let finding = RA_AUTONOMOUS_PREFIX_NOT_64.finding(format!("{prefix} is autonomous")).borne();
         finding.advice("a prefix of 64 bits, or no `autonomous`")
     })

@@ -3,7 +3,7 @@
 use crate::check::declare::{OptionValue, check, checks};
 use crate::codebook::{Codebook, Definition};
 use crate::finding::{Example, Finding};
-use crate::layout::{Atom, Node, Scalar, SubOption, Value};
+use crate::layout::{Atom, NameRef, Node, Scalar, SubOption, Value};
 
 checks! { DNR_PARAMETERS_INVALID, DNR_ALIAS_MODE, DOH_PATH_INVALID, NAME_IS_ROOT }
 
@@ -116,9 +116,7 @@ fn name_is_root(one: &OptionValue<'_>) -> Option<Finding> {
     {
         return None;
     }
-    let mut root = false;
-    one.each(&mut |scalar| {
-        root |= matches!(scalar, Scalar::Name(name) if name.is_absolute() && name.labels().next().is_none());
-    });
+    let is_root = |name: NameRef<'_>| name.is_absolute() && name.labels().next().is_none();
+    let root = one.things().any(|thing| matches!(thing.scalar, Scalar::Name(name) if is_root(name)));
     root.then(|| NAME_IS_ROOT.finding("the name is the root alone").borne())
 }

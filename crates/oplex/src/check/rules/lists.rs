@@ -7,7 +7,7 @@ use smallvec::SmallVec;
 use crate::check::declare::{OptionValue, check, checks};
 use crate::codebook::{Codebook, Definition};
 use crate::finding::{Example, Finding};
-use crate::layout::{Atom, Layout, NameRef, Node, Scalar, Value};
+use crate::layout::{Atom, Layout, Node, Scalar, Value};
 
 checks! { LIST_ITEM_REPEATED }
 
@@ -24,14 +24,14 @@ fn has_list(codebook: &Codebook, definition: &Definition) -> bool {
 }
 
 fn list_item_repeated(one: &OptionValue<'_>) -> Option<Finding> {
-    // Most lists are of things of one length, which need not be decoded to be compared.
+    if are_few_and_differ(one) {
+        return None;
+    }
+    // Many lists are of things of one length, which need not be decoded to be compared.
     if let Some(length) = fixed_items(one.view.codebook.layout(one.definition)) {
         let at = repeated(one.octets.chunks(length))?;
         let item = one.value().items().get(at)?;
         return Some(LIST_ITEM_REPEATED.finding(format!("duplicate {item} in the list")));
-    }
-    if has_few_names(one) {
-        return None;
     }
     let item = match one.value() {
         Value::Record(fields) => fields.iter().find_map(|(_, field)| twice(field)),
@@ -40,25 +40,22 @@ fn list_item_repeated(one: &OptionValue<'_>) -> Option<Finding> {
     item.map(|item| LIST_ITEM_REPEATED.finding(format!("duplicate {item} in the list")))
 }
 
-/// Whether it is a list of few names, none of which stands there twice.
-fn has_few_names(one: &OptionValue<'_>) -> bool {
-    let layout = one.view.codebook.layout(one.definition).root();
-    let is_names = match layout {
-        Node::Atom(Atom::Names(_)) => true,
-        Node::Repeat(inner, _) => matches!(**inner, Node::Atom(Atom::Name)),
-        _ => false,
-    };
-    let mut names: SmallVec<[NameRef<'_>; FEW]> = SmallVec::new();
-    let mut is_right = is_names;
-    if is_names {
-        one.each(&mut |scalar| match scalar {
-            Scalar::Name(name) if names.len() < FEW && !names.iter().any(|other| other.labels().eq(name.labels())) => {
-                names.push(name);
-            }
-            _ => is_right = false,
-        });
+/// Whether there are few things in it, and none of those that may be items is another of them.
+fn are_few_and_differ(one: &OptionValue<'_>) -> bool {
+    let mut items = one.things().filter(|thing| !thing.is_field).map(|thing| thing.scalar);
+    let mut known: SmallVec<[Scalar<'_>; FEW]> = SmallVec::new();
+    items.all(|item| {
+        let is_new = known.len() < FEW && !known.iter().any(|other| is_same(*other, item));
+        known.push(item);
+        is_new
+    })
+}
+
+fn is_same(one: Scalar<'_>, other: Scalar<'_>) -> bool {
+    match (one, other) {
+        (Scalar::Name(one), Scalar::Name(other)) => one.labels().eq(other.labels()),
+        _ => one == other,
     }
-    is_right
 }
 
 /// How many octets each item of a list has, where that is fixed.

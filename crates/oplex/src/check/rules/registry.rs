@@ -1,14 +1,13 @@
 //! Rules about codes and numbers that are not assigned, or no longer.
 
-use std::ops::Range;
-
 use crate::check::context::MessageContext;
 use crate::check::declare::{OptionValue, check, checks, v4_message};
+use crate::check::scan::Thing;
 use crate::check::tree::View;
 use crate::codebook::{Codebook, Definition, OptionId, Status};
 use crate::family::Protocol;
 use crate::finding::{Example, Finding, Findings};
-use crate::layout::{Atom, Fault, Meaning, Node, Number, Scalar, ScalarForm, Shape, Visitor};
+use crate::layout::{Atom, Meaning, Node, Number, Scalar, ScalarForm};
 
 checks! { OPTION_NOT_IN_USE, OPTION_UNDEFINED, VALUE_UNASSIGNED }
 
@@ -103,46 +102,18 @@ fn has_open_numbers(codebook: &Codebook, definition: &Definition) -> bool {
 }
 
 fn value_unassigned(one: &OptionValue<'_>) -> Option<Finding> {
-    let mut unassigned = Unassigned::default();
-    let codebook = one.view.codebook;
-    codebook.layout(one.definition).walk(codebook, one.octets, &mut unassigned);
-    let (number, name) = unassigned.first?;
+    let (number, name) = one.things().find_map(|thing| Some((unassigned(thing)?, thing.name)))?;
     let name = name.map(|name| format!("{name} ")).unwrap_or_default();
     Some(VALUE_UNASSIGNED.finding(format!("{name}{number} is not assigned")))
 }
 
-/// Looks for a number without a name where numbers have some.
-#[derive(Default)]
-struct Unassigned<'l> {
-    /// The field or option that is read.
-    name: Option<&'l str>,
-    /// The first, with the name of what it stands in.
-    first: Option<(u64, Option<&'l str>)>,
-}
-
-impl<'l, 'o> Visitor<'l, 'o> for Unassigned<'l> {
-    fn begin(&mut self, shape: Shape<'l>, _: usize) {
-        if let Shape::Option { name, .. } = shape {
-            self.name = name;
-        }
-    }
-
-    fn field(&mut self, name: &'l str) {
-        self.name = Some(name);
-    }
-
-    fn scalar(&mut self, form: ScalarForm<'l>, scalar: Scalar<'o>, _: Range<usize>) {
-        let of = match form {
-            ScalarForm::Atom(Atom::Number(Number { meaning: Meaning::Member(of), .. })) => Some(of),
-            ScalarForm::Bits(field) => field.of.as_ref(),
-            _ => None,
-        };
-        if let (Some(of), Scalar::Number(number)) = (of, scalar)
-            && of.name_of(number).is_none()
-        {
-            self.first.get_or_insert((number, self.name));
-        }
-    }
-
-    fn fault(&mut self, _: Fault) {}
+/// A number without a name where numbers have some.
+fn unassigned(thing: &Thing<'_>) -> Option<u64> {
+    let of = match thing.form {
+        ScalarForm::Atom(Atom::Number(Number { meaning: Meaning::Member(of), .. })) => of,
+        ScalarForm::Bits(field) => field.of.as_ref()?,
+        _ => return None,
+    };
+    let Scalar::Number(number) = thing.scalar else { return None };
+    of.name_of(number).is_none().then_some(number)
 }

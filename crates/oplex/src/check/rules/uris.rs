@@ -32,16 +32,15 @@ fn uri_not_https(one: &OptionValue<'_>) -> Option<Finding> {
         ("v4:114", "RFC 8908, section 4", Severity::Warning),
     ];
     let (_, rfc, severity) = known.into_iter().find(|(id, ..)| one.is(id))?;
-    let mut plain = None;
-    one.each(&mut |scalar| {
-        if let Scalar::Text(uri) = scalar
-            && !uri.get(..6).is_some_and(|scheme| scheme.eq_ignore_ascii_case("https:"))
-            && !uri.starts_with("urn:")
-        {
-            plain.get_or_insert(uri);
-        }
-    });
-    let finding = URI_NOT_HTTPS.finding(format!("{} does not begin with https", plain?));
+    let is_secure = |uri: &str| {
+        let secure = uri.get(..6).is_some_and(|scheme| scheme.eq_ignore_ascii_case("https:"));
+        secure || uri.starts_with("urn:")
+    };
+    let plain = one.things().find_map(|thing| match thing.scalar {
+        Scalar::Text(uri) if !is_secure(uri) => Some(uri),
+        _ => None,
+    })?;
+    let finding = URI_NOT_HTTPS.finding(format!("{} does not begin with https", plain));
     Some(finding.as_severity(severity).by(rfc).advice("https://…"))
 }
 

@@ -304,7 +304,8 @@ check! { Value(ra_flags_reserved),
 
 fn ra_flags_reserved(one: &OptionValue<'_>) -> Option<Finding> {
     // On link, autonomous, router address (RFC 6275), prefix per client (RFC 9762).
-    let reserved = one.value().field("flags")?.number()? & 0x0f;
+    let [Some(Scalar::Number(flags))] = one.record(["flags"]) else { return None };
+    let reserved = flags & 0x0f;
     (reserved != 0).then(|| RA_FLAGS_RESERVED.finding(format!("reserved flags {reserved:#04x} are set")).borne())
 }
 
@@ -317,7 +318,8 @@ check! { Value(ra_padding_too_long),
 }
 
 fn ra_padding_too_long(one: &OptionValue<'_>) -> Option<Finding> {
-    let needed = one.view.codebook.encode_value(one.definition, one.value()).ok()?.len();
+    // Code and length are of the option, which ends with the first eight octets that hold all of the last thing in it.
+    let needed = (one.things().last()?.octets.end + 2).next_multiple_of(8) - 2;
     let more = one.octets.len().checked_sub(needed).filter(|more| *more > 0)?;
     Some(RA_PADDING_TOO_LONG.finding(format!("{more} octets of zeros more than are needed")).borne())
 }
@@ -331,12 +333,10 @@ check! { Value(ra_lifetimes_out_of_order),
 }
 
 fn ra_lifetimes_out_of_order(one: &OptionValue<'_>) -> Option<Finding> {
-    let [Value::Seconds(valid), Value::Seconds(preferred)] =
-        ["valid", "preferred"].map(|name| one.value().field(name)).map(|field| field.unwrap_or(&Value::Empty))
-    else {
+    let [Some(Scalar::Seconds(valid)), Some(Scalar::Seconds(preferred))] = one.record(["valid", "preferred"]) else {
         return None;
     };
-    let shown = |seconds: &u32| Value::Seconds(*seconds).to_string();
+    let shown = |seconds: u32| Value::Seconds(seconds).to_string();
     (preferred > valid).then(|| {
         let message = format!("preferred lifetime {} exceeds valid lifetime {}", shown(preferred), shown(valid));
         RA_LIFETIMES_OUT_OF_ORDER.finding(message).advice(format!("preferred = {} or less", shown(valid)))
@@ -353,9 +353,10 @@ check! { Value(ra_lifetime_zero),
 }
 
 fn ra_lifetime_zero(one: &OptionValue<'_>) -> Option<Finding> {
-    let over = |name: &&str| one.value().field(name) == Some(&Value::Seconds(0));
+    let names = ["lifetime", "valid", "preferred"];
+    let mut lifetimes = names.into_iter().zip(one.record(names));
+    let (name, _) = lifetimes.find(|(_, lifetime)| *lifetime == Some(Scalar::Seconds(0)))?;
     let prefix = one.is("ra:3");
-    let name = ["lifetime", "valid", "preferred"].into_iter().find(over)?;
     let message = match name {
         "preferred" => "preferred is 0, so hosts use addresses of this prefix for no new connection",
         "valid" => "valid is 0, so hosts form no address of this prefix, and give up theirs within two hours",

@@ -72,31 +72,16 @@ pub(in crate::layout) fn decoded<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>
     beside: &mut V,
 ) -> Decoded {
     let mut options = NestedOptions::new();
-    let finder = Finder { depth: 0, open: SmallVec::new(), options: &mut options };
+    let finder = Finder::new(&mut options);
     let mut readers = ((Builder::default(), finder), beside);
     layout.walk(nesting, octets, &mut readers);
     let Builder { whole: value, faults, .. } = readers.0.0;
     Decoded { value, faults, options: options.into_vec(), rows: Vec::new() }
 }
 
-#[cfg(feature = "std")]
-/// The faults alone; the options inside go into `options`, which is empty.
-pub(in crate::layout) fn scanned<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>>(
-    layout: &'l Layout,
-    nesting: &'l N,
-    octets: &'o [u8],
-    options: &mut NestedOptions,
-    beside: &mut V,
-) -> Vec<Fault> {
-    let finder = Finder { depth: 0, open: SmallVec::new(), options };
-    let mut readers = ((Faults(Vec::new()), finder), beside);
-    layout.walk(nesting, octets, &mut readers);
-    readers.0.0.0
-}
-
 pub(in crate::layout) fn explained(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> Decoded {
     let mut options = NestedOptions::new();
-    let finder = Finder { depth: 0, open: SmallVec::new(), options: &mut options };
+    let finder = Finder::new(&mut options);
     let mut readers = ((Builder::default(), finder), Explainer::new(nesting));
     layout.walk(nesting, octets, &mut readers);
     let ((Builder { whole: value, faults, .. }, _), explainer) = readers;
@@ -167,12 +152,31 @@ impl<'l, 'o> Visitor<'l, 'o> for Nothing {
 }
 
 /// Notes where options inside an option stand.
-struct Finder<'f> {
+pub(crate) struct Finder<'f> {
     /// How many parts are open.
     depth: usize,
     /// Those of them that are options: how deep, and which.
     open: SmallVec<[(usize, usize); 4]>,
     options: &'f mut NestedOptions,
+}
+
+impl<'f> Finder<'f> {
+    /// Begins a walk; `options` is empty.
+    pub(crate) fn new(options: &'f mut NestedOptions) -> Self {
+        Self { depth: 0, open: SmallVec::new(), options }
+    }
+
+    /// What it found.
+    #[cfg(feature = "std")]
+    pub(crate) fn found(&self) -> &[NestedOption] {
+        self.options
+    }
+
+    /// Which of the options the walk is in, and how many parts are open in it.
+    #[cfg(feature = "std")]
+    pub(crate) fn innermost(&self) -> (Option<usize>, usize) {
+        self.open.last().map_or((None, self.depth), |(depth, place)| (Some(*place), self.depth - depth))
+    }
 }
 
 impl<'l, 'o> Visitor<'l, 'o> for Finder<'_> {
