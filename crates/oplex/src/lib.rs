@@ -149,6 +149,7 @@
 
 extern crate alloc;
 
+mod few;
 mod once;
 mod parse_error;
 mod prelude;

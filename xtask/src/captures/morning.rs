@@ -156,7 +156,7 @@ impl Morning<'_> {
         facts.wants.v4 = Some(facts.common_requests());
         let of_fleet = self.compiled.answer(family, &facts).ok_or("the network has no addresses")?;
         // Devices of a fleet request what the plan says of them.
-        let requests = of_fleet.fleets.iter().find_map(|known| known.fleet.requests.as_deref());
+        let requests = of_fleet.fleets.iter().find_map(|fleet| fleet.requests.as_deref());
         let wants = requests.map(<[u16]>::to_vec);
         facts.wants.v4 = wants.or(facts.wants.v4);
         let answer = self.compiled.answer(family, &facts).ok_or("the network has no addresses")?;

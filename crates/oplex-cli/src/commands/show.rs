@@ -3,6 +3,7 @@
 use std::io::Write;
 
 use oplex::answer::Audience;
+use oplex::codebook::OptionOctets;
 use oplex::compiled::Compiled;
 use oplex::family::Family;
 use oplex::layout::duration_text;
@@ -85,7 +86,7 @@ fn one_option(compiled: &Compiled<'_>, at: usize, query: &str, args: &Show, out:
         found.extend(whole.map(|sent| sent.octets.into_vec()));
         // A vendor's option by itself, as the form of a carrier may want it.
         let sent = audience.sent(family).into_iter().filter(|sent| !own && sent.option.definition.is_same(definition));
-        found.extend(sent.filter_map(|sent| sent.option.octets.map(std::borrow::Cow::into_owned)));
+        found.extend(sent.filter_map(|sent| sent.option.octets.map(OptionOctets::into_vec)));
     }
     found.dedup();
     if found.is_empty() {

@@ -2,7 +2,7 @@
 
 use std::net::{IpAddr, Ipv6Addr};
 
-use oplex::answer::{AddressOrigin, Chosen, HostState};
+use oplex::answer::{AddressOrigin, Chosen, Fit, HostState};
 use oplex::compiled::{Assembled, LayerRef, SentOption};
 use oplex::finding::Spot;
 use oplex::layout::{Value, duration_text};
@@ -49,14 +49,14 @@ struct SideForm<'r> {
 #[derive(Serialize)]
 struct FleetForm<'r> {
     name: &'r str,
-    by: Vec<FitForm<'r>>,
+    by: Vec<FitForm>,
 }
 
 #[derive(Serialize)]
-struct FitForm<'r> {
-    fact: &'r str,
-    seen: &'r str,
-    pattern: &'r str,
+struct FitForm {
+    fact: String,
+    seen: String,
+    pattern: String,
 }
 
 /// An address of the client, and how it came by it: `dhcp`, or by itself.
@@ -138,9 +138,10 @@ impl<'r> Rehearsal<'r> {
     fn form(&'r self) -> SideForm<'r> {
         let Self { answer, exchange, .. } = self;
         let name = self.protocol().name();
-        let fleets = answer.fleets.iter().map(|known| {
-            let by = known.by.iter().map(|fit| FitForm { fact: &fit.fact, seen: &fit.seen, pattern: &fit.pattern });
-            FleetForm { name: &known.fleet.name, by: by.collect() }
+        let fleets = answer.fleets.iter().map(|fleet| {
+            let by = self.compiled.fits(fleet, self.client, answer.family).into_iter();
+            let by = by.map(|Fit { fact, seen, pattern }| FitForm { fact, seen, pattern });
+            FleetForm { name: &fleet.name, by: by.collect() }
         });
         let messages = exchange.messages.iter().map(|played| {
             let (from, to) = between(played.ends);
@@ -202,7 +203,7 @@ impl<'r> Rehearsal<'r> {
     }
 
     fn option_form(&'r self, sent: &Assembled<'r>) -> OptionForm<'r> {
-        let overrides = self.chosen(sent.code).into_iter().flat_map(|chosen: &Chosen<'r>| &chosen.overrides);
+        let overrides = self.chosen(sent.code).into_iter().flat_map(|chosen: &'r Chosen<'r>| chosen.overrides.iter());
         let overrides = overrides.map(|(layer, over)| self.origin(*layer, over.key()));
         OptionForm {
             option: format!("{}:{}", self.protocol().name(), sent.code),

@@ -3,9 +3,12 @@
 use std::borrow::Cow;
 use std::net::Ipv4Addr;
 
+use smallvec::SmallVec;
+
 use crate::codebook::Codebook;
 use crate::compiled::{Boot, Layer, LayerRef, SentOption};
 use crate::family::{Family, Protocol};
+use crate::few::Few;
 use crate::finding::Spot;
 use crate::plan::BootKey;
 
@@ -17,14 +20,26 @@ pub struct Chosen<'a> {
     /// The layer that sends it.
     pub layer: LayerRef<'a>,
     /// What wider layers would have sent, the nearest first.
-    pub overrides: Vec<(LayerRef<'a>, SentOption<'a>)>,
+    pub overrides: Overrides<'a>,
+}
+
+/// What wider layers would have sent, the nearest first: for most options nothing, for most others one.
+#[derive(Debug, Clone)]
+pub struct Overrides<'a>(Few<(LayerRef<'a>, SentOption<'a>)>);
+
+impl<'a> std::ops::Deref for Overrides<'a> {
+    type Target = [(LayerRef<'a>, SentOption<'a>)];
+
+    fn deref(&self) -> &Self::Target {
+        &self.0
+    }
 }
 
 impl<'a> Chosen<'a> {
     /// Puts an option of a narrower layer in its place.
     fn replace(&mut self, option: SentOption<'a>, layer: LayerRef<'a>) {
         let wider = std::mem::replace(&mut self.option, option);
-        self.overrides.insert(0, (self.layer, wider));
+        self.overrides.0.insert(0, (self.layer, wider));
         self.layer = layer;
     }
 }
@@ -41,7 +56,7 @@ impl Chosen<'_> {
 /// not sent, what it changes is sent with the changes, and what it sends replaces all instances of the option that wider layers
 /// send. What `boot` says is sent where no layer sends the option itself.
 pub(super) fn chosen<'a>(codebook: &Codebook, layers: &[&Layer<'a>], family: Family) -> Vec<Chosen<'a>> {
-    let most = layers.iter().map(|layer| layer.options[family].len()).sum();
+    let most = layers.iter().map(|layer| layer.options[family].len() + layer.boot.len()).sum();
     let mut all: Vec<Chosen<'a>> = Vec::with_capacity(most);
     for layer in layers {
         all.retain(|chosen| !layer.withholds(&chosen.option));
@@ -58,7 +73,7 @@ pub(super) fn chosen<'a>(codebook: &Codebook, layers: &[&Layer<'a>], family: Fam
     }
     for BootChoice { boot, layer, wider, .. } in boot_options(layers, family) {
         if !all.iter().any(|chosen| chosen.option.is_same(&boot.option)) {
-            let overrides = wider.into_iter().map(|(layer, wider)| (layer, wider.option.clone())).collect();
+            let overrides = Overrides(wider.into_iter().map(|(layer, wider)| (layer, wider.option.clone())).collect());
             all.push(Chosen { option: boot.option.clone(), layer, overrides });
         }
     }
@@ -78,16 +93,20 @@ fn choose<'a>(all: &mut Vec<Chosen<'a>>, own: usize, layer: LayerRef<'a>, option
     let mut wider =
         all.iter().enumerate().take(own).filter(|(_, chosen)| same(chosen) && !is_own(chosen)).map(|(at, _)| at);
     let Some(first) = wider.next() else {
-        all.push(Chosen { option: option.clone(), layer, overrides: Vec::new() });
+        all.push(Chosen { option: option.clone(), layer, overrides: Overrides(Few::NONE) });
         return;
     };
     let more: Vec<usize> = wider.collect();
     all[first].replace(option.clone(), layer);
     for at in more.into_iter().rev() {
         let gone = all.remove(at);
-        all[first].overrides.push((gone.layer, gone.option));
+        let overrides = &mut all[first].overrides.0;
+        overrides.insert(overrides.len(), (gone.layer, gone.option));
     }
 }
+
+/// As many keys as `boot` has, so that what it comes to takes no allocation.
+const FEW: usize = 6;
 
 /// A key of `boot` that counts.
 pub(crate) struct BootChoice<'l, 'a> {
@@ -96,12 +115,12 @@ pub(crate) struct BootChoice<'l, 'a> {
     /// How narrow the layer is.
     depth: usize,
     /// What wider layers say under the same key, the nearest first.
-    wider: Vec<(LayerRef<'a>, &'l Boot<'a>)>,
+    wider: SmallVec<[(LayerRef<'a>, &'l Boot<'a>); 1]>,
 }
 
 /// What `boot` of these layers comes to, key by key: the narrowest layer's entry for each that no narrower one withholds.
-pub(crate) fn boot<'l, 'a>(layers: &'l [&'l Layer<'a>]) -> Vec<BootChoice<'l, 'a>> {
-    let mut choices: Vec<BootChoice<'l, 'a>> = Vec::new();
+pub(crate) fn boot<'l, 'a>(layers: &'l [&'l Layer<'a>]) -> SmallVec<[BootChoice<'l, 'a>; FEW]> {
+    let mut choices: SmallVec<[BootChoice<'l, 'a>; FEW]> = SmallVec::new();
     for (depth, layer) in layers.iter().enumerate() {
         choices.retain(|known| !layer.boot_withheld.contains(&known.boot.key));
         for own in &layer.boot {
@@ -110,7 +129,7 @@ pub(crate) fn boot<'l, 'a>(layers: &'l [&'l Layer<'a>]) -> Vec<BootChoice<'l, 'a
                     known.wider.insert(0, (known.layer, known.boot));
                     (known.boot, known.layer, known.depth) = (own, layer.id, depth);
                 }
-                None => choices.push(BootChoice { boot: own, layer: layer.id, depth, wider: Vec::new() }),
+                None => choices.push(BootChoice { boot: own, layer: layer.id, depth, wider: SmallVec::new() }),
             }
         }
     }

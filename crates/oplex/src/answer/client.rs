@@ -10,8 +10,8 @@ use super::host::host;
 use super::lease::assigned;
 use super::sent::{on_subnet, payloads};
 use super::timers::timers;
-use super::{AnsweredName, Assigned, Chosen, HostMode, HostState, NoAddress, Recognised, Timers};
-use crate::compiled::{Assembled, Compiled, Layer, LayerKind, Network};
+use super::{AnsweredName, Assigned, Chosen, HostMode, HostState, NoAddress, Timers};
+use crate::compiled::{Assembled, Compiled, Fleet, Layer, LayerKind, Network};
 use crate::family::{Family, Net};
 use crate::plan::{ClientFacts, Reservation};
 
@@ -23,7 +23,7 @@ pub struct Answer<'a> {
     /// The network it is on.
     pub network: &'a Network<'a>,
     /// The fleets it belongs to, in the order in which they apply.
-    pub fleets: Vec<Recognised<'a>>,
+    pub fleets: Vec<&'a Fleet<'a>>,
     /// The reservation that names it.
     pub reservation: Option<&'a Reservation>,
     /// The address that DHCP assigns it, or why it gets none.
@@ -72,7 +72,7 @@ impl<'p> Compiled<'p> {
     /// ```
     #[must_use]
     pub fn answer<'a>(&'a self, family: Family, facts: &ClientFacts) -> Option<Answer<'a>> {
-        let known = self.identify(family, facts, true)?;
+        let known = self.identify(family, facts)?;
         let (reservation, fleets) = (known.reservation, &known.fleets);
         let address = match family {
             Family::V4 => assigned::<Ipv4Addr>(self, facts, reservation, fleets),
@@ -88,11 +88,10 @@ impl<'p> Compiled<'p> {
     }
 
     /// Which network a client is on, which fleets it belongs to, and which reservation names it; `None` as for an answer.
-    /// `reasons` says whether it is said why.
-    pub(crate) fn identify<'a>(&'a self, family: Family, facts: &ClientFacts, reasons: bool) -> Option<Identified<'a>> {
+    pub(crate) fn identify<'a>(&'a self, family: Family, facts: &ClientFacts) -> Option<Identified<'a>> {
         let network =
             self.networks.get(facts.network).filter(|network| family == Family::V4 || network.sides.has(family))?;
-        let fleets = recognised(self, facts, family, reasons);
+        let fleets = recognised(self, facts, family);
         let reservation = self.reservations.of_client(family, facts);
         Some(Identified { network, fleets, reservation })
     }
@@ -110,8 +109,8 @@ impl<'p> Compiled<'p> {
         let of_reservation = of_reservation.map(|layer| Layer::of(layer, LayerKind::Reservation));
         let mut layers: SmallVec<[&Layer<'a>; 8]> = SmallVec::new();
         layers.extend([&self.everyone, &network.layer]);
-        layers.extend(fleets.iter().map(|known| &known.fleet.layer));
-        layers.extend(fleets.iter().filter_map(|known| Some(&known.fleet.on(facts.network)?.layer)));
+        layers.extend(fleets.iter().map(|fleet| &fleet.layer));
+        layers.extend(fleets.iter().filter_map(|fleet| Some(&fleet.on(facts.network)?.layer)));
         layers.extend(&of_reservation);
         let sent = chosen(&self.codebook, &layers, family);
         let timers = timers(family, &layers, &sent);
@@ -137,6 +136,6 @@ impl<'p> Compiled<'p> {
 #[derive(Debug)]
 pub(crate) struct Identified<'a> {
     pub(crate) network: &'a Network<'a>,
-    pub(crate) fleets: Vec<Recognised<'a>>,
+    pub(crate) fleets: Vec<&'a Fleet<'a>>,
     pub(crate) reservation: Option<&'a Reservation>,
 }

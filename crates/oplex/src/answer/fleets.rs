@@ -8,16 +8,7 @@ use smallvec::SmallVec;
 use crate::codebook::Codebook;
 use crate::compiled::{Compiled, Fleet};
 use crate::family::Family;
-use crate::plan::{ClientFacts, ClientKey, Fact, Match, Reservation};
-
-/// A fleet that a client belongs to, and why.
-#[derive(Debug, Clone)]
-pub struct Recognised<'a> {
-    /// The fleet.
-    pub fleet: &'a Fleet<'a>,
-    /// What of the client fits which pattern.
-    pub by: Vec<Fit>,
-}
+use crate::plan::{ClientFacts, ClientKey, Fact, Match, Reservation, Texts};
 
 /// Something a client sends that fits a pattern.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -31,19 +22,10 @@ pub struct Fit {
 }
 
 /// The fleets that a client belongs to, in the order in which they apply.
-/// Without `reasons` nothing is said of why.
-pub(super) fn recognised<'a>(
-    compiled: &'a Compiled<'a>,
-    facts: &ClientFacts,
-    family: Family,
-    reasons: bool,
-) -> Vec<Recognised<'a>> {
+pub(super) fn recognised<'a>(compiled: &'a Compiled<'a>, facts: &ClientFacts, family: Family) -> Vec<&'a Fleet<'a>> {
     let client = Client::new(&compiled.codebook, facts, family);
-    let one = |fleet: &'a Fleet<'a>| {
-        let mut by = Vec::new();
-        client.is(&fleet.recognised, reasons.then_some(&mut by)).then_some(Recognised { fleet, by })
-    };
-    compiled.candidates(|fact, look| client.with_texts(fact, look)).filter_map(one).collect()
+    let candidates = compiled.candidates(|fact, look| client.with_texts(fact, look));
+    candidates.filter(|fleet| client.is(&fleet.recognised, None)).collect()
 }
 
 impl<'p> Compiled<'p> {
@@ -57,7 +39,7 @@ impl<'p> Compiled<'p> {
             // Any client may be there.
             ClientKey::CircuitId(_) | ClientKey::RemoteId(_) => {}
         }
-        recognised(self, &facts, Family::V4, false).into_iter().map(|known| known.fleet)
+        recognised(self, &facts, Family::V4).into_iter()
     }
 }
 
@@ -71,6 +53,32 @@ pub struct Unfit {
 }
 
 impl<'p> Compiled<'p> {
+    /// What of a client fits which patterns of a fleet; nothing where it does not belong to the fleet.
+    ///
+    /// ```
+    /// use oplex::compiled::Compiled;
+    /// use oplex::family::Family;
+    /// use oplex::plan::ClientFacts;
+    /// # use oplex::plan::Plan;
+    /// # let text = "server = \"10.64.0.67\"\n[network.desk]\nsubnet = \"10.64.4.0/24\"\npool = \"10.64.4.20-10.64.4.90\"\n\
+    /// #             send.v4 = { router = \"10.64.4.1\" }\n[fleet.phones]\nmatch = { vendor-class = \"Tern D2*\" }\n\
+    /// #             send.v4 = { log-server = \"10.64.0.57\" }\n";
+    /// # let plan = Plan::read("plan.toml", text, &mut |path| Err(format!("no file {path}").into())).plan.expect("it is TOML");
+    ///
+    /// let compiled = Compiled::of(&plan);
+    /// let mut phone = ClientFacts::on(0);
+    /// phone.describe(&plan.codebook, "vendor-class", "Tern D2 4.1")?;
+    /// let fits = compiled.fits(&compiled.fleets[0], &phone, Family::V4);
+    /// assert_eq!((&*fits[0].fact, &*fits[0].seen, &*fits[0].pattern), ("vendor-class", "Tern D2 4.1", "Tern D2*"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    #[must_use]
+    pub fn fits(&self, fleet: &Fleet<'_>, facts: &ClientFacts, family: Family) -> Vec<Fit> {
+        let mut fits = Vec::new();
+        let belongs = Client::new(&self.codebook, facts, family).is(&fleet.recognised, Some(&mut fits));
+        if belongs { fits } else { Vec::new() }
+    }
+
     /// The conditions of a fleet that a client does not meet; none where it belongs to the fleet.
     ///
     /// ```
@@ -101,7 +109,7 @@ impl<'p> Compiled<'p> {
 }
 
 /// A fact, and what a client sends of it.
-type Seen = (Discriminant<Fact>, Vec<String>);
+type Seen = (Discriminant<Fact>, Texts);
 
 /// So many facts that fleets look at take no allocation.
 const FEW: usize = 4;
@@ -120,8 +128,8 @@ impl<'a> Client<'a> {
     }
 
     /// Looks at what it sends of a fact.
-    fn with_texts<T>(&self, fact: &Fact, look: impl FnOnce(&[String]) -> T) -> T {
-        let read = || self.facts.texts(self.codebook, fact, self.family);
+    fn with_texts<T>(&self, fact: &Fact, look: impl FnOnce(&Texts) -> T) -> T {
+        let read = || self.facts.texts_of(self.codebook, fact, self.family);
         // Options are many, and one fact.
         if matches!(fact, Fact::Option(_)) {
             return look(&read());
@@ -154,7 +162,7 @@ impl<'a> Client<'a> {
     fn seen(&self, wanted: &Match) -> Vec<String> {
         match wanted {
             Match::All(all) | Match::Any(all) | Match::None(all) => all.iter().flat_map(|one| self.seen(one)).collect(),
-            Match::Sends { fact, .. } => self.with_texts(fact, <[String]>::to_vec),
+            Match::Sends { fact, .. } => self.with_texts(fact, |texts| texts.iter().map(str::to_owned).collect()),
         }
     }
 
@@ -173,13 +181,13 @@ impl<'a> Client<'a> {
                 !hit
             }
             Match::Sends { fact, patterns, .. } => {
-                let fit = |texts: &[String]| {
+                let fit = |texts: &Texts| {
                     let pairs = texts.iter().flat_map(|text| patterns.iter().map(move |pattern| (text, pattern)));
                     let Some((text, pattern)) = pairs.into_iter().find(|(text, pattern)| pattern.fits(text)) else {
                         return false;
                     };
                     if let Some(by) = by {
-                        by.push(Fit { fact: fact.to_string(), seen: text.clone(), pattern: pattern.to_string() });
+                        by.push(Fit { fact: fact.to_string(), seen: text.to_owned(), pattern: pattern.to_string() });
                     }
                     true
                 };

@@ -3,8 +3,7 @@
 use std::fmt;
 use std::net::IpAddr;
 
-use super::Recognised;
-use crate::compiled::{Compiled, OnNetwork};
+use crate::compiled::{Compiled, Fleet, OnNetwork};
 use crate::family::{Address, Family};
 use crate::finding::Spot;
 use crate::plan::{ClientFacts, Disjoint, Pool, Reservation, Subnet, gaps};
@@ -73,7 +72,7 @@ pub(super) fn assigned<'a, A: Address>(
     compiled: &'a Compiled<'a>,
     facts: &ClientFacts,
     reservation: Option<&Reservation>,
-    fleets: &[Recognised<'a>],
+    fleets: &[&'a Fleet<'a>],
 ) -> Result<Assigned<'a>, NoAddress> {
     if let Some((address, _)) = reservation.and_then(Reservation::address::<A>) {
         return Ok(Assigned { address: address.into(), pool: None, fleet: None });
@@ -105,12 +104,12 @@ pub(super) fn assigned<'a, A: Address>(
 pub(crate) fn pools<'a, A: Address>(
     compiled: &'a Compiled<'a>,
     network: usize,
-    fleets: &[Recognised<'a>],
+    fleets: &[&'a Fleet<'a>],
 ) -> (&'a [Pool<A>], Option<&'a str>) {
-    let own = fleets.iter().find_map(|known| {
-        let on: &'a OnNetwork<'a> = known.fleet.on(network)?;
+    let own = fleets.iter().find_map(|fleet| {
+        let on: &'a OnNetwork<'a> = fleet.on(network)?;
         let pools = on.pools.of::<A>();
-        (!pools.is_empty()).then_some((&pools[..], &*known.fleet.name))
+        (!pools.is_empty()).then_some((&pools[..], &*fleet.name))
     });
     own.map_or((&compiled.networks[network].sides.of::<A>().pools[..], None), |(pools, fleet)| (pools, Some(fleet)))
 }

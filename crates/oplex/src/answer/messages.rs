@@ -3,7 +3,6 @@
 use std::net::IpAddr;
 
 use super::client::Answer;
-use super::fleets::Recognised;
 use super::fqdn;
 use super::host::host;
 use super::sent::{on_subnet, payloads};
@@ -35,7 +34,7 @@ impl<'a> Audience<'a> {
         let network = self.network();
         let delegation = !network.delegates.is_empty();
         let mut facts = ClientFacts { mac: Some(SOMEONE), delegation, ..ClientFacts::on(self.at) };
-        let fleets = self.fleet.map(|fleet| Recognised { fleet, by: Vec::new() }).into_iter().collect();
+        let fleets = self.fleet.into_iter().collect();
         let sent = self.sent(family);
         let timers = self.timers(family, &sent);
         // Some address of the network: which one makes no difference to what is sent with it.

@@ -8,7 +8,7 @@
 //!
 //! 1. **Who is it?** A client is known by its hardware address or DUID, and by what its message says of it. A reservation is
 //!    found by the identifier; fleets are recognised by what the message holds, in the order in which the plan has them
-//!    ([`Recognised`], with what fits; [`Unfit`] says why another one does not).
+//!    ([`Fit`] says what fits; [`Unfit`] why another one does not).
 //! 2. **What is it sent?** Layers, from wide to narrow: everyone, the network, each fleet, each fleet on this network, the
 //!    reservation. Of one option the narrowest layer that has it decides ([`Chosen`], with that layer and the line of the plan); what a
 //!    layer withholds is not sent, and what it amends is changed in the octets.
@@ -45,11 +45,11 @@ pub(crate) mod v4;
 pub(crate) mod v6;
 
 pub(crate) use chosen::boot;
-pub use chosen::{BootField, BootHeader, Chosen};
+pub use chosen::{BootField, BootHeader, Chosen, Overrides};
 pub use client::Answer;
 pub(crate) use client::Identified;
 pub use exchange::{Ends, Exchange, Played, Room};
-pub use fleets::{Fit, Recognised, Unfit};
+pub use fleets::{Fit, Unfit};
 pub use fqdn::AnsweredName;
 pub use host::{HostAddress, HostMode, HostState, Origin as AddressOrigin};
 pub use largest::Largest;

@@ -104,7 +104,8 @@ pub(super) fn on_subnet<'a>(
     let own: Vec<Ipv4Addr> = routers.filter(|router| subnet.net.holds(*router)).collect();
     if !own.is_empty() {
         let value = Value::List(own.iter().map(|router| (*router).into()).collect());
-        chosen.option.octets = Some(own.iter().flat_map(Ipv4Addr::octets).collect());
+        let octets: Arc<[u8]> = own.iter().flat_map(Ipv4Addr::octets).collect();
+        chosen.option.octets = Some(octets.into());
         chosen.option.amended = Some(Amended { value: Arc::new(value), by: None });
     }
     sent

@@ -25,7 +25,7 @@ pub(super) fn exchange(
     facts: &ClientFacts,
     answer: &Answer<'_>,
 ) -> Result<Exchange, ComposeError> {
-    let play = Play::new(compiled, facts, answer);
+    let play = Play { asked: of_client(facts), ..Play::new(compiled, facts, answer) };
     let mut composer = Composer::default();
     let last = match answer.address {
         // Without an address there is nothing to request.
@@ -76,9 +76,7 @@ pub(super) fn replies(
 /// The codes of what the server's last message has for a client, in their order.
 pub(super) fn codes(compiled: &Compiled<'_>, facts: &ClientFacts, answer: &Answer<'_>) -> Vec<u16> {
     let play = Play::new(compiled, facts, answer);
-    let mut options = SmallVec::new();
-    play.sent(MessageType::ACK, &mut options);
-    let sent = options.into_iter().map(|(code, _)| code);
+    let sent = play.sent(MessageType::ACK).map(|(code, _)| code);
     let relayed = facts.sent(Family::V4, 82).map(|_| 82);
     let named = play.name().map(|_| 81);
     sent.chain([53, 54]).chain(named).chain(relayed).collect()
@@ -96,6 +94,8 @@ pub(crate) struct Play<'a> {
     address: Ipv4Addr,
     /// The header of the client's messages.
     header: Header,
+    /// What the client sends in each of them.
+    asked: Vec<(u16, Cow<'a, [u8]>)>,
 }
 
 impl<'a> Play<'a> {
@@ -109,7 +109,8 @@ impl<'a> Play<'a> {
         let relay = facts.sent(Family::V4, 82).map(|_| relay(answer));
         let giaddr = relay.unwrap_or(Ipv4Addr::UNSPECIFIED);
         let header = Header { giaddr, hops: u8::from(relay.is_some()), ..Header::from_client(xid, mac) };
-        Self { codebook, facts, answer, server, address: assigned.unwrap_or(Ipv4Addr::UNSPECIFIED), header }
+        let address = assigned.unwrap_or(Ipv4Addr::UNSPECIFIED);
+        Self { codebook, facts, answer, server, address, header, asked: Vec::new() }
     }
 
     /// What a server sends in reply to a message with this header.
@@ -136,13 +137,10 @@ impl<'a> Play<'a> {
         composer: &'c mut Composer,
     ) -> Result<Composed<'c>, ComposeError> {
         let reply = message_type.is_reply() == Some(true);
-        let asked = if reply { Vec::new() } else { of_client(self.facts) };
+        let asked = if reply { &[][..] } else { &self.asked };
         let (server, address) = (self.server.octets(), self.address.octets());
         let name = if reply { self.name() } else { None };
-        let mut options: Options<'_> = SmallVec::new();
-        if reply {
-            self.sent(message_type, &mut options);
-        }
+        let mut options: Options<'_> = if reply { self.sent(message_type).collect() } else { SmallVec::new() };
         options.extend(asked.iter().map(|(code, octets)| (*code, &**octets)));
         if message_type != MessageType::DISCOVER {
             options.push((54, &server));
@@ -175,14 +173,14 @@ impl<'a> Play<'a> {
     }
 
     /// What the server sends: what there is for the client and it requests, and the client's identifier (RFC 6842).
-    fn sent(&self, message_type: MessageType, into: &mut Options<'a>) {
-        let stands = |code| stands_in(self.codebook, Protocol::V4, code, MessageType::ACK.0, message_type.0);
-        let requested = |code| ALWAYS.contains(&code) || self.facts.requests(Family::V4, code);
-        let wanted = |code: u16| requested(code) && stands(code);
+    fn sent(&self, message_type: MessageType) -> impl Iterator<Item = (u16, &'a [u8])> {
+        let stands = move |code| stands_in(self.codebook, Protocol::V4, code, MessageType::ACK.0, message_type.0);
+        let requested = move |code| ALWAYS.contains(&code) || self.facts.requests(Family::V4, code);
+        let wanted = move |code: u16| requested(code) && stands(code);
         let payloads = self.answer.payloads.iter();
-        let payloads = payloads.filter(|sent| wanted(sent.code) && !AUTOMATIC.contains(&sent.code));
+        let payloads = payloads.filter(move |sent| wanted(sent.code) && !AUTOMATIC.contains(&sent.code));
         let id = self.facts.sent(Family::V4, 61).map(|id| (61, id));
-        into.extend(payloads.map(|sent| (sent.code, &sent.octets[..])).chain(id));
+        payloads.map(|sent| (sent.code, &sent.octets[..])).chain(id)
     }
 
     /// The name that the client is answered with, if it sends one (RFC 4702, section 4).
@@ -211,7 +209,7 @@ pub(crate) fn of_client(facts: &ClientFacts) -> Vec<(u16, Cow<'_, [u8]>)> {
     let mut options: Vec<(u16, Cow<'_, [u8]>)> = Vec::with_capacity(facts.sends.v4.len() + 4);
     options.extend(own.map(|(code, octets)| (*code, octets.into())));
     if facts.sent(Family::V4, 93).is_some() {
-        options.extend(booting(facts).map(|(code, octets)| (code, octets.into())));
+        options.extend(booting(facts));
     }
     let wants = facts.wants.v4.as_ref().filter(|wants| !wants.is_empty());
     // A code of DHCPv4 has one octet.
@@ -223,10 +221,10 @@ pub(crate) fn of_client(facts: &ClientFacts) -> Vec<(u16, Cow<'_, [u8]>)> {
 
 /// What boot clients send beside their architecture, where it is not described: their network interface (94), of the kind
 /// UNDI, and who the machine is (97), which is made up of its hardware address (RFC 4578, sections 2.2 and 2.3).
-fn booting(facts: &ClientFacts) -> impl Iterator<Item = (u16, Vec<u8>)> {
+fn booting(facts: &ClientFacts) -> impl Iterator<Item = (u16, Cow<'_, [u8]>)> {
     let mac = facts.mac.unwrap_or_default();
     let machine = [&[0; 11][..], &mac[..]].concat();
-    let both = [(94, vec![1, 3, 16]), (97, machine)].into_iter();
+    let both = [(94, Cow::Borrowed(&[1, 3, 16][..])), (97, machine.into())].into_iter();
     both.filter(|(code, _)| facts.sent(Family::V4, *code).is_none())
 }
 

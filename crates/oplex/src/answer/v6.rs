@@ -134,6 +134,8 @@ struct Play<'a> {
     /// Who the client is.
     duid: Option<Duid>,
     composer: Composer,
+    /// A message on its way into that of a relay agent.
+    inner: Vec<u8>,
     messages: Vec<Played>,
     used: usize,
     /// How many messages the client has sent: each begins a transaction.
@@ -143,7 +145,17 @@ struct Play<'a> {
 impl<'a> Play<'a> {
     fn new(compiled: &'a Compiled<'a>, facts: &'a ClientFacts, answer: &'a Answer<'a>) -> Self {
         let (composer, messages) = (Composer::default(), Vec::with_capacity(6));
-        Self { compiled, facts, answer, duid: facts.own_duid(), composer, messages, used: 0, exchanges: 0 }
+        Self {
+            compiled,
+            facts,
+            answer,
+            duid: facts.own_duid(),
+            composer,
+            inner: Vec::new(),
+            messages,
+            used: 0,
+            exchanges: 0,
+        }
     }
 
     /// The host's own address on the link.
@@ -258,12 +270,13 @@ impl<'a> Play<'a> {
     }
 
     fn send(&mut self, kind: MessageType, options: &[(u16, &[u8])], reply: bool) -> Result<(), ComposeError> {
-        let message = self.compose(kind, Header::Transaction(self.transaction()), options)?;
+        let (header, link, peer) = (Header::Transaction(self.transaction()), self.relay(), self.host());
+        let message = self.composer.compose(&Draft { message_type: kind, header, options })?;
         if reply {
             self.used = message.len();
         }
         let at = |address: Ipv6Addr, port| SocketAddr::from((address, port));
-        let host = at(self.host(), 546);
+        let host = at(peer, 546);
         let router = self.answer.network.advertises.as_ref().map_or(ROUTER, |said| said.ends.source);
         let sends: &'a [(u16, Vec<u8>)] = &self.facts.sends.v6;
         // A server returns the interface, and keeps the rest (RFC 8415, section 19.3; RFC 4649, section 4).
@@ -272,33 +285,26 @@ impl<'a> Play<'a> {
         let played = if relayed().next().is_none() {
             let server = at(router, 547);
             let ends = if reply { Ends::Udp(server, host) } else { Ends::Udp(host, at(ALL_SERVERS, 547)) };
-            Played { name: named(kind), from_client: !reply, ends, octets: message }
+            Played { name: named(kind), from_client: !reply, ends, octets: message.to_vec() }
         } else {
             let outer = if reply { MessageType::RELAY_REPLY } else { MessageType::RELAY_FORWARD };
-            let link = self.relay();
+            self.inner.clear();
+            self.inner.extend_from_slice(message);
             let mut options: Options<'_> = returned.map(|(code, octets)| (*code, &octets[..])).collect();
-            options.push((RELAY_MESSAGE, &message));
-            let header = Header::Relay(Relay { hops: 0, link, peer: self.host() });
-            let octets = self.compose(outer, header, &options)?;
+            options.push((RELAY_MESSAGE, &self.inner));
+            let header = Header::Relay(Relay { hops: 0, link, peer });
+            let draft = Draft { message_type: outer, header, options: &options };
+            let octets = self.composer.compose(&draft)?.to_vec();
             let relay = at(link, 547);
             let ends = if reply {
                 Ends::Udp(at(self.compiled.server.v6.as_ref().map_or(router, |(server, _)| *server), 547), relay)
             } else {
                 Ends::Udp(relay, at(ALL_SERVERS_OF_SITE, 547))
             };
-            Played { name: format!("{kind}, in a {outer}").into(), from_client: !reply, ends, octets }
+            Played { name: relayed_name(kind), from_client: !reply, ends, octets }
         };
         self.messages.push(played);
         Ok(())
-    }
-
-    fn compose(
-        &mut self,
-        message_type: MessageType,
-        header: Header,
-        options: &[(u16, &[u8])],
-    ) -> Result<Vec<u8>, ComposeError> {
-        self.composer.compose(&Draft { message_type, header, options }).map(<[u8]>::to_vec)
     }
 
     /// The relay agent's address on the client's link: the plan's, or the first one of its prefix but the routers' own.
@@ -309,6 +315,18 @@ impl<'a> Play<'a> {
         let prefix = self.answer.network.sides.v6.subnet();
         prefix.map_or(Ipv6Addr::UNSPECIFIED, |prefix| Ipv6Addr::from_bits(prefix.net.first().bits() | 1))
     }
+}
+
+/// What a message is called that a relay agent carries.
+fn relayed_name(kind: MessageType) -> Cow<'static, str> {
+    Cow::Borrowed(match kind {
+        MessageType::SOLICIT => "Solicit, in a Relay-forward",
+        MessageType::REQUEST => "Request, in a Relay-forward",
+        MessageType::INFORMATION_REQUEST => "Information-request, in a Relay-forward",
+        MessageType::ADVERTISE => "Advertise, in a Relay-reply",
+        MessageType::REPLY => "Reply, in a Relay-reply",
+        other => return format!("{other}, relayed").into(),
+    })
 }
 
 /// What a message is called.

@@ -130,8 +130,8 @@ impl<'c> Against<'c> {
     fn fleets_of(&self, read: &Read<'_>, network: usize) -> Placed {
         let facts = ClientFacts { network, ..ClientFacts::from_message(read.whole) };
         let family = read.own.protocol().family();
-        let known = self.compiled.identify(family, &facts, false);
-        let fleets = known.iter().flat_map(|known| known.fleets.iter().map(|one| one.fleet.name.to_string()));
+        let known = self.compiled.identify(family, &facts);
+        let fleets = known.iter().flat_map(|known| known.fleets.iter().map(|fleet| fleet.name.to_string()));
         let fleets: Arc<[String]> = fleets.collect();
         let row = known.and_then(|known| known.reservation).map(|row| std::ptr::from_ref(row).addr());
         (fleets, row)

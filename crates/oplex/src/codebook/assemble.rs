@@ -3,49 +3,76 @@
 use crate::prelude::*;
 use core::fmt;
 
-use alloc::borrow::Cow;
+use alloc::sync::Arc;
+
+use smallvec::SmallVec;
 
 use super::{Carrier, Definition};
 use crate::family::Family;
+use crate::few::Few;
 use crate::octets::put_number;
 
-/// The octets of the option that carries these sub-options of a vendor: RFC 2132, section 8.4 for option 43; RFC 3925, section 4
-/// for option 125 and section 3 for 124, which has no codes; RFC 8415, section 21.17 for option 17 of DHCPv6.
+/// The octets of the option that carries these sub-options of a vendor.
 pub(super) fn encapsulate(carrier: Carrier, options: &[(u16, &[u8])]) -> Vec<u8> {
-    let Carrier::Vendor { family, code: outer, enterprise } = carrier else { return Vec::new() };
-    let head = enterprise.map(u32::to_be_bytes);
-    let mut octets = Vec::new();
-    if family == Family::V6 {
-        octets.extend(head.into_iter().flatten());
-        for (code, payload) in options {
-            put_number(&mut octets, (*code).into(), 2);
-            put_number(&mut octets, payload.len() as u64, 2);
-            octets.extend_from_slice(payload);
+    let mut block = Encapsulated::new(carrier, Vec::new());
+    options.iter().for_each(|(code, payload)| block.push(*code, payload));
+    block.octets
+}
+
+/// Sub-options of a vendor in the option that carries them, one after the other: RFC 2132, section 8.4 for option 43; RFC 3925,
+/// section 4 for option 125 and section 3 for 124, which has no codes; RFC 8415, section 21.17 for option 17 of DHCPv6.
+struct Encapsulated {
+    carrier: Carrier,
+    octets: Vec<u8>,
+    /// Where the length of the last block stands, in an option of DHCPv4 that has such blocks.
+    length: Option<usize>,
+}
+
+impl Encapsulated {
+    /// Without any of them, in `octets`, which are empty.
+    fn new(carrier: Carrier, octets: Vec<u8>) -> Self {
+        let mut block = Self { carrier, octets, length: None };
+        let Carrier::Vendor { family, enterprise: Some(enterprise), .. } = carrier else { return block };
+        match family {
+            Family::V4 => block.begin(enterprise),
+            Family::V6 => block.octets.extend(enterprise.to_be_bytes()),
         }
-        return octets;
+        block
     }
-    let coded = |(code, part): (u16, &[u8])| match outer {
-        124 => part.to_vec(),
-        _ => [&[code as u8, part.len() as u8], part].concat(),
-    };
-    // A block counts its octets in one, those of the code and the length included.
-    let most = if enterprise.is_some() && outer != 124 { 253 } else { 255 };
-    let parts = options.iter().flat_map(|(code, octets)| split_by(octets, most).map(|part| coded((*code, part))));
-    let Some(head) = head else { return parts.flatten().collect() };
-    // The length of a block has one octet. What does not fit goes on in another block of the same enterprise.
-    let mut blocks: Vec<Vec<u8>> = vec![Vec::new()];
-    for part in parts {
-        match blocks.last_mut().filter(|block| block.len() + part.len() <= 255) {
-            Some(block) => block.extend(part),
-            None => blocks.push(part),
+
+    fn begin(&mut self, enterprise: u32) {
+        self.octets.extend(enterprise.to_be_bytes());
+        self.length = Some(self.octets.len());
+        self.octets.push(0);
+    }
+
+    fn push(&mut self, code: u16, payload: &[u8]) {
+        let Carrier::Vendor { family, code: outer, enterprise } = self.carrier else { return };
+        if family == Family::V6 {
+            put_number(&mut self.octets, code.into(), 2);
+            put_number(&mut self.octets, payload.len() as u64, 2);
+            return self.octets.extend_from_slice(payload);
+        }
+        let has_codes = outer != 124;
+        // A block counts its octets in one, those of the code and the length included.
+        let most = if enterprise.is_some() && has_codes { 253 } else { 255 };
+        for part in split_by(payload, most) {
+            let more = part.len() + if has_codes { 2 } else { 0 };
+            // The length of a block has one octet. What does not fit goes on in another block of the same enterprise.
+            if let (Some(at), Some(enterprise)) = (self.length, enterprise)
+                && self.octets.len() - at - 1 + more > 255
+            {
+                self.begin(enterprise);
+            }
+            if has_codes {
+                self.octets.extend([code as u8, part.len() as u8]);
+            }
+            self.octets.extend_from_slice(part);
+            if let Some(at) = self.length {
+                self.octets[at] += more as u8;
+            }
         }
     }
-    for block in blocks {
-        octets.extend_from_slice(&head);
-        octets.push(block.len() as u8);
-        octets.extend(block);
-    }
-    octets
 }
 
 /// An option on its way into a message.
@@ -94,6 +121,8 @@ enum Stored<'o> {
     /// A number or an address, which needs no allocation.
     Four([u8; 4]),
     Owned(Vec<u8>),
+    /// Many answers have the same.
+    Shared(Arc<[u8]>),
 }
 
 impl OptionOctets<'_> {
@@ -113,12 +142,6 @@ impl OptionOctets<'_> {
             other => OptionOctets(other).to_vec(),
         }
     }
-
-    fn extend(&mut self, octets: &[u8]) {
-        let mut own = core::mem::replace(self, Self(Stored::Borrowed(&[]))).into_vec();
-        own.extend_from_slice(octets);
-        self.0 = Stored::Owned(own);
-    }
 }
 
 impl core::ops::Deref for OptionOctets<'_> {
@@ -129,6 +152,7 @@ impl core::ops::Deref for OptionOctets<'_> {
             Stored::Borrowed(octets) => octets,
             Stored::Four(octets) => octets,
             Stored::Owned(octets) => octets,
+            Stored::Shared(octets) => octets,
         }
     }
 }
@@ -177,29 +201,20 @@ impl From<Vec<u8>> for OptionOctets<'_> {
     }
 }
 
-impl<'o> From<&Cow<'o, [u8]>> for OptionOctets<'o> {
-    fn from(octets: &Cow<'o, [u8]>) -> Self {
-        match octets {
-            Cow::Borrowed(octets) => Self(Stored::Borrowed(octets)),
-            Cow::Owned(octets) => Self(Stored::Owned(octets.clone())),
-        }
+impl From<Arc<[u8]>> for OptionOctets<'_> {
+    fn from(octets: Arc<[u8]>) -> Self {
+        Self(Stored::Shared(octets))
     }
 }
 
 /// Whatever went along with the options that became one: most are made of one, and then there is no allocation.
-#[derive(Clone)]
-pub struct Origins<T>(Made<T>);
-
-#[derive(Clone)]
-enum Made<T> {
-    One(T),
-    Many(Vec<T>),
-}
+#[derive(Clone, PartialEq, Eq)]
+pub struct Origins<T>(Few<T>);
 
 impl<T> Origins<T> {
     /// That of an option which was made of one.
     pub fn one(from: T) -> Self {
-        Self(Made::One(from))
+        Self(Few::One(from))
     }
 }
 
@@ -207,39 +222,31 @@ impl<T> core::ops::Deref for Origins<T> {
     type Target = [T];
 
     fn deref(&self) -> &[T] {
-        match &self.0 {
-            Made::One(one) => core::slice::from_ref(one),
-            Made::Many(all) => all,
-        }
-    }
-}
-
-impl<T> From<Vec<T>> for Origins<T> {
-    fn from(all: Vec<T>) -> Self {
-        Self(Made::Many(all))
+        &self.0
     }
 }
 
 impl<T: fmt::Debug> fmt::Debug for Origins<T> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        (**self).fmt(f)
+        self.0.fmt(f)
     }
 }
 
-impl<T: PartialEq> PartialEq for Origins<T> {
-    fn eq(&self, other: &Self) -> bool {
-        **self == **other
+impl<T> From<Vec<T>> for Origins<T> {
+    fn from(all: Vec<T>) -> Self {
+        Self(Few::Many(all))
     }
 }
 
-impl<T: Eq> Eq for Origins<T> {}
-
-/// The options of one vendor on their way into the option that carries them.
-struct Carried<'o, T> {
-    carrier: Carrier,
-    options: Vec<(u16, OptionOctets<'o>)>,
+/// The options of one vendor in the option that carries them, and whatever went along with them.
+struct Carried<T> {
+    options: Encapsulated,
     from: Vec<T>,
 }
+
+/// Octets that hold what most vendors' options take together, and so many of these.
+const ROOM: usize = 96;
+const FEW: usize = 8;
 
 /// Brings options to where they travel in messages of a family: those of vendors into the options that carry them, one
 /// after the other. Of two for one code of DHCPv4 the later counts, and they come in the order of the codes; DHCPv6 keeps
@@ -266,33 +273,32 @@ pub fn assemble<'o, 'd, T: Clone>(
 ) -> Vec<Assembled<'o, T>> {
     let parts = parts.into_iter();
     let mut whole: Vec<Assembled<'o, T>> = Vec::with_capacity(parts.size_hint().1.unwrap_or(0));
-    let mut carried: Vec<Carried<'_, T>> = Vec::new();
+    let mut carried: SmallVec<[Carried<T>; 2]> = SmallVec::new();
     for Part { code, own, carriers, octets, from } in parts {
+        let vendors = carriers.iter().filter(|carrier| matches!(carrier, Carrier::Vendor { .. }));
+        for carrier in vendors.filter(|carrier| carrier.family() == family) {
+            let at = carried.iter().position(|known| known.options.carrier == *carrier).unwrap_or_else(|| {
+                let options = Encapsulated::new(*carrier, Vec::with_capacity(ROOM));
+                carried.push(Carried { options, from: Vec::with_capacity(FEW) });
+                carried.len() - 1
+            });
+            carried[at].options.push(code, &octets);
+            carried[at].from.push(from.clone());
+        }
         if own {
             if family == Family::V4 {
                 whole.retain(|option| option.code != code);
             }
-            whole.push(Assembled { code, octets: octets.clone(), from: Origins::one(from.clone()) });
-        }
-        let vendors = carriers.iter().filter(|carrier| matches!(carrier, Carrier::Vendor { .. }));
-        for carrier in vendors.filter(|carrier| carrier.family() == family) {
-            let at = carried.iter().position(|known| known.carrier == *carrier).unwrap_or_else(|| {
-                carried.push(Carried { carrier: *carrier, options: Vec::new(), from: Vec::new() });
-                carried.len() - 1
-            });
-            carried[at].options.push((code, octets.clone()));
-            carried[at].from.push(from.clone());
+            whole.push(Assembled { code, octets, from: Origins::one(from) });
         }
     }
-    for Carried { carrier, options, from } in carried {
+    for Carried { options: Encapsulated { carrier, octets, .. }, from } in carried {
         let Carrier::Vendor { code, .. } = carrier else { continue };
-        let options: Vec<(u16, &[u8])> = options.iter().map(|(code, octets)| (*code, &**octets)).collect();
-        let octets = encapsulate(carrier, &options);
         // Several enterprises share one option 125, one after the other (RFC 3925, section 4); of DHCPv6's option 17 each
         // has one (RFC 8415, section 21.17).
         match whole.iter_mut().find(|option| option.code == code && family == Family::V4) {
             Some(option) => {
-                option.octets.extend(&octets);
+                option.octets = [&*option.octets, &octets].concat().into();
                 option.from = option.from.iter().cloned().chain(from).collect::<Vec<_>>().into();
             }
             None => whole.push(Assembled { code, octets: octets.into(), from: from.into() }),

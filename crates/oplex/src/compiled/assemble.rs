@@ -50,7 +50,7 @@ pub(crate) fn assembled<'s, 'a: 's>(
     });
     let sent = sent.filter_map(|(option, layer)| {
         let from = Origin { layer, spot: option.key() };
-        Some(Part::new(family, &option.definition, option.octets.as_ref()?, from))
+        Some(Part::new(family, &option.definition, option.octets.clone()?, from))
     });
     codebook::assemble(family, computed.chain(sent))
 }

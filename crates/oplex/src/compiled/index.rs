@@ -8,7 +8,7 @@ use super::{Compiled, Fleet, Network, OnNetwork};
 use smallvec::SmallVec;
 
 use crate::family::Address;
-use crate::plan::{Among, Fact, Meetings, Pool, Ranges, leasable};
+use crate::plan::{Among, Fact, Meetings, Pool, Ranges, Texts, leasable};
 
 /// Fleets by what they are recognised by, and by the networks on which they have something of their own; networks by what
 /// messages say of where they come from.
@@ -153,7 +153,7 @@ impl<'p> Compiled<'p> {
     /// sends of a fact.
     pub(crate) fn candidates<'a>(
         &'a self,
-        texts: impl Fn(&Fact, &mut dyn FnMut(&[String])),
+        texts: impl Fn(&Fact, &mut dyn FnMut(&Texts)),
     ) -> impl Iterator<Item = &'a Fleet<'a>> {
         let mut found: SmallVec<[usize; 8]> = SmallVec::new();
         self.index().meetings.of_client(texts, &mut |at| found.push(at));

@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 use std::sync::Arc;
 
-use crate::codebook::{Codebook, Definition};
+use crate::codebook::{Codebook, Definition, OptionOctets};
 use crate::family::{Both, Protocol};
 use crate::finding::Spot;
 use crate::layout::{Edit, Value};
@@ -74,7 +74,7 @@ pub struct Amend<'p> {
 struct Changed {
     before: Vec<u8>,
     /// `None` where the option's layout does not take the changes.
-    octets: Option<Vec<u8>>,
+    octets: Option<Arc<[u8]>>,
     value: Arc<Value>,
 }
 
@@ -104,7 +104,7 @@ pub struct SentOption<'p> {
     /// Which option it is.
     pub definition: Arc<Definition>,
     /// Its octets; `None` where its value is wrong.
-    pub octets: Option<Cow<'p, [u8]>>,
+    pub octets: Option<OptionOctets<'p>>,
     /// Where it stands in the plan; `None` in what was read back from a release.
     pub origin: Option<&'p Sent>,
     /// What narrower layers changed in it.
@@ -113,7 +113,7 @@ pub struct SentOption<'p> {
 
 impl<'p> SentOption<'p> {
     pub(crate) fn of(sent: &'p Sent) -> Self {
-        let octets = sent.payload().map(|payload| Cow::Borrowed(&payload.octets[..]));
+        let octets = sent.payload().map(|payload| payload.octets[..].into());
         Self { definition: Arc::clone(&sent.definition), octets, origin: Some(sent), amended: None }
     }
 
@@ -191,7 +191,7 @@ impl<'p> Amend<'p> {
         let Some(value) = known.cloned().or_else(read) else { return option.clone() };
         let layout = codebook.layout(&option.definition);
         let value = layout.amended(&value, &self.edits);
-        let octets = layout.encode(codebook, &value).ok().map(|encoded| encoded.octets);
+        let octets = layout.encode(codebook, &value).ok().map(|encoded| encoded.octets.into());
         let changed = Changed { before: before.to_vec(), octets, value: Arc::new(value) };
         let amended = self.amended(option, &changed);
         self.first.get_or_init(|| changed);
@@ -199,7 +199,7 @@ impl<'p> Amend<'p> {
     }
 
     fn amended(&self, option: &SentOption<'p>, changed: &Changed) -> SentOption<'p> {
-        let octets = changed.octets.clone().map(Cow::Owned);
+        let octets = changed.octets.clone().map(OptionOctets::from);
         let amended = Some(Amended { value: Arc::clone(&changed.value), by: self.origin });
         SentOption { octets, amended, ..option.clone() }
     }

@@ -113,7 +113,7 @@ impl Tally {
         let network = facts.network;
         let mut own = Own::default();
         for family in Family::ALL {
-            let Some(known) = compiled.identify(family, facts, false) else { continue };
+            let Some(known) = compiled.identify(family, facts) else { continue };
             let reserved = known.reservation;
             let at = match family {
                 Family::V4 if reserved.is_none_or(|row| row.address::<Ipv4Addr>().is_none()) => {

@@ -163,9 +163,25 @@ pub fn escaped(octets: &[u8]) -> String {
     })
 }
 
+/// The same as [`colon`], where it is written, without a string of its own.
+pub(crate) struct Colon<'o>(pub(crate) &'o [u8]);
+
+impl fmt::Display for Colon<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let mut text = [b':'; 3];
+        for (index, octet) in self.0.iter().enumerate() {
+            (text[1], text[2]) = (DIGITS[usize::from(octet >> 4)], DIGITS[usize::from(octet & 15)]);
+            f.write_str(core::str::from_utf8(&text[usize::from(index == 0)..]).unwrap_or_default())?;
+        }
+        Ok(())
+    }
+}
+
+const DIGITS: &[u8; 16] = b"0123456789abcdef";
+
 fn joined(octets: &[u8], between: &str) -> String {
     // This runs for much of what clients send: no formatting.
-    let digit = |four: u8| char::from(b"0123456789abcdef"[usize::from(four)]);
+    let digit = |four: u8| char::from(DIGITS[usize::from(four)]);
     let mut text = String::with_capacity(octets.len() * (2 + between.len()));
     for (index, octet) in octets.iter().enumerate() {
         if index > 0 {

@@ -211,7 +211,7 @@ impl ClientFacts {
         let mac = || if family == Family::V4 { self.mac } else { self.own_mac() };
         let known = own.or_else(|| mac().map(KeyOf::Mac).and_then(&mut *look));
         // Where it is says who it is only when nothing else does.
-        let mut relayed = |fact, key: for<'k> fn(&'k [u8]) -> KeyOf<'k>| look(key(&self.relayed(family, &fact)?));
+        let mut relayed = |fact, key: for<'k> fn(&'k [u8]) -> KeyOf<'k>| look(key(self.relayed(family, &fact)?));
         known
             .or_else(|| relayed(Fact::CircuitId, |id| KeyOf::CircuitId(id)))
             .or_else(|| relayed(Fact::RemoteId, |id| KeyOf::RemoteId(id)))

@@ -1,14 +1,15 @@
 //! What a client says of itself, and in which options of either family it says so.
 
+use super::texts::{AtPath, OfAll, Texts};
 use super::{ClientFacts, Fact};
 use crate::ParseError;
-use crate::codebook::Codebook;
+use crate::codebook::{Codebook, Definition};
 use crate::family::Family;
-use crate::layout::{Atom, Node, Run, Step, SubOption, Value, Vocabulary};
+use crate::layout::{Atom, Fault, Node, Run, Scalar, ScalarForm, Step, SubOption, Value, Vocabulary};
 use crate::nearest;
+use crate::octets::Duid;
 use crate::octets::decimal;
 use crate::octets::hex;
-use crate::octets::{Duid, Mac};
 use crate::packet::ClientFqdn;
 
 /// Where a fact stands in what a client, or a relay agent for it, sends.
@@ -170,15 +171,17 @@ impl ClientFacts {
     }
 
     /// What a relay agent says of where it is: its circuit, or its remote identifier.
-    pub(super) fn relayed(&self, family: Family, fact: &Fact) -> Option<Box<[u8]>> {
+    pub(super) fn relayed(&self, family: Family, fact: &Fact) -> Option<&[u8]> {
         let source = sources(fact, family).next()?;
         let octets = self.sent(family, source.code)?;
         let codebook = Codebook::standard();
-        let (value, _) = codebook.decode(codebook.own(family.protocol(), source.code)?, octets);
-        match value?.at(source.path).first()? {
-            Value::Bytes(octets) => Some(octets.as_slice().into()),
-            _ => None,
-        }
+        let definition = codebook.own(family.protocol(), source.code)?;
+        let mut first = None;
+        let mut see = |_: ScalarForm<'_>, scalar| {
+            first.get_or_insert(scalar);
+        };
+        codebook.layout(definition).walk(codebook, octets, &mut AtPath::new(source.path, &mut see));
+        if let Some(Scalar::Bytes(octets)) = first { Some(octets) } else { None }
     }
 
     /// Adds an option, in place of one of the same code.
@@ -212,49 +215,66 @@ impl ClientFacts {
     /// What it sends of this fact, as the texts that patterns are held against.
     #[must_use]
     pub fn texts(&self, codebook: &Codebook, fact: &Fact, family: Family) -> Vec<String> {
-        match (fact, family) {
-            (Fact::Mac, Family::V4) => self.mac.iter().map(Mac::to_string).collect(),
-            (Fact::Mac, Family::V6) => self.own_mac().iter().map(Mac::to_string).collect(),
-            (Fact::Duid, Family::V6) => self.own_duid().iter().map(Duid::to_string).collect(),
-            (Fact::ClientId, _) => {
-                self.sent(family, 61).filter(|_| family == Family::V4).map(spelled).unwrap_or_default()
-            }
-            (Fact::Option(definition), _) => {
-                let own = definition.is_own_of(family.protocol());
-                let Some(octets) = self.sent(family, definition.code).filter(|_| own) else { return Vec::new() };
-                let mut texts = spelled(octets);
-                if let (Some(value), _) = codebook.decode(definition, octets) {
-                    value.leaves(&mut |leaf, _| texts.extend(leaf_texts(leaf)));
-                }
-                texts
-            }
-            _ => {
-                let found = sources(fact, family).map(|source| self.texts_of(codebook, source));
-                found.into_iter().find(|texts| !texts.is_empty()).unwrap_or_default()
-            }
-        }
+        self.texts_of(codebook, fact, family).iter().map(str::to_owned).collect()
     }
 
-    fn texts_of(&self, codebook: &Codebook, source: &Source) -> Vec<String> {
-        // Most clients do not send it, and nothing is looked up then.
-        let Some(octets) = self.sent(source.family, source.code) else { return Vec::new() };
-        let Some(definition) = codebook.own(source.family.protocol(), source.code) else { return Vec::new() };
-        let read = codebook.read(definition, octets);
-        // Many clients send the bare text of a class where the class should have its length in front.
-        if !read.faults.is_empty() && source.path.is_empty() {
-            return spelled(octets);
+    /// The same without a string for each.
+    pub(crate) fn texts_of(&self, codebook: &Codebook, fact: &Fact, family: Family) -> Texts {
+        let mut texts = Texts::default();
+        match (fact, family) {
+            (Fact::Mac, Family::V4) => self.mac.iter().for_each(|mac| texts.push(mac)),
+            (Fact::Mac, Family::V6) => self.own_mac().iter().for_each(|mac| texts.push(mac)),
+            (Fact::Duid, Family::V6) => self.own_duid().iter().for_each(|duid| texts.push(duid)),
+            (Fact::ClientId, Family::V4) => self.sent(family, 61).iter().for_each(|id| texts.spell(id)),
+            (Fact::ClientId, Family::V6) => {}
+            (Fact::Option(definition), _) => {
+                let own = definition.is_own_of(family.protocol());
+                if let Some(octets) = self.sent(family, definition.code).filter(|_| own) {
+                    texts.spell(octets);
+                    codebook.layout(definition).walk(codebook, octets, &mut OfAll(&mut texts));
+                }
+            }
+            _ => {
+                for source in sources(fact, family) {
+                    self.read_texts(codebook, source, &mut texts);
+                    if !texts.is_empty() {
+                        break;
+                    }
+                }
+            }
         }
-        let broken = read.options.iter().any(|inner| {
-            let is_it = inner.inside.is_none() && source.path.first() == Some(&Step::Option(inner.code));
-            is_it
-                && read
-                    .faults
-                    .iter()
-                    .any(|fault| fault.octets.start < inner.around.end && inner.around.start < fault.octets.end)
-        });
-        let value = read.value.filter(|_| !broken).unwrap_or(Value::Empty);
-        value.at(source.path).into_iter().flat_map(leaf_texts).collect()
+        texts
     }
+
+    fn read_texts(&self, codebook: &Codebook, source: &Source, texts: &mut Texts) {
+        // Most clients do not send it, and nothing is looked up then.
+        let Some(octets) = self.sent(source.family, source.code) else { return };
+        let Some(definition) = codebook.own(source.family.protocol(), source.code) else { return };
+        let mut see = |form: ScalarForm<'_>, scalar: Scalar<'_>| texts.scalar(form, scalar);
+        let mut reader = AtPath::new(source.path, &mut see);
+        codebook.layout(definition).walk(codebook, octets, &mut reader);
+        if reader.is_odd {
+            texts.clear();
+            read_odd(codebook, definition, octets, source.path, texts);
+        }
+    }
+}
+
+/// The texts of what has faults.
+#[cold]
+fn read_odd(codebook: &Codebook, definition: &Definition, octets: &[u8], path: &[Step], texts: &mut Texts) {
+    let read = codebook.read(definition, octets);
+    // Many clients send the bare text of a class where the class should have its length in front.
+    if !read.faults.is_empty() && path.is_empty() {
+        return texts.spell(octets);
+    }
+    let broken = read.options.iter().any(|inner| {
+        let is_it = inner.inside.is_none() && path.first() == Some(&Step::Option(inner.code));
+        let meets = |fault: &Fault| fault.octets.start < inner.around.end && inner.around.start < fault.octets.end;
+        is_it && read.faults.iter().any(meets)
+    });
+    let value = read.value.filter(|_| !broken).unwrap_or(Value::Empty);
+    value.at(path).into_iter().for_each(|leaf| texts.value(leaf));
 }
 
 impl Fact {
@@ -267,21 +287,6 @@ impl Fact {
             fact => sources(fact, family).map(|source| (source.code, source.path, source.path.is_empty())).collect(),
         }
     }
-}
-
-/// A single thing as people may write it.
-fn leaf_texts(leaf: &Value) -> Vec<String> {
-    match leaf {
-        Value::Bytes(octets) => spelled(octets),
-        Value::Member(number, Some(name)) => vec![number.to_string(), name.to_string()],
-        other => vec![other.to_string()],
-    }
-}
-
-/// Octets as what they spell, if they spell something, and in hexadecimal.
-fn spelled(octets: &[u8]) -> Vec<String> {
-    let text = str::from_utf8(octets).ok().filter(|text| !text.chars().any(char::is_control));
-    text.map(str::to_owned).into_iter().chain([hex::colon(octets)]).collect()
 }
 
 /// A value that holds nothing but what stands at the end of the path; fields beside it are zero, but for an enterprise.

@@ -4,12 +4,14 @@
 //! patterns can fit: `Tern *` fits from `Tern ` to the last text that begins so. Two descriptions whose spans of one thing are
 //! apart share no client. Spans lie in a tree, so that those that meet another are found in n log n steps for all.
 
+use std::borrow::Cow;
 use std::cmp::Ordering;
 use std::collections::HashMap;
 use std::mem::discriminant;
 use std::ops::{ControlFlow, Range};
 
 use super::overlap::{self, SINGLE};
+use super::texts::Texts;
 use super::{Fact, Match, Pattern};
 use smallvec::{SmallVec, smallvec};
 
@@ -37,7 +39,7 @@ struct Spans {
 #[derive(Debug, Clone)]
 struct Span {
     first: String,
-    last: End,
+    last: End<'static>,
     /// Whether every text between these fits the pattern, as far as patterns show.
     whole: bool,
     /// Whose it is.
@@ -48,8 +50,8 @@ struct Span {
 
 /// The last of the texts that are meant: this one, or the last that begins with it.
 #[derive(Debug, Clone, PartialEq, Eq)]
-struct End {
-    text: String,
+struct End<'t> {
+    text: Cow<'t, str>,
     open: bool,
 }
 
@@ -139,15 +141,15 @@ impl Meetings {
     }
 
     /// Visits the items in which a client may be whose facts have these texts.
-    pub(crate) fn of_client(&self, texts: impl Fn(&Fact, &mut dyn FnMut(&[String])), visit: &mut dyn FnMut(usize)) {
+    pub(crate) fn of_client(&self, texts: impl Fn(&Fact, &mut dyn FnMut(&Texts)), visit: &mut dyn FnMut(usize)) {
         let mut visit = |item| {
             visit(item);
             ControlFlow::Continue(())
         };
         for (fact, spans) in SINGLE.iter().zip(&self.by_fact).filter(|(_, spans)| !spans.all.is_empty()) {
             texts(fact, &mut |texts| {
-                for text in texts {
-                    let last = End { text: text.clone(), open: false };
+                for text in texts.iter() {
+                    let last = End { text: Cow::Borrowed(text), open: false };
                     let _ = spans.visit(text, &last, &Query { among: &Among::ALL, whole: false }, &mut visit);
                 }
             });
@@ -167,7 +169,7 @@ impl Meetings {
             for pattern in all.into_iter().filter_map(<[_]>::first) {
                 let (first, last) = span(pattern);
                 let (text, whole) = (begun(pattern).unwrap_or(first), last.open);
-                spans.visit(&text, &End { text: text.clone(), open: false }, &Query { among, whole }, visit)?;
+                spans.visit(&text, &End { text: Cow::Borrowed(&text), open: false }, &Query { among, whole }, visit)?;
                 let Pattern::Text(text) = pattern else { continue };
                 let same = self.by_pattern.get(text).into_iter().flatten();
                 same.copied().filter(|item| among.items.contains(item)).try_for_each(&mut *visit)?;
@@ -207,12 +209,12 @@ impl Match {
 }
 
 /// The texts that a pattern can fit lie between these.
-fn span(pattern: &Pattern) -> (String, End) {
+fn span(pattern: &Pattern) -> (String, End<'static>) {
     match pattern {
-        Pattern::Macs(first, last) => (hex::colon(first), End { text: hex::colon(last), open: false }),
+        Pattern::Macs(first, last) => (hex::colon(first), End { text: hex::colon(last).into(), open: false }),
         Pattern::Text(text) => {
             let begins = text.find(['*', '?']).map_or(&**text, |sign| &text[..sign]);
-            (begins.to_owned(), End { text: begins.to_owned(), open: begins.len() < text.len() })
+            (begins.to_owned(), End { text: begins.to_owned().into(), open: begins.len() < text.len() })
         }
     }
 }
@@ -231,18 +233,18 @@ fn is_whole(pattern: &Pattern) -> bool {
     }
 }
 
-impl End {
+impl End<'_> {
     fn of_all() -> Self {
-        Self { text: String::new(), open: true }
+        Self { text: Cow::Borrowed(""), open: true }
     }
 
     /// Whether a text is not behind it.
     fn reaches(&self, text: &str) -> bool {
-        text <= &*self.text || (self.open && text.starts_with(&self.text))
+        text <= &*self.text || (self.open && text.starts_with(&*self.text))
     }
 }
 
-impl Ord for End {
+impl Ord for End<'_> {
     fn cmp(&self, other: &Self) -> Ordering {
         let shared = self.text.len().min(other.text.len());
         self.text.as_bytes()[..shared].cmp(&other.text.as_bytes()[..shared]).then_with(|| {
@@ -257,7 +259,7 @@ impl Ord for End {
     }
 }
 
-impl PartialOrd for End {
+impl PartialOrd for End<'_> {
     fn partial_cmp(&self, other: &Self) -> Option<Ordering> {
         Some(self.cmp(other))
     }
@@ -294,7 +296,7 @@ impl Spans {
     }
 
     /// Visits the spans that meet this one.
-    fn visit(&self, first: &str, last: &End, query: &Query<'_>, visit: Visit<'_>) -> ControlFlow<()> {
+    fn visit(&self, first: &str, last: &End<'_>, query: &Query<'_>, visit: Visit<'_>) -> ControlFlow<()> {
         let limit = self.all.partition_point(|span| last.reaches(&span.first));
         let leaves = self.nodes.len() / 2;
         let mut open: SmallVec<[(usize, usize, usize); 16]> = smallvec![(1, 0, leaves)];

@@ -85,6 +85,7 @@ mod read_options;
 mod read_top;
 mod reservation;
 mod rows;
+mod texts;
 
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
 use std::ops::Range;
@@ -117,6 +118,7 @@ pub use read::{CODEBOOK_UNREADABLE, RESERVATIONS_UNREADABLE, keys};
 #[cfg(feature = "files")]
 pub use read_options::{OPTION_OF_OTHER_FAMILY, UNKNOWN_OPTION};
 pub use reservation::{ClientKey, Reservation};
+pub(crate) use texts::Texts;
 
 #[cfg(feature = "files")]
 pub use crate::words::other_words;

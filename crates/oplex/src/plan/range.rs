@@ -2,6 +2,8 @@
 
 use std::fmt;
 
+use smallvec::SmallVec;
+
 use crate::ParseError;
 use crate::family::{Address, ByAddress, Net, PerAddress};
 use crate::finding::Spot;
@@ -178,11 +180,12 @@ impl<A: Address> Ranges<A> {
 
 /// Ranges of numbers, both ends included, in their order and apart from each other, so that one is found without a search.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub(crate) struct Disjoint(Vec<(u128, u128)>);
+pub(crate) struct Disjoint(SmallVec<[(u128, u128); 4]>);
 
 impl Disjoint {
     pub(crate) fn new(ranges: impl IntoIterator<Item = (u128, u128)>) -> Self {
-        let mut sorted: Vec<(u128, u128)> = ranges.into_iter().filter(|(first, last)| first <= last).collect();
+        let mut sorted: SmallVec<[(u128, u128); 4]> =
+            ranges.into_iter().filter(|(first, last)| first <= last).collect();
         sorted.sort_unstable();
         sorted.dedup_by(|(from, to), (_, last)| {
             let meets = *from <= *last;

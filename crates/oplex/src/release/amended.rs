@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 
 use super::AmendEntry;
 use super::parts::{Part, part};
-use crate::codebook::Codebook;
+use crate::codebook::{Codebook, OptionOctets};
 use crate::compiled::{Amend, Compiled, Fleet, Layer, LayerKind, SentOption};
 use crate::family::Family;
 use crate::layout::{Edit, EditsText, Node, Value, encode_part};
@@ -261,7 +261,7 @@ fn sent(layer: &Layer<'_>, family: Family, amend: &Amend<'_>) -> Vec<Vec<u8>> {
 fn apply(compiled: &Compiled<'_>, amend: &Amend<'_>, octets: &[u8]) -> Option<Vec<u8>> {
     let option =
         SentOption { definition: amend.definition.clone(), octets: Some(octets.into()), origin: None, amended: None };
-    amend.apply(&compiled.codebook, &option).octets.map(std::borrow::Cow::into_owned)
+    amend.apply(&compiled.codebook, &option).octets.map(OptionOctets::into_vec)
 }
 
 /// What may be sent behind a layer, given what may be sent before it; `perhaps` where not every client has the layer.

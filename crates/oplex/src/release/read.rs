@@ -261,7 +261,7 @@ impl<'d> Reader<'d> {
         let (definition, octets) = self.octets(here, entry)?;
         Ok(SentOption {
             definition: Arc::clone(definition),
-            octets: Some(Cow::Owned(octets)),
+            octets: Some(Arc::<[u8]>::from(octets).into()),
             origin: None,
             amended: None,
         })

@@ -52,7 +52,7 @@ impl<'c> Prepared<'c> {
         let subnets = &known.network.sides.v4.subnets;
         let own = address.and_then(Ipv4Addr::of);
         let subnet = subnets.iter().position(|subnet| own.is_some_and(|own| subnet.net.holds(own)));
-        let fleets = known.fleets.iter().filter_map(|one| one.fleet.place()).collect();
+        let fleets = known.fleets.iter().filter_map(|fleet| fleet.place()).collect();
         let kind = Kind { family, network: facts.network, subnet: subnet.unwrap_or(usize::MAX), fleets };
         if self.kinds.len() >= MOST {
             self.kinds.clear();

@@ -54,7 +54,7 @@ impl<'c> Server<'c> {
         let mut facts = ClientFacts { network, ..ClientFacts::from_message(any) };
         // What is too short to be an identifier is none, and is not repeated (RFC 2132, section 9.14).
         facts.sends.v4.retain(|(code, octets)| *code != 61 || octets.len() >= 2);
-        let known = self.compiled.identify(Family::V4, &facts, false)?;
+        let known = self.compiled.identify(Family::V4, &facts)?;
         let asked = Asked { kind, header, requested: one_address(message, 50), server: one_address(message, 54) };
         let hardware = [&[header.htype], header.hardware()].concat();
         let client = facts.sent(Family::V4, 61).unwrap_or(&hardware);

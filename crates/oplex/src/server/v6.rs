@@ -40,7 +40,7 @@ impl<'c> Server<'c> {
         let facts = ClientFacts { network, ..ClientFacts::from_message(any) };
         let duid = payload(inner, CLIENT);
         let kind = self.is_for_this(inner, duid)?;
-        let known = self.compiled.identify(Family::V6, &facts, false)?;
+        let known = self.compiled.identify(Family::V6, &facts)?;
         self.reply((inner, duid.unwrap_or_default()), kind, &facts, known, leases)?;
         self.around(message)?;
         Some(Reply { octets: &self.octets, to: Destination::Source })

@@ -48,13 +48,7 @@ fn fleets(more: &str, client: &ClientFacts) -> Vec<String> {
     let loaded = plan(more);
     assert_eq!(loaded.findings, [], "{more}");
     let plan = loaded.plan.unwrap();
-    Compiled::of(&plan)
-        .answer(Family::V4, client)
-        .unwrap()
-        .fleets
-        .iter()
-        .map(|known| known.fleet.name.to_string())
-        .collect()
+    Compiled::of(&plan).answer(Family::V4, client).unwrap().fleets.iter().map(|fleet| fleet.name.to_string()).collect()
 }
 
 #[test]
@@ -492,7 +486,7 @@ fn the_demo_holds_what_it_promises() {
         let compiled = Compiled::of(&plan);
         let answer = compiled.answer(Family::V4, &facts).unwrap();
         let address = answer.address.as_ref().unwrap().address.to_string();
-        let fleets: Vec<&str> = answer.fleets.iter().map(|known| &*known.fleet.name).collect();
+        let fleets: Vec<&str> = answer.fleets.iter().map(|fleet| &*fleet.name).collect();
         let codes: Vec<u16> = answer.payloads.iter().map(|told| told.code).collect();
         (address, fleets.join(" "), codes)
     };

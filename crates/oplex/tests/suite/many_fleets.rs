@@ -102,7 +102,7 @@ proptest! {
             client.describe(&plan.codebook, key, text).unwrap();
         }
         let answer = compiled.answer(Family::V4, &client).unwrap();
-        let names: Vec<&str> = answer.fleets.iter().map(|known| &*known.fleet.name).collect();
+        let names: Vec<&str> = answer.fleets.iter().map(|fleet| &*fleet.name).collect();
         let meets = |fleet: &&oplex::compiled::Fleet<'_>| compiled.unfit(fleet, &client, Family::V4).is_empty();
         let slow: Vec<&str> = compiled.fleets.iter().filter(meets).map(|fleet| &*fleet.name).collect();
         prop_assert_eq!(names, slow);

@@ -310,7 +310,7 @@ fn a_release_read_back_answers_as_its_plan_does() {
                 let facts = ClientFacts { network, ..facts.clone() };
                 let answer = compiled.answer(family, &facts)?;
                 let messages = compiled.exchange(&facts, &answer).unwrap().messages;
-                let fleets: Vec<String> = answer.fleets.iter().map(|one| one.fleet.name.to_string()).collect();
+                let fleets: Vec<String> = answer.fleets.iter().map(|fleet| fleet.name.to_string()).collect();
                 Some((messages, fleets, answer.address.map(|assigned| assigned.address), answer.timers.rebind.seconds))
             };
             assert_eq!(play(&of_plan), play(&of_release), "{facts:?}");
@@ -375,9 +375,8 @@ fn clients_are_described_by_their_messages() {
                     told.send(family, 39, name.to_vec());
                 }
                 let again = compiled.answer(family, &told).unwrap();
-                let fleets = |answer: &Answer<'_>| {
-                    answer.fleets.iter().map(|one| one.fleet.name.to_string()).collect::<Vec<_>>()
-                };
+                let fleets =
+                    |answer: &Answer<'_>| answer.fleets.iter().map(|fleet| fleet.name.to_string()).collect::<Vec<_>>();
                 assert_eq!(
                     (fleets(&again), again.payloads),
                     (fleets(&answer), answer.payloads.clone()),

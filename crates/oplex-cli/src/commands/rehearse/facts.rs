@@ -2,7 +2,7 @@
 
 use std::net::Ipv6Addr;
 
-use oplex::answer::{AddressOrigin, Assigned, HostState, Recognised};
+use oplex::answer::{AddressOrigin, Assigned, HostState};
 use oplex::compiled::SentOption;
 use oplex::family::Protocol;
 use oplex::layout::{Value, duration_text};
@@ -64,8 +64,9 @@ impl Rehearsal<'_> {
 
     /// The fleets that it belongs to, and why.
     fn fleets(&self, lines: &mut Lines) {
-        for Recognised { fleet, by } in &self.answer.fleets {
-            let why: Vec<String> = by
+        for fleet in &self.answer.fleets {
+            let fits = self.compiled.fits(fleet, self.client, self.answer.family);
+            let why: Vec<String> = fits
                 .iter()
                 .map(|fit| match fit.seen.is_empty() {
                     true => format!("{} ({})", fit.fact, fit.pattern),

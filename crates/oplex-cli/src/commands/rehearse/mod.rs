@@ -160,7 +160,7 @@ fn network(args: &Rehearse, plan: &Plan, compiled: &Compiled<'_>) -> Result<usiz
 fn requests(compiled: &Compiled<'_>, client: &ClientFacts) -> Vec<u16> {
     let answer = compiled.answer(Family::V4, client);
     let fleets = answer.iter().flat_map(|answer| &answer.fleets);
-    let said: Vec<&[u16]> = fleets.filter_map(|known| known.fleet.requests.as_deref()).collect();
+    let said: Vec<&[u16]> = fleets.filter_map(|fleet| fleet.requests.as_deref()).collect();
     if said.is_empty() { client.common_requests() } else { said.concat() }
 }
 

@@ -147,7 +147,7 @@ impl Rehearsal<'_> {
     fn draw_overrides(&self, chosen: Option<&Chosen<'_>>, out: &mut dyn Write) -> std::io::Result<()> {
         let Some(chosen) = chosen else { return Ok(()) };
         let mut changed = chosen.option.amended_by().is_some();
-        for (layer, over) in &chosen.overrides {
+        for (layer, over) in chosen.overrides.iter() {
             let place = over.key().map(|key| self.place(key)).unwrap_or_default();
             let verb = if changed { "changes" } else { "overrides" };
             let text = |value: &str| format!("{verb} {value} of {}, {place}", clean::line(layer.name));

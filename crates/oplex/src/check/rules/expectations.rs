@@ -171,14 +171,14 @@ fn wrong_address(expect: &Expect, answer: &Answer<'_>) -> Option<Finding> {
 fn wrong_fleets(context: &PlanContext<'_>, expect: &Expect, answer: &Answer<'_>, findings: &mut Findings) {
     let Some(expected) = &expect.fleets else { return };
     for (name, spot) in expected {
-        if !answer.fleets.iter().any(|known| known.fleet.name == *name) {
+        if !answer.fleets.iter().any(|fleet| fleet.name == *name) {
             let known = context.plan.fleets.iter().any(|fleet| fleet.name == *name);
             let message = if known { "the client does not belong to fleet" } else { "there is no fleet" };
             findings.push(find(format!("{message} {name}")).at(spot.clone()));
         }
     }
-    for more in answer.fleets.iter().filter(|known| !expected.iter().any(|(name, _)| *name == known.fleet.name)) {
-        let message = format!("the client also belongs to fleet {}", more.fleet.name);
+    for more in answer.fleets.iter().filter(|fleet| !expected.iter().any(|(name, _)| *name == fleet.name)) {
+        let message = format!("the client also belongs to fleet {}", more.name);
         findings.push(find(message).at(expect.spot.clone()));
     }
 }
