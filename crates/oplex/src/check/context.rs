@@ -6,6 +6,7 @@ use std::ops::Range;
 
 use smallvec::SmallVec;
 
+use super::picked::picked;
 use crate::codebook::{Codebook, Definition};
 use crate::family::Protocol;
 use crate::layout::{Atom, NestedOptions, Node, Value};
@@ -23,12 +24,30 @@ pub(super) struct MessageContext<'m> {
     pub(super) around: Option<(Option<(Protocol, u8)>, u16)>,
     /// Its options and those inside them, in the order of their octets.
     pub(super) options: SmallVec<[Occurrence<'m>; ROOM]>,
-    /// A bit for each code below 256 that stands at the top: most rules ask for what is not there.
-    at_top: [u64; 4],
+    /// Where the first option of each code below 256 stands at the top, counted from 1; 0 where none does, as rules ask for many that
+    /// are not there, and the greatest number for a place beyond it.
+    firsts: [u8; 256],
+    /// What is so of some option: rules that look for nothing else need not look at each.
+    pub(super) marks: Marks,
     header: OnceCell<v4::Header>,
     odd_framing: OnceCell<bool>,
     /// Where the last option ends, unless one was split.
     end: Option<usize>,
+}
+
+/// What is so of some option at the top of a message.
+#[derive(Default)]
+pub(super) struct Marks {
+    /// Its book says something against messages of this type.
+    pub(super) is_against_message: bool,
+    /// It is of no use, or no codebook knows it.
+    pub(super) is_not_in_use: bool,
+    /// It belongs inside another.
+    pub(super) is_misplaced: bool,
+    /// It came in several parts.
+    pub(super) is_split: bool,
+    /// Another of its code may be there.
+    pub(super) is_repeated: bool,
 }
 
 /// An option of a message, at its top or inside another.
@@ -72,7 +91,8 @@ impl<'m> MessageContext<'m> {
             kind: message.type_number(),
             around: None,
             options: SmallVec::new(),
-            at_top: [0; 4],
+            firsts: [0; 256],
+            marks: Marks::default(),
             header: OnceCell::new(),
             odd_framing: OnceCell::new(),
             end: Some(0),
@@ -88,15 +108,28 @@ impl<'m> MessageContext<'m> {
         octets: Cow<'m, [u8]>,
         nested: &mut NestedOptions,
     ) {
-        if let Some(bits) = self.at_top.get_mut(usize::from(option.code()) / 64) {
-            *bits |= 1 << (option.code() % 64);
-        }
         let (code, around, is_split) = (option.code(), option.around(), option.is_split());
+        self.mark(code, definition, is_split);
         self.end = self.end.filter(|_| !is_split).map(|_| around.end);
         let value = OnceCell::new();
         self.options.push(Occurrence { code, definition, inside: None, around, octets, value, is_split });
         if !nested.is_empty() {
             self.add_nested(option, nested);
+        }
+    }
+
+    fn mark(&mut self, code: u16, definition: Option<&Definition>, is_split: bool) {
+        let here = u8::try_from(self.options.len() + 1).unwrap_or(u8::MAX);
+        match self.firsts.get_mut(usize::from(code)) {
+            Some(first) if *first == 0 => *first = here,
+            _ => self.marks.is_repeated = true,
+        }
+        self.marks.is_split |= is_split;
+        let picked = definition.map(|definition| picked(self.codebook, definition));
+        self.marks.is_not_in_use |= picked.is_none_or(|picked| picked.is_not_in_use);
+        if let (Some(picked), Some(kind)) = (picked, self.kind) {
+            self.marks.is_against_message |= picked.is_against_message(kind);
+            self.marks.is_misplaced |= picked.is_only_inside;
         }
     }
 
@@ -159,17 +192,22 @@ impl<'m> MessageContext<'m> {
         self.options.iter().filter(|place| place.inside.is_none())
     }
 
+    /// Where the first option of this code at the top stands among all.
+    pub(super) fn position(&self, code: u16) -> Option<usize> {
+        match self.firsts.get(usize::from(code)) {
+            Some(0) => None,
+            Some(first) if *first < u8::MAX => Some(usize::from(*first) - 1),
+            _ => self.options.iter().position(|place| place.code == code && place.inside.is_none()),
+        }
+    }
+
     /// The first option of this code at the top.
     pub(super) fn option(&self, code: u16) -> Option<&Occurrence<'m>> {
-        let bits = self.at_top.get(usize::from(code) / 64);
-        if bits.is_some_and(|bits| bits >> (code % 64) & 1 == 0) {
-            return None;
-        }
-        self.top().find(|place| place.code == code)
+        self.options.get(self.position(code)?)
     }
 
     pub(super) fn has(&self, code: u16) -> bool {
-        self.option(code).is_some()
+        self.position(code).is_some()
     }
 
     /// What an option holds.

@@ -6,6 +6,7 @@ use super::declare::{Find, PlanContext};
 use super::options;
 use super::picked::finds_in_message;
 use super::rules::frames::RELAYED_MESSAGE_MALFORMED;
+use super::scan::Scan;
 use super::tree::{Carried, View};
 use crate::codebook::{Codebook, Definition};
 use crate::family::Protocol;
@@ -33,19 +34,45 @@ fn read_options(context: &mut MessageContext<'_>, depth: u8, findings: &mut Find
         depth,
         carried: of_carried,
     };
-    let mut nested = NestedOptions::new();
+    let (base, mut scan) = (message.base(), Scan::default());
     message.each_option(|option| {
-        let octets = option.joined();
         let known = codebook.own(protocol, option.code());
-        if let Some(known) = known {
-            let seen = ReadOption { option, octets: &octets, base: message.base() };
-            match known.is_of_vendors() {
-                true => of_vendor(view, known, seen, &mut nested, findings),
-                false => read(view, known, seen, &mut nested, findings),
+        match (known, option.octets()) {
+            (Some(known), Some(octets)) if !known.is_of_vendors() => {
+                let found = options::read(view, known, octets, &mut scan);
+                if !found.is_empty() {
+                    of_option(codebook, known, ReadOption { option, octets, base }, found, findings);
+                }
+                context.add(option, Some(known), octets.into(), &mut scan.finder.options);
             }
+            _ => read_rare(context, view, option, known, findings),
         }
-        context.add(option, known, octets, &mut nested);
     });
+}
+
+/// Reads an option that was split, that no codebook knows, or that a vendor's book may read (43): few messages have one.
+#[cold]
+fn read_rare<'m>(
+    context: &mut MessageContext<'m>,
+    view: View<'m>,
+    option: &MessageOption<'m>,
+    known: Option<&'m Definition>,
+    findings: &mut Findings,
+) {
+    let octets = option.joined();
+    let mut nested = NestedOptions::new();
+    if let Some(known) = known {
+        let by_vendor = view.codebook.by_vendor(known, None).map(|(_, by_vendor)| by_vendor);
+        let known = by_vendor.as_ref().unwrap_or(known);
+        let mut scan = Scan::default();
+        let found = options::read(view, known, &octets, &mut scan);
+        if !found.is_empty() {
+            let seen = ReadOption { option, octets: &octets, base: context.message.base() };
+            of_option(view.codebook, known, seen, found, findings);
+        }
+        nested = scan.finder.options;
+    }
+    context.add(option, known, octets, &mut nested);
 }
 
 /// An option of a message that was read at an octet.
@@ -54,34 +81,6 @@ struct ReadOption<'s, 'm> {
     option: &'s MessageOption<'m>,
     octets: &'s [u8],
     base: usize,
-}
-
-/// Reads an option; the options inside it are added to `nested`.
-#[inline]
-fn read(
-    view: View<'_>,
-    definition: &Definition,
-    seen: ReadOption<'_, '_>,
-    nested: &mut NestedOptions,
-    findings: &mut Findings,
-) {
-    let found = options::read(view, definition, seen.octets, nested);
-    if !found.is_empty() {
-        of_option(view.codebook, definition, seen, found, findings);
-    }
-}
-
-/// The same of option 43, which a vendor's book may read. Few messages have it, and a definition is large.
-#[cold]
-fn of_vendor(
-    view: View<'_>,
-    known: &Definition,
-    seen: ReadOption<'_, '_>,
-    nested: &mut NestedOptions,
-    findings: &mut Findings,
-) {
-    let by_vendor = view.codebook.by_vendor(known, None).map(|(_, by_vendor)| by_vendor);
-    read(view, by_vendor.as_ref().unwrap_or(known), seen, nested, findings);
 }
 
 /// What was found in an option, at the octets of the message.

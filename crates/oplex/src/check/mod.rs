@@ -55,7 +55,6 @@ pub(crate) use rules::traffic;
 use self::tree::View;
 use crate::codebook::{Codebook, Definition};
 use crate::finding::{Finding, Rule};
-use crate::layout::NestedOptions;
 use crate::packet::AnyMessage;
 use crate::plan::{Allowed, Loaded, Sent};
 
@@ -150,7 +149,7 @@ pub fn payload_to_send(codebook: &Codebook, definition: &Definition, octets: &[u
 /// What is found in an option's octets that stand alone; those of option 43 as the one codebook reads it that can.
 fn alone(view: View<'_>, definition: &Definition, octets: &[u8]) -> impl Iterator<Item = Finding> + use<> {
     let by_vendor = view.codebook.by_vendor(definition, None).map(|(_, by_vendor)| by_vendor);
-    let found = options::read(view, by_vendor.as_ref().unwrap_or(definition), octets, &mut NestedOptions::new());
+    let found = options::read_alone(view, by_vendor.as_ref().unwrap_or(definition), octets);
     found.into_iter().map(|found| found.finding)
 }
 

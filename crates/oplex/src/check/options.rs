@@ -11,7 +11,7 @@ use crate::codebook::Definition;
 use crate::compiled::SentOption;
 use crate::family::Protocol;
 use crate::finding::{Finding, Severity, Spot};
-use crate::layout::{Atom, Fault, FaultKind, NestedOptions, Run, ScalarForm, Topic, ValueError};
+use crate::layout::{Atom, Fault, FaultKind, Run, ScalarForm, Topic, ValueError};
 use crate::plan::{Amendment, Sent};
 
 /// What a rule finds; its octets count from the start of the outermost option's payload.
@@ -26,26 +26,40 @@ pub(super) struct Found {
 /// So many options inside another take no allocation.
 const FEW: usize = 4;
 
-/// Everything the rules find in an option's octets, which are read in one walk; the options inside are added to `nested`, which is
-/// empty.
-pub(super) fn read(view: View<'_>, definition: &Definition, octets: &[u8], nested: &mut NestedOptions) -> Vec<Found> {
+/// Everything the rules find in an option's octets, which are read in one walk; the options inside are in the scan then.
+#[inline]
+pub(super) fn read<'v>(
+    view: View<'v>,
+    definition: &'v Definition,
+    octets: &'v [u8],
+    scan: &mut Scan<'v>,
+) -> Vec<Found> {
     let picked = picked(view.codebook, definition);
-    // It is large, and is not moved.
-    let mut scan = Scan::new(picked, nested);
-    view.codebook.layout(definition).walk(view.codebook, octets, &mut scan);
+    scan.walk(view.codebook, definition, octets, picked);
     let is_right = scan.faults.is_empty() && scan.found.is_empty();
-    let (nested, faults, things) = (scan.finder.found(), &scan.faults, &scan.things);
-    if is_right && nested.is_empty() && definition.carries.is_none() {
-        if picked.at_top.is_empty() {
-            return Vec::new();
-        }
+    if is_right && picked.at_top.is_empty() && scan.finder.options.is_empty() && definition.carries.is_none() {
+        return Vec::new();
+    }
+    found(view, definition, octets, scan)
+}
+
+/// The same of an option that stands alone.
+pub(super) fn read_alone(view: View<'_>, definition: &Definition, octets: &[u8]) -> Vec<Found> {
+    read(view, definition, octets, &mut Scan::default())
+}
+
+#[inline(never)]
+fn found<'v>(view: View<'v>, definition: &'v Definition, octets: &'v [u8], scan: &mut Scan<'v>) -> Vec<Found> {
+    let in_atoms = std::mem::take(&mut scan.found);
+    let (nested, faults, things) = (&scan.finder.options, &scan.faults, &scan.things);
+    if faults.is_empty() && in_atoms.is_empty() && nested.is_empty() && definition.carries.is_none() {
         let tree = Tree::of(view.codebook, definition, octets, &[], things);
         let one = OptionValue { definition, octets, view, tree: &tree, at: None };
         return of_value(&one).map(|finding| Found { finding, inside: false, fault: false }).collect();
     }
     let all: SmallVec<[Inner<'_>; FEW]> = nested.iter().map(|one| Inner::of(view.codebook, one, faults)).collect();
     let tree = Tree::of(view.codebook, definition, octets, &all, things);
-    let mut all_found = of_form(&tree, faults, scan.found);
+    let mut all_found = of_form(&tree, faults, in_atoms);
     if faults.is_empty() {
         let one = OptionValue { definition, octets, view, tree: &tree, at: None };
         all_found.extend(of_value(&one).map(|finding| Found { finding, inside: false, fault: false }));
@@ -147,7 +161,7 @@ pub(super) fn of_sent(view: View<'_>, sent: &Sent) -> Vec<Finding> {
     };
     let by_vendor = view.codebook.by_vendor(definition, None).map(|(_, by_vendor)| by_vendor);
     let by_vendor = by_vendor.as_ref().unwrap_or(definition);
-    let found = read(view, by_vendor, &payload.octets, &mut NestedOptions::new());
+    let found = read_alone(view, by_vendor, &payload.octets);
     found.into_iter().map(at_place).collect()
 }
 
@@ -171,7 +185,7 @@ pub(super) fn of_amended(view: View<'_>, option: &SentOption<'_>) -> Vec<Finding
         let check = by_topic(definition, Topic::Shape);
         return check.map(|check| finding(with_reference(check.rule.finding(why), definition))).into_iter().collect();
     };
-    let found = read(view, definition, octets, &mut NestedOptions::new());
+    let found = read_alone(view, definition, octets);
     found.into_iter().map(|found| finding(found.finding)).collect()
 }
 

@@ -4,6 +4,7 @@ use std::sync::LazyLock;
 
 use super::catalogue::checks;
 use super::declare::{Check, Find, FindInAtom, FindInMessage, FindInSent, FindInValue};
+use super::rules::registry::is_not_in_use;
 use crate::codebook::{Codebook, Definition, MessageFact, MessageFactKind, Picked};
 use crate::family::Protocol;
 use crate::finding::About;
@@ -49,7 +50,15 @@ pub(super) fn picked<'d>(codebook: &Codebook, definition: &'d Definition) -> &'d
         let facts = definition.messages.iter().filter(against).flat_map(|fact| fact.types.iter());
         let messages = facts.fold(0, |all, number| all | bit_of_message(*number));
         let wants_things = holds || definition.carries.is_some() || !values.is_empty();
-        Picked { at_top: at_top.collect(), values, atoms: numbered(&mut atoms), wants_things, messages }
+        Picked {
+            at_top: at_top.collect(),
+            values,
+            atoms: numbered(&mut atoms),
+            wants_things,
+            is_not_in_use: is_not_in_use(definition),
+            is_only_inside: !definition.within.is_empty() && !definition.within.contains(&0),
+            messages,
+        }
     })
 }
 

@@ -6,9 +6,9 @@ use std::ops::Range;
 use smallvec::SmallVec;
 
 use super::declare::{AtomSeen, Check};
-use crate::codebook::Picked;
+use crate::codebook::{Codebook, Definition, Picked};
 use crate::finding::Finding;
-use crate::layout::{Fault, Finder, Frame, NestedOptions, Scalar, ScalarForm, Shape, Visitor};
+use crate::layout::{Fault, Finder, Frame, Scalar, ScalarForm, Shape, Visitor};
 
 /// So many single things in an option take no allocation.
 const FEW: usize = 12;
@@ -40,28 +40,41 @@ impl Thing<'_> {
 /// What a rule about single things found, and where.
 pub(super) type InAtom = (&'static Check, Finding, Range<usize>);
 
-/// What the walk came to.
-pub(super) struct Scan<'s, 'v> {
-    picked: &'s Picked,
+/// What the walk came to. It is large, so that one is there for all options of a message.
+#[derive(Default)]
+pub(super) struct Scan<'v> {
+    picked: Option<&'v Picked>,
+    wants_things: bool,
     pub(super) faults: Vec<Fault>,
     pub(super) found: Vec<InAtom>,
     pub(super) things: Things<'v>,
-    pub(super) finder: Finder<'s>,
+    pub(super) finder: Finder,
     name: Option<&'v str>,
     /// Whether the next thing is all of a field.
     at_field: bool,
 }
 
-impl<'s, 'v> Scan<'s, 'v> {
-    /// Before a walk; the options inside go into `nested`, which is empty.
+impl<'v> Scan<'v> {
+    /// Walks through an option, and forgets the last.
     #[inline]
-    pub(super) fn new(picked: &'s Picked, nested: &'s mut NestedOptions) -> Self {
-        let (faults, found, things) = (Vec::new(), Vec::new(), Things::new());
-        Self { picked, faults, found, things, finder: Finder::new(nested), name: None, at_field: false }
+    pub(super) fn walk(
+        &mut self,
+        codebook: &'v Codebook,
+        definition: &'v Definition,
+        octets: &'v [u8],
+        picked: &'v Picked,
+    ) {
+        (self.picked, self.wants_things) = (Some(picked), picked.wants_things);
+        self.faults.clear();
+        self.found.clear();
+        self.things.clear();
+        self.finder.clear();
+        (self.name, self.at_field) = (None, false);
+        codebook.layout(definition).walk(codebook, octets, self);
     }
 }
 
-impl<'v> Visitor<'v, 'v> for Scan<'_, 'v> {
+impl<'v> Visitor<'v, 'v> for Scan<'v> {
     fn begin(&mut self, shape: Shape<'v>, at: usize) {
         self.at_field = false;
         if let Shape::Option { name, .. } = shape {
@@ -84,12 +97,12 @@ impl<'v> Visitor<'v, 'v> for Scan<'_, 'v> {
     }
 
     fn scalar(&mut self, form: ScalarForm<'v>, scalar: Scalar<'v>, octets: Range<usize>) {
-        for (check, find) in self.picked.in_atoms(scalar) {
+        for (check, find) in self.picked.into_iter().flat_map(|picked| picked.in_atoms(scalar)) {
             if let Some(finding) = find(&AtomSeen { form, scalar }) {
                 self.found.push((check, finding, octets.clone()));
             }
         }
-        if self.picked.wants_things {
+        if self.wants_things {
             let (inside, depth) = self.finder.innermost();
             let is_field = self.at_field && depth == 1;
             self.things.push(Thing { form, scalar, name: self.name, octets, inside, is_field });

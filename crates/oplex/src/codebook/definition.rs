@@ -85,6 +85,10 @@ pub(crate) struct Picked {
     pub(crate) atoms: Box<[u16]>,
     /// Whether any of those that look at its value, or at the value of what stands in it, asks for single things.
     pub(crate) wants_things: bool,
+    /// Whether it is deprecated, withdrawn or not assigned.
+    pub(crate) is_not_in_use: bool,
+    /// Whether it has no meaning at the top of a message of DHCPv6.
+    pub(crate) is_only_inside: bool,
     /// The types of messages, a bit for each number, that its book says something against.
     pub(crate) messages: u64,
 }

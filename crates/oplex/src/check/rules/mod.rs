@@ -24,7 +24,7 @@ mod locations;
 pub(super) mod missing;
 mod placement;
 mod pools;
-mod registry;
+pub(super) mod registry;
 mod relays;
 mod requests;
 mod reservations;

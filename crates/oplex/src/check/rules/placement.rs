@@ -51,6 +51,9 @@ fn option_not_allowed_in_message(context: &MessageContext<'_>, findings: &mut Fi
     }
     let Some(kind) = context.kind else { return };
     let closed = context.codebook.closed(context.protocol(), kind);
+    if closed.is_none() && !context.marks.is_against_message {
+        return;
+    }
     let said = |place: &&Occurrence<'_>| {
         let is_said = |definition: &Definition| picked(context.codebook, definition).is_against_message(kind);
         closed.is_some() || place.definition.is_some_and(is_said)
@@ -103,11 +106,14 @@ check! { Message(option_missing_in_message),
 fn option_missing_in_message(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(kind) = context.kind else { return };
     for definition in context.codebook.required(context.protocol(), kind) {
+        if context.has(definition.code) {
+            continue;
+        }
         let mut facts = definition.in_message(kind).filter(|fact| fact.kind == MessageFactKind::Required);
         let Some(fact) = facts.find(|fact| applies(context, fact)) else { continue };
         // The data of a relay agent come without the client's message (RFC 5007, section 4.1.2.4).
         let left_out = definition.code == 9 && context.around.is_some_and(|(_, by)| by == RELAY_DATA);
-        if !context.has(definition.code) && !left_out {
+        if !left_out {
             let message = format!("{} is missing from {}", definition.label(), context.called());
             let finding = OPTION_MISSING_IN_MESSAGE.finding(message).by(fact.reference.clone());
             // What is missing stands nowhere.
@@ -126,6 +132,9 @@ check! { MessageAndInside(option_misplaced, |_, definition| definition.is_own_of
 }
 
 fn option_misplaced(context: &MessageContext<'_>, findings: &mut Findings) {
+    if !context.marks.is_misplaced {
+        return;
+    }
     for place in context.top().filter(|place| place.is_own_of(Protocol::V6) && is_tabled(context)) {
         let finding = place.definition.and_then(|definition| misplaced(context.codebook, definition, 0));
         findings.extend(finding.map(|finding| finding.on(context.around(place))));
@@ -178,8 +187,11 @@ check! { MessageAndValue(option_repeated, |codebook, definition| codebook.layout
 
 fn option_repeated(context: &MessageContext<'_>, findings: &mut Findings) {
     match context.protocol() {
-        Protocol::V4 => findings.extend(context.top().filter_map(|place| split_though_single(context, place))),
-        Protocol::V6 | Protocol::Ra => repeated(context, findings),
+        Protocol::V4 if context.marks.is_split => {
+            findings.extend(context.top().filter_map(|place| split_though_single(context, place)));
+        }
+        Protocol::V6 | Protocol::Ra if context.marks.is_repeated => repeated(context, findings),
+        _ => {}
     }
 }
 
@@ -261,7 +273,7 @@ check! { Message(option_split_needlessly),
 }
 
 fn option_split_needlessly(context: &MessageContext<'_>, findings: &mut Findings) {
-    for place in context.top() {
+    for place in context.top().filter(|place| context.marks.is_split && place.is_split) {
         let Some(option) = context.split(place) else { continue };
         let single = place.definition.is_some_and(|definition| definition.single);
         // The options field begins after the header; the fields before it hold no option in part.
@@ -288,8 +300,8 @@ fn mask_after_router(context: &MessageContext<'_>, findings: &mut Findings) {
     if !(context.has(1) && context.has(3)) {
         return;
     }
-    let first = context.top().find(|place| matches!(place.code, 1 | 3));
-    if let Some(mask) = context.option(1).filter(|_| first.is_some_and(|first| first.code == 3)) {
+    let starts = [1, 3].map(|code| context.position(code));
+    if let Some(mask) = context.option(1).filter(|_| starts[0] > starts[1]) {
         let message = format!("{} comes after {}", context.label(1), context.label(3));
         findings.push(MASK_AFTER_ROUTER.finding(message).on(context.around(mask)));
     }

@@ -20,7 +20,7 @@ check! { Message(option_not_in_use),
 }
 
 fn option_not_in_use(context: &MessageContext<'_>, findings: &mut Findings) {
-    for place in context.top() {
+    for place in context.top().filter(|_| context.marks.is_not_in_use) {
         let Some(definition) = place.definition else {
             let label = context.label(place.code);
             let assigner = context.codebook.assigner(&OptionId::of(context.protocol(), place.code));
@@ -29,15 +29,19 @@ fn option_not_in_use(context: &MessageContext<'_>, findings: &mut Findings) {
             findings.push(finding.on(context.around(place)));
             continue;
         };
-        if !definition.is_standard() {
-            continue;
-        }
-        if matches!(definition.status, Status::Deprecated | Status::Obsolete | Status::Removed | Status::Unassigned) {
+        if is_not_in_use(definition) {
             let message = format!("{} is {}", definition.label(), definition.status);
             let finding = OPTION_NOT_IN_USE.finding(message).by(definition.reference.clone());
             findings.push(finding.on(context.around(place)));
         }
     }
+}
+
+/// Whether an option is deprecated, withdrawn or not assigned.
+pub(in crate::check) fn is_not_in_use(definition: &Definition) -> bool {
+    let given_up =
+        matches!(definition.status, Status::Deprecated | Status::Obsolete | Status::Removed | Status::Unassigned);
+    given_up && definition.is_standard()
 }
 
 check! { ValueIf(is_undefined, option_undefined),

@@ -71,20 +71,16 @@ pub(in crate::layout) fn decoded<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>
     octets: &'o [u8],
     beside: &mut V,
 ) -> Decoded {
-    let mut options = NestedOptions::new();
-    let finder = Finder::new(&mut options);
-    let mut readers = ((Builder::default(), finder), beside);
+    let mut readers = ((Builder::default(), Finder::default()), beside);
     layout.walk(nesting, octets, &mut readers);
-    let Builder { whole: value, faults, .. } = readers.0.0;
+    let (Builder { whole: value, faults, .. }, Finder { options, .. }) = readers.0;
     Decoded { value, faults, options: options.into_vec(), rows: Vec::new() }
 }
 
 pub(in crate::layout) fn explained(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> Decoded {
-    let mut options = NestedOptions::new();
-    let finder = Finder::new(&mut options);
-    let mut readers = ((Builder::default(), finder), Explainer::new(nesting));
+    let mut readers = ((Builder::default(), Finder::default()), Explainer::new(nesting));
     layout.walk(nesting, octets, &mut readers);
-    let ((Builder { whole: value, faults, .. }, _), explainer) = readers;
+    let ((Builder { whole: value, faults, .. }, Finder { options, .. }), explainer) = readers;
     Decoded { value, faults, options: options.into_vec(), rows: explainer.rows(octets.len()) }
 }
 
@@ -152,24 +148,22 @@ impl<'l, 'o> Visitor<'l, 'o> for Nothing {
 }
 
 /// Notes where options inside an option stand.
-pub(crate) struct Finder<'f> {
+#[derive(Default)]
+pub(crate) struct Finder {
     /// How many parts are open.
     depth: usize,
     /// Those of them that are options: how deep, and which.
     open: SmallVec<[(usize, usize); 4]>,
-    options: &'f mut NestedOptions,
+    pub(crate) options: NestedOptions,
 }
 
-impl<'f> Finder<'f> {
-    /// Begins a walk; `options` is empty.
-    pub(crate) fn new(options: &'f mut NestedOptions) -> Self {
-        Self { depth: 0, open: SmallVec::new(), options }
-    }
-
-    /// What it found.
+impl Finder {
+    /// Forgets what it found, before another walk.
     #[cfg(feature = "std")]
-    pub(crate) fn found(&self) -> &[NestedOption] {
-        self.options
+    pub(crate) fn clear(&mut self) {
+        self.depth = 0;
+        self.open.clear();
+        self.options.clear();
     }
 
     /// Which of the options the walk is in, and how many parts are open in it.
@@ -179,7 +173,7 @@ impl<'f> Finder<'f> {
     }
 }
 
-impl<'l, 'o> Visitor<'l, 'o> for Finder<'_> {
+impl<'l, 'o> Visitor<'l, 'o> for Finder {
     fn begin(&mut self, shape: Shape<'l>, at: usize) {
         self.depth += 1;
         if let Shape::Option { code, chapter, .. } = shape {
