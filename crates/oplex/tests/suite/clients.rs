@@ -3,9 +3,12 @@
 use oplex::codebook::{Assembled, Codebook, Part, assemble};
 use oplex::family::{Both, Family};
 use oplex::finding::Sources;
-use oplex::layout::Input;
+use oplex::layout::{Input, Step, Value};
+use oplex::octets::hex;
 use oplex::packet::v4::{Field, Limit, LimitFrom};
 use oplex::plan::{ClientFacts, ClientKey, Fact, Plan};
+use proptest::collection::vec;
+use proptest::prelude::*;
 
 /// A client described by key and text, or the first thing that is wrong with that.
 fn described(texts: &[(&str, &str)]) -> Result<ClientFacts, String> {
@@ -193,4 +196,75 @@ fn limits_say_who_set_them() {
     assert_eq!(Limit::of_client(Some(300)), Limit { octets: 548, from: LimitFrom::Client { said: 300 } });
     assert_eq!((Limit::of_datagram(0).octets, Limit::of_datagram(1 << 20).octets), (548, 65_507));
     assert_eq!(Field::ALL.map(Field::name), ["options", "file", "sname"]);
+}
+
+/// Where each fact stands, as docs/plans.md says.
+fn places() -> Vec<(Fact, Family, u16, &'static [Step])> {
+    use Family::{V4, V6};
+    vec![
+        (Fact::VendorClass, V4, 60, &[]),
+        (Fact::VendorClass, V6, 16, &[Step::Field("classes")]),
+        (Fact::Enterprise, V4, 124, &[Step::Field("enterprise")]),
+        (Fact::Enterprise, V6, 16, &[Step::Field("enterprise")]),
+        (Fact::UserClass, V4, 77, &[]),
+        (Fact::UserClass, V6, 15, &[]),
+        (Fact::Architecture, V4, 93, &[]),
+        (Fact::Architecture, V6, 61, &[]),
+        (Fact::Hostname, V4, 12, &[]),
+        (Fact::Hostname, V4, 81, &[Step::Field("name")]),
+        (Fact::Hostname, V6, 39, &[Step::Field("name")]),
+        (Fact::CircuitId, V4, 82, &[Step::Option(1)]),
+        (Fact::CircuitId, V6, 18, &[]),
+        (Fact::RemoteId, V4, 82, &[Step::Option(2)]),
+        (Fact::RemoteId, V6, 37, &[Step::Field("remote-id")]),
+    ]
+}
+
+fn leaf_texts(leaf: &Value) -> Vec<String> {
+    match leaf {
+        Value::Bytes(octets) => spelled(octets),
+        Value::Member(number, Some(name)) => vec![number.to_string(), name.to_string()],
+        other => vec![other.to_string()],
+    }
+}
+
+fn spelled(octets: &[u8]) -> Vec<String> {
+    let text = str::from_utf8(octets).ok().filter(|text| !text.chars().any(char::is_control));
+    text.map(str::to_owned).into_iter().chain([hex::colon(octets)]).collect()
+}
+
+proptest! {
+    /// Texts are read while the octets are walked; decoding them comes to the same.
+    #[test]
+    fn texts_are_those_of_the_decoded_value(
+        place in 0..15_usize,
+        parts in vec(prop_oneof![vec(any::<u8>(), 0..4), "[a-zA-Z{ ]{0,6}".prop_map(String::into_bytes)], 0..4),
+        framed in any::<bool>(),
+    ) {
+        let codebook = Codebook::standard();
+        let (fact, family, code, path) = places().swap_remove(place);
+        // Sub-options and classes with their lengths in front, or anything.
+        let octets: Vec<u8> = parts.iter().enumerate().flat_map(|(at, part)| {
+            let head: &[u8] = match (framed, code) {
+                (true, 82) => &[at as u8 + 1, part.len() as u8],
+                (true, 77) => &[part.len() as u8],
+                (true, 15 | 16) => &[0, part.len() as u8],
+                _ => &[],
+            };
+            [head, part].concat()
+        }).collect();
+        let octets = if framed && code == 16 { [&[0, 0, 0x7e, 0xd9][..], &octets].concat() } else { octets };
+        let mut facts = ClientFacts::on(0);
+        facts.send(family, code, octets.clone());
+        let read = codebook.read(codebook.own(family.protocol(), code).unwrap(), &octets);
+        let expected: Vec<String> = if read.faults.is_empty() {
+            read.value.iter().flat_map(|value| value.at(path)).flat_map(leaf_texts).collect()
+        } else if path.is_empty() {
+            spelled(&octets)
+        } else {
+            // Of what is broken less is known, which other tests say.
+            return Ok(());
+        };
+        prop_assert_eq!(facts.texts(codebook, &fact, family), expected);
+    }
 }
