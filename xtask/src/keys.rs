@@ -9,7 +9,7 @@ pub(crate) fn text(codebook: &Codebook, protocol: Protocol) -> String {
     let meant = |option: &&Definition| {
         let used = matches!(option.status, Status::Current | Status::Deprecated | Status::Obsolete);
         let framing = protocol == Protocol::V4 && matches!(option.code, 0 | 255);
-        used && option.is_own_of(protocol) && !framing && option.sent_by != Sender::Nobody
+        used && option.is_own_of(protocol) && !framing && option.sent_by != Sender::None
     };
     let mut keys = String::new();
     for option in codebook.definitions().filter(meant) {

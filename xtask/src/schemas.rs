@@ -286,7 +286,7 @@ fn codebook_schema(page: &Page) -> Result<Value, String> {
         "single" | "automatic" | "joined" | "requestable" | "several" => flag(),
         "within" => one_or_more(&number(65_535)),
         "rfc" => one_or_more(&number(u32::MAX.into())),
-        "sent-by" => words(["server", "client", "both", "relay", "router", "nobody"]),
+        "sent-by" => words(["server", "client", "both", "relay", "router", "none"]),
         "status" => words(["current", "deprecated", "obsolete", "removed", "unassigned", "tentative", "undocumented"]),
         "service" => words(Service::ALL.map(Service::name)),
         "nul" => words(["forbidden"]),

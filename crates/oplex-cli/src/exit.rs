@@ -141,7 +141,7 @@ impl<W: Write> Write for Out<W> {
     }
 }
 
-/// When the command is told to end from here on, it takes away what it has begun to write.
+/// When the command is asked to end from here on, it takes away what it has begun to write.
 pub(crate) fn leave_nothing_half_written() {
     // Where no handler can be set, what is begun stays behind, under a name that says whose it is.
     let _ = ctrlc::set_handler(|| {

@@ -61,7 +61,7 @@ impl Rehearsal<'_> {
         }
     }
 
-    /// What the server's last message has besides: its type, who answers, whom, and what it assigns.
+    /// What the server's last message has besides: its type, the server, the client, and what it assigns.
     pub(crate) fn automatic(&self) -> Vec<(u16, Vec<u8>)> {
         let replies = self.exchange.messages.iter().rev().filter(|played| !played.from_client);
         let mut replies = replies.filter(|played| matches!(played.ends, Ends::Udp(..)));

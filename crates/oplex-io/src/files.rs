@@ -15,7 +15,7 @@ const LARGEST: u64 = 256 << 20;
 /// Which files a plan may name.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub enum Reach {
-    /// Those in its own folder and below, so that a plan from somebody else shows nothing of what is elsewhere.
+    /// Those in its own folder and below, so that a plan of foreign origin shows nothing of what is elsewhere.
     #[default]
     Folder,
     /// All that can be read.

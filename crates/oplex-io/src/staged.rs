@@ -10,10 +10,10 @@ use tempfile::Builder;
 /// How the names of files begin that are not complete.
 pub(crate) const PREFIX: &str = ".oplex-";
 
-/// Files that are being written, so that they can be taken away when the program is told to end.
+/// Files that are being written, so that they can be taken away when the program is asked to end.
 static PENDING: Mutex<Vec<PathBuf>> = Mutex::new(Vec::new());
 
-/// Removes what is being written. A program calls it when it is told to end, and ends.
+/// Removes what is being written. A program calls it when it is asked to end, and ends.
 pub fn discard() {
     if let Ok(mut pending) = PENDING.lock() {
         for path in pending.drain(..) {

@@ -25,7 +25,7 @@ pub(crate) struct LabLoad {
     /// The network that the clients are on
     #[arg(long, value_name = "NAME")]
     pub(crate) network: String,
-    /// How many clients ask for an address
+    /// How many clients request an address
     #[arg(long, value_name = "COUNT", default_value = "100000", value_parser = clap::value_parser!(u32).range(1..=10_000_000))]
     pub(crate) clients: u32,
     /// For how long at most, up to ten minutes

@@ -215,7 +215,7 @@ fn addresses(form: &PlanForm<'_>, out: &mut dyn Write) -> std::io::Result<()> {
     table(&["network", "subnet or prefix", "pool", "excluded", "left", "lease"], &rows, out)
 }
 
-/// Which layer sends what, and where a narrower one says otherwise.
+/// Which layer sends what, and where a narrower one overrides it.
 fn options(form: &PlanForm<'_>, out: &mut dyn Write) -> std::io::Result<()> {
     heading("Options, from the widest layer to the narrowest", out)?;
     let mut rows = Rows::default();

@@ -29,7 +29,7 @@ struct Step {
     code: u8,
 }
 
-/// What somebody changes in a file before a step: where, what stood there, and what stands there then. In a folder it is the file
+/// What is changed in a file before a step: where, what stood there, and what stands there then. In a folder it is the file
 /// that has the text.
 const EDITS: [(&str, &str, &str, &str); 2] = [
     (PUBLISH_AGAIN, "demo/plan.toml", "lease = \"8h\"", "lease = \"6h\""),
@@ -153,11 +153,7 @@ const STEPS: [Step; 29] = [
         typed: "oplex audit demo/morning.pcapng --store releases",
         code: 1,
     },
-    Step {
-        story: "Somebody flips an octet in the store by hand. It is found and named.",
-        typed: VERIFY_AGAIN,
-        code: 1,
-    },
+    Step { story: "An octet in the store is changed by hand. It is found and named.", typed: VERIFY_AGAIN, code: 1 },
     Step {
         story: "A week later a capture shows these octets in option 121 of an answer. Are they ours?\n\
                 Octet by octet, they are the two routes of the plan.",

@@ -18,7 +18,7 @@ pub(super) enum Table {
     /// Networks by name, and fleets.
     Networks,
     Fleets,
-    /// What a value is made of, or what nobody knows.
+    /// What a value is made of, or what no codebook knows.
     Other,
 }
 

@@ -58,7 +58,7 @@ pub(crate) fn document(out: &mut dyn Write, format: &'static str, form: &impl Se
     out.write_all(b"\n")
 }
 
-/// Writes JSON of somebody else's form on one line.
+/// Writes JSON of a form that is not ours on one line.
 pub(crate) fn plain(out: &mut dyn Write, data: &serde_json::Value) -> io::Result<()> {
     data.serialize(&mut Serializer::with_formatter(&mut *out, Escaping))?;
     out.write_all(b"\n")

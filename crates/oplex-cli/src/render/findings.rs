@@ -13,7 +13,7 @@ use super::{clean, wrap};
 /// Lines further apart than this are drawn as two pieces.
 const NEAR: usize = 12;
 
-/// Lines of more octets than this, all together, nobody reads.
+/// Lines of more octets than this, all together, are not read.
 const LONGEST: usize = 64 << 10;
 
 /// As many findings as anybody reads; programs get all of them.

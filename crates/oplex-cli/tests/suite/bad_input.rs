@@ -50,7 +50,7 @@ fn plans_that_cannot_be_read() {
         2,
         "not TOML",
     );
-    fails(&["check", &file(place.path(), "empty.toml", b"")], 1, "the plan has no network, so it answers nobody");
+    fails(&["check", &file(place.path(), "empty.toml", b"")], 1, "the plan has no network, so it answers no client");
     fails(&["check", &file(place.path(), "kinds.toml", b"network = 3\nsend = [1]\ncodebooks = 7\n")], 1, "3 errors");
 }
 

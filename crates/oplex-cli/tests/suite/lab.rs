@@ -47,7 +47,7 @@ most used      of  pool
         0    4096  IPv6 of control-room
 
          times    frame  what is wrong
-warning     18       65  nobody answers the DHCPDISCOVER, sent 5 times  request-unanswered
+warning     18       65  no server answers the DHCPDISCOVER, sent 5 times  request-unanswered
 
 "#]]);
     let of_one = [&run[..], &["--client", "02:00:00:00:00:01"]].concat();
@@ -107,7 +107,7 @@ fn load_stays_on_this_machine_and_loses_nothing() {
     );
     let mast = ["lab", "load", "demo/plan.toml", "--network", "mast"];
     oplex(&mast).assert().code(2).stderr_eq(str![[r#"
-oplex: mast leases no IPv4 addresses, which is what the clients of this load ask for
+oplex: mast leases no IPv4 addresses, which is what the clients of this load request
 
 "#]]);
 }

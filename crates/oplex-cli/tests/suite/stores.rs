@@ -315,7 +315,7 @@ fn publishers_at_the_same_moment_get_different_numbers() {
         match output.status.code() {
             Some(0) => published += 1,
             code => {
-                assert!(code == Some(2) && said.contains("somebody else published this release meanwhile"), "{said}");
+                assert!(code == Some(2) && said.contains("another publisher wrote this release meanwhile"), "{said}");
             }
         }
     }

@@ -34,7 +34,7 @@ type Lot = Vec<(usize, Item)>;
 
 /// Reads captures to their ends, the earliest message of all first, and checks each message by itself; `each` is given them in their
 /// order. Reading, checking and what `each` does go on at the same time. Of captures that still grow, which is what `live` says,
-/// every message is passed on at once.
+/// every message is handed in at once.
 pub fn checked(captures: Vec<Capture>, codebook: &Codebook, live: bool, each: &mut dyn FnMut(Checked)) {
     let workers = std::thread::available_parallelism().map_or(1, usize::from);
     let (lots, to_check) = sync_channel::<(u64, Lot)>(LOTS);

@@ -27,7 +27,7 @@ pub(super) struct Frame<'f> {
     pub(super) octets: &'f [u8],
     /// How many octets were sent.
     pub(super) sent: usize,
-    /// What somebody noted about it.
+    /// The comments about it in the capture.
     pub(super) comment: Option<String>,
     /// What of its block cannot be read.
     pub(super) damage: Option<Damage>,

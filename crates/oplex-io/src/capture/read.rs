@@ -38,9 +38,9 @@ pub struct Capture {
     ended: bool,
     /// What of the last frame's block could not be read.
     damage: Option<Damage>,
-    /// Who is told how far this is, and how far it was when it was told last.
+    /// Where progress is reported, and how far it was at the last report.
     progress: Option<Arc<Progress>>,
-    told: (u64, u64),
+    reported: (u64, u64),
 }
 
 /// What a capture has.
@@ -86,10 +86,10 @@ pub struct Progress {
 /// As many octets of a file are kept: no frame and no other block of a file is larger.
 const BUFFER: usize = 8 << 20;
 
-/// Progress is told each time so many frames were read.
+/// Progress is reported each time so many frames were read.
 const OFTEN: u64 = 4096;
 
-/// More links are not told apart.
+/// More links are not distinguished.
 const LINKS: usize = 65_536;
 
 /// The numbers with which files of gzip begin (RFC 1952, section 2.3.1).
@@ -146,7 +146,7 @@ impl Capture {
             ended: false,
             damage: None,
             progress: None,
-            told: (0, 0),
+            reported: (0, 0),
         })
     }
 
@@ -159,10 +159,10 @@ impl Capture {
     fn tell(&mut self) {
         let now = (self.count, self.octets());
         if let Some(progress) = &self.progress {
-            progress.frames.fetch_add(now.0 - self.told.0, Ordering::Relaxed);
-            progress.octets.fetch_add(now.1 - self.told.1, Ordering::Relaxed);
+            progress.frames.fetch_add(now.0 - self.reported.0, Ordering::Relaxed);
+            progress.octets.fetch_add(now.1 - self.reported.1, Ordering::Relaxed);
         }
-        self.told = now;
+        self.reported = now;
     }
 
     /// How many frames were read until now.
@@ -198,7 +198,7 @@ impl Iterator for Capture {
             if let Some(damage) = self.damage.take() {
                 return Some(Item::Damage(damage));
             }
-            if self.count - self.told.0 >= OFTEN {
+            if self.count - self.reported.0 >= OFTEN {
                 self.tell();
             }
             match self.frames.step() {

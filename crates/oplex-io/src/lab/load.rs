@@ -21,7 +21,7 @@ const REQUESTED: [u8; 9] = [1, 121, 3, 6, 15, 42, 51, 58, 59];
 /// How much load there is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Load {
-    /// How many clients ask for an address, one after the other.
+    /// How many clients request an address, one after the other.
     pub clients: u32,
     /// For how long at most.
     pub time: Duration,
@@ -61,7 +61,7 @@ impl Loaded {
     }
 }
 
-/// Has clients ask for addresses on a network, of a server in a thread of its own.
+/// Has clients request addresses on a network, of a server in a thread of its own.
 ///
 /// # Errors
 /// Sockets that cannot be had.

@@ -24,7 +24,7 @@ pub enum LabError {
     Interface(String, io::Error),
     /// A socket cannot be had or used: which, and why.
     Socket(&'static str, io::Error),
-    /// Somebody else answers on the link already.
+    /// Another server answers on the link already.
     Answered {
         /// By which protocol.
         protocol: Protocol,

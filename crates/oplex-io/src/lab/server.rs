@@ -16,10 +16,10 @@ use tokio::time::{sleep_until, timeout_at};
 use super::sockets::{End, SERVERS, Sockets, source};
 use super::{Interface, LabError, run};
 
-/// How long it waits for somebody else to answer, before it answers itself; it asks twice.
+/// How long it waits for another server to answer, before it answers itself; it asks twice.
 const LISTENING: Duration = Duration::from_millis(1500);
 
-/// Who asks whether somebody answers: a machine that nobody has.
+/// The client that asks whether another server answers: a hardware address that no machine has.
 const ASKING: Mac = Mac([2, 0, 0x5e, 0, 0x53, 0xfe]);
 
 /// What is served, and where.
@@ -64,11 +64,11 @@ impl Serving<'_> {
     }
 }
 
-/// Answers until the time is up or the program is told to end, and says so of each exchange. Leases are in memory, and gone
+/// Answers until the time is up or the program is asked to end, and says so of each exchange. Leases are in memory, and gone
 /// afterwards.
 ///
 /// # Errors
-/// Sockets that cannot be had; a link on which somebody else answers already.
+/// Sockets that cannot be had; a link on which another server answers already.
 pub fn serve(serving: &Serving<'_>, began: &mut dyn FnMut(), each: &mut dyn FnMut(&Exchange)) -> Result<(), LabError> {
     run(async {
         asks_first(serving).await?;
@@ -177,7 +177,7 @@ impl AtWork<'_> {
     }
 }
 
-/// Asks twice whether somebody answers on the link.
+/// Asks twice whether another server answers on the link.
 async fn asks_first(serving: &Serving<'_>) -> Result<(), LabError> {
     let families = serving.families();
     let sockets = Sockets::open(serving.interface.clone(), End::Client, families, serving.advertise)?;
@@ -196,7 +196,7 @@ async fn asks_first(serving: &Serving<'_>) -> Result<(), LabError> {
     Ok(())
 }
 
-/// What a client that nobody has would ask.
+/// What a client that does not exist would request.
 fn questions(families: Both<bool>, router: bool) -> Vec<Packet> {
     let mut composer = Composer::default();
     let packet = |ends, octets: &[u8]| Packet { from_client: true, ends, octets: octets.to_vec() };

@@ -274,7 +274,7 @@ fn connects(address: IpAddr, port: Option<u16>, timeout: Duration) -> Verdict {
 /// The port that log messages go to, by UDP as a rule, by TCP where a server takes connections.
 const LOG: u16 = 514;
 
-/// Whether nobody takes datagrams there: then the machine says so. Where it does not, nobody need be there.
+/// Whether no server takes datagrams there: then the machine reports it. Where it does not, there need be no server.
 fn datagrams(address: IpAddr, port: u16, why: &str, timeout: Duration) -> Verdict {
     let refused = UdpSocket::bind(any(address)).and_then(|socket| {
         socket.connect((address, port))?;
@@ -291,12 +291,12 @@ fn datagrams(address: IpAddr, port: u16, why: &str, timeout: Duration) -> Verdic
     }
 }
 
-/// What was waited for in vain, or why nobody had to wait.
+/// What was waited for in vain, or why there was no need to wait.
 fn silent(what: &str, error: &io::Error, timeout: Duration) -> Verdict {
     Verdict::Silent(match error.kind() {
         _ if is_patience(error) => format!("{what} for {}", seconds(timeout)),
         io::ErrorKind::HostUnreachable | io::ErrorKind::NetworkUnreachable | io::ErrorKind::ConnectionRefused => {
-            format!("{what}: the network says that nobody is there")
+            format!("{what}: the network reports no such host")
         }
         _ => format!("{what}: {}", crate::files::reason(error)),
     })
@@ -339,7 +339,7 @@ impl io::Write for Hasty<'_> {
     }
 }
 
-/// Whether somebody waited until a timeout.
+/// Whether a test waited until a timeout.
 fn is_patience(error: &io::Error) -> bool {
     matches!(error.kind(), io::ErrorKind::WouldBlock | io::ErrorKind::TimedOut)
 }

@@ -92,7 +92,7 @@ impl Store {
             if content.networks.len() == AT_ONCE { look(&mut content) } else { Ok(()) }
         })?;
         look(&mut content).map_err(|why| StoreError::new(&self.path(release.number()), why.to_string()))?;
-        // Of several the whole release would choose one, and so does who answers from all of them.
+        // Of several the whole release would choose one, and so does a server that answers from all of them.
         let link = link.filter(|_| found.is_empty());
         let names: Vec<&str> = found.iter().map(|name| &**name).chain(link).collect();
         if names.is_empty() { Ok(None) } else { self.excerpt(release, &names).map(Some) }

@@ -84,7 +84,7 @@ impl Prepared {
     }
 }
 
-/// Progress is told once for so many entries.
+/// Progress is reported once for so many entries.
 const STRIDE: usize = 1000;
 
 fn root(parts: &mut Parts, content: &Content, progress: &dyn Fn(usize, usize)) -> serde_json::Result<Root> {

@@ -213,7 +213,7 @@ impl Store {
     /// Publishes a release as the one after that which the publisher has seen; `None` is before all of them.
     ///
     /// # Errors
-    /// A directory that cannot be written to, a part that was changed and would be used again, and a release that somebody
+    /// A directory that cannot be written to, a part that was changed and would be used again, and a release that another publisher
     /// else published meanwhile: what it changes is to be seen first. What was written then is harmless.
     pub fn publish(&self, prepared: &Prepared, after: Option<&Release>, entry: Entry) -> Result<Release, StoreError> {
         self.publish_with_progress(prepared, after, entry, &|_, _| {})
@@ -294,7 +294,7 @@ impl Store {
         if there.is_ok_and(|there| there.manifest.nonce == release.manifest.nonce) {
             return Ok(release);
         }
-        let why = "somebody else published this release meanwhile; publish again to see what changes since then";
+        let why = "another publisher wrote this release meanwhile; publish again to see what changes since then";
         Err(StoreError::new(&path, why))
     }
 

@@ -103,7 +103,7 @@ pub(crate) fn requested_by_all(alone: bool) -> &'static [u16] {
 }
 
 /// Whether an option may stand in an exchange, which is about settings `alone` or about addresses and prefixes: the time until
-/// settings are asked for again, and INF_MAX_RT, are for the former (RFC 8415, sections 21.23 and 21.25).
+/// settings are requested again, and INF_MAX_RT, are for the former (RFC 8415, sections 21.23 and 21.25).
 pub(crate) fn fits_exchange(code: u16, alone: bool) -> bool {
     alone || !matches!(code, 32 | 83)
 }
@@ -121,7 +121,7 @@ pub(super) fn codes(facts: &ClientFacts, answer: &Answer<'_>) -> Vec<u16> {
     identity.chain(leased).chain(delegated).chain(sent).chain(named).collect()
 }
 
-/// What tells a client's identity associations apart: as long as it has one of a kind, the end of its hardware address.
+/// What distinguishes a client's identity associations: as long as it has one of a kind, the end of its hardware address.
 pub(crate) fn iaid(facts: &ClientFacts) -> u32 {
     let Mac([.., a, b, c]) = facts.own_mac().unwrap_or_default();
     u32::from_be_bytes([0, a, b, c])

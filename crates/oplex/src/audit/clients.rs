@@ -11,7 +11,7 @@ use crate::family::Both;
 use crate::octets::Mac;
 use crate::server::Leased;
 
-/// A map whose hashing is quick, and begins with a number that nobody outside knows.
+/// A map whose hashing is quick, and begins with a number that is not known outside.
 pub(super) type Map<K, V> = HashMap<K, V, foldhash::fast::RandomState>;
 
 /// A map with a bound: what was added first is forgotten first.

@@ -51,7 +51,7 @@ pub struct Step {
     pub source: SocketAddr,
     /// Where it goes.
     pub destination: SocketAddr,
-    /// What somebody noted about its frame in the capture.
+    /// The comments about its frame in the capture.
     pub comment: Option<Arc<str>>,
 }
 
@@ -114,7 +114,7 @@ pub(super) struct Request {
 #[derive(Debug)]
 pub(super) struct Open {
     pub(super) conversation: Conversation,
-    /// The link that tells it apart; 0 where that is the client.
+    /// The link that distinguishes it; 0 where that is the client.
     link: u32,
     pub(super) last: Duration,
     /// The place of its network in the plan.
@@ -161,7 +161,7 @@ impl Open {
         }
     }
 
-    /// What tells it apart.
+    /// What distinguishes it.
     pub(super) fn key(&self) -> KeyOf<'_> {
         let Conversation { protocol, transaction, ref client, .. } = self.conversation;
         KeyOf { protocol, link: self.link, transaction, client }
@@ -184,7 +184,7 @@ impl Open {
         }
     }
 
-    /// Adds a request. One that says the same as an earlier one that nobody answered is that one again.
+    /// Adds a request. One that says the same as an earlier one without a reply is that one again.
     pub(super) fn request(&mut self, seen: &Seen, read: &Read<'_>) {
         let again = |one: &&mut Request| one.kind == read.kind && one.source == seen.source && !one.answered;
         if let Some(before) = self.requests.iter_mut().find(again) {

@@ -10,7 +10,7 @@ use crate::family::Protocol;
 use crate::finding::Finding;
 use crate::packet::v6::MessageType;
 
-/// What came of octets, bounded: when there is no room for more, what was not asked for since the last time is forgotten.
+/// What came of octets, bounded: when there is no room for more, what was not used since the last time is forgotten.
 #[derive(Debug)]
 pub(super) struct Memo<T> {
     young: Map<Box<[u8]>, T>,

@@ -90,7 +90,7 @@ pub struct Policy {
     pub answer_within: Duration,
     /// A conversation has ended when nothing was said for this time: 60 seconds by default.
     pub idle: Duration,
-    /// A host that is told to use DHCPv6 is to begin within this time: two minutes by default.
+    /// A host whose router says that it should use DHCPv6 is to begin within this time: two minutes by default.
     pub ask_within: Duration,
     /// How many conversations may be open at a time, the one that was silent longest being ended first: 10,000 by default.
     pub open: usize,
@@ -305,7 +305,7 @@ impl<'c> Audit<'c> {
         summary
     }
 
-    /// The reservations of the plan whose clients nobody saw.
+    /// The reservations of the plan whose clients were not seen.
     pub fn unseen(&self) -> impl Iterator<Item = &Reservation> {
         let all = self.against.iter().flat_map(|against| against.compiled.reservations.telling());
         all.filter(|row| !self.reserved.contains(&std::ptr::from_ref(*row).addr()))
@@ -363,8 +363,8 @@ impl<'c> Audit<'c> {
             };
             let against = self.against.as_mut();
             let silent = against.is_some_and(|against| !against.answers(&request.octets, open.network));
-            let planned = if silent { "; nor does a server of the plan" } else { "" };
-            let finding = REQUEST_UNANSWERED.finding(format!("nobody answers the {name}{times}{planned}"));
+            let planned = if silent { "; a server with this plan would not either" } else { "" };
+            let finding = REQUEST_UNANSWERED.finding(format!("no server answers the {name}{times}{planned}"));
             if open.tell(finding.clone(), request.frame, &request.octets, NONE) {
                 self.kinds.count(&finding, request.frame);
             }

@@ -1,4 +1,4 @@
-//! Conversations that go on, found by what tells them apart.
+//! Conversations that go on, found by what distinguishes them.
 
 use std::borrow::Borrow;
 use std::hash::{Hash, Hasher};
@@ -8,7 +8,7 @@ use super::clients::Map;
 use super::conversation::Open;
 use crate::family::Protocol;
 
-/// What conversations are told apart by.
+/// What distinguishes conversations.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub(super) struct KeyOf<'k> {
     pub(super) protocol: Protocol,

@@ -164,7 +164,7 @@ impl Audit<'_> {
         })
     }
 
-    /// Remembers what a client is leased, and says when somebody else has it.
+    /// Remembers what a client is leased, and says when another client has it.
     fn leased(&mut self, open: &mut Open, seen: &Seen, leases: &[(Leased, u32, u32)]) {
         let now = seen.at;
         for (leased, t1, seconds) in leases.iter().copied() {

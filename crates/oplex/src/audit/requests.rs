@@ -74,7 +74,7 @@ impl Audit<'_> {
         match message.message_type() {
             Some(v4::MessageType::DECLINE) => {
                 let declined = address(50).map_or_else(|| "an address".to_owned(), |address| address.to_string());
-                let finding = ADDRESS_DECLINED.finding(format!("the client declines {declined}: somebody uses it"));
+                let finding = ADDRESS_DECLINED.finding(format!("the client declines {declined}: another host uses it"));
                 self.tell(open, finding, seen, NONE);
                 self.forget(open, address(50).map(|address| Leased::Address(address.into())));
             }
@@ -100,7 +100,7 @@ impl Audit<'_> {
                 let declined = associations.iter().find_map(|one| one.wants).map(|leased| leased.to_string());
                 let declined = declined.unwrap_or_else(|| "an address".to_owned());
                 let finding = ADDRESS_DECLINED
-                    .finding(format!("the client declines {declined}: somebody uses it"))
+                    .finding(format!("the client declines {declined}: another host uses it"))
                     .by("RFC 8415, section 18.2.8");
                 self.tell(open, finding, seen, NONE);
                 associations.iter().for_each(|one| self.forget(open, one.wants));
@@ -112,7 +112,7 @@ impl Audit<'_> {
                 let flags = self.memory.links.get(&seen.link).copied();
                 if let Some(flags) = flags.filter(|flags| addresses && !flags.managed) {
                     let other = if flags.other { "only O, for other settings" } else { "neither M nor O" };
-                    let message = format!("the client asks for an address, and the router sets {other}");
+                    let message = format!("the client requests an address, and the router sets {other}");
                     self.tell(open, DHCPV6_WITHOUT_FLAGS.finding(message), seen, NONE);
                 }
             }
@@ -120,7 +120,7 @@ impl Audit<'_> {
         }
     }
 
-    /// Whether a client comes when it was told to: from a little before T1 on (RFC 2131, section 4.4.5).
+    /// Whether a client comes when it should: from a little before T1 on (RFC 2131, section 4.4.5).
     fn renewal(&mut self, open: &mut Open, seen: &Seen) {
         let client = self.memory.clients.get(&*open.conversation.client);
         let Some(lease) = client.and_then(|client| client.lease).filter(|lease| lease.seconds != u32::MAX) else {

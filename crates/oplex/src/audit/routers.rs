@@ -7,7 +7,7 @@ use super::clients::Host;
 use super::conversation::{NONE, Open};
 use super::opened::KeyOf;
 use super::seen::Seen;
-use crate::check::traffic::HOST_NEVER_ASKS;
+use crate::check::traffic::HOST_NEVER_REQUESTS;
 use crate::family::Protocol;
 use crate::octets::Mac;
 use crate::packet::{Message as _, ra};
@@ -43,7 +43,7 @@ impl Audit<'_> {
         }
     }
 
-    /// Hosts that were told to use DHCPv6, had the time to, and never did.
+    /// Hosts whose router says that they should use DHCPv6, had the time to, and never did.
     pub(super) fn never_asked(&mut self) {
         let Some((_, last)) = self.summary.seen else { return };
         for ((link, mac), host) in self.memory.hosts.iter() {
@@ -52,9 +52,9 @@ impl Audit<'_> {
                 continue;
             }
             let wanted = if flags.managed { "M, for addresses" } else { "O, for other settings" };
-            let message = format!("the host {mac} asks for a router, which sets {wanted}, and never uses DHCPv6");
+            let message = format!("the host {mac} solicits a router, which sets {wanted}, and never uses DHCPv6");
             let mut open = Open::new(KeyOf { protocol: Protocol::Ra, link: *link, transaction: 0, client: &mac[..] });
-            let finding = HOST_NEVER_ASKS.finding(message);
+            let finding = HOST_NEVER_REQUESTS.finding(message);
             self.kinds.count(&finding, host.frame);
             open.tell(finding, host.frame, &[], NONE);
             self.closed.push(open.conversation);

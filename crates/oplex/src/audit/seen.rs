@@ -54,7 +54,7 @@ pub struct Seen {
     pub missing: usize,
     /// Whether the checksum of its datagram is wrong.
     pub checksum_wrong: bool,
-    /// What somebody noted about its frame in the capture. It may be anything, also what a terminal would act on.
+    /// The comments about its frame in the capture. It may be anything, also what a terminal would act on.
     pub comment: Option<Arc<str>>,
 }
 

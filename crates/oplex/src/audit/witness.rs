@@ -35,7 +35,7 @@ impl Witness {
     }
 }
 
-/// The associations that a reply says nothing is left for. Nobody who only sees messages knows better, but of what is reserved.
+/// The associations that a reply says nothing is left for. No observer of messages knows better, but of what is reserved.
 fn refused(reply: AnyMessage<'_>) -> Vec<Association> {
     let AnyMessage::V6(message) = reply else { return Vec::new() };
     let none_left = |status: u16| matches!(status.into(), NO_ADDRESS | NO_PREFIX);

@@ -24,7 +24,7 @@ pub(super) struct MessageContext<'m> {
     pub(super) around: Option<(Option<(Protocol, u8)>, u16)>,
     /// Its options and those inside them, in the order of their octets.
     pub(super) options: SmallVec<[Occurrence<'m>; ROOM]>,
-    /// Where the first option of each code below 256 stands at the top, counted from 1; 0 where none does, as rules ask for many that
+    /// Where the first option of each code below 256 stands at the top, counted from 1; 0 where none does, as rules look for many that
     /// are not there, and the greatest number for a place beyond it.
     firsts: [u8; 256],
     /// What is so of some option: rules that look for nothing else need not look at each.

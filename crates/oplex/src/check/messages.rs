@@ -20,7 +20,7 @@ pub(super) fn alone(codebook: &Codebook) -> View<'_> {
     View { codebook, message: None, received: false, depth: 0, carried: of_carried }
 }
 
-/// Messages may stand in messages, in those of relay agents and of leasequeries; nobody has more of them around each other.
+/// Messages may stand in messages, in those of relay agents and of leasequeries; no real message has more of them around it.
 const DEEPEST: u8 = 12;
 
 /// Reads a message's options, each once. What is wrong with single options goes into `findings`.

@@ -20,7 +20,7 @@
 //!
 //! # Author and reader
 //!
-//! Whoever writes a plan can mend it; whoever reads a capture can not, and receivers have to bear much that nobody may send. So
+//! Whoever writes a plan can mend it; whoever reads a capture can not, and receivers have to bear much that must not be sent. So
 //! some findings are an error when something is about to be sent and a warning when it was received.
 //!
 //! # Example

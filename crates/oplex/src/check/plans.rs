@@ -57,7 +57,7 @@ pub(super) fn report(loaded: &Loaded, progress: &(dyn Fn(usize, usize) + Sync)) 
         findings.extend(unsaid);
         if plan.networks.is_empty() && !loaded.is_codebook && !any_error(&findings) {
             let start = Spot { file: plan.file, span: 0..loaded.sources.get(plan.file).text.len().min(1) };
-            let finding = PLAN_WITHOUT_NETWORKS.finding("the plan has no network, so it answers nobody").at(start);
+            let finding = PLAN_WITHOUT_NETWORKS.finding("the plan has no network, so it answers no client").at(start);
             findings.push(
                 finding.advice("[network.NAME] with a subnet or a prefix; oplex new writes a plan to begin with"),
             );

@@ -15,7 +15,7 @@ pub(super) struct View<'c> {
     pub(super) codebook: &'c Codebook,
     /// The number of the message's type, where the option stands in one.
     pub(super) message: Option<(Protocol, u8)>,
-    /// Whether somebody else sent the octets.
+    /// Whether the octets were received.
     pub(super) received: bool,
     /// How many messages are around this one.
     pub(super) depth: u8,

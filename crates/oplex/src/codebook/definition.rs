@@ -83,7 +83,7 @@ pub(crate) struct Picked {
     pub(crate) at_top: Box<[u16]>,
     /// At single things in it.
     pub(crate) atoms: Box<[u16]>,
-    /// Whether any of those that look at its value, or at the value of what stands in it, asks for single things.
+    /// Whether any of those that look at its value, or at the value of what stands in it, looks at single things.
     pub(crate) wants_things: bool,
     /// Whether it is deprecated, withdrawn or not assigned.
     pub(crate) is_not_in_use: bool,
@@ -172,7 +172,7 @@ pub enum Sender {
     /// Routers, to the hosts on their links.
     Router,
     /// No one: the code has no meaning.
-    Nobody,
+    None,
 }
 
 impl fmt::Display for Sender {
@@ -183,7 +183,7 @@ impl fmt::Display for Sender {
             Self::Both => "clients and servers",
             Self::Relay => "relay agents",
             Self::Router => "routers",
-            Self::Nobody => "nobody",
+            Self::None => "none",
         })
     }
 }
@@ -228,7 +228,7 @@ pub(super) const SENDERS: [(&str, Sender); 6] = [
     ("both", Sender::Both),
     ("relay", Sender::Relay),
     ("router", Sender::Router),
-    ("nobody", Sender::Nobody),
+    ("none", Sender::None),
 ];
 
 impl fmt::Display for Status {

@@ -23,7 +23,7 @@
 //!
 //! # Cost
 //!
-//! The standard book is constants; an option's definition is made when it is first asked for, and its layout parsed when it is first
+//! The standard book is constants; an option's definition is made when it is first used, and its layout parsed when it is first
 //! used. Both are kept.
 //!
 //! # Example

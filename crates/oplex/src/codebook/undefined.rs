@@ -11,7 +11,7 @@ use crate::family::Protocol;
 use crate::layout::Layout;
 
 impl Codebook {
-    /// The option of this id or name; for a code of DHCP's own that nobody defined, one of any octets, whose summary says
+    /// The option of this id or name; for a code of DHCP's own without a definition, one of any octets, whose summary says
     /// who assigns such codes.
     ///
     /// ```

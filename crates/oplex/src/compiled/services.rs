@@ -100,7 +100,7 @@ impl fmt::Display for Host {
     }
 }
 
-/// What tells one server from another.
+/// What distinguishes one server from another.
 type Key = (Service, Host, Option<String>);
 
 impl<'p> Compiled<'p> {

@@ -387,7 +387,7 @@ impl Finding {
         Self { borne: true, ..self }
     }
 
-    /// As it is said of octets that somebody else sent: what receivers must bear is a warning.
+    /// As it is said of octets that were received: what receivers must bear is a warning.
     ///
     /// ```
     /// use oplex::check;

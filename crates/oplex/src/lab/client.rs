@@ -151,7 +151,7 @@ impl Client {
         self.each(now, out, V4::stop, V6::stop, Hostile::stop);
     }
 
-    /// Pulls its plug, and puts it in again: it knows what it had, and asks for that.
+    /// Pulls its plug, and puts it in again: it knows what it had, and requests that.
     pub fn restart(&mut self, now: Duration, out: &mut Output) {
         if self.on {
             self.each(now, out, V4::cut, V6::cut, Hostile::stop);
@@ -184,7 +184,7 @@ impl Client {
         self.v6.iter().flat_map(|machine| machine.formed.iter().copied())
     }
 
-    /// Whether it has what its network has for it: an address or settings by each family, or nothing to ask for. Of one
+    /// Whether it has what its network has for it: an address or settings by each family, or nothing to request. Of one
     /// that is off it counts whether it had; one that was switched on just now may get it yet.
     #[must_use]
     pub fn is_content(&self, now: Duration) -> bool {

@@ -78,7 +78,7 @@ impl Hostile {
         Some(Packet { from_client: true, ends, octets: packet.octets.clone() })
     }
 
-    /// An address that was offered to somebody: taken, given back for its owner, or said to be in use.
+    /// An address that was offered to a client: taken, given back for its owner, or said to be in use.
     fn taken(&self, host: &mut Host<'_>) -> Option<Packet> {
         let offers = self.known.iter().filter(|packet| !packet.from_client);
         let offers: Vec<v4::Message<'_>> = offers.filter_map(|packet| v4::Message::read(&packet.octets).ok()).collect();
@@ -102,7 +102,7 @@ fn everybody() -> Ends {
     Ends::Udp(SocketAddr::from((Ipv4Addr::UNSPECIFIED, 68)), SocketAddr::from((Ipv4Addr::BROADCAST, 67)))
 }
 
-/// A machine that nobody has.
+/// A machine that does not exist.
 fn stranger(host: &mut Host<'_>) -> Mac {
     let [a, b, c, d] = host.random.u32(..).to_be_bytes();
     Mac([2, 0xee, a, b, c, d])

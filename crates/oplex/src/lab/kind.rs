@@ -21,7 +21,7 @@ pub struct Kind {
     pub families: Both<bool>,
     /// What it says of itself, by [the keys of clients](ClientFacts::KEYS). In a text `{n}` is the number of the client.
     pub says: Vec<(String, String)>,
-    /// The codes that it requests; where nothing is said, by DHCPv4 those that [its like](ClientFacts::common_requests) request.
+    /// The codes that it requests; by default, by DHCPv4 those that [its like](ClientFacts::common_requests) request.
     pub requests: Both<Option<Vec<u16>>>,
     /// The largest datagram of DHCPv4 that it accepts, where it says so.
     pub max_size: Option<u16>,
@@ -31,9 +31,9 @@ pub struct Kind {
     pub delegation: bool,
     /// Whether it never requests an address by DHCPv6, whatever its router says.
     pub stateless: bool,
-    /// Whether it asks for replies by broadcast, as it cannot be reached before it has an address (RFC 2131, section 4.1).
+    /// Whether it requests replies by broadcast, as it cannot be reached before it has an address (RFC 2131, section 4.1).
     pub broadcast: bool,
-    /// Whether it extends its lease, and asks for settings again.
+    /// Whether it extends its lease, and requests settings again.
     pub renews: bool,
     /// Whether it releases what it has when it is switched off.
     pub releases: bool,

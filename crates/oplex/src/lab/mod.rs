@@ -43,7 +43,7 @@ pub use read::Clients;
 pub use run::{Faults, Heard, Lab, Report};
 pub use tally::{GroupTally, PoolTally, Stock, Tally};
 
-/// A message between a client and who answers it.
+/// A message between a client and the server that answers it.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Packet {
     /// Whether a client sends it, or a relay agent for it.
@@ -86,7 +86,7 @@ pub enum Event {
         /// What the server says.
         why: String,
     },
-    /// Nobody answers it.
+    /// No server answers it.
     Unanswered(Family),
     /// It got settings without an address.
     Settings(Family),

@@ -37,7 +37,7 @@ pub struct Population {
     pub more: bool,
 }
 
-/// Gives out hardware addresses that nobody has yet.
+/// Gives out hardware addresses that no client has yet.
 #[derive(Debug)]
 pub(super) struct Macs {
     next: u64,

@@ -1,4 +1,4 @@
-//! Hardware addresses and DUIDs: what clients are told apart by.
+//! Hardware addresses and DUIDs: what distinguishes clients.
 
 use core::fmt;
 use core::ops::Deref;

@@ -161,7 +161,7 @@ impl Reservation {
     }
 }
 
-/// How a server tells clients apart (RFC 2131, section 4.2).
+/// How a server distinguishes clients (RFC 2131, section 4.2).
 #[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord)]
 #[non_exhaustive]
 pub enum ClientKey {

@@ -7,7 +7,7 @@ use smallvec::SmallVec;
 use crate::layout::{Atom, Fault, Meaning, Number, Run, Scalar, ScalarForm, Shape, Step, Value, Visitor};
 use crate::octets::hex;
 
-/// Texts one after the other, without an allocation where they are few and short, as those of most clients are: servers ask for them
+/// Texts one after the other, without an allocation where they are few and short, as those of most clients are: servers need them
 /// at each message.
 #[derive(Debug, Clone, Default)]
 pub(crate) struct Texts {

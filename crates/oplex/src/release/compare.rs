@@ -91,7 +91,7 @@ pub enum Detail {
     Text(String),
 }
 
-/// Progress is told once for so many networks, fleets and reservations.
+/// Progress is reported once for so many networks, fleets and reservations.
 const STRIDE: usize = 100;
 
 /// Facts and options by name, in a form that does not depend on how the plan is written. Facts come first.
@@ -165,7 +165,7 @@ pub fn compare_with_progress<'c>(
     changed
 }
 
-/// What arrives by DHCPv6 where routers advertise other flags than before: hosts that are told to use it for nothing do not request what
+/// What arrives by DHCPv6 where routers advertise other flags than before: hosts whose router says that they use it for nothing do not request what
 /// the plan still sends.
 struct Arrivals<'c> {
     sides: [(&'c Compiled<'c>, HashMap<&'c str, usize>); 2],

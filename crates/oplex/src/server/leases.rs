@@ -124,15 +124,15 @@ impl Choices<'_> {
 /// What is found or offered belongs to the holder until it is bound, freed or forgotten; how long an offer is kept, and when a
 /// lease has ended, is for whoever implements this to say.
 pub trait Leases {
-    /// What the holder has, or had last if nobody else has it now.
+    /// What the holder has, or had last if no other holder has it now.
     fn find(&mut self, holder: &Holder<'_>) -> Option<Leased>;
 
-    /// Chooses something that nobody else has, and keeps it for the holder for a while.
+    /// Chooses something that no other holder has, and keeps it for the holder for a while.
     fn offer(&mut self, holder: &Holder<'_>, choices: &mut Choices<'_>) -> Option<Leased>;
 
-    /// Leases something for so many seconds, of which [`u32::MAX`] are for ever; `false` where somebody else has it.
+    /// Leases something for so many seconds, of which [`u32::MAX`] are for ever; `false` where another holder has it.
     fn bind(&mut self, holder: &Holder<'_>, leased: Leased, seconds: u32) -> bool;
 
-    /// Takes something back from the holder, which releases it, or has `declined` it because somebody uses it.
+    /// Takes something back from the holder, which releases it, or has `declined` it because another host uses it.
     fn free(&mut self, holder: &Holder<'_>, leased: Leased, declined: bool);
 }

@@ -7,7 +7,7 @@ use super::leases::{Association, Choices, Holder, Leased, Leases, Range};
 /// How long an offer is kept, in seconds.
 const OFFERED: u64 = 60;
 
-/// How long nobody is leased what somebody declined, in seconds.
+/// How long what a client declined is not leased, in seconds.
 const DECLINED: u64 = 3600;
 
 /// As many leases and offers of one network are kept at least, before those that have ended are forgotten.
@@ -16,7 +16,7 @@ const FEW: usize = 1024;
 /// As many leases and offers of one network there may be at most.
 const MOST: usize = 1 << 20;
 
-/// Leases in memory. It has no clock: its owner says what time it is. What has ended is kept until somebody else needs it or there
+/// Leases in memory. It has no clock: its owner says what time it is. What has ended is kept until another client needs it or there
 /// is too much of it. Of one network there are about a million leases at most; whoever comes after that is leased nothing.
 ///
 /// ```
@@ -29,7 +29,7 @@ const MOST: usize = 1 << 20;
 #[derive(Debug, Clone, Default)]
 pub struct InMemory {
     now: u64,
-    /// By the names of networks, which are the plan's own: nobody else chooses them so that they fall together.
+    /// By the names of networks, which are the plan's own: no client chooses them so that they fall together.
     places: foldhash::HashMap<Box<str>, usize>,
     /// Each with its name.
     held: Vec<(Box<str>, OfNetwork)>,
@@ -54,7 +54,7 @@ struct OfNetwork {
 
 #[derive(Debug, Clone)]
 struct Held {
-    /// Nobody, where it was declined.
+    /// `None` where it was declined.
     by: Option<Box<[u8]>>,
     until: u64,
 }
@@ -88,7 +88,7 @@ impl InMemory {
         self.now = seconds;
     }
 
-    /// How many leases and offers there are, with those that have ended and nobody else has had since.
+    /// How many leases and offers there are, with those that have ended and no other client has had since.
     #[must_use]
     pub fn len(&self) -> usize {
         self.held.iter().map(|(_, network)| network.by_lease.len()).sum()
@@ -120,7 +120,7 @@ impl InMemory {
 impl OfNetwork {
     /// Makes room for one more: forgets what has ended when there is twice as much as the last time. `false` where there is none.
     fn has_room(&mut self, now: u64) -> bool {
-        // Where all of many are valid there is nothing to forget, however often somebody asks within a second.
+        // Where all of many are valid there is nothing to forget, however often clients ask within a second.
         if self.by_lease.len() >= (2 * self.swept).clamp(FEW, MOST) && (self.swept == 0 || self.swept_at != now) {
             let Self { by_lease, by_holder, .. } = self;
             by_lease.retain(|_, held| {

@@ -1,5 +1,5 @@
 //! A server without sockets: requests in, replies out. It answers from [the compiled form](crate::compiled) of a plan or release, and
-//! remembers leases where it is told to.
+//! remembers leases where its owner has it do so.
 //!
 //! [`Server::answer`] takes the octets of a request, of either family and relayed or not, and where it came in ([`Ingress`]); it
 //! gives the octets of the reply, and where they go ([`Reply`]), or nothing where none is due. It has no clock, no sockets and no
@@ -144,7 +144,7 @@ impl<'c> Server<'c> {
     /// The network is the one that the message says (RFC 2131, section 4.3.1; RFC 3527, section 3; RFC 3011; RFC 8415, section
     /// 13.1), or else the one it came in on.
     pub fn answer(&mut self, request: &[u8], ingress: &Ingress<'_>, leases: &mut impl Leases) -> Option<Reply<'_>> {
-        // Only DHCPv4 has the cookie there; by DHCPv6 nobody but who wants to be misread has.
+        // Only DHCPv4 has the cookie there; by DHCPv6 only a message that is meant to be misread has.
         match request.get(HEADER..HEADER + COOKIE.len()) == Some(&COOKIE) && request[0] == 1 {
             true => self.answer_v4(request, ingress, leases),
             false => self.answer_v6(request, ingress, leases),

@@ -11,7 +11,7 @@ use crate::packet::v4::{Draft, Header, Message, MessageType};
 use crate::packet::{AnyMessage, Message as _};
 use crate::plan::ClientFacts;
 
-/// What a client asks for.
+/// What a client requests.
 struct Asked {
     kind: MessageType,
     header: Header,
@@ -141,7 +141,7 @@ impl<'c> Server<'c> {
     ) -> Option<Reply<'_>> {
         let answer = self.prepared.answer(self.compiled, Family::V4, facts, known, Some(address.into()));
         if kind == MessageType::ACK && !leases.bind(holder, leased(address), answer.timers.lease.seconds) {
-            return self.refuse(facts, asked, "somebody else has this address");
+            return self.refuse(facts, asked, "another client has this address");
         }
         let play = Play::new(self.compiled, facts, answer).replying(asked.header, address);
         let octets = play.compose(kind, &mut self.composer).ok()?.octets;

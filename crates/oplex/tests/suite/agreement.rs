@@ -177,7 +177,7 @@ fn a_server_is_who_the_relay_agent_says() {
     let answered = |server: &str| format!("giaddr = \"10.64.4.1\"\n{}", offer(relay).replace("10.64.0.67", server));
     assert_eq!(exchange(Protocol::V4, &asked, &answered("10.64.4.1")), NOTHING);
     let found = exchange(Protocol::V4, &asked, &answered("10.64.0.67"));
-    assert!(found.len() == 1 && found[0].contains("is not 10.64.4.1, which the relay agent asks for"), "{found:?}");
+    assert!(found.len() == 1 && found[0].contains("is not 10.64.4.1, which the relay agent requests"), "{found:?}");
 }
 
 #[test]

@@ -217,7 +217,7 @@ fn options_must_say_what_they_are() {
     option_refused(
         &format!("code = 1\nsent-by = «\"servers\"»\n{rest}"),
         "value-wrong-kind",
-        "`servers` is not one of server, client, both, relay, router, nobody; did you mean `server`?",
+        "`servers` is not one of server, client, both, relay, router, none; did you mean `server`?",
     );
     option_refused(
         &format!("code = 1\nstatus = «\"old\"»\n{rest}"),

@@ -51,7 +51,7 @@ fn every_option_that_is_in_use_has_a_constant() {
         let meant = option.example.is_some() && !matches!(option.code, 0 | 255);
         let used =
             !["removed", "unassigned", "tentative", "undocumented"].contains(&option.status.to_string().as_str());
-        assert!(listed || !(meant && used) || option.sent_by == oplex::codebook::Sender::Nobody, "{}", option.label());
+        assert!(listed || !(meant && used) || option.sent_by == oplex::codebook::Sender::None, "{}", option.label());
     }
 }
 

@@ -167,7 +167,7 @@ impl Page<'_> {
     }
 }
 
-/// What is wrong, a line for each kind of it. What nobody sends is left out: it is one line, however many options that are.
+/// What is wrong, a line for each kind of it. What no client sends is left out: it is one line, however many options that are.
 pub(in crate::commands) fn kinds(
     out: &mut dyn Write,
     summary: &Summary,

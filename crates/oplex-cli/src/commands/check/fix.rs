@@ -112,7 +112,7 @@ fn mend(before: &str, edits: &Edits) -> (String, usize) {
 }
 
 /// A text with replacements, which are in their order, and how many these are: of two that meet the first, and none where
-/// something else stands than what was checked, as somebody has written there meanwhile.
+/// something else stands than what was checked, as it was edited meanwhile.
 fn applied<'e>(text: &str, edits: impl Iterator<Item = &'e Edit>) -> (String, usize) {
     let (mut after, mut done, mut count) = (String::with_capacity(text.len()), 0, 0);
     for Edit { start, old, new } in edits {

@@ -28,7 +28,7 @@ pub(super) fn run(args: &LabLoad, out: &mut dyn Write) -> Outcome {
     let network = super::network(&compiled, &args.network)?;
     if !plan.networks[network].sides.has(Family::V4) || plan.networks[network].sides.v4.pools.is_empty() {
         return because(format!(
-            "{} leases no IPv4 addresses, which is what the clients of this load ask for",
+            "{} leases no IPv4 addresses, which is what the clients of this load request",
             args.network
         ));
     }

@@ -45,7 +45,7 @@ pub(super) fn run(args: &LabServe, out: &mut dyn Write) -> Outcome {
             "{}",
             in_style(ODD, "This is a lab, and no server for people: leases are in memory and end with it.")
         )?;
-        writeln!(out, "asking whether somebody answers on {} already", args.interface)?;
+        writeln!(out, "asking whether another server answers on {} already", args.interface)?;
         out.flush()?;
     }
     let (start, mut failed, mut exchanges) = (Instant::now(), None, 0u64);

@@ -40,7 +40,7 @@ fn relay_reply_of_another(request: &MessageContext<'_>, reply: &MessageContext<'
             findings.push(finding.on(reply.at(octets)));
         }
     }
-    // The interface and the port always come back, the others where the relay agent asks for them.
+    // The interface and the port always come back, the others where the relay agent requests them.
     let mut wanted: HashMap<u16, &str> =
         HashMap::from([(18, "RFC 8415, section 19.3"), (135, "RFC 8357, section 5.3")]);
     for code in request.option(43).and_then(|place| request.value(place)).map(codes).unwrap_or_default() {
@@ -95,7 +95,7 @@ fn fqdn_flags_not_answered(request: &MessageContext<'_>, reply: &MessageContext<
 }
 
 check! { Exchange(server_identifier_not_overridden),
-    /// a reply's server identifier (54) is not the one that the relay agent asks for (82/11)
+    /// a reply's server identifier (54) is not the one that the relay agent requests (82/11)
     ///
     /// The client renews past the relay agent, and the server misses what the relay agent adds.
     static SERVER_IDENTIFIER_NOT_OVERRIDDEN = "server-identifier-not-overridden", Error, Exchange, "RFC 5107, section 4";
@@ -110,7 +110,7 @@ fn server_identifier_not_overridden(request: &MessageContext<'_>, reply: &Messag
     let wanted = request.value(relay).and_then(|value| value.option(11));
     let (Some(Value::Ipv4(wanted)), Some(place)) = (wanted, reply.option(54)) else { return };
     if *place.octets != wanted.octets() {
-        let message = format!("{} is not {wanted}, which the relay agent asks for", reply.label(54));
+        let message = format!("{} is not {wanted}, which the relay agent requests", reply.label(54));
         findings.push(SERVER_IDENTIFIER_NOT_OVERRIDDEN.finding(message).on(reply.around(place)));
     }
 }
@@ -195,7 +195,7 @@ fn relay_link_unidentified(context: &MessageContext<'_>, findings: &mut Findings
 check! { Message(client_links_with_data),
     /// a lease query is answered with the links of a client (48) and with its data (45)
     ///
-    /// The requestor must then ask for each link, and cannot say of which one the data are.
+    /// The requestor must then query each link, and cannot say of which one the data are.
     static CLIENT_LINKS_WITH_DATA = "client-links-with-data", Error, Message(V6), "RFC 5007, section 4.4.1";
     v6_message("type = 15\ntransaction = 7\n[options]\nclientid = \"00:03:00:01:02:00:5e:00:53:11\"\n\
         serverid = \"00:03:00:01:00:00:5e:00:53:01\"\nlq-client-link = \"2001:db8:64:10::1\"\n\

@@ -228,7 +228,7 @@ fn rapid_commit_mismatch(request: &MessageContext<'_>, reply: &MessageContext<'_
 check! { Exchange(subnet_selection_not_echoed),
     /// a reply's subnet selection (118) is not the one that the client sent
     ///
-    /// It tells the client that the server heeded it, so another one means that the address is of another subnet.
+    /// It shows the client that the server heeded it, so another one means that the address is of another subnet.
     static SUBNET_SELECTION_NOT_ECHOED = "subnet-selection-not-echoed", Error, Exchange, "RFC 3011, section 2";
     v4_exchange!("", "subnet-selection = \"10.64.4.0\"\n", "", "subnet-selection = \"10.64.6.0\"\n")
 }

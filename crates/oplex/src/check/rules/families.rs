@@ -144,7 +144,7 @@ fn lost_without_ipv4(audience: &Audience<'_>, sent: &Sent<'_>, findings: &mut Fi
 check! { Answer(ipv6_only_without_ipv6),
     /// clients are sent option 108 (IPv6-only) on a network for which the plan has no IPv6, or no IPv6 router
     ///
-    /// They turn IPv4 off and have nothing else. Where somebody else's router advertises, `ipv6 = "elsewhere"` on the network says
+    /// They turn IPv4 off and have nothing else. Where a router of another operator advertises, `ipv6 = "elsewhere"` on the network says
     /// so.
     static IPV6_ONLY_WITHOUT_IPV6 = "ipv6-only-without-ipv6", Warning, Answer, "RFC 8925, section 3.3";
     v4_plan!("", "router = \"10.64.4.1\"\nipv6-only-preferred = \"30m\"\n")

@@ -99,7 +99,7 @@ fn hardware_address_padding_not_zero(context: &MessageContext<'_>, findings: &mu
 check! { Message(hardware_address_not_zero),
     /// a hardware address in the header of a client on InfiniBand, or one whose identifier is not made of a DUID
     ///
-    /// Its addresses have 20 octets, and the header has room for 16: the client identifier alone tells such clients apart.
+    /// Its addresses have 20 octets, and the header has room for 16: only the client identifier distinguishes such clients.
     static HARDWARE_ADDRESS_NOT_ZERO = "hardware-address-not-zero", Error, Message(V4), "RFC 4390, section 2.1";
     v4_message("type = \"discover\"\nhtype = 32\nhlen = 0\nflags = 0x8000\n[options]\n\
         client-id = { type = 0, id = \"00:01:02\" }\n")

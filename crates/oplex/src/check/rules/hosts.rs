@@ -28,7 +28,7 @@ fn address(value: &Value) -> Option<IpAddr> {
 check! { Value(broadcast_address_invalid),
     /// a broadcast address that cannot be one
     ///
-    /// Hosts send to it what is meant for all on the link, and nobody receives it.
+    /// Hosts send to it what is meant for all on the link, and no host receives it.
     static BROADCAST_ADDRESS_INVALID = "broadcast-address-invalid", Error, Options("v4:28"), "RFC 1122, section 3.2.1.3";
     Example::Payload("v4:28", "e0000001")
 }

@@ -88,7 +88,7 @@ fn relay_data_not_relayed(one: &OptionValue<'_>) -> Option<Finding> {
 }
 
 check! { Message(tls_message_with_options),
-    /// a message that asks for TLS has options
+    /// a message that requests TLS has options
     ///
     /// Whoever receives it ignores them; they belong into the messages that follow.
     static TLS_MESSAGE_WITH_OPTIONS = "tls-message-with-options", Warning, Message(V4, V6), "RFC 7653, section 6.2.2";

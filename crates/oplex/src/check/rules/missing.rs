@@ -31,7 +31,7 @@ fn absent(rule: &'static Rule, audience: &Audience<'_>, what: &str, instead: &st
 rule! {
     /// a plan without any network
     ///
-    /// It answers nobody. Usually the file is empty, or another one was meant.
+    /// It answers no client. Usually the file is empty, or another one was meant.
     pub(in crate::check) static PLAN_WITHOUT_NETWORKS = "plan-without-networks", Error, Plan, "";
     Example::Plan("title = \"A plan\"\n")
 }

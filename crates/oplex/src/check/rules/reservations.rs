@@ -15,7 +15,7 @@ checks! {
 check! { Plan(reservation_of_no_client),
     /// a reservation for a hardware address that no client has
     ///
-    /// Multicast and broadcast addresses and the one of zeros are no machine's own, so nobody ever gets the address.
+    /// Multicast and broadcast addresses and the one of zeros are no machine's own, so the address is never leased.
     static RESERVATION_OF_NO_CLIENT = "reservation-of-no-client", Error, Plan, "RFC 9542, section 2.1";
     v4_plan!(
         "",

@@ -17,7 +17,7 @@ pub(in crate::check) static RULES: [&Rule; 22] = [
     &RENEWAL_OUT_OF_TIME,
     &ADDRESS_OF_TWO_CLIENTS,
     &DHCPV6_WITHOUT_FLAGS,
-    &HOST_NEVER_ASKS,
+    &HOST_NEVER_REQUESTS,
     &SERVER_NOT_OF_PLAN,
     &ROUTER_NOT_OF_PLAN,
     &NETWORK_NOT_OF_PLAN,
@@ -98,7 +98,7 @@ macro_rules! advertised {
 rule! {
     /// octets on a port of DHCP, or an ICMPv6 message of a router, are no message
     ///
-    /// Clients and servers drop it, and nobody says why.
+    /// Clients and servers drop it without a word.
     pub(crate) static MESSAGE_UNREADABLE = "message-unreadable", Error, Traffic, "RFC 2131, section 2";
     Example::Traffic("", &[(0, V4, "# octets 01 01 06 00")])
 }
@@ -113,7 +113,7 @@ rule! {
 }
 
 rule! {
-    /// nobody answers a request
+    /// no server answers a request
     ///
     /// The client repeats it, and in the end does without: no server runs, none serves this network, no relay agent passes
     /// the request on, or the pool has no address left.
@@ -142,7 +142,7 @@ rule! {
 }
 
 rule! {
-    /// a client declines an address, because somebody else uses it
+    /// a client declines an address, because another host uses it
     ///
     /// A machine has the address by hand, or by another server: both are now without a working address.
     pub(crate) static ADDRESS_DECLINED = "address-declined", Warning, Traffic, "RFC 2131, section 4.3.3";
@@ -215,7 +215,7 @@ rule! {
 }
 
 rule! {
-    /// a host asks for an address by DHCPv6 although the router does not set the flag M
+    /// a host requests an address by DHCPv6 although the router does not set the flag M
     ///
     /// Some hosts ask whatever is advertised, others never do: whether a host has an address then depends on its system.
     pub(crate) static DHCPV6_WITHOUT_FLAGS = "dhcpv6-without-flags", Note, Traffic, "RFC 4861, section 4.2";
@@ -231,7 +231,7 @@ rule! {
     ///
     /// It has no DHCPv6 client, or that is off: it gets neither an address nor name servers this way. Advertise what such hosts
     /// need (RFC 8106).
-    pub(crate) static HOST_NEVER_ASKS = "host-never-asks", Warning, Traffic, "RFC 4861, section 4.2";
+    pub(crate) static HOST_NEVER_REQUESTS = "host-never-requests", Warning, Traffic, "RFC 4861, section 4.2";
     Example::Traffic("", &[
         (0, Ra, "type = \"solicitation\"\nsource = \"fe80::5eff:fe00:5311\"\n[options]\n\
                  source-link-layer-address = \"02:00:5e:00:53:11\"\n"),
@@ -244,7 +244,7 @@ rule! {
     /// a server that the plan does not know answers
     ///
     /// Whoever takes its answer gets other settings than the plan's, often no way out at all: a router that was plugged in by
-    /// mistake, an old server that still runs, or somebody who means harm.
+    /// mistake, an old server that still runs, or an attacker.
     pub(crate) static SERVER_NOT_OF_PLAN = "server-not-of-plan", Error, Traffic, "";
     Example::Traffic(plan!(""), &[
         (0, V4, discover!("")),
@@ -291,7 +291,7 @@ rule! {
 rule! {
     /// a reply has an option that the plan does not send this client
     ///
-    /// What nobody planned nobody looks after.
+    /// What is not in the plan is not looked after.
     pub(crate) static REPLY_HAS_OTHER_OPTION = "reply-has-other-option", Warning, Traffic, "";
     Example::Traffic(plan!(""), &[
         (0, V4, discover!("")),
@@ -313,7 +313,7 @@ rule! {
 rule! {
     /// a client is assigned an address that by the plan is not for it
     ///
-    /// It is outside the pools that this client is leased from, excluded, or reserved for somebody else.
+    /// It is outside the pools that this client is leased from, excluded, or reserved for another client.
     pub(crate) static ADDRESS_NOT_OF_PLAN = "address-not-of-plan", Error, Traffic, "";
     Example::Traffic(plan!(""), &[
         (0, V4, discover!("")),

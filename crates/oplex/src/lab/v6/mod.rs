@@ -30,7 +30,7 @@ struct Retransmission {
 const SOLICITATIONS: u32 = 3;
 const ROUTER: Duration = Duration::from_secs(4);
 
-/// How long what has no other time holds until it is asked for again: settings (RFC 8415, section 21.23), and the least of it.
+/// How long what has no other time holds until it is requested again: settings (RFC 8415, section 21.23), and the least of it.
 const REFRESH: u32 = 86_400;
 const LEAST_REFRESH: u32 = 600;
 
@@ -212,7 +212,7 @@ impl V6 {
         self.tries >= count || long || rebinds
     }
 
-    /// What it does when nobody answered.
+    /// What it does without a reply.
     fn instead_of(&mut self, kind: MessageType, host: &mut Host<'_>) {
         match kind {
             MessageType::RENEW => self.begin(MessageType::REBIND, host),

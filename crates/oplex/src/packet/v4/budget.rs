@@ -41,7 +41,7 @@ impl Limit {
     /// // 20 octets of IPv4 and 8 of UDP are not the message's.
     /// assert_eq!(Limit::of_client(Some(1500)).octets, 1472);
     /// assert_eq!(Limit::of_client(None).octets, 548);
-    /// assert_eq!(Limit::of_client(Some(300)).octets, 548, "nobody may ask for less");
+    /// assert_eq!(Limit::of_client(Some(300)).octets, 548, "no client may request less");
     /// ```
     #[must_use]
     pub fn of_client(said: Option<u16>) -> Self {
