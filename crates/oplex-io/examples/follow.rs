@@ -7,7 +7,7 @@
 use std::time::Duration;
 
 use oplex::release::{Document, compare};
-use oplex_io::store::{Seen, Store, Watch};
+use oplex_io::store::{Store, StoreChange, Watch};
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut args = std::env::args().skip(1);
@@ -17,7 +17,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut before: Option<Box<Document>> = None;
     while left > 0 {
         match watch.wait(Duration::from_millis(200)) {
-            Seen::Release(release, document) => {
+            StoreChange::Release(release, document) => {
                 println!("release {} by {}", release.number(), release.manifest.author);
                 if let Some(before) = &before {
                     for changed in compare(&before.compiled()?, &document.compiled()?) {
@@ -29,7 +29,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
                 left -= 1;
             }
             // What was there before still serves.
-            Seen::Broken(why) => eprintln!("not taken: {why}"),
+            StoreChange::Broken(why) => eprintln!("not taken: {why}"),
         }
     }
     Ok(())

@@ -55,7 +55,7 @@ fn what_web_servers_answer_is_judged() {
         (login(portal("captive")), "wrong answer: is no JSON of a length that clients read"),
         (
             login("HTTP/1.1 200 OK\r\ncontent-type: text/html\r\ncontent-length: 2\r\n\r\nhi"),
-            "wrong answer: is of text/html, and clients want application/captive+json (RFC 8908)",
+            "wrong answer: is of text/html, and clients require application/captive+json (RFC 8908)",
         ),
     ];
     for ((send, reply), expected) in cases {

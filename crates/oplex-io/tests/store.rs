@@ -13,7 +13,7 @@ use oplex::packet::{Composer, Message as _, v4};
 use oplex::plan::{Loaded, Plan};
 use oplex::release::{Document, compare, compile};
 use oplex::server::{InMemory, Ingress, Server};
-use oplex_io::store::{Entry, Prepared, Release, Seen, SourceKind, Store, TrustedKey, Watch};
+use oplex_io::store::{Entry, Prepared, Release, SourceKind, Store, StoreChange, TrustedKey, Watch};
 use proptest::prelude::*;
 use sha2::Digest as _;
 
@@ -319,8 +319,8 @@ fn a_store_is_followed() {
     let store = Store::new(place.path());
     let mut watch = Watch::new(store.clone());
     assert!(watch.look().is_none());
-    let number = |seen: Option<Seen>| match seen {
-        Some(Seen::Release(release, _)) => release.number(),
+    let number = |seen: Option<StoreChange>| match seen {
+        Some(StoreChange::Release(release, _)) => release.number(),
         other => panic!("{other:?}"),
     };
     let first = publish(&store, &plan(2, &|_| 1, &[]), None);
@@ -333,12 +333,12 @@ fn a_store_is_followed() {
     publish(&store, &plan(2, &|_| 5, &[]), Some(&fourth));
     let good = fs::read(store.path(5)).unwrap();
     fs::write(store.path(5), "{").unwrap();
-    assert!(matches!(watch.look(), Some(Seen::Broken(why)) if why.why.contains("not a release")));
+    assert!(matches!(watch.look(), Some(StoreChange::Broken(why)) if why.why.contains("not a release")));
     assert!(watch.look().is_none(), "it is said once");
     fs::write(store.path(5), good).unwrap();
     assert_eq!(number(watch.look()), 5);
     let mut strict = Watch::new(store).trusting(vec![TrustedKey { key: "00".to_owned() }]);
-    assert!(matches!(strict.look(), Some(Seen::Broken(why)) if why.why.contains("not signed with a key")));
+    assert!(matches!(strict.look(), Some(StoreChange::Broken(why)) if why.why.contains("not signed with a key")));
 }
 
 #[test]

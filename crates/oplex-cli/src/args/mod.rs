@@ -131,7 +131,7 @@ commands! {
     "audit" Audit(Box<Audit>) by <Box<Audit> as clap::Args>::augment_args,
     /// Write a plan, a release or a capture as one page to look at, print and send
     "report" Report(Report) by <Report as clap::Args>::augment_args,
-    /// Ask the servers that a plan names whether they do what clients will want of them
+    /// Ask the servers that a plan names whether they serve what clients will request of them
     "probe" Probe(Probe) by <Probe as clap::Args>::augment_args,
     /// Try a plan or release with stand-in clients before it is published
     #[command(subcommand)]

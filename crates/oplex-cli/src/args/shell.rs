@@ -6,7 +6,7 @@ use clap::ValueEnum;
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct Shell {
-    /// The shell that is to complete oplex, or man for manual pages
+    /// The shell for which to write completions, or man for manual pages
     #[arg(value_enum)]
     pub(crate) kind: ShellKind,
     /// Write a manual page for each command into this folder

@@ -1,4 +1,4 @@
-//! `oplex probe`: whether the servers that a plan names do what clients will want of them.
+//! `oplex probe`: whether the servers that a plan names serve what clients will request of them.
 
 use std::io::Write;
 use std::time::Duration;

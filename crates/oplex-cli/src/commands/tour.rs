@@ -143,7 +143,7 @@ const STEPS: [Step; 29] = [
     },
     Step { story: "Who published what, and when?", typed: "oplex history --store releases", code: 0 },
     Step {
-        story: "One option of a release, in the form that another system's page wants.",
+        story: "One option of a release, in the form that another system's page takes.",
         typed: "oplex show latest --store releases --network control-room --option v4:121 --as colon",
         code: 0,
     },

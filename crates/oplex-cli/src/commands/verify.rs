@@ -3,7 +3,7 @@
 use std::io::Write;
 use std::time::Duration;
 
-use oplex_io::store::{Report, Store, TrustedKey};
+use oplex_io::store::{Store, TrustedKey, VerifyReport};
 
 use crate::args::{Format, Verify};
 use crate::exit::{DONE, ERRORS, Failure, Outcome, because};
@@ -38,10 +38,10 @@ fn age(text: &str) -> Result<Duration, Failure> {
     }
 }
 
-fn text(args: &Verify, report: &Report, pruned: Option<usize>, out: &mut dyn Write) -> std::io::Result<()> {
+fn text(args: &Verify, report: &VerifyReport, pruned: Option<usize>, out: &mut dyn Write) -> std::io::Result<()> {
     let store = super::shown(&args.store.path);
     let s = |count: usize| if count == 1 { "" } else { "s" };
-    let Report { releases, parts, octets, flaws, orphans, .. } = report;
+    let VerifyReport { releases, parts, octets, flaws, orphans, .. } = report;
     let extent = format!("{releases} release{}, {parts} part{}, {octets} octets", s(*releases), s(*parts));
     match flaws.len() {
         0 if *releases == 0 => writeln!(out, "{store} has no release.")?,
@@ -70,7 +70,7 @@ fn text(args: &Verify, report: &Report, pruned: Option<usize>, out: &mut dyn Wri
     }
 }
 
-fn json(args: &Verify, report: &Report, pruned: Option<usize>, out: &mut dyn Write) -> std::io::Result<()> {
+fn json(args: &Verify, report: &VerifyReport, pruned: Option<usize>, out: &mut dyn Write) -> std::io::Result<()> {
     let flaw = |flaw: &oplex_io::store::Flaw| WrongForm {
         path: flaw.path.display().to_string(),
         why: flaw.why.clone(),

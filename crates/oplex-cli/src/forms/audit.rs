@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::net::SocketAddr;
 use std::time::Duration;
 
-use oplex::audit::{Conversation, Frame, FrameFinding, Kind, Seen, Step, Summary};
+use oplex::audit::{CapturedMessage, Conversation, ConversationMessage, FindingKind, Frame, FrameFinding, Summary};
 use oplex::codebook::Codebook;
 use oplex::family::Protocol;
 use oplex::finding::{Finding, Severity, Sources};
@@ -51,7 +51,7 @@ fn is_none(count: &usize) -> bool {
 
 impl<'f> SeenForm<'f> {
     pub(crate) fn of(message: &'f Message, names: &'f [String], codebook: &Codebook, found: &'f [Finding]) -> Self {
-        let Seen { at, frame, source, destination, missing, .. } = message.seen;
+        let CapturedMessage { at, frame, source, destination, missing, .. } = message.seen;
         let body = match message.seen.message() {
             Ok(read) => Body::Message(Box::new(MessageForm::new(codebook, &read, None, found))),
             Err(_) => Body::Unreadable {
@@ -136,7 +136,7 @@ struct ReportedForm<'f> {
 impl<'f> ConversationForm<'f> {
     pub(crate) fn of(conversation: &'f Conversation, names: &'f [String], sources: &Sources) -> Self {
         let file = |frame: Frame| names[frame.file as usize].as_str();
-        let step = |step: &'f Step| StepForm {
+        let step = |step: &'f ConversationMessage| StepForm {
             file: file(step.frame),
             frame: step.frame.number,
             time: seconds(step.at),
@@ -237,7 +237,7 @@ impl<'f> AuditForm<'f> {
         against: Option<&'f str>,
         not_seen: &'f [String],
     ) -> Self {
-        let kind = |kind: &'f Kind| KindForm {
+        let kind = |kind: &'f FindingKind| KindForm {
             rule: kind.rule.name,
             severity: kind.severity,
             option: kind.option.as_deref(),

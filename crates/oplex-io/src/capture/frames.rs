@@ -34,7 +34,7 @@ pub(super) struct Frame<'f> {
 }
 
 /// What a file has next.
-pub(super) enum Step<'f> {
+pub(super) enum Next<'f> {
     Frame(Frame<'f>),
     /// A block that holds no frame.
     Other,
@@ -98,7 +98,7 @@ impl<R: Read> Frames<R> {
     }
 
     /// What comes next.
-    pub(super) fn step(&mut self) -> Step<'_> {
+    pub(super) fn step(&mut self) -> Next<'_> {
         match self {
             Self::Pcap { reader, offset } => of_pcap(reader, offset),
             Self::Pcapng(file) => file.step(),
@@ -106,11 +106,11 @@ impl<R: Read> Frames<R> {
     }
 }
 
-fn of_pcap<'f, R: Read>(reader: &'f mut PcapReader<R>, offset: &mut u64) -> Step<'f> {
+fn of_pcap<'f, R: Read>(reader: &'f mut PcapReader<R>, offset: &mut u64) -> Next<'f> {
     let (header, begins) = (reader.header(), *offset);
     let packet = match reader.next_raw_packet() {
-        None => return Step::End,
-        Some(Err(error)) => return Step::Damage(cut_short(begins, &error), false),
+        None => return Next::End,
+        Some(Err(error)) => return Next::Damage(cut_short(begins, &error), false),
         Some(Ok(packet)) => packet,
     };
     *offset += FRAME_HEADER + packet.data.len() as u64;
@@ -118,8 +118,8 @@ fn of_pcap<'f, R: Read>(reader: &'f mut PcapReader<R>, offset: &mut u64) -> Step
         PcapTsResolution::MicroSecond => Duration::from_micros(packet.ts_frac.into()),
         PcapTsResolution::NanoSecond => Duration::from_nanos(packet.ts_frac.into()),
     };
-    let Cow::Borrowed(octets) = packet.data else { return Step::Other };
-    Step::Frame(Frame {
+    let Cow::Borrowed(octets) = packet.data else { return Next::Other };
+    Next::Frame(Frame {
         at: Some(Duration::from_secs(packet.ts_sec.into()) + fraction),
         interface: 0,
         link_type: header.datalink.into(),
@@ -137,29 +137,29 @@ fn cut_short(offset: u64, error: &dyn std::fmt::Display) -> Damage {
 }
 
 impl<R: Read> Pcapng<R> {
-    fn step(&mut self) -> Step<'_> {
+    fn step(&mut self) -> Next<'_> {
         let begins = self.reader.bytes_parsed();
         let (block, state) = match self.reader.next_raw_block() {
-            None => return Step::End,
-            Some(Err(error)) => return Step::Damage(cut_short(begins, &error), false),
+            None => return Next::End,
+            Some(Err(error)) => return Next::Damage(cut_short(begins, &error), false),
             Some(Ok(read)) => read,
         };
         match block.type_ {
             SECTION => {
                 self.before += std::mem::take(&mut self.here);
-                Step::Other
+                Next::Other
             }
             INTERFACE => {
                 self.here += 1;
-                Step::Other
+                Next::Other
             }
             PACKET | SIMPLE | ENHANCED => of_block(block, state, begins, self.before),
-            _ => Step::Other,
+            _ => Next::Other,
         }
     }
 }
 
-fn of_block<'f>(block: RawBlock<'f>, state: &PcapNgState, begins: u64, before: u32) -> Step<'f> {
+fn of_block<'f>(block: RawBlock<'f>, state: &PcapNgState, begins: u64, before: u32) -> Next<'f> {
     // Type and length of the block, and its fields in front of the frame.
     let offset = begins + 8 + if block.type_ == SIMPLE { 4 } else { 20 };
     let damage =
@@ -188,15 +188,15 @@ fn of_block<'f>(block: RawBlock<'f>, state: &PcapNgState, begins: u64, before: u
             (packet.interface_id.into(), Some(packet.timestamp), packet.original_len, packet.data, comment)
         }
         Ok(Block::SimplePacket(packet)) => (0, None, packet.original_len, packet.data, None),
-        Ok(_) => return Step::Other,
-        Err(error) => return Step::Damage(damage(&error), true),
+        Ok(_) => return Next::Other,
+        Err(error) => return Next::Damage(damage(&error), true),
     };
     let Some(described) = state.interfaces().get(interface as usize) else {
         let why = format!("this frame is of interface {interface}, which the file does not describe");
-        return Step::Damage(Damage { offset: begins, why }, true);
+        return Next::Damage(Damage { offset: begins, why }, true);
     };
-    let Cow::Borrowed(octets) = octets else { return Step::Other };
-    Step::Frame(Frame {
+    let Cow::Borrowed(octets) = octets else { return Next::Other };
+    Next::Frame(Frame {
         at,
         interface: before + interface,
         link_type: described.linktype.into(),

@@ -9,12 +9,12 @@ use std::sync::atomic::{AtomicU64, Ordering};
 use std::time::Duration;
 
 use flate2::read::MultiGzDecoder;
-use oplex::audit::{Frame as AuditFrame, Seen};
+use oplex::audit::{CapturedMessage, Frame as AuditFrame};
 use oplex::family::Protocol;
 use oplex::octets::Mac;
 
 use super::fragments::Fragments;
-use super::frames::{Frame, Frames, Step};
+use super::frames::{Frame, Frames, Next};
 use super::link::Way;
 use super::net::{self, Found};
 use crate::files::{FileError, reason};
@@ -56,7 +56,7 @@ pub enum Item {
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Message {
     /// The message, with its time, frame and addresses.
-    pub seen: Seen,
+    pub seen: CapturedMessage,
     /// Where the octets of its frame begin in the file, uncompressed; of one in fragments those of the last fragment.
     pub offset: u64,
     /// Where it begins in its frame; `None` where it comes from several.
@@ -202,16 +202,16 @@ impl Iterator for Capture {
                 self.tell();
             }
             match self.frames.step() {
-                Step::End => {
+                Next::End => {
                     self.ended = true;
                     self.tell();
                 }
-                Step::Other => {}
-                Step::Damage(damage, goes_on) => {
+                Next::Other => {}
+                Next::Damage(damage, goes_on) => {
                     self.ended = !goes_on;
                     return Some(Item::Damage(damage));
                 }
-                Step::Frame(mut frame) => {
+                Next::Frame(mut frame) => {
                     self.damage = frame.damage.take();
                     self.count += 1;
                     self.last = frame.at.unwrap_or(self.last);
@@ -252,7 +252,7 @@ fn message(
     // What is missing of the frame is missing of the message, where the lengths in it do not say.
     let missing = if found.missing > 0 { frame.sent.saturating_sub(frame.octets.len()).max(1) } else { 0 };
     Message {
-        seen: Seen {
+        seen: CapturedMessage {
             at,
             frame: AuditFrame { file: 0, number },
             link,

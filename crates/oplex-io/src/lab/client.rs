@@ -11,7 +11,7 @@ use super::{Interface, LabError, run};
 
 /// What happens to a client.
 #[derive(Debug, Clone, Copy)]
-pub enum Step<'s> {
+pub enum Activity<'s> {
     /// It sends something.
     Sent(&'s Packet),
     /// Something arrived for the interface, which may be for others.
@@ -29,7 +29,7 @@ pub fn live(
     mut client: Client,
     interface: &Interface,
     time: Duration,
-    each: &mut dyn FnMut(Duration, Step<'_>),
+    each: &mut dyn FnMut(Duration, Activity<'_>),
 ) -> Result<bool, LabError> {
     run(async {
         let families = Both::new(|family| client.kind().speaks(family));
@@ -41,7 +41,7 @@ pub fn live(
             tokio::select! {
                 packet = sockets.receive() => {
                     let (packet, now) = (packet?, start.elapsed());
-                    each(now, Step::Heard(&packet));
+                    each(now, Activity::Heard(&packet));
                     client.receive(now, &packet, &mut out);
                 }
                 () = sleep_until(begins + due) => {
@@ -53,10 +53,10 @@ pub fn live(
             }
             for packet in &out.packets {
                 sockets.send_patiently(packet).await?;
-                each(start.elapsed(), Step::Sent(packet));
+                each(start.elapsed(), Activity::Sent(packet));
             }
             for event in &out.events {
-                each(start.elapsed(), Step::Became(event));
+                each(start.elapsed(), Activity::Became(event));
             }
             if client.has_all(start.elapsed()) {
                 return Ok(true);

@@ -11,7 +11,7 @@ use std::io;
 
 use oplex::family::Protocol;
 
-pub use client::{Step, live};
+pub use client::{Activity, live};
 pub use load::{Load, Loaded, load};
 pub use server::{Exchange, Serving, serve};
 pub use sockets::Interface;

@@ -1,4 +1,4 @@
-//! Asking the servers that a plan names whether they do what clients will want of them.
+//! Asking the servers that a plan names whether they serve what clients will request of them.
 //!
 //! Nothing is sent but to addresses that the plan names, and to those that its own name servers give for the names in it; the
 //! system's resolver is never asked.

@@ -65,7 +65,7 @@ pub(super) fn ask(uri: &str, address: IpAddr, portal: bool, asking: &Asking) -> 
     let is_portal = kind.as_deref().is_some_and(|kind| kind.split(';').next() == Some("application/captive+json"));
     if !is_portal {
         let kind = kind.unwrap_or_else(|| "no type".to_owned());
-        return Verdict::Wrong(format!("is of {kind}, and clients want application/captive+json (RFC 8908)"));
+        return Verdict::Wrong(format!("is of {kind}, and clients require application/captive+json (RFC 8908)"));
     }
     let body = reply.body_mut().with_config().limit(LONGEST).read_to_vec();
     match body.ok().and_then(|octets| serde_json::from_slice::<Value>(&octets).ok()) {

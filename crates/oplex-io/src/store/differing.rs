@@ -6,7 +6,7 @@ use oplex::release::{Content, Document, FleetEntry, NetworkEntry, ReservationEnt
 use serde::de::DeserializeOwned;
 
 use super::prepared::{Prepared, Root};
-use super::tree::Part;
+use super::tree::StorePart;
 use super::{Release, Store, StoreError};
 
 /// The entries of two sequences that are not on both sides.
@@ -123,8 +123,8 @@ impl Store {
 
     fn unlike<T: DeserializeOwned>(
         &self,
-        before: &Part,
-        after: &Part,
+        before: &StorePart,
+        after: &StorePart,
         prepared: &Prepared,
     ) -> Result<Unlike<T>, StoreError> {
         let (mut was, mut is) = (BTreeSet::new(), BTreeSet::new());

@@ -7,7 +7,7 @@ use oplex::release::{Content, Document, FleetEntry, LayerEntry, NetworkEntry, Re
 use serde::de::Error as _;
 
 use super::prepared::Root;
-use super::tree::{Part, Reader};
+use super::tree::{Reader, StorePart};
 use super::{Release, Store, StoreError};
 
 impl Store {
@@ -132,7 +132,7 @@ fn whence(network: NetworkEntry) -> NetworkEntry {
 }
 
 /// All fleets, with what they have on these networks.
-fn fleets(reader: Reader<'_>, root: &Part, names: &[&str]) -> Result<Vec<FleetEntry>, StoreError> {
+fn fleets(reader: Reader<'_>, root: &StorePart, names: &[&str]) -> Result<Vec<FleetEntry>, StoreError> {
     let mut fleets = Vec::new();
     reader.entries(root, &mut |entry| {
         let mut fleet: FleetEntry = serde_json::from_str(entry)?;

@@ -120,12 +120,12 @@ pub struct Noted {
     /// How many there were.
     pub count: usize,
     /// The first of them.
-    pub first: Vec<Known>,
+    pub first: Vec<KeptFinding>,
 }
 
 /// A finding that was there when a plan was published.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
-pub struct Known {
+pub struct KeptFinding {
     /// The rule.
     pub rule: String,
     /// `warning` or `note`.
@@ -149,7 +149,7 @@ impl Noted {
     pub fn of(findings: &[Finding], sources: &Sources) -> Self {
         let known = |finding: &Finding| {
             let place = finding.spot.as_ref().map(|spot| sources.location(spot));
-            Known {
+            KeptFinding {
                 rule: finding.rule.name.to_owned(),
                 severity: finding.severity.to_string(),
                 message: finding.message.chars().take(300).collect(),

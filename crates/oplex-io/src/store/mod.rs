@@ -33,14 +33,14 @@ mod verify;
 mod watch;
 
 pub use error::StoreError;
-pub use manifest::{Known, Manifest, Noted, Release};
+pub use manifest::{KeptFinding, Manifest, Noted, Release};
 pub use prepared::{Entry, Prepared};
 pub use releases::Store;
 pub use signature::{Signature, SigningKey, TrustedKey};
 pub use sources::{SourceFile, SourceKind};
-pub use tree::Part;
-pub use verify::{Flaw, Orphan, Report};
-pub use watch::{Seen, Watch};
+pub use tree::StorePart;
+pub use verify::{Flaw, Orphan, VerifyReport};
+pub use watch::{StoreChange, Watch};
 
 use sha2::{Digest as _, Sha256};
 

@@ -7,7 +7,7 @@ use oplex::finding::Sources;
 use oplex::release::{Composing, Content, Document, LayerEntry, ServerEntry};
 use serde::{Deserialize, Serialize};
 
-use super::tree::{Part, Parts};
+use super::tree::{Parts, StorePart};
 use super::{Noted, SigningKey, StoreError, sources};
 
 /// What a publisher says of a release.
@@ -43,9 +43,9 @@ pub(super) struct Root {
     pub(super) server: ServerEntry,
     pub(super) composing: Composing,
     pub(super) everyone: LayerEntry,
-    pub(super) networks: Part,
-    pub(super) fleets: Part,
-    pub(super) reservations: Part,
+    pub(super) networks: StorePart,
+    pub(super) fleets: StorePart,
+    pub(super) reservations: StorePart,
 }
 
 impl Prepared {

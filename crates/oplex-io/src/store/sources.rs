@@ -4,7 +4,7 @@ use oplex::finding::Sources;
 use oplex::release::BookEntry;
 use serde::{Deserialize, Serialize};
 
-use super::tree::{Part, Parts, Reader, ends_with};
+use super::tree::{Parts, Reader, StorePart, ends_with};
 use super::{StoreError, digest};
 
 /// A file that a release was made of.
@@ -45,7 +45,7 @@ pub(super) struct FileEntry {
     pub(super) octets: usize,
     pub(super) sha256: String,
     /// Its text in pieces: each entry of these parts names a part that is nothing but text.
-    pub(super) text: Part,
+    pub(super) text: StorePart,
 }
 
 /// A piece of a text ends at the end of a line, so that a change of a line changes one piece.

@@ -28,7 +28,7 @@ const ONE_IN: u64 = 16;
 
 /// A part, and what is known of it without reading it.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
-pub struct Part {
+pub struct StorePart {
     /// The SHA-256 of its octets, by which it is named.
     pub part: String,
     /// How many entries it has, with all parts below it.
@@ -44,7 +44,7 @@ pub(super) struct Node<'n> {
     #[serde(borrow, default)]
     pub(super) entries: Vec<&'n RawValue>,
     #[serde(default)]
-    pub(super) below: Vec<Part>,
+    pub(super) below: Vec<StorePart>,
 }
 
 /// Parts on their way into a store.
@@ -65,7 +65,7 @@ impl Parts {
     pub(super) fn sequence<T: Serialize>(
         &mut self,
         entries: impl Iterator<Item = (Option<String>, T)>,
-    ) -> serde_json::Result<Part> {
+    ) -> serde_json::Result<StorePart> {
         let mut leaves = Builder::new(self, "entries");
         for (name, entry) in entries {
             leaves.push(name, 1, &serde_json::to_vec(&entry)?);
@@ -75,7 +75,7 @@ impl Parts {
     }
 
     /// The part that leads to all of these.
-    fn above(&mut self, mut parts: Vec<Part>) -> serde_json::Result<Part> {
+    fn above(&mut self, mut parts: Vec<StorePart>) -> serde_json::Result<StorePart> {
         while parts.len() > 1 {
             let mut level = Builder::new(self, "below");
             for part in &parts {
@@ -94,7 +94,7 @@ struct Builder<'p> {
     octets: Vec<u8>,
     count: u64,
     first: Option<String>,
-    ended: Vec<Part>,
+    ended: Vec<StorePart>,
     /// Entries in the part that is being made.
     here: usize,
 }
@@ -127,11 +127,11 @@ impl<'p> Builder<'p> {
         let mut octets = std::mem::take(&mut self.octets);
         octets.extend_from_slice(b"]}");
         let part = self.parts.add(octets);
-        self.ended.push(Part { part, count: self.count, first: self.first.take() });
+        self.ended.push(StorePart { part, count: self.count, first: self.first.take() });
         (self.count, self.here) = (0, 0);
     }
 
-    fn end(mut self) -> Vec<Part> {
+    fn end(mut self) -> Vec<StorePart> {
         if self.here == 0 && self.ended.is_empty() {
             self.octets = format!("{{\"{}\":[", self.member).into_bytes();
         }
@@ -194,7 +194,7 @@ impl Reader<'_> {
     /// Calls `see` with the octets of each entry below a part, in their order.
     pub(super) fn entries(
         &self,
-        root: &Part,
+        root: &StorePart,
         see: &mut dyn FnMut(&str) -> serde_json::Result<()>,
     ) -> Result<(), StoreError> {
         self.below((root, 0), &|_, _| true, see)
@@ -204,11 +204,11 @@ impl Reader<'_> {
     /// Entries that lie beside these in their parts are seen, too.
     pub(super) fn within(
         &self,
-        root: &Part,
+        root: &StorePart,
         (from, to): (&str, &str),
         see: &mut dyn FnMut(&str) -> serde_json::Result<()>,
     ) -> Result<(), StoreError> {
-        let wanted = |part: &Part, next: Option<&Part>| {
+        let wanted = |part: &StorePart, next: Option<&StorePart>| {
             let begins_after = part.first.as_deref().is_some_and(|first| first >= to);
             // Of a long name only its beginning is known.
             let known = next.and_then(|next| next.first.as_deref()).filter(|first| first.chars().count() < NAME);
@@ -220,8 +220,8 @@ impl Reader<'_> {
     /// `wanted` is asked of each part and the next one beside it.
     fn below(
         &self,
-        (root, depth): (&Part, usize),
-        wanted: &dyn Fn(&Part, Option<&Part>) -> bool,
+        (root, depth): (&StorePart, usize),
+        wanted: &dyn Fn(&StorePart, Option<&StorePart>) -> bool,
         see: &mut dyn FnMut(&str) -> serde_json::Result<()>,
     ) -> Result<(), StoreError> {
         let octets = self.octets(&root.part)?;
@@ -238,13 +238,13 @@ impl Reader<'_> {
     }
 
     /// Refuses parts that lie deeper in each other than any release has them: whoever wrote them means harm.
-    pub(super) fn not_too_deep(&self, root: &Part, depth: usize) -> Result<(), StoreError> {
+    pub(super) fn not_too_deep(&self, root: &StorePart, depth: usize) -> Result<(), StoreError> {
         let why = "parts lie deeper in each other than any release has them";
         if depth > DEEPEST { Err(StoreError::new(&self.directory.path(&name(&root.part)), why)) } else { Ok(()) }
     }
 
     /// All entries below a part.
-    pub(super) fn all<T: DeserializeOwned>(&self, root: &Part) -> Result<Vec<T>, StoreError> {
+    pub(super) fn all<T: DeserializeOwned>(&self, root: &StorePart) -> Result<Vec<T>, StoreError> {
         // A part that says more than there is makes no room for it: what lies behind it would have to be read first.
         let mut all = Vec::with_capacity(usize::try_from(root.count).unwrap_or(0).min(MANY));
         self.entries(root, &mut |entry| {
@@ -259,7 +259,7 @@ impl Reader<'_> {
     /// side by side with these to `beside`.
     pub(super) fn unlike(
         &self,
-        (root, depth): (&Part, usize),
+        (root, depth): (&StorePart, usize),
         known: &dyn Fn(&str) -> bool,
         beside: &mut HashSet<String>,
         see: &mut dyn FnMut(&str) -> serde_json::Result<()>,
@@ -283,7 +283,7 @@ impl Parts {
     /// Calls `see` with the entries of all parts below one that are not among `known`.
     pub(super) fn unlike(
         &self,
-        root: &Part,
+        root: &StorePart,
         known: &HashSet<String>,
         see: &mut dyn FnMut(&str) -> serde_json::Result<()>,
     ) -> serde_json::Result<()> {

@@ -9,7 +9,7 @@ use super::place::Listed;
 use super::prepared::Root;
 use super::releases::{self, RELEASES};
 use super::sources::Files;
-use super::tree::{self, Node, Part};
+use super::tree::{self, Node, StorePart};
 use super::{Release, Store, StoreError, TrustedKey, is_digest};
 
 /// What is wrong in a store.
@@ -37,7 +37,7 @@ pub struct Orphan {
 
 /// What a store was found to be.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Report {
+pub struct VerifyReport {
     /// How many releases it has.
     pub releases: usize,
     /// The number of the latest.
@@ -58,7 +58,7 @@ impl Store {
     ///
     /// # Errors
     /// A directory that cannot be read.
-    pub fn verify(&self, trusted: &[TrustedKey]) -> Result<Report, StoreError> {
+    pub fn verify(&self, trusted: &[TrustedKey]) -> Result<VerifyReport, StoreError> {
         self.verify_with_progress(trusted, &|_, _| {})
     }
 
@@ -70,11 +70,11 @@ impl Store {
         &self,
         trusted: &[TrustedKey],
         progress: &dyn Fn(usize, usize),
-    ) -> Result<Report, StoreError> {
+    ) -> Result<VerifyReport, StoreError> {
         let present: HashMap<String, Listed> =
             self.directory.list("parts")?.into_iter().map(|listed| (listed.name.clone(), listed)).collect();
         let progress = &|done| progress(done, present.len());
-        let mut check = Check { store: self, trusted, report: Report::default(), seen: HashMap::new(), progress };
+        let mut check = Check { store: self, trusted, report: VerifyReport::default(), seen: HashMap::new(), progress };
         check.releases()?;
         check.strangers()?;
         let Check { mut report, seen, .. } = check;
@@ -96,7 +96,7 @@ impl Store {
     ///
     /// # Errors
     /// One that cannot be removed.
-    pub fn prune(&self, report: &Report, older_than: Duration) -> Result<usize, StoreError> {
+    pub fn prune(&self, report: &VerifyReport, older_than: Duration) -> Result<usize, StoreError> {
         let now = SystemTime::now();
         let old = |orphan: &&Orphan| {
             orphan.modified.and_then(|at| now.duration_since(at).ok()).is_some_and(|age| age >= older_than)
@@ -113,7 +113,7 @@ impl Store {
 struct Check<'s> {
     store: &'s Store,
     trusted: &'s [TrustedKey],
-    report: Report,
+    report: VerifyReport,
     /// The parts that were read, and whether they are sound.
     seen: HashMap<String, bool>,
     progress: &'s dyn Fn(usize),
@@ -228,7 +228,7 @@ impl Check<'_> {
     }
 
     /// A sequence, whose entries name further parts if they are `pieces` of a text.
-    fn sequence(&mut self, (root, depth): (&Part, usize), release: u32, pieces: bool) {
+    fn sequence(&mut self, (root, depth): (&StorePart, usize), release: u32, pieces: bool) {
         if let Err(error) = self.store.reader().not_too_deep(root, depth) {
             return self.flaw(error, Some(release));
         }

@@ -10,13 +10,13 @@ use super::{Release, Store, StoreError, TrustedKey};
 ///
 /// ```no_run
 /// use std::time::Duration;
-/// use oplex_io::store::{Seen, Store, Watch};
+/// use oplex_io::store::{Store, StoreChange, Watch};
 ///
 /// let mut watch = Watch::new(Store::new("releases"));
 /// loop {
 ///     match watch.wait(Duration::from_secs(5)) {
-///         Seen::Release(release, document) => println!("release {}: {} networks", release.number(), document.content.networks.len()),
-///         Seen::Broken(why) => eprintln!("kept what was there: {why}"),
+///         StoreChange::Release(release, document) => println!("release {}: {} networks", release.number(), document.content.networks.len()),
+///         StoreChange::Broken(why) => eprintln!("kept what was there: {why}"),
 ///     }
 /// }
 /// ```
@@ -32,7 +32,7 @@ pub struct Watch {
 
 /// What there is in a store that was not seen before.
 #[derive(Debug)]
-pub enum Seen {
+pub enum StoreChange {
     /// A release, read whole, each part of it held against its digest.
     Release(Box<Release>, Box<Document>),
     /// A release, or a store, that cannot be used. What was seen before still can.
@@ -53,7 +53,7 @@ impl Watch {
     }
 
     /// Looks once; `None` where there is nothing new. The first look sees the latest release, those after it each new one.
-    pub fn look(&mut self) -> Option<Seen> {
+    pub fn look(&mut self) -> Option<StoreChange> {
         match self.next() {
             Ok(None) => {
                 self.said = None;
@@ -61,19 +61,19 @@ impl Watch {
             }
             Ok(Some((release, document))) => {
                 (self.seen, self.said) = (release.number(), None);
-                Some(Seen::Release(Box::new(release), Box::new(document)))
+                Some(StoreChange::Release(Box::new(release), Box::new(document)))
             }
             Err(error) => {
                 let text = error.to_string();
                 let new = self.said.as_ref() != Some(&text);
                 self.said = Some(text);
-                new.then_some(Seen::Broken(error))
+                new.then_some(StoreChange::Broken(error))
             }
         }
     }
 
     /// Looks until there is something new, with pauses in between.
-    pub fn wait(&mut self, pause: Duration) -> Seen {
+    pub fn wait(&mut self, pause: Duration) -> StoreChange {
         loop {
             match self.look() {
                 Some(seen) => return seen,

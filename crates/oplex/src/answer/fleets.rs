@@ -109,7 +109,7 @@ impl<'p> Compiled<'p> {
 }
 
 /// A fact, and what a client sends of it.
-type Seen = (Discriminant<Fact>, Texts);
+type SentTexts = (Discriminant<Fact>, Texts);
 
 /// So many facts that fleets look at take no allocation.
 const FEW: usize = 4;
@@ -119,7 +119,7 @@ struct Client<'a> {
     facts: &'a ClientFacts,
     family: Family,
     /// What it sends of facts that were looked at: several fleets look at the same.
-    seen: RefCell<SmallVec<[Seen; FEW]>>,
+    seen: RefCell<SmallVec<[SentTexts; FEW]>>,
 }
 
 impl<'a> Client<'a> {

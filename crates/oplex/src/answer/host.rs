@@ -91,12 +91,12 @@ pub struct HostAddress {
     /// The prefix it is made of, or the address itself.
     pub prefix: Net<Ipv6Addr>,
     /// How it came by it.
-    pub origin: Origin,
+    pub origin: AddressOrigin,
 }
 
 /// How a host comes by an address.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Origin {
+pub enum AddressOrigin {
     /// By itself, on this link alone.
     LinkLocal,
     /// The same, of a host whose hardware address is not known: only it can know the address.
@@ -109,7 +109,7 @@ pub enum Origin {
     Leased,
 }
 
-impl fmt::Display for Origin {
+impl fmt::Display for AddressOrigin {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str(match self {
             Self::LinkLocal => "link-local, from its hardware address",
@@ -205,7 +205,7 @@ fn addresses(
     let single =
         |address: Ipv6Addr, origin| HostAddress { address: Some(address), prefix: Net::single(address), origin };
     let mac = facts.own_mac();
-    let origin = if mac.is_some() { Origin::LinkLocal } else { Origin::MadeUp };
+    let origin = if mac.is_some() { AddressOrigin::LinkLocal } else { AddressOrigin::MadeUp };
     let own = Some(host_link_local(facts)).filter(|own| !own.is_unspecified());
     // Few networks have more than one prefix.
     let mut addresses = Vec::with_capacity(4);
@@ -213,11 +213,11 @@ fn addresses(
     for prefix in network.advertises.iter().flat_map(formed_of) {
         if let Some(mac) = mac {
             let address = Ipv6Addr::from_bits(prefix.address().bits() | u128::from(interface_id(mac)));
-            addresses.push(HostAddress { address: Some(address), prefix, origin: Origin::HardwareAddress });
+            addresses.push(HostAddress { address: Some(address), prefix, origin: AddressOrigin::HardwareAddress });
         }
-        addresses.push(HostAddress { address: None, prefix, origin: Origin::Secret });
+        addresses.push(HostAddress { address: None, prefix, origin: AddressOrigin::Secret });
     }
     let leased = assigned.as_ref().ok().and_then(|assigned| Ipv6Addr::of(assigned.address));
-    addresses.extend(leased.map(|address| single(address, Origin::Leased)));
+    addresses.extend(leased.map(|address| single(address, AddressOrigin::Leased)));
     addresses
 }

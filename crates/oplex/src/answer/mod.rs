@@ -51,7 +51,7 @@ pub(crate) use client::Identified;
 pub use exchange::{Ends, Exchange, Played, Room};
 pub use fleets::{Fit, Unfit};
 pub use fqdn::AnsweredName;
-pub use host::{HostAddress, HostMode, HostState, Origin as AddressOrigin};
+pub use host::{AddressOrigin, HostAddress, HostMode, HostState};
 pub use largest::Largest;
 pub(crate) use largest::surely_fits;
 pub use lease::{AnyPool, Assigned, NoAddress};

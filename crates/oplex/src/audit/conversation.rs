@@ -11,7 +11,7 @@ use crate::family::Protocol;
 use crate::finding::Finding;
 
 use super::opened::KeyOf;
-use super::seen::{Frame, Read, Seen, Short};
+use super::seen::{CapturedMessage, Frame, Read, Short};
 
 /// What a client and the servers that answer it say in one transaction, or what one router says.
 #[derive(Debug, Clone, PartialEq)]
@@ -27,7 +27,7 @@ pub struct Conversation {
     /// The fleets of the plan that the client belongs to.
     pub fleets: Vec<String>,
     /// The messages, in the order in which they were seen: the first [`Conversation::MOST`].
-    pub messages: Vec<Step>,
+    pub messages: Vec<ConversationMessage>,
     /// How many messages there were.
     pub count: u64,
     /// What is wrong, in the order in which it was seen: the first [`Conversation::MOST`], each once.
@@ -38,7 +38,7 @@ pub struct Conversation {
 
 /// A message of a conversation.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Step {
+pub struct ConversationMessage {
     /// The number of its frame.
     pub frame: Frame,
     /// When it was seen.
@@ -174,18 +174,26 @@ impl Open {
     }
 
     /// Adds a message.
-    pub(super) fn step(&mut self, seen: &Seen, name: Cow<'static, str>, from_client: bool) {
+    pub(super) fn step(&mut self, seen: &CapturedMessage, name: Cow<'static, str>, from_client: bool) {
         self.last = self.last.max(seen.at);
         self.conversation.count += 1;
         if self.conversation.messages.len() < Conversation::MOST {
-            let Seen { frame, at, source, destination, .. } = *seen;
+            let CapturedMessage { frame, at, source, destination, .. } = *seen;
             let comment = seen.comment.clone();
-            self.conversation.messages.push(Step { frame, at, name, from_client, source, destination, comment });
+            self.conversation.messages.push(ConversationMessage {
+                frame,
+                at,
+                name,
+                from_client,
+                source,
+                destination,
+                comment,
+            });
         }
     }
 
     /// Adds a request. One that says the same as an earlier one without a reply is that one again.
-    pub(super) fn request(&mut self, seen: &Seen, read: &Read<'_>) {
+    pub(super) fn request(&mut self, seen: &CapturedMessage, read: &Read<'_>) {
         let again = |one: &&mut Request| one.kind == read.kind && one.source == seen.source && !one.answered;
         if let Some(before) = self.requests.iter_mut().find(again) {
             before.repeated += 1;

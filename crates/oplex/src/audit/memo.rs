@@ -4,7 +4,7 @@
 use super::clients::Map;
 use std::sync::Arc;
 
-use super::Seen;
+use super::CapturedMessage;
 use crate::codebook::Codebook;
 use crate::family::Protocol;
 use crate::finding::Finding;
@@ -82,8 +82,8 @@ impl<'c> Checker<'c> {
         Self { codebook, known: Memo::default() }
     }
 
-    /// What [`Seen::findings`] has.
-    pub fn findings(&mut self, seen: &Seen) -> Vec<Finding> {
+    /// What [`CapturedMessage::findings`] has.
+    pub fn findings(&mut self, seen: &CapturedMessage) -> Vec<Finding> {
         // What is cut or damaged comes seldom.
         if seen.missing > 0 || seen.checksum_wrong {
             return seen.findings(self.codebook);

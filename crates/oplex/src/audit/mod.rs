@@ -5,7 +5,7 @@
 //!
 //! ```
 //! use std::time::Duration;
-//! use oplex::audit::{Audit, Frame, Policy, Seen};
+//! use oplex::audit::{Audit, CapturedMessage, Frame, Policy};
 //! use oplex::codebook::Codebook;
 //! use oplex::family::Protocol;
 //! use oplex::packet::{Composer, v4};
@@ -17,7 +17,7 @@
 //! for (number, second) in [(1, 0), (2, 30)] {
 //!     let header = v4::Header::from_client(number, [2, 0, 0x5e, 0, 0x53, number as u8]);
 //!     let discover = v4::Draft { header, ..v4::Draft::new(v4::MessageType::DISCOVER) };
-//!     let seen = Seen {
+//!     let seen = CapturedMessage {
 //!         at: Duration::from_secs(second),
 //!         frame: Frame { file: 0, number: number.into() },
 //!         link: 0,
@@ -77,10 +77,10 @@ use replies::Judged;
 use seen::{Read, Short};
 use summary::Kinds;
 
-pub use conversation::{Answered, Conversation, FrameFinding, Step};
+pub use conversation::{Answered, Conversation, ConversationMessage, FrameFinding};
 pub use memo::Checker;
-pub use seen::{Frame, Seen};
-pub use summary::{Answerer, Kind, Summary};
+pub use seen::{CapturedMessage, Frame};
+pub use summary::{Answerer, FindingKind, Summary};
 
 /// What an audit waits for and remembers.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -90,7 +90,7 @@ pub struct Policy {
     pub answer_within: Duration,
     /// A conversation has ended when nothing was said for this time: 60 seconds by default.
     pub idle: Duration,
-    /// A host whose router says that it should use DHCPv6 is to begin within this time: two minutes by default.
+    /// A host whose router says that it should use DHCPv6 must begin within this time: two minutes by default.
     pub ask_within: Duration,
     /// How many conversations may be open at a time, the one that was silent longest being ended first: 10,000 by default.
     pub open: usize,
@@ -192,8 +192,8 @@ impl<'c> Audit<'c> {
         self
     }
 
-    /// Adds a message, in the order in which they were seen, with what [`Seen::findings`] has of it.
-    pub fn add(&mut self, seen: &Seen, found: Vec<Finding>) {
+    /// Adds a message, in the order in which they were seen, with what [`CapturedMessage::findings`] has of it.
+    pub fn add(&mut self, seen: &CapturedMessage, found: Vec<Finding>) {
         self.now = self.now.max(seen.at);
         let span = self.summary.seen.get_or_insert((seen.at, seen.at));
         *span = (span.0.min(seen.at), span.1.max(seen.at));
@@ -247,7 +247,7 @@ impl<'c> Audit<'c> {
 
     /// The conversation that a message is of. A reply that names another client than its request is found as well: it has the
     /// transaction ID, and goes back to where the request came from.
-    fn place_of(&mut self, seen: &Seen, read: Option<&Read<'_>>) -> Place {
+    fn place_of(&mut self, seen: &CapturedMessage, read: Option<&Read<'_>>) -> Place {
         let protocol = seen.protocol;
         let Some(read) = read else {
             let client = address(seen);
@@ -274,7 +274,7 @@ impl<'c> Audit<'c> {
     }
 
     /// Says something in a conversation, and counts it where it is new.
-    fn tell(&mut self, open: &mut Open, finding: Finding, seen: &Seen, planned: Planned) {
+    fn tell(&mut self, open: &mut Open, finding: Finding, seen: &CapturedMessage, planned: Planned) {
         if open.tell(finding.clone(), seen.frame, &seen.octets, planned) {
             self.kinds.count(&finding, seen.frame);
         }
@@ -382,7 +382,7 @@ impl<'c> Audit<'c> {
 }
 
 /// The address that a message comes from, in octets.
-fn address(seen: &Seen) -> Short {
+fn address(seen: &CapturedMessage) -> Short {
     match seen.source.ip() {
         IpAddr::V4(address) => Short::from_slice(&address.octets()),
         IpAddr::V6(address) => Short::from_slice(&address.octets()),

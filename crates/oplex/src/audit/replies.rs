@@ -9,7 +9,7 @@ use super::compare::{Difference, What, differences, meaning};
 use super::conversation::{Answered, NONE, Open};
 use super::memo::without_transaction;
 use super::requests::text;
-use super::seen::{Read, Seen};
+use super::seen::{CapturedMessage, Read};
 use crate::check::{
     self,
     traffic::{
@@ -28,7 +28,7 @@ use crate::server::associations::asked;
 
 impl Audit<'_> {
     /// A message of a server.
-    pub(super) fn reply(&mut self, open: &mut Open, seen: &Seen, read: &Read<'_>) {
+    pub(super) fn reply(&mut self, open: &mut Open, seen: &CapturedMessage, read: &Read<'_>) {
         let server = read.server();
         let known = self.server(open, seen, read, server.as_deref());
         let Some(at) = open.answered_by(read) else { return self.of_wrong_type(open, seen, read) };
@@ -56,7 +56,7 @@ impl Audit<'_> {
     }
 
     /// Says when a reply is of a type that answers nothing that the client sent.
-    fn of_wrong_type(&mut self, open: &mut Open, seen: &Seen, read: &Read<'_>) {
+    fn of_wrong_type(&mut self, open: &mut Open, seen: &CapturedMessage, read: &Read<'_>) {
         let Some(request) = open.requests.last().map(|last| last.octets.clone()) else { return };
         let Ok(request) = AnyMessage::read(seen.protocol, &request) else { return };
         let found = check::exchange(self.codebook, request, read.whole).into_iter();
@@ -66,7 +66,13 @@ impl Audit<'_> {
     }
 
     /// Counts a server, and says when the plan does not know it.
-    fn server(&mut self, open: &mut Open, seen: &Seen, read: &Read<'_>, server: Option<&[u8]>) -> Option<bool> {
+    fn server(
+        &mut self,
+        open: &mut Open,
+        seen: &CapturedMessage,
+        read: &Read<'_>,
+        server: Option<&[u8]>,
+    ) -> Option<bool> {
         let server = server?;
         let known = self.against.as_ref().and_then(|against| against.knows_server(seen.protocol, server));
         self.summary.answered(seen.protocol, server, seen.frame, known);
@@ -83,7 +89,7 @@ impl Audit<'_> {
     }
 
     /// Says when two servers answer one request.
-    fn several(&mut self, open: &mut Open, seen: &Seen, kind: u8, server: Option<&[u8]>) {
+    fn several(&mut self, open: &mut Open, seen: &CapturedMessage, kind: u8, server: Option<&[u8]>) {
         let server = server.unwrap_or_default();
         if open.servers.iter().any(|known| known.0 == kind && known.1[..] == *server) {
             return;
@@ -100,7 +106,7 @@ impl Audit<'_> {
     }
 
     /// Whether it is known which network of the plan a conversation is of; finds it out where it is not.
-    fn is_placed(&mut self, open: &mut Open, seen: &Seen, read: &Read<'_>, request: &[u8]) -> bool {
+    fn is_placed(&mut self, open: &mut Open, seen: &CapturedMessage, read: &Read<'_>, request: &[u8]) -> bool {
         let Some(against) = &mut self.against else { return false };
         if open.network.is_none()
             && let Some(network) = against.network_of(read, seen.link)
@@ -120,7 +126,13 @@ impl Audit<'_> {
     }
 
     /// What the same server offered before, where this acknowledges an offer; remembers an offer.
-    fn offered(&mut self, open: &Open, seen: &Seen, read: &Read<'_>, server: Option<&[u8]>) -> Option<Arc<[u8]>> {
+    fn offered(
+        &mut self,
+        open: &Open,
+        seen: &CapturedMessage,
+        read: &Read<'_>,
+        server: Option<&[u8]>,
+    ) -> Option<Arc<[u8]>> {
         let kind = read.kind;
         let (offers, keeps) = match read.own {
             AnyMessage::V4(_) => (kind == v4::MessageType::OFFER.0, kind == v4::MessageType::ACK.0),
@@ -137,7 +149,13 @@ impl Audit<'_> {
     }
 
     /// What there is to say of a reply beside its request, what was offered before, and the plan's reply on this network.
-    fn judge(&mut self, seen: &Seen, request: &[u8], offer: Option<&[u8]>, network: Option<usize>) -> Arc<Judged> {
+    fn judge(
+        &mut self,
+        seen: &CapturedMessage,
+        request: &[u8],
+        offer: Option<&[u8]>,
+        network: Option<usize>,
+    ) -> Arc<Judged> {
         let Self { judged, against, codebook, .. } = self;
         let protocol = seen.protocol;
         let key = |to: &mut Vec<u8>| {
@@ -165,7 +183,7 @@ impl Audit<'_> {
     }
 
     /// Remembers what a client is leased, and says when another client has it.
-    fn leased(&mut self, open: &mut Open, seen: &Seen, leases: &[(Leased, u32, u32)]) {
+    fn leased(&mut self, open: &mut Open, seen: &CapturedMessage, leases: &[(Leased, u32, u32)]) {
         let now = seen.at;
         for (leased, t1, seconds) in leases.iter().copied() {
             let lease = Lease { at: now, t1, seconds };

@@ -5,7 +5,7 @@ use std::time::Duration;
 use super::Audit;
 use super::clients::Lease;
 use super::conversation::{NONE, Open};
-use super::seen::{Read, Seen};
+use super::seen::{CapturedMessage, Read};
 use crate::check::traffic::{ADDRESS_DECLINED, DHCPV6_WITHOUT_FLAGS, RENEWAL_OUT_OF_TIME};
 use crate::family::Protocol;
 use crate::octets::Duid;
@@ -16,7 +16,7 @@ use crate::server::associations::asked;
 
 impl Audit<'_> {
     /// A message of a client.
-    pub(super) fn request(&mut self, open: &mut Open, seen: &Seen, read: &Read<'_>) {
+    pub(super) fn request(&mut self, open: &mut Open, seen: &CapturedMessage, read: &Read<'_>) {
         open.request(seen, read);
         // A client requests the same in all messages of a conversation (RFC 2131, section 3.5).
         if open.requested.is_empty() {
@@ -65,7 +65,7 @@ impl Audit<'_> {
         self.summary.requested(protocol, class.unwrap_or_default(), requested);
     }
 
-    fn v4_request(&mut self, open: &mut Open, seen: &Seen, message: v4::Message<'_>) {
+    fn v4_request(&mut self, open: &mut Open, seen: &CapturedMessage, message: v4::Message<'_>) {
         let address = |code: u16| {
             let octets = message.option(code)?.joined();
             Some(std::net::Ipv4Addr::from(<[u8; 4]>::try_from(&*octets).ok()?))
@@ -87,7 +87,7 @@ impl Audit<'_> {
         }
     }
 
-    fn v6_request(&mut self, open: &mut Open, seen: &Seen, read: &Read<'_>, message: v6::Message<'_>) {
+    fn v6_request(&mut self, open: &mut Open, seen: &CapturedMessage, read: &Read<'_>, message: v6::Message<'_>) {
         let own = Duid::mac_in(&open.conversation.client);
         for mac in [seen.hardware.filter(|_| read.relay.is_none()), own].into_iter().flatten() {
             if let Some(host) = self.memory.hosts.get_mut(&(seen.link, mac)) {
@@ -121,7 +121,7 @@ impl Audit<'_> {
     }
 
     /// Whether a client comes when it should: from a little before T1 on (RFC 2131, section 4.4.5).
-    fn renewal(&mut self, open: &mut Open, seen: &Seen) {
+    fn renewal(&mut self, open: &mut Open, seen: &CapturedMessage) {
         let client = self.memory.clients.get(&*open.conversation.client);
         let Some(lease) = client.and_then(|client| client.lease).filter(|lease| lease.seconds != u32::MAX) else {
             return;

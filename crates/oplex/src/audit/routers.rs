@@ -6,7 +6,7 @@ use super::Audit;
 use super::clients::Host;
 use super::conversation::{NONE, Open};
 use super::opened::KeyOf;
-use super::seen::Seen;
+use super::seen::CapturedMessage;
 use crate::check::traffic::HOST_NEVER_REQUESTS;
 use crate::family::Protocol;
 use crate::octets::Mac;
@@ -14,7 +14,7 @@ use crate::packet::{Message as _, ra};
 
 impl Audit<'_> {
     /// A router advertisement or solicitation.
-    pub(super) fn router(&mut self, open: &mut Open, seen: &Seen, message: ra::Message<'_>) {
+    pub(super) fn router(&mut self, open: &mut Open, seen: &CapturedMessage, message: ra::Message<'_>) {
         let Some(said) = message.advertisement() else { return self.solicited(seen, message) };
         let link = self.memory.links.or_insert(&seen.link, || seen.link);
         (link.managed, link.other) = (link.managed || said.managed, link.other || said.other);
@@ -34,7 +34,7 @@ impl Audit<'_> {
     }
 
     /// A host looks for a router.
-    fn solicited(&mut self, seen: &Seen, message: ra::Message<'_>) {
+    fn solicited(&mut self, seen: &CapturedMessage, message: ra::Message<'_>) {
         let own = message.option(1).and_then(|option| <[u8; 6]>::try_from(&*option.joined()).ok().map(Mac));
         if let Some(mac) = own.or(seen.hardware) {
             let (at, frame) = (seen.at, seen.frame);

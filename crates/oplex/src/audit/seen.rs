@@ -33,7 +33,7 @@ impl fmt::Display for Frame {
 
 /// A message as it was captured.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Seen {
+pub struct CapturedMessage {
     /// When, since the beginning of 1970 (UTC).
     pub at: Duration,
     /// Its frame; of a message in fragments that of the last one.
@@ -58,7 +58,7 @@ pub struct Seen {
     pub comment: Option<Arc<str>>,
 }
 
-impl Seen {
+impl CapturedMessage {
     /// The message that its octets are.
     ///
     /// # Errors

@@ -28,7 +28,7 @@ pub struct Summary {
     /// The codes that the clients of each vendor class request, of the first [`Summary::CLASSES`].
     pub classes: BTreeMap<(Protocol, String), Vec<u16>>,
     /// What is wrong, the worst first.
-    pub kinds: Vec<Kind>,
+    pub kinds: Vec<FindingKind>,
     /// How many clients and addresses were forgotten, as there were more than are remembered.
     pub forgotten: u64,
 }
@@ -50,7 +50,7 @@ pub struct Answerer {
 
 /// Findings of one rule about one option.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Kind {
+pub struct FindingKind {
     /// The rule.
     pub rule: &'static Rule,
     /// The severity.
@@ -102,13 +102,13 @@ impl Summary {
 /// Findings counted by kind while an audit runs.
 #[derive(Debug, Default)]
 pub(super) struct Kinds {
-    all: HashMap<(&'static str, Severity, Option<String>), Kind>,
+    all: HashMap<(&'static str, Severity, Option<String>), FindingKind>,
 }
 
 impl Kinds {
     pub(super) fn count(&mut self, finding: &Finding, frame: Frame) {
         let key = (finding.rule.name, finding.severity, finding.option.clone());
-        let kind = self.all.entry(key).or_insert_with(|| Kind {
+        let kind = self.all.entry(key).or_insert_with(|| FindingKind {
             rule: finding.rule,
             severity: finding.severity,
             option: finding.option.clone(),
@@ -120,10 +120,11 @@ impl Kinds {
     }
 
     /// All, the worst and most frequent first.
-    pub(super) fn worst_first(&self) -> Vec<Kind> {
-        let mut all: Vec<Kind> = self.all.values().cloned().collect();
+    pub(super) fn worst_first(&self) -> Vec<FindingKind> {
+        let mut all: Vec<FindingKind> = self.all.values().cloned().collect();
         all.sort_by(|one, other| {
-            let rank = |kind: &Kind| (std::cmp::Reverse((kind.severity, kind.count)), kind.frame, kind.rule.name);
+            let rank =
+                |kind: &FindingKind| (std::cmp::Reverse((kind.severity, kind.count)), kind.frame, kind.rule.name);
             rank(one).cmp(&rank(other)).then_with(|| one.option.cmp(&other.option))
         });
         all

@@ -8,7 +8,7 @@ use smallvec::SmallVec;
 use super::declare::{AtomSeen, Check};
 use crate::codebook::{Codebook, Definition, Picked};
 use crate::finding::Finding;
-use crate::layout::{Fault, Finder, Frame, Scalar, ScalarForm, Shape, Visitor};
+use crate::layout::{Fault, Finder, Framing, Scalar, ScalarForm, Shape, Visitor};
 
 /// So many single things in an option take no allocation.
 const FEW: usize = 12;
@@ -92,7 +92,7 @@ impl<'v> Visitor<'v, 'v> for Scan<'v> {
         (self.name, self.at_field) = (Some(name), true);
     }
 
-    fn frame(&mut self, frame: Frame, octets: Range<usize>) {
+    fn frame(&mut self, frame: Framing, octets: Range<usize>) {
         self.finder.frame(frame, octets);
     }
 

@@ -77,7 +77,7 @@ impl Encapsulated {
 
 /// An option on its way into a message.
 #[derive(Debug, Clone)]
-pub struct Part<'o, 'd, T> {
+pub struct OptionToSend<'o, 'd, T> {
     /// Its code.
     pub code: u16,
     /// Whether it is one of the family's own options.
@@ -90,7 +90,7 @@ pub struct Part<'o, 'd, T> {
     pub from: T,
 }
 
-impl<'o, 'd, T> Part<'o, 'd, T> {
+impl<'o, 'd, T> OptionToSend<'o, 'd, T> {
     /// An option by its definition.
     #[must_use]
     pub fn new(family: Family, definition: &'d Definition, octets: impl Into<OptionOctets<'o>>, from: T) -> Self {
@@ -253,14 +253,14 @@ const FEW: usize = 8;
 /// the order given. What does not travel there, such as sub-options of relay agents, is left out.
 ///
 /// ```
-/// use oplex::codebook::{Codebook, Part, assemble};
+/// use oplex::codebook::{Codebook, OptionToSend, assemble};
 /// use oplex::family::Family;
 ///
 /// let book = "book = \"tern\"\ncarriers = [\"v4:43\"]\n[[option]]\ncode = 1\nname = \"ring\"\nlayout = \"u8\"\n\
 ///             reference = \"Tern D2 manual, page 12\"\n";
 /// let codebook = Codebook::with("tern.toml", book)?;
 /// let (router, ring) = (codebook.find("v4:3")?, codebook.find("tern:ring")?);
-/// let parts = [Part::new(Family::V4, router, &[10, 64, 4, 1], "router"), Part::new(Family::V4, ring, &[3], "ring")];
+/// let parts = [OptionToSend::new(Family::V4, router, &[10, 64, 4, 1], "router"), OptionToSend::new(Family::V4, ring, &[3], "ring")];
 /// let whole = assemble(Family::V4, parts);
 /// assert_eq!((whole[0].code, &*whole[0].octets), (3, &[10, 64, 4, 1][..]));
 /// // The vendor's option stands in option 43, with its own code and length.
@@ -269,12 +269,12 @@ const FEW: usize = 8;
 /// ```
 pub fn assemble<'o, 'd, T: Clone>(
     family: Family,
-    parts: impl IntoIterator<Item = Part<'o, 'd, T>>,
+    parts: impl IntoIterator<Item = OptionToSend<'o, 'd, T>>,
 ) -> Vec<Assembled<'o, T>> {
     let parts = parts.into_iter();
     let mut whole: Vec<Assembled<'o, T>> = Vec::with_capacity(parts.size_hint().1.unwrap_or(0));
     let mut carried: SmallVec<[Carried<T>; 2]> = SmallVec::new();
-    for Part { code, own, carriers, octets, from } in parts {
+    for OptionToSend { code, own, carriers, octets, from } in parts {
         let vendors = carriers.iter().filter(|carrier| matches!(carrier, Carrier::Vendor { .. }));
         for carrier in vendors.filter(|carrier| carrier.family() == family) {
             let at = carried.iter().position(|known| known.options.carrier == *carrier).unwrap_or_else(|| {

@@ -76,7 +76,7 @@ use crate::nearest;
 use crate::octets::decimal;
 use crate::once::Once;
 
-pub use assemble::{Assembled, OptionOctets, Origins, Part, assemble, split};
+pub use assemble::{Assembled, OptionOctets, OptionToSend, Origins, assemble, split};
 pub use chapter::Chapter;
 pub(crate) use definition::Picked;
 pub use definition::{Carrier, Definition, Sender, Status};

@@ -1,7 +1,7 @@
 //! The options of an answer as they go into messages.
 
 use super::{LayerRef, Network, SentOption};
-use crate::codebook::{self, Part};
+use crate::codebook::{self, OptionToSend};
 use crate::family::Family;
 use crate::finding::Spot;
 use std::net::Ipv4Addr;
@@ -41,7 +41,7 @@ pub(crate) fn assembled<'s, 'a: 's>(
     computed: &'s [Computed<'a>],
     sent: impl Iterator<Item = (&'s SentOption<'a>, LayerRef<'a>)>,
 ) -> Vec<Assembled<'a>> {
-    let computed = computed.iter().map(|one| Part {
+    let computed = computed.iter().map(|one| OptionToSend {
         code: one.code,
         own: true,
         carriers: &[],
@@ -50,7 +50,7 @@ pub(crate) fn assembled<'s, 'a: 's>(
     });
     let sent = sent.filter_map(|(option, layer)| {
         let from = Origin { layer, spot: option.key() };
-        Some(Part::new(family, &option.definition, option.octets.clone()?, from))
+        Some(OptionToSend::new(family, &option.definition, option.octets.clone()?, from))
     });
     codebook::assemble(family, computed.chain(sent))
 }

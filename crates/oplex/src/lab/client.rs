@@ -9,7 +9,7 @@ use fastrand::Rng;
 use super::hostile::Hostile;
 use super::v4::V4;
 use super::v6::V6;
-use super::{Event, Kind, Packet};
+use super::{ClientKind, Event, Packet};
 use crate::family::{Both, Family};
 use crate::octets::Mac;
 use crate::packet::Composer;
@@ -32,7 +32,7 @@ pub struct Output {
 /// count from a moment that all of them share.
 #[derive(Debug)]
 pub struct Client {
-    kind: Arc<Kind>,
+    kind: Arc<ClientKind>,
     facts: ClientFacts,
     random: Rng,
     composer: Composer,
@@ -51,7 +51,7 @@ pub struct Client {
 /// What the protocols of a client share while it does something.
 pub(super) struct Host<'h> {
     pub(super) facts: &'h ClientFacts,
-    pub(super) kind: &'h Kind,
+    pub(super) kind: &'h ClientKind,
     pub(super) random: &'h mut Rng,
     pub(super) composer: &'h mut Composer,
     pub(super) now: Duration,
@@ -62,7 +62,7 @@ impl Client {
     /// A client of a kind, that is switched on at this time. It speaks the families of its kind that `speaks` has as well; what
     /// it does by chance follows from the seed.
     #[must_use]
-    pub fn new(kind: Arc<Kind>, facts: ClientFacts, speaks: Both<bool>, on: Duration, seed: u64) -> Self {
+    pub fn new(kind: Arc<ClientKind>, facts: ClientFacts, speaks: Both<bool>, on: Duration, seed: u64) -> Self {
         let with = |family: Family| kind.families[family] && speaks[family] && !kind.hostile;
         let (v4, v6) = (with(Family::V4).then(V4::default), with(Family::V6).then(V6::default));
         let hostile = kind.hostile.then(Hostile::default);
@@ -84,7 +84,7 @@ impl Client {
 
     /// Its kind.
     #[must_use]
-    pub fn kind(&self) -> &Kind {
+    pub fn kind(&self) -> &ClientKind {
         &self.kind
     }
 

@@ -12,7 +12,7 @@ use crate::{ParseError, once::Once};
 /// How clients of one kind behave.
 #[derive(Debug, Clone, PartialEq, Eq)]
 #[non_exhaustive]
-pub struct Kind {
+pub struct ClientKind {
     /// Its name.
     pub name: String,
     /// What it is, in one line.
@@ -65,9 +65,9 @@ const SHIPPED: [(&str, &str); 9] = [
     ("hostile", include_str!("../../clients/hostile.toml")),
 ];
 
-static KINDS: Once<Vec<Kind>> = Once::new();
+static KINDS: Once<Vec<ClientKind>> = Once::new();
 
-impl Kind {
+impl ClientKind {
     /// A kind of which nothing is known but its name: it speaks both families, is always on, and extends what it is leased.
     #[must_use]
     pub fn new(name: impl Into<String>) -> Self {
@@ -92,7 +92,7 @@ impl Kind {
     /// The kinds that ship: `desktop`, `phone`, `uefi-boot`, `bios-boot`, `router`, `stateless`, `sensor`, `careless`, `hostile`.
     ///
     /// ```
-    /// let names: Vec<&str> = oplex::lab::Kind::shipped().iter().map(|kind| &*kind.name).collect();
+    /// let names: Vec<&str> = oplex::lab::ClientKind::shipped().iter().map(|kind| &*kind.name).collect();
     /// assert!(names.contains(&"phone") && names.contains(&"hostile"));
     /// ```
     #[must_use]

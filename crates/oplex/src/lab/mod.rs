@@ -37,10 +37,10 @@ use crate::family::Family;
 use crate::server::Leased;
 
 pub use client::{Client, Output};
-pub use kind::{Kind, Presence};
+pub use kind::{ClientKind, Presence};
 pub use population::{Group, Population};
 pub use read::Clients;
-pub use run::{Faults, Heard, Lab, Report};
+pub use run::{Faults, Heard, Lab, LabReport};
 pub use tally::{GroupTally, PoolTally, Stock, Tally};
 
 /// A message between a client and the server that answers it.

@@ -4,7 +4,7 @@ use std::collections::{HashMap, HashSet};
 use std::sync::Arc;
 use std::time::Duration;
 
-use super::Kind;
+use super::ClientKind;
 use crate::compiled::{Compiled, Fleet};
 use crate::family::{Both, Family};
 use crate::octets::Mac;
@@ -19,7 +19,7 @@ pub struct Group {
     /// What it is called where it is counted: its kind, or its fleet.
     pub name: String,
     /// How they behave.
-    pub kind: Arc<Kind>,
+    pub kind: Arc<ClientKind>,
     /// The network that they are on, by its place.
     pub network: usize,
     /// What they say of themselves; each is switched on at its time.
@@ -123,7 +123,7 @@ impl Population {
     }
 
     fn add(&mut self, compiled: &Compiled<'_>, network: usize, kind: &str, each: u32, macs: &mut Macs) {
-        let Some(kind) = Kind::named(kind) else { return };
+        let Some(kind) = ClientKind::named(kind) else { return };
         let members = (0..each).filter_map(|number| {
             let facts = kind.facts(&compiled.codebook, network, macs.next(), number + 1).ok()?;
             Some((spread(number, each), facts))
@@ -141,7 +141,7 @@ impl Population {
         each: u32,
         macs: &mut Macs,
     ) -> bool {
-        let mut kind = Kind::new(&*fleet.name);
+        let mut kind = ClientKind::new(&*fleet.name);
         kind.requests.v4 = fleet.requests.as_ref().map(|codes| codes.to_vec());
         let mut members = Vec::new();
         for number in 0..each {
@@ -162,7 +162,7 @@ impl Population {
 
     /// The clients that the network has reservations for.
     fn add_reserved(&mut self, compiled: &Compiled<'_>, network: usize) {
-        let mut kind = Kind::new("reserved");
+        let mut kind = ClientKind::new("reserved");
         kind.delegation = true;
         let rows = compiled.reservations.iter().filter(|row| row.network() == network);
         let members = rows.filter_map(|row| {
@@ -179,7 +179,7 @@ impl Population {
         });
         let mut members: Vec<_> = members.take(RESERVED).collect();
         let (routers, others): (Vec<_>, Vec<_>) = members.drain(..).partition(|(_, facts)| facts.delegation);
-        for (kind, members) in [(kind, routers), (Kind::new("reserved"), others)] {
+        for (kind, members) in [(kind, routers), (ClientKind::new("reserved"), others)] {
             if !members.is_empty() {
                 self.groups.push(Group { name: "reserved".to_owned(), kind: Arc::new(kind), network, members });
             }

@@ -21,7 +21,7 @@ use std::sync::Arc;
 use std::time::Duration;
 
 use super::Population;
-use super::kind::{Kind, Presence};
+use super::kind::{ClientKind, Presence};
 use super::population::{Group, Macs};
 use crate::compiled::Compiled;
 use crate::document::{Table, VALUE_WRONG_KIND};
@@ -76,16 +76,16 @@ impl Clients {
 }
 
 /// A kind as a file of its own, which ships and has nothing wrong.
-pub(super) fn kind(name: &str, text: &str) -> Option<Kind> {
+pub(super) fn kind(name: &str, text: &str) -> Option<ClientKind> {
     let mut sources = Sources::default();
     let mut reader = PlanReader::new(sources.add(name, text), text);
     let table = reader.reader.parse()?;
-    let kind = described(&mut reader, &table, Kind::new(name), &["hostile"]);
+    let kind = described(&mut reader, &table, ClientKind::new(name), &["hostile"]);
     reader.reader.findings.is_empty().then_some(kind)
 }
 
 /// The kind that a table makes of another.
-fn described<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>, mut kind: Kind, besides: &[&str]) -> Kind {
+fn described<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>, mut kind: ClientKind, besides: &[&str]) -> ClientKind {
     let known: Vec<&str> = KIND.iter().chain(&ClientFacts::KEYS).chain(besides).copied().collect();
     reader.reader.only(table, &known, "clients of a lab");
     if let Some((title, _)) = reader.reader.text(table, "title") {
@@ -136,7 +136,7 @@ fn described<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>, mut kind: Kind,
 }
 
 /// For how long of which time it is on.
-fn presence<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>, kind: &mut Kind) {
+fn presence<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>, kind: &mut ClientKind) {
     let seconds = |(seconds, _): (u32, _)| Duration::from_secs(seconds.into());
     let (on, every) = (reader.duration(table, "on"), reader.duration(table, "every"));
     let spot = on.as_ref().or(every.as_ref()).map(|(_, spot)| spot.clone());
@@ -162,7 +162,7 @@ fn population<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>, compiled: &Com
         .collect();
     let mut own = Vec::new();
     for (name, table) in named {
-        own.push(Arc::new(described(reader, &table, Kind::new(name), &["hostile"])));
+        own.push(Arc::new(described(reader, &table, ClientKind::new(name), &["hostile"])));
     }
     let mut population = Population::default();
     let mut macs = Macs::new(compiled);
@@ -181,7 +181,7 @@ fn group<'s>(
     table: &Table<'s>,
     span: std::ops::Range<usize>,
     compiled: &Compiled<'_>,
-    (own, macs, left): (&[Arc<Kind>], &mut Macs, usize),
+    (own, macs, left): (&[Arc<ClientKind>], &mut Macs, usize),
 ) -> Option<Group> {
     let name = reader.reader.text(table, "network").map(|(name, spot)| (name.to_owned(), spot));
     let Some((name, spot)) = name else {
@@ -199,9 +199,10 @@ fn group<'s>(
         reader.reader.missing(span.clone(), "kind", "\"desktop\"");
         return None;
     };
-    let shipped = || Kind::named(&name).map(|kind| Arc::new(kind.clone()));
+    let shipped = || ClientKind::named(&name).map(|kind| Arc::new(kind.clone()));
     let Some(kind) = own.iter().find(|kind| kind.name == name).cloned().or_else(shipped) else {
-        let known = own.iter().map(|kind| &*kind.name).chain(Kind::shipped().iter().map(|kind| &*kind.name)).collect();
+        let known =
+            own.iter().map(|kind| &*kind.name).chain(ClientKind::shipped().iter().map(|kind| &*kind.name)).collect();
         unknown(reader, "kind", &name, spot, known);
         return None;
     };

@@ -12,7 +12,7 @@ use super::relay::{forwarded, returned};
 use super::tally::{GroupTally, Own, Tally};
 use super::{Client, Event, Packet, Population};
 use crate::answer::Ends;
-use crate::audit::{Frame, Seen};
+use crate::audit::{CapturedMessage, Frame};
 use crate::compiled::Compiled;
 use crate::family::Protocol;
 use crate::octets::Mac;
@@ -46,7 +46,7 @@ pub struct Heard<'h> {
 impl Heard<'_> {
     /// The packet as an audit takes it, of a lab that began at `start`.
     #[must_use]
-    pub fn seen(&self, start: Duration, number: u64) -> Seen {
+    pub fn seen(&self, start: Duration, number: u64) -> CapturedMessage {
         let Packet { ends, octets, .. } = self.packet;
         let (protocol, source, destination) = match *ends {
             Ends::Udp(from, to) => (if from.is_ipv4() { Protocol::V4 } else { Protocol::V6 }, from, to),
@@ -58,7 +58,7 @@ impl Heard<'_> {
             Ends::Icmp(ends) => ra::Packet { ends, hop_limit: ra::HOP_LIMIT }.around(octets),
             Ends::Udp(..) => octets.clone(),
         };
-        Seen {
+        CapturedMessage {
             at: start + self.at,
             frame: Frame { file: 0, number },
             link: self.network as u32,
@@ -76,7 +76,7 @@ impl Heard<'_> {
 
 /// What a lab reports while it runs.
 #[derive(Debug, Clone, Copy)]
-pub enum Report<'r> {
+pub enum LabReport<'r> {
     /// A packet.
     Packet(Heard<'r>),
     /// What became of a client: when, and of which.
@@ -202,7 +202,7 @@ impl<'c> Lab<'c> {
     }
 
     /// Client number `at` loses its power for a moment.
-    pub fn restart_client(&mut self, at: usize, report: &mut dyn FnMut(Report<'_>)) {
+    pub fn restart_client(&mut self, at: usize, report: &mut dyn FnMut(LabReport<'_>)) {
         let mut out = Output::default();
         let now = self.now;
         if let Some(placed) = self.clients.get_mut(at) {
@@ -212,7 +212,7 @@ impl<'c> Lab<'c> {
     }
 
     /// Lets time go by until it is so late, and reports what happens.
-    pub fn run(&mut self, until: Duration, report: &mut dyn FnMut(Report<'_>)) {
+    pub fn run(&mut self, until: Duration, report: &mut dyn FnMut(LabReport<'_>)) {
         while let Some(first) = self.queue.first_entry().filter(|first| first.key().0 <= until) {
             let ((at, _), due) = first.remove_entry();
             self.now = at;
@@ -242,7 +242,7 @@ impl<'c> Lab<'c> {
         tally
     }
 
-    fn wake(&mut self, at: usize, report: &mut dyn FnMut(Report<'_>)) {
+    fn wake(&mut self, at: usize, report: &mut dyn FnMut(LabReport<'_>)) {
         let mut out = Output::default();
         let placed = &mut self.clients[at];
         // It may have been woken meanwhile for something else.
@@ -254,10 +254,10 @@ impl<'c> Lab<'c> {
     }
 
     /// Counts what became of a client, and sends what it sends.
-    fn after(&mut self, at: usize, out: Output, report: &mut dyn FnMut(Report<'_>)) {
+    fn after(&mut self, at: usize, out: Output, report: &mut dyn FnMut(LabReport<'_>)) {
         for event in &out.events {
             self.tally.count((at, &self.clients), event, self.now);
-            report(Report::Event(self.now, &self.clients[at].client, event));
+            report(LabReport::Event(self.now, &self.clients[at].client, event));
         }
         for packet in out.packets {
             let network = &self.compiled.networks[self.clients[at].client.facts().network];
@@ -287,12 +287,12 @@ impl<'c> Lab<'c> {
         Some((Ends::Icmp(said.ends), said.octets().ok()?, said.interval))
     }
 
-    fn advertise(&mut self, network: usize, report: &mut dyn FnMut(Report<'_>)) {
+    fn advertise(&mut self, network: usize, report: &mut dyn FnMut(LabReport<'_>)) {
         let Some((ends, octets, interval)) = self.advertises(network) else { return };
         let packet = Packet { from_client: false, ends, octets };
         let all = self.links.get(&network).cloned().unwrap_or_default();
         let client = all.first().map(|first| self.clients[*first].client.mac()).unwrap_or_default();
-        report(Report::Packet(Heard { at: self.now, network, client, packet: &packet }));
+        report(LabReport::Packet(Heard { at: self.now, network, client, packet: &packet }));
         for at in all {
             let mut out = Output::default();
             self.clients[at].client.receive(self.now, &packet, &mut out);
@@ -302,10 +302,10 @@ impl<'c> Lab<'c> {
     }
 
     /// What reaches the server or the router.
-    fn serve(&mut self, from: usize, packet: Packet, report: &mut dyn FnMut(Report<'_>)) {
+    fn serve(&mut self, from: usize, packet: Packet, report: &mut dyn FnMut(LabReport<'_>)) {
         let client = &self.clients[from].client;
         let (network, mac) = (client.facts().network, client.mac());
-        let hear = |packet| Report::Packet(Heard { at: self.now, network, client: mac, packet });
+        let hear = |packet| LabReport::Packet(Heard { at: self.now, network, client: mac, packet });
         report(hear(&packet));
         let Ends::Udp(source, _) = packet.ends else {
             if let Some((ends, octets, _)) = self.advertises(network) {

@@ -103,7 +103,7 @@ pub use form::unit::Unit;
 pub use input::{Input, InputKind, Key, ValueError, ValueErrors};
 pub use nesting::{ChapterRef, DefinitionRef, Nesting, NoCodebook, Vocabulary};
 pub use node::{BitField, Choice, Field, Nested, Node, PairKey, Pairs, Prefix, Selector, Slots};
-pub use path::Step;
+pub use path::PathStep;
 pub use read::{LeafSource, Reading};
 pub use scalar::{NameRef, Prefix6, Route4, Scalar};
 pub use typed::{FromScalar, TypedError};
@@ -112,7 +112,7 @@ pub use value::{SubOption, Value};
 pub use value_builder::{Decoded, NestedOption};
 #[cfg(feature = "std")]
 pub(crate) use value_builder::{Finder, NestedOptions};
-pub use walk::{Frame, ScalarForm, Shape, Visitor};
+pub use walk::{Framing, ScalarForm, Shape, Visitor};
 
 /// What the octets of a payload are.
 #[derive(Debug, Clone, PartialEq)]

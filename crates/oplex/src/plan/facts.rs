@@ -5,7 +5,7 @@ use super::{ClientFacts, Fact};
 use crate::ParseError;
 use crate::codebook::{Codebook, Definition};
 use crate::family::Family;
-use crate::layout::{Atom, Fault, Node, Run, Scalar, ScalarForm, Step, SubOption, Value, Vocabulary};
+use crate::layout::{Atom, Fault, Node, PathStep, Run, Scalar, ScalarForm, SubOption, Value, Vocabulary};
 use crate::nearest;
 use crate::octets::Duid;
 use crate::octets::decimal;
@@ -18,10 +18,10 @@ struct Source {
     family: Family,
     /// The option, and the way into its value.
     code: u16,
-    path: &'static [Step],
+    path: &'static [PathStep],
 }
 
-const fn source(fact: Fact, family: Family, code: u16, path: &'static [Step]) -> Source {
+const fn source(fact: Fact, family: Family, code: u16, path: &'static [PathStep]) -> Source {
     Source { fact, family, code, path }
 }
 
@@ -30,21 +30,21 @@ static SOURCES: [Source; 17] = {
     use Family::{V4, V6};
     [
         source(Fact::VendorClass, V4, 60, &[]),
-        source(Fact::VendorClass, V6, 16, &[Step::Field("classes")]),
-        source(Fact::Enterprise, V4, 124, &[Step::Field("enterprise")]),
-        source(Fact::Enterprise, V6, 16, &[Step::Field("enterprise")]),
+        source(Fact::VendorClass, V6, 16, &[PathStep::Field("classes")]),
+        source(Fact::Enterprise, V4, 124, &[PathStep::Field("enterprise")]),
+        source(Fact::Enterprise, V6, 16, &[PathStep::Field("enterprise")]),
         source(Fact::UserClass, V4, 77, &[]),
         source(Fact::UserClass, V6, 15, &[]),
         source(Fact::Architecture, V4, 93, &[]),
         source(Fact::Architecture, V6, 61, &[]),
         source(Fact::Hostname, V4, 12, &[]),
-        source(Fact::Hostname, V4, 81, &[Step::Field("name")]),
-        source(Fact::Hostname, V6, 39, &[Step::Field("name")]),
+        source(Fact::Hostname, V4, 81, &[PathStep::Field("name")]),
+        source(Fact::Hostname, V6, 39, &[PathStep::Field("name")]),
         source(Fact::ClientId, V4, 61, &[]),
-        source(Fact::CircuitId, V4, 82, &[Step::Option(1)]),
+        source(Fact::CircuitId, V4, 82, &[PathStep::Option(1)]),
         source(Fact::CircuitId, V6, 18, &[]),
-        source(Fact::RemoteId, V4, 82, &[Step::Option(2)]),
-        source(Fact::RemoteId, V6, 37, &[Step::Field("remote-id")]),
+        source(Fact::RemoteId, V4, 82, &[PathStep::Option(2)]),
+        source(Fact::RemoteId, V6, 37, &[PathStep::Field("remote-id")]),
         source(Fact::Duid, V6, 1, &[]),
     ]
 };
@@ -262,14 +262,14 @@ impl ClientFacts {
 
 /// The texts of what has faults.
 #[cold]
-fn read_odd(codebook: &Codebook, definition: &Definition, octets: &[u8], path: &[Step], texts: &mut Texts) {
+fn read_odd(codebook: &Codebook, definition: &Definition, octets: &[u8], path: &[PathStep], texts: &mut Texts) {
     let read = codebook.read(definition, octets);
     // Many clients send the bare text of a class where the class should have its length in front.
     if !read.faults.is_empty() && path.is_empty() {
         return texts.spell(octets);
     }
     let broken = read.options.iter().any(|inner| {
-        let is_it = inner.inside.is_none() && path.first() == Some(&Step::Option(inner.code));
+        let is_it = inner.inside.is_none() && path.first() == Some(&PathStep::Option(inner.code));
         let meets = |fault: &Fault| fault.octets.start < inner.around.end && inner.around.start < fault.octets.end;
         is_it && read.faults.iter().any(meets)
     });
@@ -280,7 +280,7 @@ fn read_odd(codebook: &Codebook, definition: &Definition, octets: &[u8], path: &
 impl Fact {
     /// Where clients of a family say it: the option's code, the way into its value, and whether the whole payload says it where
     /// that way leads nowhere.
-    pub(crate) fn sources(&self, family: Family) -> Vec<(u16, &'static [Step], bool)> {
+    pub(crate) fn sources(&self, family: Family) -> Vec<(u16, &'static [PathStep], bool)> {
         match self {
             Self::Option(definition) if definition.is_own_of(family.protocol()) => vec![(definition.code, &[], true)],
             Self::Option(_) => Vec::new(),
@@ -290,12 +290,12 @@ impl Fact {
 }
 
 /// A value that holds nothing but what stands at the end of the path; fields beside it are zero, but for an enterprise.
-fn filled(node: &Node, path: &[Step], leaf: &dyn Fn(&Atom) -> Result<Value, String>) -> Result<Value, String> {
+fn filled(node: &Node, path: &[PathStep], leaf: &dyn Fn(&Atom) -> Result<Value, String>) -> Result<Value, String> {
     let astray = || "the option's layout has no place for it".to_owned();
     match (node, path) {
         (Node::Sized(_, inner) | Node::Optional(inner) | Node::Padded(_, inner), _) => filled(inner, path, leaf),
         (Node::Repeat(inner, _), _) => Ok(Value::List(vec![filled(inner, path, leaf)?])),
-        (Node::Record(fields), [Step::Field(name), rest @ ..]) => {
+        (Node::Record(fields), [PathStep::Field(name), rest @ ..]) => {
             let one = |field: &crate::layout::Field| {
                 let value = match &*field.name {
                     known if known == *name => filled(&field.node, rest, leaf)?,
@@ -307,7 +307,7 @@ fn filled(node: &Node, path: &[Step], leaf: &dyn Fn(&Atom) -> Result<Value, Stri
             fields.iter().map(one).collect::<Result<_, _>>().map(Value::Record)
         }
         // Which layout the nested option has is not asked: these are octets.
-        (Node::Options(_), [Step::Option(code)]) => {
+        (Node::Options(_), [PathStep::Option(code)]) => {
             let value = leaf(&Atom::Run(Run::Bytes, crate::layout::Count { min: 1, max: None }))?;
             Ok(Value::Options(vec![SubOption { code: *code, name: None, value }]))
         }

@@ -4,7 +4,7 @@ use std::fmt::{self, Write};
 
 use smallvec::SmallVec;
 
-use crate::layout::{Atom, Fault, Meaning, Number, Run, Scalar, ScalarForm, Shape, Step, Value, Visitor};
+use crate::layout::{Atom, Fault, Meaning, Number, PathStep, Run, Scalar, ScalarForm, Shape, Value, Visitor};
 use crate::octets::hex;
 
 /// Texts one after the other, without an allocation where they are few and short, as those of most clients are: servers need them
@@ -96,7 +96,7 @@ impl<'l, 'o> Visitor<'l, 'o> for OfAll<'_> {
 
 /// Shows what a path of one step or none leads to, as [`Value::at`] finds it.
 pub(super) struct AtPath<'s, 'o> {
-    path: &'static [Step],
+    path: &'static [PathStep],
     see: &'s mut dyn FnMut(ScalarForm<'_>, Scalar<'o>),
     open: SmallVec<[Open; 8]>,
     /// Whether the field is the one of the path.
@@ -119,7 +119,7 @@ enum Open {
 }
 
 impl<'s, 'o> AtPath<'s, 'o> {
-    pub(super) fn new(path: &'static [Step], see: &'s mut dyn FnMut(ScalarForm<'_>, Scalar<'o>)) -> Self {
+    pub(super) fn new(path: &'static [PathStep], see: &'s mut dyn FnMut(ScalarForm<'_>, Scalar<'o>)) -> Self {
         Self { path, see, open: SmallVec::new(), here: false, is_odd: path.len() > 1 }
     }
 
@@ -134,10 +134,12 @@ impl<'l, 'o> Visitor<'l, 'o> for AtPath<'_, 'o> {
         let open = match (self.within(), self.path, shape) {
             (_, _, Shape::List) => Open::List,
             (Some(Open::Aside), ..) => Open::Aside,
-            (None, [Step::Field(_)], Shape::Record) | (None, [Step::Option(_)], Shape::Options) => Open::Around,
-            (Some(Open::Around), [Step::Option(wanted)], Shape::Option { code, .. }) if code == *wanted => Open::Here,
-            (Some(Open::Around), [Step::Option(_)], _) => Open::Aside,
-            (Some(Open::Around), [Step::Field(_)], _) if !self.here => Open::Aside,
+            (None, [PathStep::Field(_)], Shape::Record) | (None, [PathStep::Option(_)], Shape::Options) => Open::Around,
+            (Some(Open::Around), [PathStep::Option(wanted)], Shape::Option { code, .. }) if code == *wanted => {
+                Open::Here
+            }
+            (Some(Open::Around), [PathStep::Option(_)], _) => Open::Aside,
+            (Some(Open::Around), [PathStep::Field(_)], _) if !self.here => Open::Aside,
             _ => {
                 self.is_odd = true;
                 Open::Aside
@@ -152,14 +154,14 @@ impl<'l, 'o> Visitor<'l, 'o> for AtPath<'_, 'o> {
 
     fn field(&mut self, name: &'l str) {
         if self.within() == Some(Open::Around) {
-            self.here = matches!(self.path, [Step::Field(wanted)] if *wanted == name);
+            self.here = matches!(self.path, [PathStep::Field(wanted)] if *wanted == name);
         }
     }
 
     fn scalar(&mut self, form: ScalarForm<'l>, scalar: Scalar<'o>, _: std::ops::Range<usize>) {
         let is_it = match (self.path, self.within()) {
-            ([], None) | ([Step::Option(_)], Some(Open::Here)) => true,
-            ([Step::Field(_)], Some(Open::Around)) => self.here,
+            ([], None) | ([PathStep::Option(_)], Some(Open::Here)) => true,
+            ([PathStep::Field(_)], Some(Open::Around)) => self.here,
             _ => false,
         };
         if is_it {

@@ -6,7 +6,7 @@ use std::fmt;
 use serde::{Deserialize, Serialize};
 
 use super::AmendEntry;
-use super::parts::{Part, part};
+use super::parts::{OctetPart, part};
 use crate::codebook::{Codebook, OptionOctets};
 use crate::compiled::{Amend, Compiled, Fleet, Layer, LayerKind, SentOption};
 use crate::family::Family;
@@ -25,10 +25,10 @@ pub enum OctetEdit {
     /// A part is replaced, or taken away.
     Set {
         /// The parts before it.
-        skip: Vec<Part>,
+        skip: Vec<OctetPart>,
         /// The part, with its length where it has one in front; absent for all that is left.
         #[serde(default, skip_serializing_if = "Option::is_none")]
-        part: Option<Part>,
+        part: Option<OctetPart>,
         /// What stands there then, with its length; empty where the part is taken away.
         hex: String,
     },

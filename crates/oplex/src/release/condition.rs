@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
-use super::parts::{Part, Step, part, selected};
+use super::parts::{OctetPart, OctetStep, part, selected};
 use crate::codebook::{Codebook, Definition};
 use crate::family::{Both, Family};
 use crate::layout::{self, Atom, Choice, Field, Meaning, Node, Run};
@@ -43,10 +43,10 @@ pub struct Reading {
     pub when: Option<When>,
     /// The way into its octets; none is the whole payload.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub steps: Vec<Step>,
+    pub steps: Vec<OctetStep>,
     /// What stands there.
     #[serde(rename = "as")]
-    pub form: Form,
+    pub form: ReadAs,
     /// The names of numbers, each a text beside the number itself.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub names: BTreeMap<u64, String>,
@@ -74,7 +74,7 @@ pub struct When {
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 #[non_exhaustive]
-pub enum Form {
+pub enum ReadAs {
     /// Text: itself.
     Text,
     /// Octets: the text that they spell, where that is UTF-8 without control characters, and pairs of hexadecimal digits with
@@ -116,7 +116,7 @@ fn reads(codebook: &Codebook, fact: &Fact, family: Family) -> Vec<Vec<Reading>> 
     let mut groups = Vec::new();
     for (code, path, whole) in fact.sources(family) {
         let Some(definition) = codebook.own(family.protocol(), code) else { continue };
-        let form = if matches!(fact, Fact::Duid) { Form::Hex } else { Form::Octets };
+        let form = if matches!(fact, Fact::Duid) { ReadAs::Hex } else { ReadAs::Octets };
         let bare = Reading { option: code, when: None, steps: Vec::new(), form, names: BTreeMap::new() };
         let parts = || Reader { codebook, definition }.all(path);
         match fact {
@@ -140,19 +140,19 @@ struct Reader<'r> {
 
 impl Reader<'_> {
     /// The readings of what a path leads to; of a layout that cannot be read by steps, one that names it.
-    fn all(&self, path: &[layout::Step]) -> Vec<Reading> {
+    fn all(&self, path: &[layout::PathStep]) -> Vec<Reading> {
         let layout = self.codebook.layout(self.definition);
-        let start = self.reading(Vec::new(), Form::Octets);
+        let start = self.reading(Vec::new(), ReadAs::Octets);
         self.node(layout.root(), path, &start)
-            .unwrap_or_else(|| vec![Reading { form: Form::Layout(layout.to_string()), ..start }])
+            .unwrap_or_else(|| vec![Reading { form: ReadAs::Layout(layout.to_string()), ..start }])
     }
 
-    fn reading(&self, steps: Vec<Step>, form: Form) -> Reading {
+    fn reading(&self, steps: Vec<OctetStep>, form: ReadAs) -> Reading {
         Reading { option: self.definition.code, when: None, steps, form, names: BTreeMap::new() }
     }
 
-    fn node(&self, node: &Node, path: &[layout::Step], so_far: &Reading) -> Option<Vec<Reading>> {
-        let then = |step: Step| {
+    fn node(&self, node: &Node, path: &[layout::PathStep], so_far: &Reading) -> Option<Vec<Reading>> {
+        let then = |step: OctetStep| {
             let mut next = so_far.clone();
             next.steps.push(step);
             next
@@ -162,29 +162,29 @@ impl Reader<'_> {
             Node::Optional(inner) => self.node(inner, path, so_far),
             Node::Sized(..) => {
                 let Node::Sized(_, inner) = node else { return None };
-                self.node(inner, path, &then(Step::Take(part(node)?)))
+                self.node(inner, path, &then(OctetStep::Take(part(node)?)))
             }
             Node::Repeat(inner, _) => {
                 let item = match &**inner {
                     Node::Record(fields) => fields.iter().map(|field| part(&field.node)).collect::<Option<Vec<_>>>()?,
                     one => vec![part(one)?],
                 };
-                self.node(inner, path, &then(Step::Each(item)))
+                self.node(inner, path, &then(OctetStep::Each(item)))
             }
             Node::Record(fields) => self.record(fields, path, so_far),
             // Sub-options are octets here, whatever their layouts say.
             Node::Options(nested) if nested.header == 2 => {
-                let [layout::Step::Option(code)] = path else { return None };
-                Some(vec![then(Step::Option(*code))])
+                let [layout::PathStep::Option(code)] = path else { return None };
+                Some(vec![then(OctetStep::Option(*code))])
             }
             _ => None,
         }
     }
 
-    fn record(&self, fields: &[Field], path: &[layout::Step], so_far: &Reading) -> Option<Vec<Reading>> {
+    fn record(&self, fields: &[Field], path: &[layout::PathStep], so_far: &Reading) -> Option<Vec<Reading>> {
         let (wanted, rest) = match path {
             [] => (None, path),
-            [layout::Step::Field(name), rest @ ..] => (Some(*name), rest),
+            [layout::PathStep::Field(name), rest @ ..] => (Some(*name), rest),
             _ => return None,
         };
         let (mut found, mut here) = (Vec::new(), so_far.clone());
@@ -192,8 +192,8 @@ impl Reader<'_> {
             let (this, last) = (part(&field.node), at + 1 == fields.len());
             if wanted.is_none_or(|name| *field.name == *name) {
                 let mut inside = here.clone();
-                if let (Some(Part::Octets(_)), Some(this)) = (this, this) {
-                    inside.steps.push(Step::Take(this));
+                if let (Some(OctetPart::Octets(_)), Some(this)) = (this, this) {
+                    inside.steps.push(OctetStep::Take(this));
                 } else if this.is_none() && !last {
                     return None;
                 }
@@ -207,7 +207,7 @@ impl Reader<'_> {
                 }
             }
             if !last {
-                here.steps.push(Step::Skip(this?));
+                here.steps.push(OctetStep::Skip(this?));
             }
         }
         Some(found)
@@ -218,7 +218,7 @@ impl Reader<'_> {
         &self,
         fields: &[Field],
         choice: &Choice,
-        path: &[layout::Step],
+        path: &[layout::PathStep],
         so_far: &Reading,
     ) -> Option<Vec<Reading>> {
         let (skip, octets) = selected(fields, &choice.by)?;
@@ -239,20 +239,20 @@ impl Reader<'_> {
 fn of_atom(atom: &Atom, so_far: &Reading) -> Option<Reading> {
     let (form, names) = match atom {
         Atom::Number(number) if !number.signed => match &number.meaning {
-            Meaning::Plain => (Form::Number, BTreeMap::new()),
+            Meaning::Plain => (ReadAs::Number, BTreeMap::new()),
             Meaning::Member(of) => {
                 let names = of.members.iter().map(|(number, name)| (*number, name.to_string()));
-                (Form::Number, names.collect())
+                (ReadAs::Number, names.collect())
             }
             _ => return None,
         },
-        Atom::Ipv4(_) => (Form::Ipv4, BTreeMap::new()),
-        Atom::Ipv6(_) => (Form::Ipv6, BTreeMap::new()),
-        Atom::Run(Run::Bytes, _) => (Form::Octets, BTreeMap::new()),
-        Atom::Run(..) => (Form::Text, BTreeMap::new()),
-        Atom::Name => (Form::Name, BTreeMap::new()),
-        Atom::PartialName => (Form::PartialName, BTreeMap::new()),
-        Atom::Empty => (Form::Octets, BTreeMap::new()),
+        Atom::Ipv4(_) => (ReadAs::Ipv4, BTreeMap::new()),
+        Atom::Ipv6(_) => (ReadAs::Ipv6, BTreeMap::new()),
+        Atom::Run(Run::Bytes, _) => (ReadAs::Octets, BTreeMap::new()),
+        Atom::Run(..) => (ReadAs::Text, BTreeMap::new()),
+        Atom::Name => (ReadAs::Name, BTreeMap::new()),
+        Atom::PartialName => (ReadAs::PartialName, BTreeMap::new()),
+        Atom::Empty => (ReadAs::Octets, BTreeMap::new()),
         _ => return None,
     };
     Some(Reading { form, names, ..so_far.clone() })

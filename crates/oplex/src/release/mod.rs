@@ -36,11 +36,11 @@ mod write;
 
 pub use amended::{Becomes, OctetEdit, PairEdit, TooMany};
 pub use compare::{Change, Changed, Concerned, Detail, Sides, compare, compare_with_progress};
-pub use condition::{Condition, Form, Reading, When};
+pub use condition::{Condition, ReadAs, Reading, When};
 pub use document::{
     AdvertisementEntry, AmendEntry, BookEntry, BootEntry, CarrierEntry, Composing, Content, Document, FleetEntry,
     FleetOnEntry, FqdnEntry, LayerEntry, NetworkEntry, OptionEntry, ReservationEntry, ServerEntry,
 };
-pub use parts::{Part, Step};
+pub use parts::{OctetPart, OctetStep};
 pub use read::ReadError;
 pub use write::compile;

@@ -8,13 +8,13 @@ use crate::layout::{Atom, Node, Selector};
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 #[non_exhaustive]
-pub enum Step {
+pub enum OctetStep {
     /// Behind this part.
-    Skip(Part),
+    Skip(OctetPart),
     /// Into this part; where it has its length in front, behind that.
-    Take(Part),
+    Take(OctetPart),
     /// Into each of the items that stand one after the other, each of which is made of these parts.
-    Each(Vec<Part>),
+    Each(Vec<OctetPart>),
     /// Into the sub-options of this code, among those that stand one after the other with an octet for the code and one for the
     /// length.
     Option(u16),
@@ -24,7 +24,7 @@ pub enum Step {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 #[non_exhaustive]
-pub enum Part {
+pub enum OctetPart {
     /// So many octets.
     Octets(usize),
     /// A length of so many octets, and as many octets as it says.
@@ -32,15 +32,17 @@ pub enum Part {
 }
 
 /// How long a part of a layout is, where one of the two ways to say so holds.
-pub(super) fn part(node: &Node) -> Option<Part> {
+pub(super) fn part(node: &Node) -> Option<OctetPart> {
     match node {
-        Node::Sized(prefix, _) if prefix.extra == 0 => Some(Part::Length(prefix.octets)),
-        Node::Zeros(octets) => Some(Part::Octets(*octets)),
-        Node::Atom(atom) => octets(atom).map(Part::Octets),
-        Node::Bits(fields) => Some(Part::Octets(fields.iter().map(|field| field.width as usize).sum::<usize>() / 8)),
+        Node::Sized(prefix, _) if prefix.extra == 0 => Some(OctetPart::Length(prefix.octets)),
+        Node::Zeros(octets) => Some(OctetPart::Octets(*octets)),
+        Node::Atom(atom) => octets(atom).map(OctetPart::Octets),
+        Node::Bits(fields) => {
+            Some(OctetPart::Octets(fields.iter().map(|field| field.width as usize).sum::<usize>() / 8))
+        }
         Node::Repeat(inner, count) => match part(inner)? {
-            Part::Octets(octets) => Some(Part::Octets(octets * count.fixed()?)),
-            Part::Length(_) => None,
+            OctetPart::Octets(octets) => Some(OctetPart::Octets(octets * count.fixed()?)),
+            OctetPart::Length(_) => None,
         },
         _ => None,
     }
@@ -64,7 +66,7 @@ fn octets(atom: &Atom) -> Option<usize> {
 pub(super) fn selected(fields: &[crate::layout::Field], by: &Selector) -> Option<(usize, usize)> {
     let mut before = 0;
     for field in fields {
-        let Part::Octets(length) = part(&field.node)? else { return None };
+        let OctetPart::Octets(length) = part(&field.node)? else { return None };
         if field.keep == Some(by.slot) {
             return Some((before, length));
         }

@@ -59,11 +59,11 @@ pub struct Choices<'c> {
 pub struct Range {
     first: u128,
     last: u128,
-    form: Form,
+    form: Numbers,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Form {
+pub(super) enum Numbers {
     V4,
     V6,
     /// Prefixes of this length, counted from one of them to the next.
@@ -72,12 +72,12 @@ pub(super) enum Form {
 
 impl Range {
     pub(super) fn of<A: Address>(first: u128, last: u128) -> Self {
-        Self { first, last, form: if A::BITS == 32 { Form::V4 } else { Form::V6 } }
+        Self { first, last, form: if A::BITS == 32 { Numbers::V4 } else { Numbers::V6 } }
     }
 
     /// Prefixes of a length, by their numbers among all of it.
     pub(super) fn prefixes(first: u128, last: u128, length: u8) -> Self {
-        Self { first, last, form: Form::Prefixes(length) }
+        Self { first, last, form: Numbers::Prefixes(length) }
     }
 
     /// How many there are, less one.
@@ -91,9 +91,9 @@ impl Range {
     pub fn get(&self, place: u128) -> Option<Leased> {
         let number = self.first.checked_add(place).filter(|number| *number <= self.last)?;
         Some(match self.form {
-            Form::V4 => Leased::Address(Ipv4Addr::from_bits(number as u32).into()),
-            Form::V6 => Leased::Address(Ipv6Addr::from_bits(number).into()),
-            Form::Prefixes(length) => {
+            Numbers::V4 => Leased::Address(Ipv4Addr::from_bits(number as u32).into()),
+            Numbers::V6 => Leased::Address(Ipv6Addr::from_bits(number).into()),
+            Numbers::Prefixes(length) => {
                 let address = number.unbounded_shl(128 - u32::from(length));
                 Leased::Prefix(Net::new(Ipv6Addr::from_bits(address), length)?)
             }

@@ -23,7 +23,7 @@ mod v4;
 mod v6;
 
 use crate::check;
-use crate::codebook::{Codebook, Part, assemble};
+use crate::codebook::{Codebook, OptionToSend, assemble};
 use crate::document::{Reader, Table, VALUE_WRONG_KIND};
 use crate::family::{Family, Protocol};
 use crate::finding::{FileId, Finding, Sources, Spot, any_error};
@@ -120,7 +120,8 @@ fn options<'s>(reader: &mut PlanReader<'s>, table: &Table<'s>, protocol: Protoco
 
 /// The options as they go into a message of a family, vendors' in what carries them.
 fn assembled(family: Family, sent: &[Sent]) -> Vec<(u16, Vec<u8>)> {
-    let parts = sent.iter().filter_map(|sent| Some(Part::new(family, &sent.definition, &sent.payload()?.octets, ())));
+    let parts =
+        sent.iter().filter_map(|sent| Some(OptionToSend::new(family, &sent.definition, &sent.payload()?.octets, ())));
     assemble(family, parts).into_iter().map(|option| (option.code, option.octets.into_vec())).collect()
 }
 

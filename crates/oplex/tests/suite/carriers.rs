@@ -1,6 +1,6 @@
 //! Options of vendors on their way into messages and back: whatever a vendor's options hold, what carries them is read again.
 
-use oplex::codebook::{Assembled, Carrier, Codebook, Definition, OptionOctets, Origins, Part, assemble, split};
+use oplex::codebook::{Assembled, Carrier, Codebook, Definition, OptionOctets, OptionToSend, Origins, assemble, split};
 use oplex::family::Family;
 use oplex::layout::Layout;
 use proptest::prelude::*;
@@ -72,7 +72,7 @@ proptest! {
         let Carrier::Vendor { family, code, .. } = carrier else { unreachable!() };
         let codebook = book(carrier);
         let parts = given.iter().map(|(code, octets)| {
-            Part::new(family, codebook.find(&format!("tern:{code}")).unwrap(), octets, *code)
+            OptionToSend::new(family, codebook.find(&format!("tern:{code}")).unwrap(), octets, *code)
         });
         let whole: Vec<Assembled<'_, u16>> = assemble(family, parts);
         prop_assert_eq!(whole.len(), 1);
@@ -126,12 +126,15 @@ fn several_for_one_code() {
     let [router, servers] = ["v4:3", "v6:23"].map(|id| codebook.find(id).unwrap());
     let two = assemble(
         Family::V4,
-        [Part::new(Family::V4, router, [10, 64, 4, 1], 'a'), Part::new(Family::V4, router, [10, 64, 4, 2], 'b')],
+        [
+            OptionToSend::new(Family::V4, router, [10, 64, 4, 1], 'a'),
+            OptionToSend::new(Family::V4, router, [10, 64, 4, 2], 'b'),
+        ],
     );
     assert_eq!((two.len(), &*two[0].octets, &two[0].from[..]), (1, &[10, 64, 4, 2][..], &['b'][..]));
     let both = assemble(
         Family::V6,
-        [Part::new(Family::V6, servers, &[0; 16], 'a'), Part::new(Family::V6, servers, &[1; 16], 'b')],
+        [OptionToSend::new(Family::V6, servers, &[0; 16], 'a'), OptionToSend::new(Family::V6, servers, &[1; 16], 'b')],
     );
     assert_eq!(both.iter().map(|one| one.code).collect::<Vec<_>>(), [23, 23]);
     for (family, code, expected) in [(Family::V4, 125, 1), (Family::V6, 17, 2)] {
@@ -141,7 +144,8 @@ fn several_for_one_code() {
             codebook.define(Definition::new(vendor, 1, "led", "u8".parse().unwrap()).carried(carrier));
         }
         let [tern, gannet] = ["tern:1", "gannet:1"].map(|id| codebook.find(id).unwrap());
-        let whole = assemble(family, [Part::new(family, tern, &[7], 1), Part::new(family, gannet, &[8], 2)]);
+        let whole =
+            assemble(family, [OptionToSend::new(family, tern, &[7], 1), OptionToSend::new(family, gannet, &[8], 2)]);
         assert_eq!(whole.iter().filter(|one| one.code == code).count(), expected, "{code}");
         let definition = codebook.own(family.protocol(), code).unwrap();
         assert!(whole.iter().all(|one| codebook.decode(definition, &one.octets).1.is_empty()));

@@ -1,9 +1,9 @@
 //! Clients as they are described, the texts that patterns are held against, and how these read in words.
 
-use oplex::codebook::{Assembled, Codebook, Part, assemble};
+use oplex::codebook::{Assembled, Codebook, OptionToSend, assemble};
 use oplex::family::{Both, Family};
 use oplex::finding::Sources;
-use oplex::layout::{Input, Step, Value};
+use oplex::layout::{Input, PathStep, Value};
 use oplex::octets::hex;
 use oplex::packet::v4::{Field, Limit, LimitFrom};
 use oplex::plan::{ClientFacts, ClientKey, Fact, Plan};
@@ -167,7 +167,8 @@ fn options_are_brought_to_where_they_travel() {
         payload("v4:router", "10.64.4.2"),
         payload("gull:one", "7"),
     ];
-    let options = given.iter().zip(0..).map(|((definition, octets), at)| Part::new(Family::V4, definition, octets, at));
+    let options =
+        given.iter().zip(0..).map(|((definition, octets), at)| OptionToSend::new(Family::V4, definition, octets, at));
     let whole = assemble(Family::V4, options);
     let inner = [2, 2, b'a', b'b', 1, 1, 7];
     let in_125 = [&[0, 0, 0x7e, 0xd9, 7][..], &inner].concat();
@@ -199,24 +200,24 @@ fn limits_say_who_set_them() {
 }
 
 /// Where each fact stands, as docs/plans.md says.
-fn places() -> Vec<(Fact, Family, u16, &'static [Step])> {
+fn places() -> Vec<(Fact, Family, u16, &'static [PathStep])> {
     use Family::{V4, V6};
     vec![
         (Fact::VendorClass, V4, 60, &[]),
-        (Fact::VendorClass, V6, 16, &[Step::Field("classes")]),
-        (Fact::Enterprise, V4, 124, &[Step::Field("enterprise")]),
-        (Fact::Enterprise, V6, 16, &[Step::Field("enterprise")]),
+        (Fact::VendorClass, V6, 16, &[PathStep::Field("classes")]),
+        (Fact::Enterprise, V4, 124, &[PathStep::Field("enterprise")]),
+        (Fact::Enterprise, V6, 16, &[PathStep::Field("enterprise")]),
         (Fact::UserClass, V4, 77, &[]),
         (Fact::UserClass, V6, 15, &[]),
         (Fact::Architecture, V4, 93, &[]),
         (Fact::Architecture, V6, 61, &[]),
         (Fact::Hostname, V4, 12, &[]),
-        (Fact::Hostname, V4, 81, &[Step::Field("name")]),
-        (Fact::Hostname, V6, 39, &[Step::Field("name")]),
-        (Fact::CircuitId, V4, 82, &[Step::Option(1)]),
+        (Fact::Hostname, V4, 81, &[PathStep::Field("name")]),
+        (Fact::Hostname, V6, 39, &[PathStep::Field("name")]),
+        (Fact::CircuitId, V4, 82, &[PathStep::Option(1)]),
         (Fact::CircuitId, V6, 18, &[]),
-        (Fact::RemoteId, V4, 82, &[Step::Option(2)]),
-        (Fact::RemoteId, V6, 37, &[Step::Field("remote-id")]),
+        (Fact::RemoteId, V4, 82, &[PathStep::Option(2)]),
+        (Fact::RemoteId, V6, 37, &[PathStep::Field("remote-id")]),
     ]
 }
 

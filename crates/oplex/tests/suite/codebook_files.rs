@@ -1,6 +1,6 @@
 //! Codebook files: what is read out of them, and what is wrong with them and where.
 
-use oplex::codebook::{Carrier, Codebook, Definition, Part, Sender, Status};
+use oplex::codebook::{Carrier, Codebook, Definition, OptionToSend, Sender, Status};
 use oplex::family::{Family, Protocol};
 use oplex::finding::Sources;
 use oplex::layout::{Input, Layout};
@@ -360,12 +360,12 @@ fn vendors_options_go_into_one_option_17_for_each_enterprise() {
     let assembled = oplex::codebook::assemble(
         Family::V6,
         [
-            Part::new(Family::V6, option("tern:led"), &[7], 'a'),
-            Part::new(Family::V6, option("gannet:led"), &[], 'b'),
-            Part::new(Family::V6, option("v6:7"), &[255], 'c'),
-            Part::new(Family::V6, option("tern:far"), &[1, 2], 'd'),
+            OptionToSend::new(Family::V6, option("tern:led"), &[7], 'a'),
+            OptionToSend::new(Family::V6, option("gannet:led"), &[], 'b'),
+            OptionToSend::new(Family::V6, option("v6:7"), &[255], 'c'),
+            OptionToSend::new(Family::V6, option("tern:far"), &[1, 2], 'd'),
             // What travels in the other family is left out.
-            Part::new(Family::V6, option("v4:router"), [10, 64, 4, 1], 'e'),
+            OptionToSend::new(Family::V6, option("v4:router"), [10, 64, 4, 1], 'e'),
         ],
     );
     let whole: Vec<_> = assembled
@@ -403,7 +403,7 @@ fn an_option_may_stand_in_both_families() {
             && slope.travels_in(Protocol::V6)
     );
     assert_eq!(codebook.own(Protocol::V6, 250).map(|option| option.id().to_string()), Some("hill:250".to_owned()));
-    let assembled = oplex::codebook::assemble(Family::V6, [Part::new(Family::V6, slope, &[3], ())]);
+    let assembled = oplex::codebook::assemble(Family::V6, [OptionToSend::new(Family::V6, slope, &[3], ())]);
     assert_eq!((assembled[0].code, &assembled[0].octets[..]), (250, &[3][..]));
 
     let only =

@@ -6,7 +6,7 @@ use oplex::audit::{Audit, Policy, Summary};
 use oplex::check;
 use oplex::compiled::Compiled;
 use oplex::finding::{Finding, Severity};
-use oplex::lab::{Clients, End, Event, Faults, Kind, Lab, Population, Report, Stock, Tally};
+use oplex::lab::{ClientKind, Clients, End, Event, Faults, Lab, LabReport, Population, Stock, Tally};
 use oplex::packet::{AnyMessage, Message as _};
 use oplex::plan::Plan;
 use proptest::prelude::*;
@@ -24,7 +24,7 @@ fn played(compiled: &Compiled<'_>, mut lab: Lab<'_>, until: Duration) -> (Tally,
     let mut audit = Audit::against(compiled, Policy::default());
     let (mut number, mut packets) = (0, Vec::new());
     lab.run(until, &mut |report| {
-        let Report::Packet(heard) = report else { return };
+        let LabReport::Packet(heard) = report else { return };
         number += 1;
         let seen = heard.seen(Duration::from_secs(1_793_599_200), number);
         let found = seen.findings(&compiled.codebook);
@@ -116,7 +116,7 @@ fn each_kind_behaves_as_it_says() {
         assert_eq!(seen, wanted, "{kind}");
         assert_eq!(summary.count(Severity::Error) + summary.count(Severity::Warning), 0, "{kind}: {:?}", summary.kinds);
     }
-    let shipped: Vec<&str> = Kind::shipped().iter().map(|kind| &*kind.name).collect();
+    let shipped: Vec<&str> = ClientKind::shipped().iter().map(|kind| &*kind.name).collect();
     assert!(expected.iter().all(|(kind, _)| shipped.contains(kind)), "{shipped:?}");
     assert_eq!(shipped.len(), expected.len() + 1, "all but the hostile one: {shipped:?}");
 }
@@ -135,11 +135,11 @@ fn leases_end_in_time() {
     let mut ends = std::collections::HashMap::new();
     let mut ended = 0;
     lab.run(Duration::from_secs(2 * DAY), &mut |report| match report {
-        Report::Event(at, _, Event::Leased { leased, seconds }) => {
+        LabReport::Event(at, _, Event::Leased { leased, seconds }) => {
             assert_eq!(*seconds, 6 * 3600);
             ends.insert(*leased, at + Duration::from_secs(6 * 3600));
         }
-        Report::Event(at, _, Event::Ended { leased, why: End::Expired }) => {
+        LabReport::Event(at, _, Event::Ended { leased, why: End::Expired }) => {
             let early = ends.remove(leased).expect("it was leased").saturating_sub(at);
             assert!(early > Duration::ZERO && early <= Duration::from_secs(1), "{leased}: {early:?}");
             ended += 1;
@@ -187,8 +187,8 @@ proptest! {
         let count = population.groups.iter().map(|group| group.members.len()).sum::<usize>();
         let mut lab = Lab::new(&compiled, population, Faults { lost, doubled, late }, seed);
         let mut found = Vec::new();
-        let mut report = |report: Report<'_>| match report {
-            Report::Packet(heard) if !heard.packet.from_client => {
+        let mut report = |report: LabReport<'_>| match report {
+            LabReport::Packet(heard) if !heard.packet.from_client => {
                 let octets = heard.seen(Duration::ZERO, 1);
                 if let Ok(message) = AnyMessage::read(octets.protocol, &octets.octets) {
                     found.extend(check::message_to_send(&compiled.codebook, message));
@@ -303,7 +303,7 @@ fn relay_agents_stand_between() {
     let mut lab = Lab::new(&compiled, population, Faults::default(), 1);
     let (mut forwarded, mut direct, mut around) = (0, 0, 0);
     lab.run(Duration::from_secs(2 * DAY), &mut |report| {
-        let Report::Packet(heard) = report else { return };
+        let LabReport::Packet(heard) = report else { return };
         let seen = heard.seen(Duration::ZERO, 1);
         match AnyMessage::read(seen.protocol, &seen.octets) {
             Ok(AnyMessage::V4(message)) if heard.packet.from_client => {
@@ -485,7 +485,7 @@ fn what_is_left_only_the_server_knows() {
     let mut packets = Vec::new();
     let mut lab = Lab::new(&compiled, population, Faults::default(), 1);
     lab.run(Duration::from_secs(30), &mut |report| {
-        if let Report::Packet(heard) = report {
+        if let LabReport::Packet(heard) = report {
             packets.push((heard.at, heard.packet.clone(), heard.client));
         }
     });

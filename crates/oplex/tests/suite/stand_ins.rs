@@ -7,7 +7,7 @@ use std::time::Duration;
 use oplex::answer::Ends;
 use oplex::codebook::Codebook;
 use oplex::family::Both;
-use oplex::lab::{Client, End, Event, Kind, Output, Packet, Presence};
+use oplex::lab::{Client, ClientKind, End, Event, Output, Packet, Presence};
 use oplex::octets::{Duid, Mac};
 use oplex::packet::{Composer, Message as _, ra, v4, v6};
 
@@ -22,8 +22,8 @@ struct Stage {
 }
 
 impl Stage {
-    fn new(change: impl FnOnce(&mut Kind), v4: bool) -> Self {
-        let mut kind = Kind::new("machine");
+    fn new(change: impl FnOnce(&mut ClientKind), v4: bool) -> Self {
+        let mut kind = ClientKind::new("machine");
         kind.families = Both { v4, v6: !v4 };
         change(&mut kind);
         let facts = kind.facts(Codebook::standard(), 0, MAC, 1).unwrap();
@@ -78,7 +78,7 @@ fn reply(to: &Packet, kind: v4::MessageType, options: &[(u16, &[u8])]) -> Packet
 const HOUR: [u8; 4] = 3600u32.to_be_bytes();
 
 /// A client that is leased its address for an hour at the beginning.
-fn bound(change: impl FnOnce(&mut Kind)) -> Stage {
+fn bound(change: impl FnOnce(&mut ClientKind)) -> Stage {
     let mut stage = Stage::new(change, true);
     let discover = stage.sends();
     let mut out = stage.hears(&reply(&discover, v4::MessageType::OFFER, &[(51, &HOUR)]));
@@ -290,7 +290,7 @@ fn kind_of(packet: &Packet) -> v6::MessageType {
 }
 
 /// A host whose router says that it is to use DHCPv6, as far as its first Solicit.
-fn soliciting(change: impl FnOnce(&mut Kind)) -> (Stage, Packet) {
+fn soliciting(change: impl FnOnce(&mut ClientKind)) -> (Stage, Packet) {
     let mut stage = Stage::new(change, false);
     stage.sends();
     let out = stage.hears(&advertisement(true, false));

@@ -4,7 +4,7 @@ use std::net::SocketAddr;
 use std::time::Duration;
 
 use oplex::answer::{Ends, Played};
-use oplex::audit::{Audit, Conversation, Frame, Policy, Seen, Summary};
+use oplex::audit::{Audit, CapturedMessage, Conversation, Frame, Policy, Summary};
 use oplex::codebook::Codebook;
 use oplex::compiled::Compiled;
 use oplex::family::{Family, Protocol};
@@ -15,7 +15,7 @@ use oplex::plan::{ClientFacts, Plan};
 use oplex::specimen::Specimen;
 
 /// A message as it would be captured on the link of its client, or behind its relay agent.
-pub(crate) fn seen(number: u64, at: Duration, protocol: Protocol, octets: Vec<u8>) -> Seen {
+pub(crate) fn seen(number: u64, at: Duration, protocol: Protocol, octets: Vec<u8>) -> CapturedMessage {
     let end = |text: &str| text.parse::<SocketAddr>().unwrap();
     let reply = |octets: &[u8]| match AnyMessage::read(protocol, octets) {
         Ok(AnyMessage::V4(message)) => message.header().op == 2,
@@ -36,11 +36,23 @@ pub(crate) fn seen(number: u64, at: Duration, protocol: Protocol, octets: Vec<u8
     let frame = Frame { file: 0, number };
     let (link, hardware, missing, checksum_wrong) = (0, None, 0, false);
     let octets = octets.into();
-    Seen { at, frame, link, protocol, source, destination, hardware, octets, missing, checksum_wrong, comment: None }
+    CapturedMessage {
+        at,
+        frame,
+        link,
+        protocol,
+        source,
+        destination,
+        hardware,
+        octets,
+        missing,
+        checksum_wrong,
+        comment: None,
+    }
 }
 
 /// What an audit makes of messages, by a plan where there is one.
-pub(crate) fn audit(plan: &str, messages: &[Seen]) -> (Summary, Vec<Conversation>) {
+pub(crate) fn audit(plan: &str, messages: &[CapturedMessage]) -> (Summary, Vec<Conversation>) {
     let loaded = Plan::read("plan.toml", plan, &mut |_| Err("no such file".into()));
     assert!(plan.is_empty() || loaded.findings.is_empty(), "{:?}", loaded.findings);
     let compiled = loaded.plan.as_ref().filter(|_| !plan.is_empty()).map(Compiled::of);
@@ -56,7 +68,7 @@ pub(crate) fn audit(plan: &str, messages: &[Seen]) -> (Summary, Vec<Conversation
 }
 
 /// The messages of a rule's example.
-pub(crate) fn example(messages: &[(u64, Protocol, &str)]) -> Vec<Seen> {
+pub(crate) fn example(messages: &[(u64, Protocol, &str)]) -> Vec<CapturedMessage> {
     let one = |(at, (second, protocol, text)): (u64, &(u64, Protocol, &str))| {
         let octets = match text.strip_prefix("# octets ") {
             Some(octets) => hex::parse(octets).unwrap(),
@@ -66,7 +78,7 @@ pub(crate) fn example(messages: &[(u64, Protocol, &str)]) -> Vec<Seen> {
             }
         };
         let checksum_wrong = text.contains("# its UDP checksum is wrong");
-        Seen { checksum_wrong, ..seen(at, Duration::from_secs(*second), *protocol, octets) }
+        CapturedMessage { checksum_wrong, ..seen(at, Duration::from_secs(*second), *protocol, octets) }
     };
     (1..).zip(messages).map(one).collect()
 }
@@ -88,7 +100,7 @@ pub(crate) fn findings(plan: &str, messages: &[(u64, Protocol, &str)]) -> Vec<Fi
 }
 
 /// The demo's plan, and clients of every network and fleet, with the messages that they and the plan's server exchange.
-fn demo(each: &mut dyn FnMut(&Compiled<'_>, &[Seen])) {
+fn demo(each: &mut dyn FnMut(&Compiled<'_>, &[CapturedMessage])) {
     let text = std::fs::read_to_string("../../demo/plan.toml").unwrap();
     let find = |path: &str| std::fs::read_to_string(format!("../../demo/{path}")).map_err(|why| why.to_string().into());
     let plan = Plan::read("plan.toml", &text, &mut { find }).plan.unwrap();
@@ -117,18 +129,18 @@ fn demo(each: &mut dyn FnMut(&Compiled<'_>, &[Seen])) {
 }
 
 /// A message of a rehearsal as it would be captured.
-fn captured(frame: u64, played: Played) -> Seen {
+fn captured(frame: u64, played: Played) -> CapturedMessage {
     let at = Duration::from_secs(1_795_000_000) + Duration::from_millis(frame);
     match played.ends {
         Ends::Icmp(ends) => seen(frame, at, Protocol::Ra, ra::Packet { ends, hop_limit: 255 }.around(&played.octets)),
         Ends::Udp(source, destination) => {
             let protocol = if source.is_ipv4() { Protocol::V4 } else { Protocol::V6 };
-            Seen { source, destination, ..seen(frame, at, protocol, played.octets) }
+            CapturedMessage { source, destination, ..seen(frame, at, protocol, played.octets) }
         }
     }
 }
 
-fn told(compiled: &Compiled<'_>, messages: &[Seen]) -> Vec<Finding> {
+fn told(compiled: &Compiled<'_>, messages: &[CapturedMessage]) -> Vec<Finding> {
     let mut audit = Audit::against(compiled, Policy::default());
     for message in messages {
         audit.add(message, message.findings(&compiled.codebook));
@@ -269,7 +281,7 @@ fn messages_are_put_together_through_relay_agents() {
     };
     let (own, reply) = (whole(own), whole(reply));
     let all = [own.clone(), relayed(12, &own), relayed(13, &reply), reply];
-    let messages: Vec<Seen> =
+    let messages: Vec<CapturedMessage> =
         (1..).zip(all).map(|(frame, octets)| seen(frame, Duration::from_millis(frame), Protocol::V6, octets)).collect();
     let (summary, conversations) = audit("", &messages);
     assert_eq!((conversations.len(), summary.clients, conversations[0].count), (1, 1, 4));
@@ -348,9 +360,9 @@ fn times_without_end_are_borne() {
             from_client("request", 1, "ciaddr = \"10.64.4.20\"\n"),
         ];
         for text in &texts {
-            audit.add(&Seen { at, ..example(&[(0, Protocol::V4, text)])[0].clone() }, Vec::new());
+            audit.add(&CapturedMessage { at, ..example(&[(0, Protocol::V4, text)])[0].clone() }, Vec::new());
         }
-        audit.add(&Seen { at, ..example(&[(0, Protocol::Ra, solicitation)])[0].clone() }, Vec::new());
+        audit.add(&CapturedMessage { at, ..example(&[(0, Protocol::Ra, solicitation)])[0].clone() }, Vec::new());
     }
     audit.pass(Duration::from_secs(1));
     assert_eq!(audit.finish().clients, 1);

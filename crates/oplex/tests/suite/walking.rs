@@ -4,7 +4,7 @@ use std::fmt::Write;
 use std::ops::Range;
 
 use oplex::codebook::Codebook;
-use oplex::layout::{Fault, Frame, Layout, Scalar, ScalarForm, Shape, Visitor};
+use oplex::layout::{Fault, Framing, Layout, Scalar, ScalarForm, Shape, Visitor};
 use oplex::octets::hex;
 
 /// Writes down every event: `(` and `)` around parts, `name:` before a field, `[octets]` of everything that has some.
@@ -43,7 +43,7 @@ impl<'l, 'o> Visitor<'l, 'o> for Scribe {
         self.note(format_args!("{known}[{octets:?}]"));
     }
 
-    fn frame(&mut self, frame: Frame, octets: Range<usize>) {
+    fn frame(&mut self, frame: Framing, octets: Range<usize>) {
         self.note(format_args!("{}[{octets:?}]", format!("{frame:?}").to_lowercase()));
     }
 

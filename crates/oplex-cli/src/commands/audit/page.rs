@@ -4,7 +4,7 @@ use std::fs::File;
 use std::io::{self, BufWriter, Seek as _, Write};
 use std::time::Duration;
 
-use oplex::audit::{Answerer, Conversation, FrameFinding, Kind, Summary};
+use oplex::audit::{Answerer, Conversation, FindingKind, FrameFinding, Summary};
 use oplex::family::Protocol;
 use oplex::finding::{Severity, Sources};
 use oplex::octets::hex;
@@ -173,7 +173,7 @@ pub(in crate::commands) fn kinds(
     summary: &Summary,
     frame: impl Fn(oplex::audit::Frame) -> String,
 ) -> io::Result<()> {
-    let kinds: Vec<&Kind> = summary.kinds.iter().filter(|kind| kind.rule.name != NEVER_SENT).collect();
+    let kinds: Vec<&FindingKind> = summary.kinds.iter().filter(|kind| kind.rule.name != NEVER_SENT).collect();
     if kinds.is_empty() {
         return Ok(());
     }

@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 use std::path::PathBuf;
 
-use oplex::audit::{Conversation, Seen};
+use oplex::audit::{CapturedMessage, Conversation};
 use oplex::codebook::Codebook;
 use oplex::compiled::Compiled;
 use oplex::finding::Sources;
@@ -120,7 +120,7 @@ impl Wanted {
     }
 
     /// Whether a message may be of the client: its hardware address or DUID stands in it.
-    pub(super) fn message(&self, seen: &Seen) -> bool {
+    pub(super) fn message(&self, seen: &CapturedMessage) -> bool {
         let Some(client) = &self.client else { return true };
         seen.octets.windows(client.len()).any(|octets| octets == client)
     }

@@ -9,11 +9,11 @@ use oplex::codebook::Codebook;
 use oplex::compiled::Compiled;
 use oplex::family::{Both, Family};
 use oplex::finding::{Severity, Sources};
-use oplex::lab::{Client, Event, Heard, Kind, Packet};
+use oplex::lab::{Client, ClientKind, Event, Heard, Packet};
 use oplex::nearest::nearest;
 use oplex::packet::AnyMessage;
 use oplex::plan::Plan;
-use oplex_io::lab::{Interface, Step, live};
+use oplex_io::lab::{Activity, Interface, live};
 
 use super::page::{clock, event};
 use super::serve::message;
@@ -55,7 +55,7 @@ pub(super) fn run(args: &LabClient, out: &mut dyn Write) -> Outcome {
 }
 
 /// What a client saw and sent.
-struct Seen {
+struct Observed {
     /// When it began, since the beginning of 1970 (UTC).
     began: Duration,
     packets: Vec<(Duration, Packet)>,
@@ -70,8 +70,8 @@ fn client(
     plan: Option<&Plan>,
     network: Option<usize>,
 ) -> Result<Client, Failure> {
-    let Some(kind) = Kind::named(&args.kind) else {
-        let names = || Kind::shipped().iter().map(|kind| &*kind.name);
+    let Some(kind) = ClientKind::named(&args.kind) else {
+        let names = || ClientKind::shipped().iter().map(|kind| &*kind.name);
         let hint = nearest(&args.kind, names()).map_or(String::new(), |near| format!("; did you mean {near}?"));
         let known: Vec<&str> = names().collect();
         return because(format!("there is no kind `{}`{hint} There are {}", args.kind, known.join(", ")));
@@ -100,19 +100,19 @@ fn client(
     Ok(Client::new(Arc::new(kind), facts, speaks, Duration::ZERO, seed))
 }
 
-fn seen(args: &LabClient, client: Client, interface: &Interface) -> Result<Seen, Failure> {
+fn seen(args: &LabClient, client: Client, interface: &Interface) -> Result<Observed, Failure> {
     let began = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH).unwrap_or_default();
-    let mut seen = Seen { began, packets: Vec::new(), events: Vec::new(), has_all: false, mac: client.mac() };
+    let mut seen = Observed { began, packets: Vec::new(), events: Vec::new(), has_all: false, mac: client.mac() };
     let time = Duration::from_secs(args.time.into());
     seen.has_all = live(client, interface, time, &mut |at, step| match step {
-        Step::Sent(packet) | Step::Heard(packet) => seen.packets.push((at, packet.clone())),
-        Step::Became(event) => seen.events.push((at, event.clone())),
+        Activity::Sent(packet) | Activity::Heard(packet) => seen.packets.push((at, packet.clone())),
+        Activity::Became(event) => seen.events.push((at, event.clone())),
     })?;
     Ok(seen)
 }
 
 /// What was said, held against the plan.
-fn audited(compiled: &Compiled<'_>, network: usize, seen: &Seen) -> Vec<Conversation> {
+fn audited(compiled: &Compiled<'_>, network: usize, seen: &Observed) -> Vec<Conversation> {
     let mut audit = Audit::against(compiled, Policy::default()).on(network);
     for (number, (at, packet)) in (1..).zip(&seen.packets) {
         let heard = Heard { at: *at, network, client: seen.mac, packet };
@@ -125,7 +125,7 @@ fn audited(compiled: &Compiled<'_>, network: usize, seen: &Seen) -> Vec<Conversa
 }
 
 /// The replies that count: the last of each protocol.
-fn last(seen: &Seen) -> impl Iterator<Item = AnyMessage<'_>> {
+fn last(seen: &Observed) -> impl Iterator<Item = AnyMessage<'_>> {
     let replies: Vec<AnyMessage<'_>> = seen
         .packets
         .iter()
@@ -139,7 +139,7 @@ fn last(seen: &Seen) -> impl Iterator<Item = AnyMessage<'_>> {
 
 fn draw(
     args: &LabClient,
-    seen: &Seen,
+    seen: &Observed,
     codebook: &Codebook,
     audited: Option<&[Conversation]>,
     sources: &Sources,
@@ -180,7 +180,7 @@ fn draw(
 }
 
 fn in_json(
-    seen: &Seen,
+    seen: &Observed,
     codebook: &Codebook,
     audited: Option<&[Conversation]>,
     sources: &Sources,

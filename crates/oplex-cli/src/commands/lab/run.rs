@@ -6,7 +6,7 @@ use std::time::Duration;
 use oplex::audit::{Audit, Checker, Policy, Summary};
 use oplex::compiled::Compiled;
 use oplex::finding::Severity;
-use oplex::lab::{Client, Clients, Event, Faults, Heard, Lab, Population, Report, Tally};
+use oplex::lab::{Client, Clients, Event, Faults, Heard, Lab, LabReport, Population, Tally};
 use oplex_io::capture;
 
 use super::page::{Page, event};
@@ -98,8 +98,8 @@ fn play(
     let mut lab = Lab::new(compiled, population, faults, args.seed);
     let end = Duration::from_secs(3600 * u64::from(args.hours));
     let (mut packets, mut events) = (0, Vec::new());
-    let mut report = |report: Report<'_>| match report {
-        Report::Packet(heard) => {
+    let mut report = |report: LabReport<'_>| match report {
+        LabReport::Packet(heard) => {
             packets += 1;
             let seen = heard.seen(START, packets);
             let found = checker.findings(&seen);
@@ -109,7 +109,7 @@ fn play(
                 frames.extend(frame(&heard).map(|frame| (seen.at, heard.network, frame)));
             }
         }
-        Report::Event(at, client, event) => {
+        LabReport::Event(at, client, event) => {
             if is_named(args, client) {
                 events.push((at, event.clone()));
             }

@@ -132,8 +132,8 @@ rule! {
 rule! {
     /// a server refuses what a client requests
     ///
-    /// The client gives up its address and begins anew. Often it moved from another network, its address was given to somebody
-    /// else, or two servers do not know of each other's leases.
+    /// The client gives up its address and begins anew. Often it moved from another network, its address was leased to another
+    /// client, or two servers do not know of each other's leases.
     pub(crate) static REQUEST_REFUSED = "request-refused", Warning, Traffic, "RFC 2131, section 4.3.2";
     Example::Traffic("", &[
         (0, V4, request!("")),
@@ -154,7 +154,7 @@ rule! {
     /// two servers answer the same request
     ///
     /// The client takes either: where they do not send the same, devices differ from one day to the next. One of them may be
-    /// somebody's router that was plugged in by mistake.
+    /// a router that was plugged in by mistake.
     pub(crate) static SEVERAL_SERVERS_ANSWER = "several-servers-answer", Warning, Traffic, "RFC 2131, section 3.1";
     Example::Traffic("", &[
         (0, V4, discover!("")),

@@ -5,7 +5,7 @@ use crate::prelude::*;
 
 /// One step of a path into a value. Lists are passed through: a step into a list goes into each of its items.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Step {
+pub enum PathStep {
     /// Into the field of this name.
     Field(&'static str),
     /// Into the nested options of this code.
@@ -98,22 +98,22 @@ impl Value {
 
     /// Everything that a path leads to, in the order of the octets.
     #[must_use]
-    pub fn at(&self, path: &[Step]) -> Vec<&Self> {
+    pub fn at(&self, path: &[PathStep]) -> Vec<&Self> {
         let mut found = Vec::new();
         self.follow(path, &mut found);
         found
     }
 
-    fn follow<'v>(&'v self, path: &[Step], found: &mut Vec<&'v Self>) {
+    fn follow<'v>(&'v self, path: &[PathStep], found: &mut Vec<&'v Self>) {
         match (self, path) {
             (Self::List(items), _) => items.iter().for_each(|item| item.follow(path, found)),
             (_, []) => found.push(self),
-            (_, [Step::Field(name), rest @ ..]) => {
+            (_, [PathStep::Field(name), rest @ ..]) => {
                 if let Some(inner) = self.field(name) {
                     inner.follow(rest, found);
                 }
             }
-            (Self::Options(options), [Step::Option(code), rest @ ..]) => {
+            (Self::Options(options), [PathStep::Option(code), rest @ ..]) => {
                 options.iter().filter(|option| option.code == *code).for_each(|one| one.value.follow(rest, found));
             }
             _ => {}

@@ -8,7 +8,7 @@ use crate::layout::form::atom::{Atom, Meaning, Number};
 use crate::layout::node::{Nested, Node};
 use crate::layout::scalar::{NameRef, Route4, Scalar};
 use crate::layout::value::{Value, printable};
-use crate::layout::walk::{Frame, ScalarForm, Shape, Visitor};
+use crate::layout::walk::{Framing, ScalarForm, Shape, Visitor};
 use crate::layout::{Layout, Nesting};
 
 /// Some octets and what they are.
@@ -161,15 +161,15 @@ impl<'l, 'o> Visitor<'l, 'o> for Explainer<'_> {
         }
     }
 
-    fn frame(&mut self, frame: Frame, octets: Range<usize>) {
+    fn frame(&mut self, frame: Framing, octets: Range<usize>) {
         let (label, meaning) = match frame {
-            Frame::Length(length) => ("length", length.to_string()),
-            Frame::Code(code) => ("code", code.to_string()),
-            Frame::Pad => ("pad", String::new()),
-            Frame::Reserved => ("reserved", String::new()),
-            Frame::End => ("end", "of these options".to_owned()),
-            Frame::AfterEnd => ("after the end", "not read".to_owned()),
-            Frame::Sign => ("sign", String::new()),
+            Framing::Length(length) => ("length", length.to_string()),
+            Framing::Code(code) => ("code", code.to_string()),
+            Framing::Pad => ("pad", String::new()),
+            Framing::Reserved => ("reserved", String::new()),
+            Framing::End => ("end", "of these options".to_owned()),
+            Framing::AfterEnd => ("after the end", "not read".to_owned()),
+            Framing::Sign => ("sign", String::new()),
         };
         self.row(octets, label, meaning);
     }

@@ -13,7 +13,7 @@ mod visitor;
 
 use core::ops::Range;
 
-pub use visitor::{Frame, ScalarForm, Shape, Visitor};
+pub use visitor::{Framing, ScalarForm, Shape, Visitor};
 
 use crate::layout::fault::{Fault, FaultKind};
 use crate::layout::form::atom::{Atom, Count, Run};
@@ -147,7 +147,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
             let kind = FaultKind::LengthTooSmall { length: counted, least: prefix.extra };
             return Err(self.stop(at..start, kind));
         };
-        self.visitor.frame(Frame::Length(counted), at..start);
+        self.visitor.frame(Framing::Length(counted), at..start);
         let stop = start + length;
         if stop > end {
             self.fault(at..start, FaultKind::LengthOverruns { length, have: end - start });
@@ -172,7 +172,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
         let next = next?;
         // A name takes the first of the zeros for its own.
         if next < end && next >= end - zeros {
-            self.visitor.frame(Frame::Pad, next..end);
+            self.visitor.frame(Framing::Pad, next..end);
             return Ok(end);
         }
         Ok(next)
@@ -181,7 +181,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
     #[inline(never)]
     fn zeros(&mut self, count: usize, at: usize, end: usize) -> Walked {
         let next = self.need("what is reserved", count, at, end)?;
-        self.visitor.frame(Frame::Reserved, at..next);
+        self.visitor.frame(Framing::Reserved, at..next);
         if self.octets[at..next].iter().any(|octet| *octet != 0) {
             self.fault(at..next, FaultKind::NotZero);
         }
@@ -212,11 +212,11 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
             let code_end = code_end.inspect_err(|_| self.visitor.end(end))?;
             let code = self.short(next, chapter.code_octets);
             if chapter.pad_and_end && (code == 0 || code == 255) {
-                self.visitor.frame(if code == 0 { Frame::Pad } else { Frame::End }, next..code_end);
+                self.visitor.frame(if code == 0 { Framing::Pad } else { Framing::End }, next..code_end);
                 next = code_end;
                 if code == 255 {
                     if next < end {
-                        self.visitor.frame(Frame::AfterEnd, next..end);
+                        self.visitor.frame(Framing::AfterEnd, next..end);
                     }
                     next = end;
                 }
@@ -236,11 +236,11 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
         let known: Option<DefinitionRef<'l>> = self.nesting.definition(chapter, code);
         let shape = Shape::Option { code, name: known.as_ref().map(|known| known.name), chapter: chapter.index };
         self.visitor.begin(shape, code_at.start);
-        self.visitor.frame(Frame::Code(code), code_at.clone());
+        self.visitor.frame(Framing::Code(code), code_at.clone());
         let start = self.need("an option's length", chapter.length_octets, code_at.end, end);
         let start = start.inspect_err(|_| self.visitor.end(end))?;
         let length = usize::from(self.short(code_at.end, chapter.length_octets));
-        self.visitor.frame(Frame::Length(length), code_at.end..start);
+        self.visitor.frame(Framing::Length(length), code_at.end..start);
         let whole = start + length <= end;
         let stop = end.min(start + length);
         if !whole {

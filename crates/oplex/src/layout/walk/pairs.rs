@@ -8,7 +8,7 @@ use crate::layout::fault::FaultKind;
 use crate::layout::form::atom::Run;
 use crate::layout::node::{PairKey, Pairs};
 use crate::layout::scalar::Scalar;
-use crate::layout::walk::{Frame, ScalarForm, Shape, Visitor, Walked, Walker};
+use crate::layout::walk::{Framing, ScalarForm, Shape, Visitor, Walked, Walker};
 
 impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
     pub(in crate::layout) fn pairs(&mut self, pairs: &'l Pairs, at: usize, end: usize) -> Walked {
@@ -30,7 +30,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
         let mut seen = 0u64;
         for (index, pair) in text.split(&*pairs.between).enumerate() {
             if index > 0 {
-                self.visitor.frame(Frame::Sign, start..start + pairs.between.len());
+                self.visitor.frame(Framing::Sign, start..start + pairs.between.len());
                 start += pairs.between.len();
             }
             let octets = start..start + pair.len();
@@ -42,7 +42,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
             let key_at = octets.start..octets.start + key.len();
             let value_at = key_at.end + pairs.equals.len()..octets.end;
             self.visitor.key(key, key_at.clone());
-            self.visitor.frame(Frame::Sign, key_at.end..value_at.start);
+            self.visitor.frame(Framing::Sign, key_at.end..value_at.start);
             match pairs.keys.iter().position(|known| *known.name == *key) {
                 Some(known) => {
                     if seen & 1 << known != 0 {

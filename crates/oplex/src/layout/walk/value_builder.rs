@@ -9,7 +9,7 @@ use crate::layout::explain::{ExplainedRow, Explainer};
 use crate::layout::fault::Fault;
 use crate::layout::scalar::Scalar;
 use crate::layout::value::{SubOption, Value};
-use crate::layout::walk::{Frame, ScalarForm, Shape, Visitor};
+use crate::layout::walk::{Framing, ScalarForm, Shape, Visitor};
 use crate::layout::{Layout, Nesting};
 
 pub(in crate::layout) fn faults(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> Vec<Fault> {
@@ -102,7 +102,7 @@ impl<'l, 'o, A: Visitor<'l, 'o>, B: Visitor<'l, 'o>> Visitor<'l, 'o> for (A, B) 
         field(name: &'l str);
         key(name: &'o str, octets: Range<usize>);
         scalar(form: ScalarForm<'l>, scalar: Scalar<'o>, octets: Range<usize>);
-        frame(frame: Frame, octets: Range<usize>);
+        frame(frame: Framing, octets: Range<usize>);
         fault(fault: Fault);
     }
 }
@@ -129,7 +129,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>> Visitor<'l, 'o> for &mut V {
         (**self).scalar(form, scalar, octets);
     }
 
-    fn frame(&mut self, frame: Frame, octets: Range<usize>) {
+    fn frame(&mut self, frame: Framing, octets: Range<usize>) {
         (**self).frame(frame, octets);
     }
 
@@ -193,9 +193,9 @@ impl<'l, 'o> Visitor<'l, 'o> for Finder {
         }
     }
 
-    fn frame(&mut self, frame: Frame, octets: Range<usize>) {
+    fn frame(&mut self, frame: Framing, octets: Range<usize>) {
         let innermost = self.open.last().filter(|(depth, _)| *depth == self.depth);
-        if let (Frame::Code(_) | Frame::Length(_), Some((_, place))) = (frame, innermost) {
+        if let (Framing::Code(_) | Framing::Length(_), Some((_, place))) = (frame, innermost) {
             let payload = &mut self.options[*place].payload;
             *payload = octets.end..octets.end.max(payload.end);
         }

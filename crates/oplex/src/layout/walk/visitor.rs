@@ -47,7 +47,7 @@ pub enum ScalarForm<'l> {
 /// Octets that hold no value of their own.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 #[non_exhaustive]
-pub enum Frame {
+pub enum Framing {
     /// A length in front, and what it says.
     Length(usize),
     /// The code of a nested option.
@@ -77,7 +77,7 @@ pub trait Visitor<'l, 'o> {
     /// A single thing.
     fn scalar(&mut self, form: ScalarForm<'l>, scalar: Scalar<'o>, octets: Range<usize>);
     /// Octets that hold no value of their own.
-    fn frame(&mut self, _frame: Frame, _octets: Range<usize>) {}
+    fn frame(&mut self, _frame: Framing, _octets: Range<usize>) {}
     /// Something is wrong.
     fn fault(&mut self, fault: Fault);
 }

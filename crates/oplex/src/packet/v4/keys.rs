@@ -500,7 +500,7 @@ keys! { V4
     /// - Sent by: servers
     #[doc(alias("rebind", "t2"))]
     REBINDING_TIME: Duration = 59,
-    /// What kind of device the client is, in its vendor's words; some boot clients want theirs back.
+    /// What kind of device the client is, in its vendor's words; some boot clients require theirs back.
     ///
     /// - Option: `v4:60` (`class-id`), RFC 2132, section 9.13
     /// - Layout: `bytes`

@@ -111,7 +111,7 @@ keys! { V6
     /// - Sent by: clients and servers, automatically: no plan sends it
     /// - Stands in: `v6:3`, `v6:4`, `v6:5`, `v6:25`, `v6:26`, `v6:45`, `v6:138`
     STATUS_CODE: StatusCode = 13,
-    /// The client wants, or the server gives, all in two messages instead of four.
+    /// The client requests, or the server gives, all in two messages instead of four.
     ///
     /// - Option: `v6:14` (`rapid-commit`), RFC 8415, section 21.14
     /// - Layout: `empty`
@@ -152,7 +152,7 @@ keys! { V6
     /// - Its octets: `70:6f:72:74:37`
     /// - Sent by: relay agents, automatically: no plan sends it
     INTERFACE_ID: Vec<u8> = 18,
-    /// What the client is to do, in a Reconfigure.
+    /// What the client must do, in a Reconfigure.
     ///
     /// - Option: `v6:19` (`reconf-msg`), RFC 8415, section 21.19
     /// - Layout: `u8 of { renew = 5, rebind = 6, information-request = 11 }`
@@ -345,7 +345,7 @@ keys! { V6
     /// - Its octets: `45:75:72:6f:70:65:2f:5a:75:72:69:63:68`
     /// - Sent by: servers
     NEW_TZDB_TIMEZONE: String = 42,
-    /// Options that the relay wants back from the server.
+    /// Options that the relay requests back from the server.
     ///
     /// - Option: `v6:43` (`ero`), RFC 4994, section 3
     /// - Layout: `(u16 code v6)*`
@@ -539,7 +539,7 @@ keys! { V6
     /// - Sent by: servers
     /// - Stands in: `v6:66`
     ERP_LOCAL_DOMAIN_NAME: String = 65,
-    /// Options that a relay wants the server to give the client.
+    /// Options that a relay supplies for the server to send to the client.
     ///
     /// - Option: `v6:66` (`rsoo`), RFC 6422, section 3
     /// - Layout: `options(v6)`
@@ -947,7 +947,7 @@ keys! { V6
     /// - Its octets: `01`
     /// - Sent by: clients and servers, automatically: no plan sends it
     F_BINDING_STATUS: u8 = 114,
-    /// What a failover partner wants for the connection.
+    /// What a failover partner requests for the connection.
     ///
     /// - Option: `v6:115` (`f-connect-flags`), RFC 8156, section 5.5.2
     /// - Layout: `u16 flags { fixed-pd-length = 1 }`
@@ -1152,7 +1152,7 @@ keys! { V6
     /// - Sent by: clients and servers, automatically: no plan sends it
     /// - Stands in: `v6:138`
     LLADDR: Value = 139,
-    /// Which kinds of hardware addresses a device wants.
+    /// Which kinds of hardware addresses a device prefers.
     ///
     /// - Option: `v6:140` (`slap-quad`), RFC 8948, section 4.1
     /// - Layout: `{ quadrant: u8 of { aai = 0, eli = 1, reserved = 2, sai = 3 }, preference: u8 }+`
