@@ -51,6 +51,31 @@ fn fleets(more: &str, client: &ClientFacts) -> Vec<String> {
     Compiled::of(&plan).answer(Family::V4, client).unwrap().fleets.iter().map(|fleet| fleet.name.to_string()).collect()
 }
 
+/// What fits and what does not say together why a client belongs to a fleet, or does not.
+#[test]
+fn why_a_client_belongs_to_a_fleet_is_said() {
+    let more = "[fleet.it]\nmatch = { vendor-class = [\"Gannet *\", \"Tern *\"], none = [{ arch = 7 }] }\n";
+    let loaded = plan(more);
+    assert_eq!(loaded.findings, [], "{more}");
+    let plan = loaded.plan.unwrap();
+    let compiled = Compiled::of(&plan);
+    let why = |texts: &[(&str, &str)]| {
+        let (fleet, client) = (&compiled.fleets[0], client(0, 0x61, texts));
+        let fits = compiled.fits(fleet, &client, Family::V4).into_iter();
+        let fits = fits.map(|fit| [fit.fact, fit.seen, fit.pattern].join(" "));
+        let unfit = compiled.unfit(fleet, &client, Family::V4).into_iter();
+        (fits.collect::<Vec<_>>(), unfit.map(|unfit| unfit.wanted).collect::<Vec<_>>())
+    };
+    let tern = ("vendor-class", "Tern D2");
+    assert_eq!(
+        why(&[tern]),
+        (vec!["vendor-class Tern D2 Tern *".to_owned(), "not  arch is x64-uefi".to_owned()], vec![])
+    );
+    // Part of what is wanted fits, which is no reason to belong to it.
+    assert_eq!(why(&[tern, ("arch", "7")]), (vec![], vec!["not arch is x64-uefi".to_owned()]));
+    assert_eq!(why(&[]).0, [""; 0]);
+}
+
 #[test]
 fn fleets_are_recognised_by_what_their_devices_send() {
     let is = |recognised: &str, texts: &[(&str, &str)]| {
