@@ -72,7 +72,7 @@ use clients::{Map, Memory};
 use codes::Codes;
 use conversation::{NONE, Open, Planned};
 use memo::Memo;
-use opened::{KeyOf, Opened, Place};
+use opened::{ConversationId, KeyOf, Opened};
 use replies::Judged;
 use seen::{Read, Short};
 use summary::Kinds;
@@ -128,9 +128,9 @@ pub struct Audit<'c> {
     /// How many octets their requests have.
     octets: usize,
     /// Every message's time and conversation: the front is the one that was silent longest, unless it spoke again later.
-    silent: VecDeque<(Duration, Place)>,
+    silent: VecDeque<(Duration, ConversationId)>,
     /// The conversations of DHCPv6 by transaction ID and the address that the request came from.
-    askers: Map<(u32, IpAddr), Place>,
+    askers: Map<(u32, IpAddr), ConversationId>,
     memory: Memory,
     summary: Summary,
     /// How many messages there were of each type.
@@ -247,7 +247,7 @@ impl<'c> Audit<'c> {
 
     /// The conversation that a message is of. A reply that names another client than its request is found as well: it has the
     /// transaction ID, and goes back to where the request came from.
-    fn place_of(&mut self, seen: &CapturedMessage, read: Option<&Read<'_>>) -> Place {
+    fn place_of(&mut self, seen: &CapturedMessage, read: Option<&Read<'_>>) -> ConversationId {
         let protocol = seen.protocol;
         let Some(read) = read else {
             let client = address(seen);

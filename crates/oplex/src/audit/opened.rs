@@ -80,7 +80,7 @@ impl Eq for Key {}
 
 /// Where a conversation is. Its place may be another's when it has ended; its number never is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) struct Place {
+pub(super) struct ConversationId {
     at: usize,
     number: u64,
 }
@@ -88,7 +88,7 @@ pub(super) struct Place {
 /// The conversations that go on.
 #[derive(Debug, Default)]
 pub(super) struct Opened {
-    places: Map<Key, Place>,
+    places: Map<Key, ConversationId>,
     /// Each with its number; nothing where one has ended, or is taken out while a message is added to it.
     all: Vec<(u64, Option<Box<Open>>)>,
     free: Vec<usize>,
@@ -101,12 +101,12 @@ impl Opened {
         self.places.len()
     }
 
-    pub(super) fn find(&self, key: KeyOf<'_>) -> Option<Place> {
+    pub(super) fn find(&self, key: KeyOf<'_>) -> Option<ConversationId> {
         self.places.get(&key as &dyn AsKey).copied()
     }
 
     /// A conversation that is not there yet.
-    pub(super) fn begin(&mut self, key: KeyOf<'_>) -> Place {
+    pub(super) fn begin(&mut self, key: KeyOf<'_>) -> ConversationId {
         let open = Box::new(Open::new(key));
         self.begun += 1;
         let number = self.begun;
@@ -123,26 +123,26 @@ impl Opened {
                 self.all.len() - 1
             }
         };
-        let place = Place { at, number };
+        let place = ConversationId { at, number };
         self.places.insert(key, place);
         place
     }
 
-    pub(super) fn get(&self, place: Place) -> Option<&Open> {
+    pub(super) fn get(&self, place: ConversationId) -> Option<&Open> {
         self.all.get(place.at).filter(|(number, _)| *number == place.number)?.1.as_deref()
     }
 
     /// Takes a conversation out for a while: it is put back by [`Opened::put`].
-    pub(super) fn take(&mut self, place: Place) -> Box<Open> {
+    pub(super) fn take(&mut self, place: ConversationId) -> Box<Open> {
         self.all[place.at].1.take().expect("it was found, and what is taken out is put back")
     }
 
-    pub(super) fn put(&mut self, place: Place, open: Box<Open>) {
+    pub(super) fn put(&mut self, place: ConversationId, open: Box<Open>) {
         self.all[place.at].1 = Some(open);
     }
 
     /// Ends a conversation.
-    pub(super) fn remove(&mut self, place: Place) -> Option<Box<Open>> {
+    pub(super) fn remove(&mut self, place: ConversationId) -> Option<Box<Open>> {
         let open = self.all.get_mut(place.at).filter(|(number, _)| *number == place.number)?.1.take()?;
         self.places.remove(&open.key() as &dyn AsKey);
         self.free.push(place.at);

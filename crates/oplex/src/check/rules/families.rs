@@ -3,14 +3,12 @@
 use super::advertising::meant;
 use crate::answer::{Audience, Chosen, HostMode};
 use crate::check::declare::{BothSent, check, checks, v4_plan, v6_plan};
-use crate::family::{Both, Family};
+use crate::family::Family;
 use crate::finding::{Finding, Findings, Severity};
 use crate::heading;
 use crate::layout::Value;
 
-type Sent<'a> = Both<Vec<Chosen<'a>>>;
-
-fn find<'s, 'a>(sent: &'s Sent<'a>, family: Family, code: u16) -> Option<&'s Chosen<'a>> {
+fn find<'s, 'a>(sent: &'s BothSent<'a>, family: Family, code: u16) -> Option<&'s Chosen<'a>> {
     Chosen::find(&sent[family], family.protocol(), code)
 }
 
@@ -42,7 +40,7 @@ fn families_disagree(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mu
 }
 
 /// What DHCPv6 says of a portal is held against the advertisement already.
-fn portal_advertised(audience: &Audience<'_>, sent: &Sent<'_>) -> Option<Finding> {
+fn portal_advertised(audience: &Audience<'_>, sent: &BothSent<'_>) -> Option<Finding> {
     let advertised = audience.network().advertises.as_ref()?.option(37)?;
     let one = find(sent, Family::V4, 114).filter(|_| find(sent, Family::V6, 103).is_none())?;
     if meant(&one.option)? == meant(advertised)? {
@@ -55,7 +53,7 @@ fn portal_advertised(audience: &Audience<'_>, sent: &Sent<'_>) -> Option<Finding
 }
 
 /// The MTU of a link is one (RFC 2132, section 5.1; RFC 4861, section 4.6.4).
-fn mtu_advertised(audience: &Audience<'_>, sent: &Sent<'_>) -> Option<Finding> {
+fn mtu_advertised(audience: &Audience<'_>, sent: &BothSent<'_>) -> Option<Finding> {
     let advertised = audience.network().advertises.as_ref()?.option(5)?;
     let one = find(sent, Family::V4, 26)?;
     let (ours, theirs) = (one.option.value()?.number()?, advertised.value()?.field("mtu")?.number()?);
@@ -74,7 +72,7 @@ fn differ(audience: &Audience<'_>, what: &str, one: &Chosen<'_>, other: &Chosen<
 }
 
 /// What both families send, of one service each.
-fn services(audience: &Audience<'_>, sent: &Sent<'_>, findings: &mut Findings) {
+fn services(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     let pairs = [(119, 24, "domains"), (114, 103, "captive portals"), (100, 41, "time zones"), (101, 42, "time zones")];
     for (code, other_code, what) in pairs {
         let (Some(one), Some(other)) = (find(sent, Family::V4, code), find(sent, Family::V6, other_code)) else {
@@ -115,7 +113,7 @@ fn names(chosen: &Chosen<'_>) -> Vec<String> {
 }
 
 /// The file of DHCPv4 is the end of DHCPv6's URL (RFC 5970, section 3.1).
-fn boot_files(audience: &Audience<'_>, sent: &Sent<'_>) -> Option<Finding> {
+fn boot_files(audience: &Audience<'_>, sent: &BothSent<'_>) -> Option<Finding> {
     let (file, url) = (find(sent, Family::V4, 67)?, find(sent, Family::V6, 59)?);
     let end = |chosen: &Chosen<'_>| {
         let texts = meant(&chosen.option)?;
@@ -128,7 +126,7 @@ fn boot_files(audience: &Audience<'_>, sent: &Sent<'_>) -> Option<Finding> {
 }
 
 /// What only DHCPv4 sends is lost for those who do without IPv4.
-fn lost_without_ipv4(audience: &Audience<'_>, sent: &Sent<'_>, findings: &mut Findings) {
+fn lost_without_ipv4(audience: &Audience<'_>, sent: &BothSent<'_>, findings: &mut Findings) {
     let Some(only) = find(sent, Family::V4, 108).and_then(|only| only.option.key()) else { return };
     for (code, others) in [(42, &[56, 31][..]), (119, &[24]), (101, &[42]), (67, &[59])] {
         let missing = !others.iter().any(|code| find(sent, Family::V6, *code).is_some());
