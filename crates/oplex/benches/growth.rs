@@ -16,6 +16,8 @@ use oplex::codebook::Codebook;
 use oplex::compiled::Compiled;
 use oplex::finding::{Sources, Spot};
 use oplex::layout::{Input, Layout};
+use oplex::packet::Message as _;
+use oplex::packet::v6::Message;
 use oplex::plan::{Loaded, Plan};
 use oplex::release::compare;
 
@@ -27,7 +29,7 @@ const NOISE: f64 = 3.0;
 /// What there is many of, up to how many of it, and the work that many of it make.
 type Row = (&'static str, usize, fn(usize) -> Box<dyn FnMut()>);
 
-const ROWS: [Row; 14] = [
+const ROWS: [Row; 15] = [
     ("fleets", 100_000, |n| checking(fleets(n, 1, exact))),
     ("fleets, each on a network", 40_000, |n| checking(fleets(n, n / 10 + 1, exact))),
     ("fleets that differ", 100_000, |n| checking(fleets(n, 1, anywhere))),
@@ -42,6 +44,7 @@ const ROWS: [Row; 14] = [
     ("differences, of all", 100_000, |n| differences(n, 1)),
     ("values that are wrong", 65_000, wrong_values),
     ("places on one line", 100_000, places),
+    ("options inside an option", 2_300, options_inside),
 ];
 
 const TABLE: &str = "reservations = \"r.csv\"\n";
@@ -82,6 +85,20 @@ fn time(work: &mut dyn FnMut()) -> f64 {
         start.elapsed().as_secs_f64() * 1e3
     };
     (0..3).map(once).fold(f64::INFINITY, f64::min)
+}
+
+/// All rules over a reply whose identity association has many addresses.
+fn options_inside(count: usize) -> Box<dyn FnMut()> {
+    let address = |at: usize| {
+        let [high, low] = (at as u16).to_be_bytes();
+        let head = [0, 5, 0, 24, 0x20, 1, 0x0d, 0xb8, 0, 0x64, 0, 0, 0, 0, 0, 0, 0, 0, high, low];
+        [&head[..], &[0, 0, 14, 16, 0, 0, 28, 32]].concat()
+    };
+    let association: Vec<u8> = [0; 12].into_iter().chain((0..count).flat_map(address)).collect();
+    let mut reply = vec![7, 0, 0, 1, 0, 3];
+    reply.extend((association.len() as u16).to_be_bytes());
+    reply.extend(association);
+    Box::new(move || drop(black_box(check::message(Codebook::standard(), Message::read(&reply).unwrap()))))
 }
 
 fn read(plan: &str, table: &str) -> Loaded {

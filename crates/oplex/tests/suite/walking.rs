@@ -6,6 +6,8 @@ use std::ops::Range;
 use oplex::codebook::Codebook;
 use oplex::layout::{Fault, Framing, Layout, Scalar, ScalarForm, Shape, Visitor};
 use oplex::octets::hex;
+use proptest::collection::vec;
+use proptest::prelude::*;
 
 /// Writes down every event: `(` and `)` around parts, `name:` before a field, `[octets]` of everything that has some.
 #[derive(Default)]
@@ -128,6 +130,31 @@ fn every_part_that_begins_ends() {
             let count = |sign: char| scribe.0.matches(sign).count();
             // Frames are written with brackets of their own, in pairs.
             assert_eq!(count('('), count(')'), "{}: {}", option.label(), scribe.0);
+        }
+    }
+}
+
+/// Where single things begin, in the order in which they are met.
+#[derive(Default)]
+struct Starts(Vec<usize>);
+
+impl<'l, 'o> Visitor<'l, 'o> for Starts {
+    fn scalar(&mut self, _: ScalarForm<'l>, _: Scalar<'o>, octets: Range<usize>) {
+        self.0.push(octets.start);
+    }
+
+    fn fault(&mut self, _: Fault) {}
+}
+
+proptest! {
+    /// Rules find the things of an option inside another by a search, which rests on their order.
+    #[test]
+    fn single_things_are_met_in_the_order_of_their_octets(octets in vec(prop_oneof![0..16_u8, any::<u8>()], 0..64)) {
+        let codebook = Codebook::standard();
+        for definition in codebook.definitions() {
+            let mut starts = Starts::default();
+            codebook.layout(definition).walk(codebook, &octets, &mut starts);
+            prop_assert!(starts.0.is_sorted(), "{}: {:?}", definition.label(), starts.0);
         }
     }
 }

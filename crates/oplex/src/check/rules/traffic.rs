@@ -98,7 +98,7 @@ macro_rules! advertised {
 rule! {
     /// octets on a port of DHCP, or an ICMPv6 message of a router, are no message
     ///
-    /// Clients and servers drop it without a word.
+    /// Clients and servers drop it silently.
     pub(crate) static MESSAGE_UNREADABLE = "message-unreadable", Error, Traffic, "RFC 2131, section 2";
     Example::Traffic("", &[(0, V4, "# octets 01 01 06 00")])
 }
