@@ -6,8 +6,8 @@ use std::ops::Range;
 
 use smallvec::SmallVec;
 
-use super::picked::picked;
-use crate::codebook::{Codebook, Definition};
+use super::picked::bit_of_message;
+use crate::codebook::{Codebook, Definition, Picked};
 use crate::family::Protocol;
 use crate::layout::{Atom, NestedOptions, Node, Value};
 use crate::octets;
@@ -29,6 +29,8 @@ pub(super) struct MessageContext<'m> {
     firsts: [u8; 256],
     /// What is so of some option: rules that look for nothing else need not look at each.
     pub(super) marks: Marks,
+    /// The bit of its type among those that books say something against.
+    kind_bit: u64,
     header: OnceCell<v4::Header>,
     odd_framing: OnceCell<bool>,
     /// Where the last option ends, unless one was split.
@@ -65,6 +67,8 @@ pub(super) struct Occurrence<'m> {
     value: OnceCell<Option<Box<Value>>>,
     /// Whether it stands in several parts.
     pub(super) is_split: bool,
+    /// Whether its book says something against messages of this type.
+    pub(super) is_against_message: bool,
 }
 
 impl Occurrence<'_> {
@@ -85,10 +89,12 @@ const ROOM: usize = 24;
 impl<'m> MessageContext<'m> {
     /// A message whose options are to be added.
     pub(super) fn new(codebook: &'m Codebook, message: AnyMessage<'m>) -> Self {
+        let kind = message.type_number();
         Self {
             message,
             codebook,
-            kind: message.type_number(),
+            kind,
+            kind_bit: kind.map_or(0, bit_of_message),
             around: None,
             options: SmallVec::new(),
             firsts: [0; 256],
@@ -99,42 +105,52 @@ impl<'m> MessageContext<'m> {
         }
     }
 
-    /// Adds an option that this is the definition of, and those inside it, which are taken out of `nested`.
-    #[inline]
+    /// Adds an option that this is the definition of.
+    #[inline(always)]
     pub(super) fn add(
         &mut self,
         option: &MessageOption<'m>,
-        definition: Option<&'m Definition>,
+        definition: Option<(&'m Definition, &'m Picked)>,
         octets: Cow<'m, [u8]>,
-        nested: &mut NestedOptions,
     ) {
         let (code, around, is_split) = (option.code(), option.around(), option.is_split());
-        self.mark(code, definition, is_split);
+        let is_against_message = self.mark(code, definition.map(|(_, picked)| picked), is_split);
         self.end = self.end.filter(|_| !is_split).map(|_| around.end);
         let value = OnceCell::new();
-        self.options.push(Occurrence { code, definition, inside: None, around, octets, value, is_split });
-        if !nested.is_empty() {
-            self.add_nested(option, nested);
-        }
+        self.options.push(Occurrence {
+            code,
+            definition: definition.map(|(definition, _)| definition),
+            inside: None,
+            around,
+            octets,
+            value,
+            is_split,
+            is_against_message,
+        });
     }
 
-    fn mark(&mut self, code: u16, definition: Option<&Definition>, is_split: bool) {
-        let here = u8::try_from(self.options.len() + 1).unwrap_or(u8::MAX);
+    /// Notes what is so of the next option, and says whether its book says something against messages of this type.
+    #[inline(always)]
+    fn mark(&mut self, code: u16, picked: Option<&Picked>, is_split: bool) -> bool {
+        let here = (self.options.len() + 1).min(usize::from(u8::MAX)) as u8;
         match self.firsts.get_mut(usize::from(code)) {
             Some(first) if *first == 0 => *first = here,
             _ => self.marks.is_repeated = true,
         }
         self.marks.is_split |= is_split;
-        let picked = definition.map(|definition| picked(self.codebook, definition));
-        self.marks.is_not_in_use |= picked.is_none_or(|picked| picked.is_not_in_use);
-        if let (Some(picked), Some(kind)) = (picked, self.kind) {
-            self.marks.is_against_message |= picked.is_against_message(kind);
-            self.marks.is_misplaced |= picked.is_only_inside;
-        }
+        let Some(picked) = picked else {
+            self.marks.is_not_in_use = true;
+            return false;
+        };
+        let is_against_message = picked.messages & self.kind_bit != 0;
+        self.marks.is_not_in_use |= picked.is_not_in_use;
+        self.marks.is_misplaced |= picked.is_only_inside;
+        self.marks.is_against_message |= is_against_message;
+        is_against_message
     }
 
     /// Adds what stands inside the option that was added last.
-    fn add_nested(&mut self, option: &MessageOption<'m>, nested: &mut NestedOptions) {
+    pub(super) fn add_nested(&mut self, option: &MessageOption<'m>, nested: &mut NestedOptions) {
         let top = self.options.len() - 1;
         for one in nested.drain(..) {
             let around = option.position(one.around.start)..option.position(one.around.end.saturating_sub(1)) + 1;
@@ -148,6 +164,7 @@ impl<'m> MessageContext<'m> {
                 inside: Some(one.inside.map_or(top, |at| top + 1 + at)),
                 around,
                 octets,
+                is_against_message: false,
                 value: OnceCell::new(),
                 is_split: false,
             });

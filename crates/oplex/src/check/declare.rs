@@ -12,7 +12,8 @@ use std::ops::Range;
 
 use super::context::MessageContext;
 use super::kinds::Kinds;
-use super::scan::Thing;
+use super::scalars;
+use super::scan::{Thing, each_thing};
 use super::tree::{Inner, Tree, View};
 use crate::packet::v4::MessageType;
 
@@ -132,17 +133,36 @@ impl<'v> OptionValue<'v> {
         self.tree.value(self.at).unwrap_or(&NOTHING)
     }
 
-    /// The single things in it, those of options inside as well.
-    pub(super) fn things(&self) -> impl Iterator<Item = &'v Thing<'v>> {
-        self.tree.things(self.at)
+    /// Hands in the single things in it, those of options inside as well.
+    pub(super) fn each_thing(&self, mut hear: impl FnMut(&Thing<'v>)) {
+        each_thing(self.view.codebook, self.definition, self.octets, &mut hear);
+    }
+
+    /// What the first of these single things comes to, for which it comes to anything.
+    pub(super) fn find_thing<T>(&self, mut look: impl FnMut(&Thing<'v>) -> Option<T>) -> Option<T> {
+        let mut found = None;
+        self.each_thing(|thing| {
+            if found.is_none() {
+                found = look(thing);
+            }
+        });
+        found
     }
 
     /// What these of its fields hold, where it is a record and they are single things.
     pub(super) fn record<const N: usize>(&self, names: [&str; N]) -> [Option<Scalar<'v>>; N] {
-        names.map(|name| {
-            let mut fields = self.things().filter(|thing| thing.is_field_of(self.at, name));
-            fields.next().map(|thing| thing.scalar)
-        })
+        let layout = self.view.codebook.layout(self.definition);
+        if let Some(found) = scalars::at_fixed_places(layout.root(), self.octets, names) {
+            return found;
+        }
+        let mut found = [None; N];
+        self.each_thing(|thing| {
+            let at = names.iter().position(|name| thing.is_field && thing.name == Some(name));
+            if let Some(at) = at {
+                found[at].get_or_insert(thing.scalar);
+            }
+        });
+        found
     }
 
     /// The only thing in it, where its layout has one.
@@ -154,13 +174,13 @@ impl<'v> OptionValue<'v> {
                 _ => return false,
             }
         };
-        let things = is_one(self.view.codebook.layout(self.definition).root()).then(|| self.things());
-        things.into_iter().flatten().next().map(|thing| thing.scalar)
+        let is_one = is_one(self.view.codebook.layout(self.definition).root());
+        if is_one { self.find_thing(|thing| Some(thing.scalar)) } else { None }
     }
 
     /// Its text, where it is one.
     pub(super) fn text(&self) -> Option<&str> {
-        // Text with nothing wrong is its octets, which need not be walked through again.
+        // Text with nothing wrong is its octets.
         if let Node::Atom(Atom::Run(run, _)) = self.view.codebook.layout(self.definition).root()
             && !matches!(run, Run::Bytes | Run::TextAndOctets)
         {

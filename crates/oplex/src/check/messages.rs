@@ -4,7 +4,7 @@ use super::catalogue::checks;
 use super::context::MessageContext;
 use super::declare::{Find, PlanContext};
 use super::options;
-use super::picked::finds_in_message;
+use super::picked::{finds_in_message, picked};
 use super::rules::frames::RELAYED_MESSAGE_MALFORMED;
 use super::scan::Scan;
 use super::tree::{Carried, View};
@@ -13,7 +13,7 @@ use crate::family::Protocol;
 use crate::finding::{Finding, Findings};
 use crate::layout::NestedOptions;
 use crate::packet::v6::{RELAY_DATA, RELAY_MESSAGE};
-use crate::packet::{AnyMessage, Message as _, MessageOption, ra};
+use crate::packet::{AnyMessage, Message, MessageOption, ra};
 
 /// A look at octets that stand in no message.
 pub(super) fn alone(codebook: &Codebook) -> View<'_> {
@@ -25,27 +25,37 @@ const DEEPEST: u8 = 12;
 
 /// Reads a message's options, each once. What is wrong with single options goes into `findings`.
 fn read_options(context: &mut MessageContext<'_>, depth: u8, findings: &mut Findings) {
-    let (codebook, message) = (context.codebook, context.message);
-    let protocol = message.protocol();
-    let view = View {
-        codebook,
-        message: context.kind.map(|kind| (protocol, kind)),
-        received: false,
-        depth,
-        carried: of_carried,
-    };
+    // The loop is one for each protocol, as what it asks of the codebook and of the message is known then.
+    match context.message {
+        AnyMessage::V4(message) => read_each(context, message, depth, findings),
+        AnyMessage::V6(message) => read_each(context, message, depth, findings),
+        AnyMessage::Ra(message) => read_each(context, message, depth, findings),
+    }
+}
+
+fn read_each<'m, M: Message<'m>>(context: &mut MessageContext<'m>, message: M, depth: u8, findings: &mut Findings) {
+    let codebook = context.codebook;
+    let message_type = context.kind.map(|kind| (M::PROTOCOL, kind));
+    let view = View { codebook, message: message_type, received: false, depth, carried: of_carried };
     let (base, mut scan) = (message.base(), Scan::default());
-    message.each_option(|option| {
-        let known = codebook.own(protocol, option.code());
+    message.options().for_each(|option| {
+        let known = codebook.own(M::PROTOCOL, option.code());
         match (known, option.octets()) {
             (Some(known), Some(octets)) if !known.is_of_vendors() => {
-                let found = options::read(view, known, octets, &mut scan);
-                if !found.is_empty() {
-                    of_option(codebook, known, ReadOption { option, octets, base }, found, findings);
+                let picked = picked(codebook, known);
+                // Nothing but its form can be wrong with many an option.
+                if !picked.is_of_form_alone || !codebook.layout(known).is_plain(codebook, octets) {
+                    let found = options::read(view, known, octets, &mut scan);
+                    if !found.is_empty() {
+                        of_option(codebook, known, ReadOption { option: &option, octets, base }, found, findings);
+                    }
                 }
-                context.add(option, Some(known), octets.into(), &mut scan.finder.options);
+                context.add(&option, Some((known, picked)), octets.into());
+                if !scan.finder.options.is_empty() {
+                    context.add_nested(&option, &mut scan.finder.options);
+                }
             }
-            _ => read_rare(context, view, option, known, findings),
+            _ => read_rare(context, view, &option, known, findings),
         }
     });
 }
@@ -72,7 +82,8 @@ fn read_rare<'m>(
         }
         nested = scan.finder.options;
     }
-    context.add(option, known, octets, &mut nested);
+    context.add(option, known.map(|known| (known, picked(view.codebook, known))), octets);
+    context.add_nested(option, &mut nested);
 }
 
 /// An option of a message that was read at an octet.
@@ -205,7 +216,8 @@ pub(super) fn read_and_look(codebook: &Codebook, message: AnyMessage<'_>) -> Vec
         let octets = option.joined();
         let holds = definition.filter(|definition| codebook.layout(definition).holds_options());
         nested.extend(holds.into_iter().flat_map(|definition| codebook.read(definition, &octets).options));
-        context.add(option, definition, octets, &mut nested);
+        context.add(option, definition.map(|definition| (definition, picked(codebook, definition))), octets);
+        context.add_nested(option, &mut nested);
     });
     look(&context, &mut findings);
     findings.into_vec()

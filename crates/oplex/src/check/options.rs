@@ -5,7 +5,7 @@ use smallvec::SmallVec;
 
 use super::declare::OptionValue;
 use super::picked::{by_topic, picked};
-use super::scan::{InAtom, Scan, Thing};
+use super::scan::{InAtom, Scan};
 use super::tree::{Carried, Inner, Tree, View, overlaps};
 use crate::codebook::Definition;
 use crate::compiled::SentOption;
@@ -35,7 +35,7 @@ pub(super) fn read<'v>(
     scan: &mut Scan<'v>,
 ) -> Vec<Found> {
     let picked = picked(view.codebook, definition);
-    scan.walk(view.codebook, definition, octets, picked);
+    scan.walk(view.codebook, view.codebook.layout(definition), octets, picked);
     let is_right = scan.faults.is_empty() && scan.found.is_empty();
     if is_right && picked.at_top.is_empty() && scan.finder.options.is_empty() && definition.carries.is_none() {
         return Vec::new();
@@ -51,19 +51,21 @@ pub(super) fn read_alone(view: View<'_>, definition: &Definition, octets: &[u8])
 #[inline(never)]
 fn found<'v>(view: View<'v>, definition: &'v Definition, octets: &'v [u8], scan: &mut Scan<'v>) -> Vec<Found> {
     let in_atoms = std::mem::take(&mut scan.found);
-    let (nested, faults, things) = (&scan.finder.options, &scan.faults, &scan.things);
+    let (nested, faults) = (&scan.finder.options, &scan.faults);
     if faults.is_empty() && in_atoms.is_empty() && nested.is_empty() && definition.carries.is_none() {
-        let tree = Tree::of(view.codebook, definition, octets, &[], things);
+        let tree = Tree::of(view.codebook, definition, octets, &[]);
         let one = OptionValue { definition, octets, view, tree: &tree, at: None };
-        return of_value(&one).map(|finding| Found { finding, inside: false, fault: false }).collect();
+        let mut found = Vec::new();
+        of_value(&one, &mut |finding| found.push(Found { finding, inside: false, fault: false }));
+        return found;
     }
     let all: SmallVec<[Inner<'_>; FEW]> = nested.iter().map(|one| Inner::of(view.codebook, one, faults)).collect();
-    let tree = Tree::of(view.codebook, definition, octets, &all, things);
+    let tree = Tree::of(view.codebook, definition, octets, &all);
     let mut all_found = of_form(&tree, faults, in_atoms);
     if faults.is_empty() {
         let one = OptionValue { definition, octets, view, tree: &tree, at: None };
-        all_found.extend(of_value(&one).map(|finding| Found { finding, inside: false, fault: false }));
-        all_found.extend(of_carried(&one));
+        of_value(&one, &mut |finding| all_found.push(Found { finding, inside: false, fault: false }));
+        of_carried(&one, &mut |found| all_found.push(found));
     }
     of_nested(view, &tree, &mut all_found);
     all_found
@@ -109,8 +111,8 @@ fn of_nested(view: View<'_>, tree: &Tree<'_>, found: &mut Vec<Found>) {
             let octets = octets.map_or(inner.around.clone(), |octets| start + octets.start..start + octets.end);
             Found { finding: finding.on(octets), inside: true, fault: false }
         };
-        found.extend(of_value(&one).map(rebased));
-        found.extend(of_carried(&one).into_iter().map(|found| rebased(found.finding)));
+        of_value(&one, &mut |finding| found.push(rebased(finding)));
+        of_carried(&one, &mut |carried| found.push(rebased(carried.finding)));
     }
     for one in found.iter_mut().filter(|one| one.inside) {
         let named = one.finding.option.as_deref().and_then(|id| view.codebook.find(id).ok());
@@ -121,24 +123,32 @@ fn of_nested(view: View<'_>, tree: &Tree<'_>, found: &mut Vec<Found>) {
 }
 
 /// What is wrong with the message that an option carries.
-fn of_carried(one: &OptionValue<'_>) -> Vec<Found> {
+#[inline]
+fn of_carried(one: &OptionValue<'_>, found: &mut dyn FnMut(Found)) {
+    if let Some(protocol) = one.definition.carries {
+        of_message(one, protocol, found);
+    }
+}
+
+fn of_message(one: &OptionValue<'_>, protocol: Protocol, found: &mut dyn FnMut(Found)) {
     let View { codebook, message, depth, carried, .. } = one.view;
-    let Some(protocol) = one.definition.carries else { return Vec::new() };
     // A relay's message is looked at where its own message is.
     if one.at.is_none() && message.is_some() && one.definition.is_own_of(Protocol::V6) && one.definition.code == 9 {
-        return Vec::new();
+        return;
     }
-    let is_bytes = |thing: &&Thing<'_>| matches!(thing.form, ScalarForm::Atom(Atom::Run(Run::Bytes, _)));
-    let Some(last) = one.things().filter(is_bytes).last() else { return Vec::new() };
-    let place = last.octets.start - one.start()..last.octets.end - one.start();
+    let mut last = None;
+    one.each_thing(|thing| {
+        if let ScalarForm::Atom(Atom::Run(Run::Bytes, _)) = thing.form {
+            last = Some(thing.octets.clone());
+        }
+    });
+    let Some(place) = last else { return };
     let (octets, by) = (&one.octets[place.clone()], one.definition.code);
-    let findings = carried(codebook, Carried { protocol, octets, by, within: message, depth: depth + 1 });
-    let found = |finding: Finding| {
+    for finding in carried(codebook, Carried { protocol, octets, by, within: message, depth: depth + 1 }) {
         let octets = finding.octets.clone().unwrap_or(0..place.len());
         let finding = finding.on(place.start + octets.start..place.start + octets.end);
-        Found { finding, inside: false, fault: false }
-    };
-    findings.into_iter().map(found).collect()
+        found(Found { finding, inside: false, fault: false });
+    }
 }
 
 /// What the rules have against a value that a plan sends, each finding at the very characters.
@@ -225,12 +235,13 @@ fn of_fault(definition: &Definition, fault: &Fault) -> Option<Finding> {
     Some(finding.on(fault.octets.clone()))
 }
 
-fn of_value<'v>(one: &'v OptionValue<'v>) -> impl Iterator<Item = Finding> {
-    let found = picked(one.view.codebook, one.definition).in_value(one.at.is_some()).filter_map(|find| find(one));
-    found.map(|finding| {
-        let octets = finding.octets.clone().unwrap_or(0..one.octets.len());
-        with_reference(finding, one.definition).on(octets)
-    })
+fn of_value(one: &OptionValue<'_>, found: &mut impl FnMut(Finding)) {
+    for find in picked(one.view.codebook, one.definition).in_value(one.at.is_some()) {
+        if let Some(finding) = find(one) {
+            let octets = finding.octets.clone().unwrap_or(0..one.octets.len());
+            found(with_reference(finding, one.definition).on(octets));
+        }
+    }
 }
 
 /// A rule that speaks for every option rests on the option's own RFC.

@@ -8,7 +8,7 @@ use super::rules::registry::is_not_in_use;
 use crate::codebook::{Codebook, Definition, MessageFact, MessageFactKind, Picked};
 use crate::family::Protocol;
 use crate::finding::About;
-use crate::layout::{Scalar, Topic};
+use crate::layout::{Atom, Role, Scalar, ScalarForm, Topic};
 
 /// The rules that look at values.
 static IN_VALUES: LazyLock<Vec<(&'static Check, FindInValue)>> = LazyLock::new(|| {
@@ -49,12 +49,14 @@ pub(super) fn picked<'d>(codebook: &Codebook, definition: &'d Definition) -> &'d
         let against = |fact: &&MessageFact| matches!(fact.kind, MessageFactKind::Barred | MessageFactKind::Discouraged);
         let facts = definition.messages.iter().filter(against).flat_map(|fact| fact.types.iter());
         let messages = facts.fold(0, |all, number| all | bit_of_message(*number));
-        let wants_things = holds || definition.carries.is_some() || !values.is_empty();
+        let atoms = numbered(&mut atoms);
+        let at_top: Box<[u16]> = at_top.collect();
+        let has_more = holds || definition.carries.is_some();
         Picked {
-            at_top: at_top.collect(),
+            is_of_form_alone: !has_more && at_top.is_empty() && atoms.is_empty(),
+            at_top,
             values,
-            atoms: numbered(&mut atoms),
-            wants_things,
+            atoms,
             is_not_in_use: is_not_in_use(definition),
             is_only_inside: !definition.within.is_empty() && !definition.within.contains(&0),
             messages,
@@ -69,16 +71,9 @@ impl Picked {
         looking.iter().map(|at| IN_VALUES[usize::from(*at)].1)
     }
 
-    /// Whether the option's book says something against messages of this type, by its number.
-    pub(super) fn is_against_message(&self, number: u8) -> bool {
-        self.messages & bit_of_message(number) != 0
-    }
-
-    /// Those that look at single things in it.
-    pub(super) fn in_atoms(&self, scalar: Scalar<'_>) -> impl Iterator<Item = (&'static Check, FindInAtom)> {
-        let kind = kind_of(scalar);
-        let looking = if kind == 0 { &[][..] } else { &self.atoms };
-        looking.iter().filter_map(move |at| {
+    /// Those that look at a single thing of this kind in it.
+    pub(super) fn in_atoms(&self, kind: u8) -> impl Iterator<Item = (&'static Check, FindInAtom)> {
+        self.atoms.iter().filter_map(move |at| {
             let (check, find, kinds) = IN_ATOMS[usize::from(*at)];
             (kinds & kind != 0).then_some((check, find))
         })
@@ -86,13 +81,19 @@ impl Picked {
 }
 
 /// A bit for each type of message; those beyond the registries share one.
-fn bit_of_message(number: u8) -> u64 {
+pub(super) fn bit_of_message(number: u8) -> u64 {
     1 << number.min(63)
 }
 
-/// Kinds of single things that rules look at, a bit for each: addresses, routes and octets. Of others there are no rules.
-fn kind_of(scalar: Scalar<'_>) -> u8 {
+/// Kinds of single things that rules look at, a bit for each: addresses, routes and octets. There are no rules for others, nor for
+/// addresses that any host may have where a host's may stand, as most are.
+#[inline]
+pub(super) fn kind_of(form: ScalarForm<'_>, scalar: Scalar<'_>) -> u8 {
+    let is_group = || matches!(form, ScalarForm::Atom(Atom::Ipv4(Role::Group) | Atom::Ipv6(Role::Group)));
     match scalar {
+        Scalar::Ipv4(address) if matches!(address.octets()[0], 1..=126 | 128..=223) => u8::from(is_group()),
+        // 2000::/3 (RFC 4291, section 2.4).
+        Scalar::Ipv6(address) if address.octets()[0] >> 5 == 1 => u8::from(is_group()),
         Scalar::Ipv4(_) | Scalar::Ipv6(_) => 1,
         Scalar::Route4(_) => 2,
         Scalar::Bytes(_) => 4,

@@ -24,7 +24,7 @@ pub(super) fn fields<'o, const N: usize>(
 }
 
 /// The same where all of these fields stand before anything whose length varies, as they do in most records.
-fn at_fixed_places<'o, const N: usize>(
+pub(super) fn at_fixed_places<'o, const N: usize>(
     root: &Node,
     octets: &'o [u8],
     names: [&str; N],
@@ -32,6 +32,10 @@ fn at_fixed_places<'o, const N: usize>(
     let Node::Record(fields) = root else { return None };
     let (mut found, mut rest) = ([None; N], octets);
     for field in fields {
+        if let Node::Zeros(count) = field.node {
+            rest = rest.get(count..)?;
+            continue;
+        }
         let scalar = fixed(&field.node, &mut rest)?;
         if let Some(at) = names.iter().position(|name| *field.name == **name) {
             found[at] = Some(scalar);

@@ -3,7 +3,6 @@
 use std::cell::OnceCell;
 use std::ops::Range;
 
-use super::scan::Thing;
 use crate::codebook::{Codebook, Definition};
 use crate::family::Protocol;
 use crate::finding::Finding;
@@ -72,7 +71,6 @@ pub(super) struct Tree<'v> {
     pub(super) octets: &'v [u8],
     value: OnceCell<Option<Value>>,
     pub(super) all: &'v [Inner<'v>],
-    things: &'v [Thing<'v>],
 }
 
 impl<'v> Tree<'v> {
@@ -81,18 +79,8 @@ impl<'v> Tree<'v> {
         definition: &'v Definition,
         octets: &'v [u8],
         all: &'v [Inner<'v>],
-        things: &'v [Thing<'v>],
     ) -> Self {
-        Self { codebook, definition, octets, value: OnceCell::new(), all, things }
-    }
-
-    /// The single things in one of them, or in all.
-    pub(super) fn things(&self, at: Option<usize>) -> impl Iterator<Item = &'v Thing<'v>> {
-        let within = at.map_or(0..self.octets.len(), |at| self.all[at].payload.clone());
-        // They are in the order of their octets, and an option may have thousands inside.
-        let from = self.things.partition_point(|thing| thing.octets.start < within.start);
-        let near = self.things[from..].iter().take_while(move |thing| thing.octets.start <= within.end);
-        near.filter(move |thing| thing.octets.end <= within.end)
+        Self { codebook, definition, octets, value: OnceCell::new(), all }
     }
 
     /// What one of them, or the outermost, means: decoded when a rule wants to know.

@@ -83,8 +83,8 @@ pub(crate) struct Picked {
     pub(crate) at_top: Box<[u16]>,
     /// At single things in it.
     pub(crate) atoms: Box<[u16]>,
-    /// Whether any of those that look at its value, or at the value of what stands in it, looks at single things.
-    pub(crate) wants_things: bool,
+    /// Whether nothing but its form can be wrong with it where it stands in no other option.
+    pub(crate) is_of_form_alone: bool,
     /// Whether it is deprecated, withdrawn or not assigned.
     pub(crate) is_not_in_use: bool,
     /// Whether it has no meaning at the top of a message of DHCPv6.

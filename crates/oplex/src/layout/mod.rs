@@ -269,6 +269,40 @@ impl Layout {
         walk::walk(self, nesting, octets, visitor);
     }
 
+    /// Whether nothing is wrong with these octets: the quickest thing to ask, as most octets are right and need no list of
+    /// faults.
+    ///
+    /// ```
+    /// use oplex::layout::{Layout, NoCodebook};
+    ///
+    /// let layout = Layout::parse("{ port: u16, path: text? }")?;
+    /// assert!(layout.fits(&NoCodebook, &[0, 69, 0x61]));
+    /// assert!(!layout.fits(&NoCodebook, &[0, 69, 0x0a]), "text has no control characters");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    #[must_use]
+    pub fn fits(&self, nesting: &(impl Nesting + ?Sized), octets: &[u8]) -> bool {
+        value_builder::fits(self, nesting, octets)
+    }
+
+    /// Whether octets are plainly right; `false` says nothing of them.
+    #[inline]
+    pub(crate) fn is_plain<N: Nesting + ?Sized>(&self, nesting: &N, octets: &[u8]) -> bool {
+        value_builder::is_plain(self, nesting, octets)
+    }
+
+    /// Walks octets that are plainly right, and reports to `visitor` what [`Layout::walk`] would, framing of options alone. `false`
+    /// says nothing of the octets, and the visitor was told what counts for nothing.
+    #[inline]
+    pub(crate) fn walk_plain<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>>(
+        &'l self,
+        nesting: &'l N,
+        octets: &'o [u8],
+        visitor: &mut V,
+    ) -> bool {
+        walk::quick::<true, _, _>(self, nesting, octets, visitor)
+    }
+
     /// What is wrong with these octets.
     ///
     /// ```

@@ -144,11 +144,7 @@ impl<'o> AnyMessage<'o> {
     #[cfg(feature = "std")]
     #[inline]
     pub(crate) fn each_option(&self, mut hear: impl FnMut(&MessageOption<'o>)) {
-        each!(self, message => {
-            for option in message.options() {
-                hear(&option);
-            }
-        });
+        each!(self, message => message.options().for_each(|option| hear(&option)));
     }
 
     /// The number of its type, as the enumerations of the codebooks have it; `None` for BOOTP.

@@ -2,12 +2,14 @@
 
 use std::fmt::Write;
 use std::ops::Range;
+use std::sync::LazyLock;
 
-use oplex::codebook::Codebook;
-use oplex::layout::{Fault, Framing, Layout, Scalar, ScalarForm, Shape, Visitor};
+use oplex::codebook::{Codebook, Definition};
+use oplex::layout::{Fault, Framing, Input, Layout, Scalar, ScalarForm, Shape, Visitor};
 use oplex::octets::hex;
 use proptest::collection::vec;
 use proptest::prelude::*;
+use proptest::sample::Index;
 
 /// Writes down every event: `(` and `)` around parts, `name:` before a field, `[octets]` of everything that has some.
 #[derive(Default)]
@@ -123,7 +125,7 @@ fn every_part_that_begins_ends() {
     let codebook = Codebook::standard();
     for option in codebook.definitions() {
         let Some(example) = &option.example else { continue };
-        let whole = codebook.encode(option, &oplex::layout::Input::from_text(example)).unwrap().octets;
+        let whole = codebook.encode(option, &Input::from_text(example)).unwrap().octets;
         for length in 0..whole.len() {
             let mut scribe = Scribe::default();
             codebook.layout(option).walk(codebook, &whole[..length], &mut scribe);
@@ -146,8 +148,43 @@ impl<'l, 'o> Visitor<'l, 'o> for Starts {
     fn fault(&mut self, _: Fault) {}
 }
 
+/// Every option of the standard books that has an example, and the example's octets.
+static EXAMPLES: LazyLock<Vec<(&Definition, Vec<u8>)>> = LazyLock::new(|| {
+    let codebook = Codebook::standard();
+    let encoded = |definition: &'static Definition| {
+        let example = Input::from_text(definition.example.as_deref()?);
+        Some((definition, codebook.encode(definition, &example).ok()?.octets))
+    };
+    codebook.definitions().filter_map(encoded).collect()
+});
+
+/// What is asked first is whether octets are plainly right; it must be so for what the complete walk finds nothing in.
+#[test]
+fn examples_fit() {
+    assert!(EXAMPLES.len() > 300, "{}", EXAMPLES.len());
+    let codebook = Codebook::standard();
+    for (definition, octets) in &*EXAMPLES {
+        let layout = codebook.layout(definition);
+        assert_eq!(layout.fits(codebook, octets), layout.faults(codebook, octets).is_empty(), "{}", definition.label());
+    }
+}
+
 proptest! {
-    /// Rules find the things of an option inside another by a search, which rests on their order.
+    /// An octet is changed, put in or taken out, wherever it stands.
+    #[test]
+    fn what_fits_has_no_faults(at: Index, octet in prop_oneof![0..4_u8, b' '..b'~', any::<u8>()], more in 0..4_usize) {
+        let codebook = Codebook::standard();
+        for (definition, example) in &*EXAMPLES {
+            let mut octets = example.clone();
+            let at = at.index(octets.len() + 1);
+            octets.splice(at..(at + more).min(octets.len()), [octet; 2].into_iter().take(3 - more.max(1)));
+            let layout = codebook.layout(definition);
+            let faults = layout.faults(codebook, &octets);
+            prop_assert_eq!(layout.fits(codebook, &octets), faults.is_empty(), "{}: {:?}", definition.label(), faults);
+        }
+    }
+
+    /// Readers may rely on it that what was met last ends last.
     #[test]
     fn single_things_are_met_in_the_order_of_their_octets(octets in vec(prop_oneof![0..16_u8, any::<u8>()], 0..64)) {
         let codebook = Codebook::standard();

@@ -157,9 +157,12 @@ fn identity_times_differ<'m>(context: &MessageContext<'m>, findings: &mut Findin
         fields.unwrap_or_default().map(|time| if let Some(Scalar::Seconds(time)) = time { Some(time) } else { None })
     };
     let Some(first) = associations.next() else { return };
-    let of_first = times(first);
     for other in associations {
-        for ((name, one), two) in names.into_iter().zip(of_first).zip(times(other)) {
+        // Behind the IAID of four octets, each in four (RFC 8415, section 21.4).
+        if first.octets.get(4..12) == other.octets.get(4..12) {
+            continue;
+        }
+        for ((name, one), two) in names.into_iter().zip(times(first)).zip(times(other)) {
             let (Some(one), Some(two)) = (one, two) else { continue };
             if one != two {
                 let [one, two] = [one, two].map(duration_text);
@@ -228,6 +231,9 @@ const PORTAL: &str = concat!(
 );
 
 fn captive_portal_too_long(one: &OptionValue<'_>) -> Option<Finding> {
+    if one.octets.len() <= 255 {
+        return None;
+    }
     let length = one.text()?.len();
     (length > 255).then(|| CAPTIVE_PORTAL_TOO_LONG.finding(format!("the URI has {length} octets; DHCPv4 carries 255")))
 }

@@ -8,7 +8,7 @@ use crate::check::firsts::Firsts;
 use crate::codebook::{Codebook, Definition};
 use crate::family::Protocol;
 use crate::finding::{Finding, Findings, Severity};
-use crate::layout::{Scalar, Value, duration_text};
+use crate::layout::{Value, duration_text};
 use crate::packet::v4::MessageType;
 use crate::packet::{Message as _, v6};
 
@@ -57,25 +57,31 @@ fn has_times(_: &Codebook, definition: &Definition) -> bool {
 }
 
 fn times_of(one: &OptionValue<'_>) -> Option<Finding> {
-    let is_one_of = |codes: &[u16]| codes.contains(&one.definition.code) && one.definition.is_own_of(Protocol::V6);
+    // Where the earlier of the two stands, four octets before the later (RFC 8415, sections 21.4, 21.6, 21.21 and 21.22; RFC 8947,
+    // section 11.1).
+    let at = match one.definition.code {
+        5 => 16,
+        26 => 0,
+        _ => 4,
+    };
+    let both = one.octets.get(at..at + 8).and_then(|both| both.first_chunk::<8>());
+    let [earlier, later] = both.map(|both| {
+        let both = u64::from_be_bytes(*both);
+        [(both >> 32) as u32, both as u32]
+    })?;
+    let is_with_times = WITH_TIMES.contains(&one.definition.code);
+    // Of T1 and T2, zero leaves the time to the client.
+    if earlier <= later || (is_with_times && (earlier == 0 || later == 0)) {
+        return None;
+    }
     // What a client says here the server must ignore (RFC 8415, sections 21.4, 21.6, 21.21 and 21.22).
     if one.is_from_client() == Some(true) {
         return None;
     }
-    let (names, fields, open) = if is_one_of(&WITH_TIMES) {
-        (("T1", "T2"), ("t1", "t2"), true)
-    } else if is_one_of(&WITH_LIFETIMES) {
-        (("the preferred lifetime", "the valid lifetime"), ("preferred-lifetime", "valid-lifetime"), false)
-    } else {
-        return None;
+    let (names, fields) = match is_with_times {
+        true => (("T1", "T2"), ("t1", "t2")),
+        false => (("the preferred lifetime", "the valid lifetime"), ("preferred-lifetime", "valid-lifetime")),
     };
-    let [Some(Scalar::Seconds(earlier)), Some(Scalar::Seconds(later))] = one.record([fields.0, fields.1]) else {
-        return None;
-    };
-    // Of T1 and T2, zero leaves the time to the client.
-    if earlier <= later || (open && (earlier == 0 || later == 0)) {
-        return None;
-    }
     let [shorter, longer] = [later, earlier].map(duration_text);
     let message = format!("{} is {longer}, but {} is {shorter}", names.0, names.1);
     let finding = MESSAGE_TIMES_OUT_OF_ORDER.finding(message).advice(format!("{} up to {shorter}", names.0));

@@ -107,8 +107,11 @@ fn has_names(codebook: &Codebook, definition: &Definition) -> bool {
 }
 
 fn name_is_root(one: &OptionValue<'_>) -> Option<Finding> {
+    let is_root = |name: NameRef<'_>| name.is_absolute() && name.labels().next().is_none();
+    let root = one.find_thing(|thing| matches!(thing.scalar, Scalar::Name(name) if is_root(name)).then_some(()));
     // The root may stand for all domains that a server knows (RFC 6731, section 4.2).
-    if one.is("v4:146")
+    if root.is_none()
+        || one.is("v4:146")
         || one.is("v6:74")
         || one.is("v4:81")
         || one.is("v6:39")
@@ -116,7 +119,5 @@ fn name_is_root(one: &OptionValue<'_>) -> Option<Finding> {
     {
         return None;
     }
-    let is_root = |name: NameRef<'_>| name.is_absolute() && name.labels().next().is_none();
-    let root = one.things().any(|thing| matches!(thing.scalar, Scalar::Name(name) if is_root(name)));
-    root.then(|| NAME_IS_ROOT.finding("the name is the root alone").borne())
+    Some(NAME_IS_ROOT.finding("the name is the root alone").borne())
 }

@@ -175,7 +175,8 @@ fn overload_without_options(context: &MessageContext<'_>, findings: &mut Finding
 
 /// The header fields that hold options, and where they begin.
 fn overloaded<'m>(context: &MessageContext<'m>) -> impl Iterator<Item = (Field, &'m [u8], usize)> + use<'m> {
-    let (message, bits) = (context.v4().map(|(message, _)| message), context.overload());
+    let bits = context.overload();
+    let message = context.v4().map(|(message, _)| message).filter(|_| bits != 0);
     message.into_iter().flat_map(move |message| {
         let fields = [(1, Field::File, message.file(), 108), (2, Field::Sname, message.sname(), 44)];
         let used = fields.into_iter().filter(move |(bit, ..)| bits & bit != 0);

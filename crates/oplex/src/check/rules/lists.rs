@@ -24,14 +24,14 @@ fn has_list(codebook: &Codebook, definition: &Definition) -> bool {
 }
 
 fn list_item_repeated(one: &OptionValue<'_>) -> Option<Finding> {
-    if are_few_and_differ(one) {
-        return None;
-    }
     // Many lists are of things of one length, which need not be decoded to be compared.
     if let Some(length) = fixed_items(one.view.codebook.layout(one.definition)) {
         let at = repeated(one.octets.chunks(length))?;
         let item = one.value().items().get(at)?;
         return Some(LIST_ITEM_REPEATED.finding(format!("duplicate {item} in the list")));
+    }
+    if are_few_and_differ(one) {
+        return None;
     }
     let item = match one.value() {
         Value::Record(fields) => fields.iter().find_map(|(_, field)| twice(field)),
@@ -42,13 +42,16 @@ fn list_item_repeated(one: &OptionValue<'_>) -> Option<Finding> {
 
 /// Whether there are few things in it, and none of those that may be items is another of them.
 fn are_few_and_differ(one: &OptionValue<'_>) -> bool {
-    let mut items = one.things().filter(|thing| !thing.is_field).map(|thing| thing.scalar);
     let mut known: SmallVec<[Scalar<'_>; FEW]> = SmallVec::new();
-    items.all(|item| {
-        let is_new = known.len() < FEW && !known.iter().any(|other| is_same(*other, item));
-        known.push(item);
-        is_new
-    })
+    let again = one.find_thing(|thing| {
+        let is_again =
+            !thing.is_field && (known.len() == FEW || known.iter().any(|other| is_same(*other, thing.scalar)));
+        if !thing.is_field && !is_again {
+            known.push(thing.scalar);
+        }
+        is_again.then_some(())
+    });
+    again.is_none()
 }
 
 fn is_same(one: Scalar<'_>, other: Scalar<'_>) -> bool {

@@ -3,7 +3,6 @@
 use crate::check::context::{MessageContext, Occurrence};
 use crate::check::declare::{OptionValue, check, checks, ra_message, v4_message, v6_message};
 use crate::check::firsts::Firsts;
-use crate::check::picked::picked;
 use crate::codebook::{Codebook, Condition, Definition, MessageFact, MessageFactKind, Status};
 use crate::family::Protocol;
 use crate::finding::{Finding, Findings, Severity};
@@ -54,11 +53,7 @@ fn option_not_allowed_in_message(context: &MessageContext<'_>, findings: &mut Fi
     if closed.is_none() && !context.marks.is_against_message {
         return;
     }
-    let said = |place: &&Occurrence<'_>| {
-        let is_said = |definition: &Definition| picked(context.codebook, definition).is_against_message(kind);
-        closed.is_some() || place.definition.is_some_and(is_said)
-    };
-    for place in context.top().filter(said) {
+    for place in context.top().filter(|place| closed.is_some() || place.is_against_message) {
         let says = |what: MessageFactKind| {
             let mut facts = place.definition.into_iter().flat_map(|definition| definition.in_message(kind));
             facts.find(|fact| fact.kind == what && applies(context, fact))
@@ -273,7 +268,10 @@ check! { Message(option_split_needlessly),
 }
 
 fn option_split_needlessly(context: &MessageContext<'_>, findings: &mut Findings) {
-    for place in context.top().filter(|place| context.marks.is_split && place.is_split) {
+    if !context.marks.is_split {
+        return;
+    }
+    for place in context.top().filter(|place| place.is_split) {
         let Some(option) = context.split(place) else { continue };
         let single = place.definition.is_some_and(|definition| definition.single);
         // The options field begins after the header; the fields before it hold no option in part.

@@ -20,7 +20,10 @@ check! { Message(option_not_in_use),
 }
 
 fn option_not_in_use(context: &MessageContext<'_>, findings: &mut Findings) {
-    for place in context.top().filter(|_| context.marks.is_not_in_use) {
+    if !context.marks.is_not_in_use {
+        return;
+    }
+    for place in context.top() {
         let Some(definition) = place.definition else {
             let label = context.label(place.code);
             let assigner = context.codebook.assigner(&OptionId::of(context.protocol(), place.code));
@@ -106,7 +109,7 @@ fn has_open_numbers(codebook: &Codebook, definition: &Definition) -> bool {
 }
 
 fn value_unassigned(one: &OptionValue<'_>) -> Option<Finding> {
-    let (number, name) = one.things().find_map(|thing| Some((unassigned(thing)?, thing.name)))?;
+    let (number, name) = one.find_thing(|thing| Some((unassigned(thing)?, thing.name)))?;
     let name = name.map(|name| format!("{name} ")).unwrap_or_default();
     Some(VALUE_UNASSIGNED.finding(format!("{name}{number} is not assigned")))
 }

@@ -21,10 +21,12 @@ check! { Value(time_zone_malformed),
 
 fn time_zone_malformed(one: &OptionValue<'_>) -> Option<Finding> {
     let zone = one.text()?;
-    let message = match () {
-        () if one.is("v4:100") && !is_posix_zone(zone) => format!("{zone} is not a POSIX time zone"),
-        () if one.is("v4:101") && zone.contains([',', ' ']) => format!("{zone} is not the name of a time zone"),
-        () => return None,
+    let message = match one.is("v4:100") {
+        true if !is_posix_zone(zone) => format!("{zone} is not a POSIX time zone"),
+        false if zone.bytes().any(|octet| matches!(octet, b',' | b' ')) => {
+            format!("{zone} is not the name of a time zone")
+        }
+        _ => return None,
     };
     let finding = TIME_ZONE_MALFORMED.finding(message);
     Some(finding.advice("CET-1CEST,M3.5.0,M10.5.0/3 in pcode, Europe/Oslo in tcode"))

@@ -25,6 +25,17 @@ check! { Value(uri_not_https),
 }
 
 fn uri_not_https(one: &OptionValue<'_>) -> Option<Finding> {
+    let is_secure = |uri: &str| {
+        let secure = uri.get(..6).is_some_and(|scheme| scheme.eq_ignore_ascii_case("https:"));
+        secure || uri.starts_with("urn:")
+    };
+    if one.text().is_some_and(is_secure) {
+        return None;
+    }
+    let plain = one.find_thing(|thing| match thing.scalar {
+        Scalar::Text(uri) if !is_secure(uri) => Some(uri),
+        _ => None,
+    })?;
     let known = [
         ("v4:143", "RFC 8572, section 8.3", Severity::Error),
         ("v4:161", "RFC 8520, section 10", Severity::Error),
@@ -32,14 +43,6 @@ fn uri_not_https(one: &OptionValue<'_>) -> Option<Finding> {
         ("v4:114", "RFC 8908, section 4", Severity::Warning),
     ];
     let (_, rfc, severity) = known.into_iter().find(|(id, ..)| one.is(id))?;
-    let is_secure = |uri: &str| {
-        let secure = uri.get(..6).is_some_and(|scheme| scheme.eq_ignore_ascii_case("https:"));
-        secure || uri.starts_with("urn:")
-    };
-    let plain = one.things().find_map(|thing| match thing.scalar {
-        Scalar::Text(uri) if !is_secure(uri) => Some(uri),
-        _ => None,
-    })?;
     let finding = URI_NOT_HTTPS.finding(format!("{} does not begin with https", plain));
     Some(finding.as_severity(severity).by(rfc).advice("https://…"))
 }
@@ -53,8 +56,10 @@ check! { Value(captive_portal_by_address),
 }
 
 fn captive_portal_by_address(one: &OptionValue<'_>) -> Option<Finding> {
-    let uri = one.text()?;
-    let host = uri.split("://").nth(1)?.split(['/', '?', '#']).next()?;
+    let after = one.text()?.split_once(':')?.1.strip_prefix("//")?;
+    // Names begin with a letter, nearly all of them, and need no second look.
+    after.starts_with(|first: char| first == '[' || first.is_ascii_digit()).then_some(())?;
+    let host = after.split(['/', '?', '#']).next()?;
     let literal = host.starts_with('[') || host.split(':').next()?.parse::<Ipv4Addr>().is_ok();
     literal.then(|| {
         CAPTIVE_PORTAL_BY_ADDRESS
@@ -97,7 +102,10 @@ check! { Value(captive_portal_name_unknown),
 
 fn captive_portal_name_unknown(one: &OptionValue<'_>) -> Option<Finding> {
     const NONE: &str = "urn:ietf:params:capport:unrestricted";
-    let uri = one.text().filter(|uri| uri.starts_with("urn:") && *uri != NONE)?;
+    if !one.octets.starts_with(b"urn:") {
+        return None;
+    }
+    let uri = one.text().filter(|uri| *uri != NONE)?;
     Some(CAPTIVE_PORTAL_NAME_UNKNOWN.finding(format!("{uri} is not registered")).advice(NONE))
 }
 

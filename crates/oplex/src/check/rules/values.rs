@@ -318,8 +318,11 @@ check! { Value(ra_padding_too_long),
 }
 
 fn ra_padding_too_long(one: &OptionValue<'_>) -> Option<Finding> {
+    one.octets.ends_with(&[0; 8]).then_some(())?;
+    let mut end = None;
+    one.each_thing(|thing| end = Some(thing.octets.end));
     // Code and length are of the option, which ends with the first eight octets that hold all of the last thing in it.
-    let needed = (one.things().last()?.octets.end + 2).next_multiple_of(8) - 2;
+    let needed = (end? + 2).next_multiple_of(8) - 2;
     let more = one.octets.len().checked_sub(needed).filter(|more| *more > 0)?;
     Some(RA_PADDING_TOO_LONG.finding(format!("{more} octets of zeros more than are needed")).borne())
 }

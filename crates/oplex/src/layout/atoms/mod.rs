@@ -16,8 +16,10 @@ use super::scalar::Scalar;
 use super::value::Value;
 use super::walk::{ScalarForm, Visitor, Walked, Walker};
 
+pub(super) use names::end_of_plain_name;
 pub use number::duration;
 pub(super) use number::{fit, integer, member, never, objection, seconds, unsound};
+pub(super) use run::{is_plain_dotted_name, is_plain_uri, is_printable};
 
 /// A word of the language for a single thing, and what is always so of it.
 pub(super) struct Word {

@@ -1,5 +1,6 @@
 //! Names of DNS, alone and in lists: on the wire, with pointers and without, and in octets.
 
+use super::run::{IN_LABEL, STANDS_IN};
 use crate::layout::Nesting;
 use crate::layout::encode::{EncodeError, Encoder, at, wrong};
 use crate::layout::fault::{FaultKind, NameFlaw};
@@ -16,6 +17,28 @@ pub(super) const LABEL: usize = 63;
 pub(super) const NAME: usize = 255;
 /// A name of 255 octets cannot have more labels, so no honest name needs more pointers.
 const JUMPS: usize = 127;
+
+/// Where a name ends that has labels of hosts and domains, no pointers, and its root label.
+#[inline]
+pub(in crate::layout) fn end_of_plain_name(octets: &[u8], at: usize, end: usize) -> Option<usize> {
+    let octets = octets.get(at..end)?;
+    let mut next = 0;
+    loop {
+        let length = usize::from(*octets.get(next)?);
+        next += 1;
+        if length == 0 {
+            return (next <= NAME).then_some(at + next);
+        }
+        let label = octets.get(next..next + length).filter(|_| length <= LABEL)?;
+        next += length;
+        is_label(label).then_some(())?;
+    }
+}
+
+/// Whether each octet may stand in the label of a host or domain.
+fn is_label(label: &[u8]) -> bool {
+    label.iter().fold(IN_LABEL, |all, octet| all & STANDS_IN[usize::from(*octet)]) != 0
+}
 
 impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
     pub(in crate::layout) fn name(&mut self, form: ScalarForm<'l>, at: usize, end: usize) -> Walked {
@@ -90,9 +113,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
                     }
                     // What a pointer leads to was looked at where it stands.
                     let label = &self.octets[at + 1..at + 1 + octet];
-                    if jumps == 0
-                        && !label.iter().all(|octet| octet.is_ascii_alphanumeric() || matches!(octet, b'-' | b'_'))
-                    {
+                    if jumps == 0 && !is_label(label) {
                         self.odd_label(at + 1, octet);
                     }
                     length += 1 + octet;
@@ -125,7 +146,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
     #[cold]
     fn odd_label(&mut self, at: usize, length: usize) {
         let label = &self.octets[at..at + length];
-        let odd = |octet: &u8| !octet.is_ascii_alphanumeric() && !matches!(octet, b'-' | b'_');
+        let odd = |octet: &u8| STANDS_IN[usize::from(*octet)] & IN_LABEL == 0;
         let Some(place) = label.iter().position(odd) else { return };
         // The networks of RFC 2317: `0/25` in a reverse zone.
         if label.iter().filter(|octet| **octet == b'/').count() == 1

@@ -7,14 +7,23 @@ use crate::layout::form::atom::{Atom, Count, Run};
 use crate::layout::scalar::Scalar;
 use crate::layout::walk::{ScalarForm, Visitor, Walked, Walker};
 
-/// The octets that stand in a host (1), and in a path (2), without a meaning of their own.
-const IN_URI: [u8; 256] = {
+/// Octets of the host of a URI.
+const HOST: u8 = 1;
+/// Octets of a URI's path that have no meaning of their own.
+const PATH: u8 = 2;
+/// Octets of a label of a host or domain.
+pub(super) const IN_LABEL: u8 = 4;
+
+/// What each octet may stand in.
+pub(super) static STANDS_IN: [u8; 256] = {
     let mut table = [0; 256];
     let mut octet = 0;
     while octet < 128 {
         table[octet] = match octet as u8 {
-            b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' | b'.' | b'-' => 3,
-            b'/' | b'_' | b'~' => 2,
+            b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' | b'-' => HOST | PATH | IN_LABEL,
+            b'.' => HOST | PATH,
+            b'_' => PATH | IN_LABEL,
+            b'/' | b'~' => PATH,
             _ => 0,
         };
         octet += 1;
@@ -22,22 +31,44 @@ const IN_URI: [u8; 256] = {
     table
 };
 
+fn stands_in(octet: u8, what: u8) -> bool {
+    STANDS_IN[usize::from(octet)] & what != 0
+}
+
 /// Whether it is a URI of the form that nearly all have: `scheme://host/path`, with a port or without, and no character in
 /// it that has a meaning of its own. The grammar of RFC 3986 takes several times as long to hold it against.
-fn is_plain_uri(octets: &[u8]) -> bool {
+pub(in crate::layout) fn is_plain_uri(octets: &[u8]) -> bool {
     let until = |octets: &[u8], is: fn(&u8) -> bool| octets.iter().position(|octet| !is(octet)).unwrap_or(octets.len());
     let scheme = until(octets, u8::is_ascii_lowercase);
     let Some(rest) = octets[scheme..].strip_prefix(b"://").filter(|_| scheme > 0) else { return false };
-    let host = until(rest, |octet| IN_URI[usize::from(*octet)] & 1 != 0);
+    let host = until(rest, |octet| stands_in(*octet, HOST));
     let rest = &rest[host..];
     let port = rest.strip_prefix(b":").map_or(0, |port| 1 + until(port, u8::is_ascii_digit));
     let path = &rest[port..];
-    let whole = path.iter().fold(2, |whole, octet| whole & IN_URI[usize::from(*octet)]);
+    let whole = path.iter().fold(PATH, |whole, octet| whole & STANDS_IN[usize::from(*octet)]);
     host > 0 && (path.is_empty() || path[0] == b'/' && whole != 0)
 }
 
-fn is_printable(octet: &u8) -> bool {
-    (b' '..=b'~').contains(octet)
+/// Whether it is a host or domain name in dotted form that is short enough for all of its labels to be.
+pub(in crate::layout) fn is_plain_dotted_name(octets: &[u8]) -> bool {
+    let whole = octets.strip_suffix(b".").unwrap_or(octets);
+    let mut before = b'.';
+    let mut follows = |octet: u8| match (core::mem::replace(&mut before, octet), octet) {
+        (b'.', b'-' | b'.') | (b'-', b'.') => false,
+        (_, b'.') => true,
+        _ => stands_in(octet, IN_LABEL),
+    };
+    whole.len() <= LABEL && whole.iter().all(|octet| follows(*octet)) && !matches!(before, b'.' | b'-')
+}
+
+/// Whether all octets are printable characters of ASCII, eight at a time.
+pub(in crate::layout) fn is_printable(octets: &[u8]) -> bool {
+    const EACH: u64 = u64::MAX / 0xff;
+    // The highest bit of each octet: set in what is no ASCII, in what is below a space when that is taken away, and in DEL and one.
+    let odd = |eight: u64| (eight | eight.wrapping_sub(EACH * 0x20) | eight.wrapping_add(EACH)) & (EACH * 0x80);
+    let (chunks, rest) = octets.as_chunks::<8>();
+    let all = chunks.iter().fold(0, |all, eight| all | odd(u64::from_le_bytes(*eight)));
+    all == 0 && rest.iter().all(|octet| (b' '..=b'~').contains(octet))
 }
 
 /// Whether it is a URI; those of the web must have a host (RFC 9110, section 4.2.1).
@@ -73,7 +104,7 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
     /// Text as a whole, or octets where what stands behind its first space is no text.
     fn text_and_octets(&mut self, at: usize, end: usize) -> Scalar<'o> {
         let octets = &self.octets[at..end];
-        let space = octets.iter().position(|octet| *octet == b' ').filter(|_| !octets.iter().all(is_printable));
+        let space = octets.iter().position(|octet| *octet == b' ').filter(|_| !is_printable(octets));
         let Some(space) = space else { return self.text(Run::Text, at, end) };
         self.text(Run::Text, at, at + space);
         Scalar::Bytes(octets)
@@ -86,14 +117,12 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
             self.fault(at + kept..end, FaultKind::NulAtEnd);
         }
         let octets = &octets[..kept];
-        // All are looked at, whatever the first is: a processor does many at once that way.
-        let plain = octets.iter().fold(true, |plain, octet| plain & is_printable(octet));
-        if !plain {
+        if !is_printable(octets) {
             self.odd_characters(run, octets, at);
         }
         let Ok(text) = str::from_utf8(octets) else { return Scalar::Bytes(octets) };
         match run {
-            Run::DottedName if !text.is_empty() => self.dotted_name(text, at),
+            Run::DottedName if !text.is_empty() && !is_plain_dotted_name(octets) => self.dotted_name(text, at),
             Run::Uri if !is_plain_uri(octets) && !is_uri(text) => {
                 self.fault(at..at + kept, FaultKind::NotUri);
             }

@@ -6,6 +6,7 @@
 pub(in crate::layout) mod explain;
 pub(in crate::layout) mod fault;
 pub(in crate::layout) mod pairs;
+mod quick;
 pub(in crate::layout) mod scalar;
 pub(in crate::layout) mod typed;
 pub(in crate::layout) mod value_builder;
@@ -13,6 +14,7 @@ mod visitor;
 
 use core::ops::Range;
 
+pub(in crate::layout) use quick::quick;
 pub use visitor::{Framing, ScalarForm, Shape, Visitor};
 
 use crate::layout::fault::{Fault, FaultKind};

@@ -9,13 +9,26 @@ use crate::layout::explain::{ExplainedRow, Explainer};
 use crate::layout::fault::Fault;
 use crate::layout::scalar::Scalar;
 use crate::layout::value::{SubOption, Value};
-use crate::layout::walk::{Framing, ScalarForm, Shape, Visitor};
+use crate::layout::walk::{Framing, ScalarForm, Shape, Visitor, quick};
 use crate::layout::{Layout, Nesting};
 
 pub(in crate::layout) fn faults(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> Vec<Fault> {
     let mut faults = Faults(Vec::new());
     layout.walk(nesting, octets, &mut faults);
     faults.0
+}
+
+#[inline]
+pub(in crate::layout) fn is_plain<N: Nesting + ?Sized>(layout: &Layout, nesting: &N, octets: &[u8]) -> bool {
+    quick::<false, _, _>(layout, nesting, octets, &mut Nothing)
+}
+
+pub(in crate::layout) fn fits<N: Nesting + ?Sized>(layout: &Layout, nesting: &N, octets: &[u8]) -> bool {
+    is_plain(layout, nesting, octets) || {
+        let mut faults = Faults(Vec::new());
+        layout.walk(nesting, octets, &mut faults);
+        faults.0.is_empty()
+    }
 }
 
 struct Faults(Vec<Fault>);
@@ -164,12 +177,6 @@ impl Finder {
         self.depth = 0;
         self.open.clear();
         self.options.clear();
-    }
-
-    /// Which of the options the walk is in, and how many parts are open in it.
-    #[cfg(feature = "std")]
-    pub(crate) fn innermost(&self) -> (Option<usize>, usize) {
-        self.open.last().map_or((None, self.depth), |(depth, place)| (Some(*place), self.depth - depth))
     }
 }
 

@@ -118,7 +118,29 @@ pub struct Elements<'o> {
     done: bool,
 }
 
+/// Goes through the options of one field, with the code and octets of each and how many octets of the field were left before it.
+#[inline(always)]
+pub(super) fn fold_plain<'o, B>(field: &'o [u8], init: B, mut f: impl FnMut(B, u8, &'o [u8], usize) -> B) -> B {
+    let (mut all, mut rest) = (init, field);
+    loop {
+        match *rest {
+            [code @ 1..=254, length, ref after @ ..] if after.len() >= usize::from(length) => {
+                let (octets, behind) = after.split_at(usize::from(length));
+                all = f(all, code, octets, rest.len());
+                rest = behind;
+            }
+            [0, ref after @ ..] => rest = after,
+            _ => return all,
+        }
+    }
+}
+
 impl<'o> Elements<'o> {
+    /// What is left of the field, and where that ends in the message.
+    pub(super) fn rest(&self) -> (&'o [u8], usize) {
+        (self.rest, self.end)
+    }
+
     /// Begins in the options field.
     pub(super) fn new(octets: &'o [u8]) -> Self {
         let rest = octets.get(Field::Options.range(octets.len()));

@@ -3,7 +3,8 @@
 use core::fmt;
 use core::net::Ipv4Addr;
 
-use super::elements::{Elements, Field, Part};
+use super::elements::{Elements, Field, Part, fold_plain};
+use super::options::Options;
 use super::{COOKIE, Codes, HEADER, Header, LARGEST, MessageType};
 use crate::family::Protocol;
 use crate::octets::hex;
@@ -138,11 +139,10 @@ impl<'o> packet::Message<'o> for Message<'o> {
         }
         let has_cookie = octets[HEADER..].starts_with(&COOKIE);
         let (mut codes, mut repeated) = (Codes::default(), Codes::default());
-        let mut elements = Elements::new(if has_cookie { octets } else { &[] });
-        while let Some(part) = elements.next_part() {
-            if !codes.insert(part.code) {
-                repeated.insert(part.code);
-            }
+        let elements = Elements::new(if has_cookie { octets } else { &[] });
+        fold_plain(elements.rest().0, (), |(), code, _, _| codes.note(code, &mut repeated));
+        if codes.has(52) {
+            (codes, repeated) = all_codes(elements);
         }
         Ok(Self { octets, has_cookie, codes, repeated })
     }
@@ -154,20 +154,7 @@ impl<'o> packet::Message<'o> for Message<'o> {
     /// What was split is one option, in the place of its first part (RFC 3396, section 7).
     #[inline]
     fn options(&self) -> impl Iterator<Item = MessageOption<'o>> {
-        let (mut elements, mut seen, repeated) = (self.elements(), Codes::default(), self.repeated);
-        let none_repeated = repeated == Codes::default();
-        core::iter::from_fn(move || {
-            loop {
-                let first = elements.next_part()?;
-                let option = MessageOption::new(first.code.into(), 2, first.octets, first.at);
-                if none_repeated || !repeated.has(first.code) {
-                    return Some(option);
-                }
-                if seen.insert(first.code) {
-                    return Some(option.split(elements));
-                }
-            }
-        })
+        Options::new(self.elements(), self.codes, self.repeated)
     }
 
     fn option(&self, code: u16) -> Option<MessageOption<'o>> {
@@ -177,6 +164,16 @@ impl<'o> packet::Message<'o> for Message<'o> {
     fn has(&self, code: u16) -> bool {
         u8::try_from(code).is_ok_and(|code| self.codes.has(code))
     }
+}
+
+/// The codes in all fields that hold options, and those of them that stand there again.
+#[cold]
+fn all_codes(mut elements: Elements<'_>) -> (Codes, Codes) {
+    let (mut codes, mut repeated) = (Codes::default(), Codes::default());
+    while let Some(part) = elements.next_part() {
+        codes.note(part.code, &mut repeated);
+    }
+    (codes, repeated)
 }
 
 /// One line: type, address, client and size.

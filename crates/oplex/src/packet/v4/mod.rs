@@ -34,6 +34,7 @@ mod keys;
 mod elements;
 mod message;
 mod message_type;
+mod options;
 
 pub(super) use budget::Packing;
 pub use budget::{Budget, FieldUse, LeftOut, Limit, LimitFrom, Line, Reason};
@@ -71,6 +72,14 @@ impl Codes {
         let new = self.0[word] & bit == 0;
         self.0[word] |= bit;
         new
+    }
+
+    /// Notes a code, and in the others whether it was noted before.
+    #[inline]
+    fn note(&mut self, code: u8, repeated: &mut Self) {
+        let (word, bit) = (usize::from(code >> 6), 1 << (code & 63));
+        repeated.0[word] |= self.0[word] & bit;
+        self.0[word] |= bit;
     }
 
     #[inline]

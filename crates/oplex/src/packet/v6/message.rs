@@ -85,7 +85,7 @@ impl<'o> Message<'o> {
     /// The message that a relay relays (RFC 8415, section 21.10), and where it begins.
     #[must_use]
     pub fn relayed(&self) -> Option<(Result<Self, MessageError>, usize)> {
-        let option = self.option(RELAY_MESSAGE).filter(|_| self.message_type().is_relays())?;
+        let option = self.message_type().is_relays().then(|| self.option(RELAY_MESSAGE))??;
         Some((Self::read(option.octets()?), option.at() + option.head()))
     }
 
