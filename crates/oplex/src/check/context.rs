@@ -6,8 +6,7 @@ use std::ops::Range;
 
 use smallvec::SmallVec;
 
-use super::picked::bit_of_message;
-use crate::codebook::{Codebook, Definition, Picked};
+use crate::codebook::{Codebook, Condition, Definition, MessageBits, Picked};
 use crate::family::Protocol;
 use crate::layout::{Atom, NestedOptions, Node, Value};
 use crate::octets;
@@ -29,8 +28,8 @@ pub(super) struct MessageContext<'m> {
     firsts: [u8; 256],
     /// What is so of some option: rules that look for nothing else need not look at each.
     pub(super) marks: Marks,
-    /// The bit of its type among those that books say something against.
-    kind_bit: u64,
+    /// Its type, in the conditions that it fulfils.
+    types: MessageBits,
     header: OnceCell<v4::Header>,
     odd_framing: OnceCell<bool>,
     /// Where the last option ends, unless one was split.
@@ -86,15 +85,29 @@ impl Occurrence<'_> {
 /// Options that most messages have no more of.
 const ROOM: usize = 24;
 
+/// What else is so of a message, where codebooks ask that.
+fn condition_of(message: &AnyMessage<'_>) -> Option<Condition> {
+    let AnyMessage::V4(message) = message else { return None };
+    // An acknowledgement that names the client's own address and gives none.
+    let [ciaddr, yiaddr] = [12, 16].map(|at| message.octets()[at..at + 4] != [0; 4]);
+    match (yiaddr, ciaddr) {
+        (true, _) => Some(Condition::Leasing),
+        (false, true) => Some(Condition::Informing),
+        (false, false) => None,
+    }
+}
+
 impl<'m> MessageContext<'m> {
     /// A message whose options are to be added.
     pub(super) fn new(codebook: &'m Codebook, message: AnyMessage<'m>) -> Self {
-        let kind = message.type_number();
+        let (kind, mut types) = (message.type_number(), MessageBits::default());
+        types.add(None, kind.into_iter());
+        types.add(condition_of(&message), kind.into_iter());
         Self {
             message,
             codebook,
             kind,
-            kind_bit: kind.map_or(0, bit_of_message),
+            types,
             around: None,
             options: SmallVec::new(),
             firsts: [0; 256],
@@ -142,7 +155,7 @@ impl<'m> MessageContext<'m> {
             self.marks.is_not_in_use = true;
             return false;
         };
-        let is_against_message = picked.messages & self.kind_bit != 0;
+        let is_against_message = picked.messages.meet(self.types);
         self.marks.is_not_in_use |= picked.is_not_in_use;
         self.marks.is_misplaced |= picked.is_only_inside;
         self.marks.is_against_message |= is_against_message;
@@ -169,6 +182,11 @@ impl<'m> MessageContext<'m> {
                 is_split: false,
             });
         }
+    }
+
+    /// Whether it is one that a fact of a codebook is about.
+    pub(super) fn fulfils(&self, when: Option<Condition>) -> bool {
+        when.is_none_or(|when| condition_of(&self.message) == Some(when))
     }
 
     /// An option that was split, as it stands in the message.

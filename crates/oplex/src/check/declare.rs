@@ -85,8 +85,8 @@ pub(super) type FindInMessage = fn(&MessageContext<'_>, &mut Findings);
 pub(super) enum Find {
     /// Mistakes on these topics, which layouts report.
     Topics(&'static [Topic]),
-    /// The same, and what the function finds in a value without mistakes.
-    TopicsAndValue(&'static [Topic], FindInValue),
+    /// The same, and what the function finds in a value without mistakes, of the options that this is true of.
+    TopicsAndValue(&'static [Topic], Wants, FindInValue),
     /// What the function finds in the value of an option that has no mistake on any topic.
     Value(FindInValue),
     /// The same in the values of the options that this is true of.
@@ -167,6 +167,8 @@ impl<'v> OptionValue<'v> {
 
     /// The only thing in it, where its layout has one.
     pub(super) fn single(&self) -> Option<Scalar<'v>> {
+        let layout = self.view.codebook.layout(self.definition);
+        let first = || self.find_thing(|thing| Some(thing.scalar));
         let is_one = |mut node: &Node| loop {
             match node {
                 Node::Atom(_) => return true,
@@ -174,8 +176,11 @@ impl<'v> OptionValue<'v> {
                 _ => return false,
             }
         };
-        let is_one = is_one(self.view.codebook.layout(self.definition).root());
-        if is_one { self.find_thing(|thing| Some(thing.scalar)) } else { None }
+        match layout.root() {
+            node @ Node::Atom(_) => scalars::fixed(node, &mut &*self.octets).or_else(first),
+            node if is_one(node) => first(),
+            _ => None,
+        }
     }
 
     /// Its text, where it is one.
@@ -282,7 +287,7 @@ impl Check {
     /// The topics on which it speaks.
     pub(super) fn topics(&self) -> &'static [Topic] {
         match self.find {
-            Find::Topics(topics) | Find::TopicsAndValue(topics, _) => topics,
+            Find::Topics(topics) | Find::TopicsAndValue(topics, ..) => topics,
             _ => &[],
         }
     }

@@ -44,7 +44,7 @@ fn read_each<'m, M: Message<'m>>(context: &mut MessageContext<'m>, message: M, d
             (Some(known), Some(octets)) if !known.is_of_vendors() => {
                 let picked = picked(codebook, known);
                 // Nothing but its form can be wrong with many an option.
-                if !picked.is_of_form_alone || !codebook.layout(known).is_plain(codebook, octets) {
+                if !picked.is_of_form_alone || !codebook.layout(known).is_plain(codebook, octets, &mut ()) {
                     let found = options::read(view, known, octets, &mut scan);
                     if !found.is_empty() {
                         of_option(codebook, known, ReadOption { option: &option, octets, base }, found, findings);

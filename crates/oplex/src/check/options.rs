@@ -36,11 +36,16 @@ pub(super) fn read<'v>(
 ) -> Vec<Found> {
     let picked = picked(view.codebook, definition);
     scan.walk(view.codebook, view.codebook.layout(definition), octets, picked);
-    let is_right = scan.faults.is_empty() && scan.found.is_empty();
-    if is_right && picked.at_top.is_empty() && scan.finder.options.is_empty() && definition.carries.is_none() {
-        return Vec::new();
+    if !scan.is_plain || !scan.found.is_empty() || !scan.finder.options.is_empty() || definition.carries.is_some() {
+        return found(view, definition, octets, scan);
     }
-    found(view, definition, octets, scan)
+    let mut found = Vec::new();
+    if !picked.at_top.is_empty() {
+        let tree = Tree::of(view.codebook, definition, octets, &[], true);
+        let one = OptionValue { definition, octets, view, tree: &tree, at: None };
+        of_value(&one, &mut |finding| found.push(Found { finding, inside: false, fault: false }));
+    }
+    found
 }
 
 /// The same of an option that stands alone.
@@ -52,15 +57,8 @@ pub(super) fn read_alone(view: View<'_>, definition: &Definition, octets: &[u8])
 fn found<'v>(view: View<'v>, definition: &'v Definition, octets: &'v [u8], scan: &mut Scan<'v>) -> Vec<Found> {
     let in_atoms = std::mem::take(&mut scan.found);
     let (nested, faults) = (&scan.finder.options, &scan.faults);
-    if faults.is_empty() && in_atoms.is_empty() && nested.is_empty() && definition.carries.is_none() {
-        let tree = Tree::of(view.codebook, definition, octets, &[]);
-        let one = OptionValue { definition, octets, view, tree: &tree, at: None };
-        let mut found = Vec::new();
-        of_value(&one, &mut |finding| found.push(Found { finding, inside: false, fault: false }));
-        return found;
-    }
     let all: SmallVec<[Inner<'_>; FEW]> = nested.iter().map(|one| Inner::of(view.codebook, one, faults)).collect();
-    let tree = Tree::of(view.codebook, definition, octets, &all);
+    let tree = Tree::of(view.codebook, definition, octets, &all, scan.is_plain);
     let mut all_found = of_form(&tree, faults, in_atoms);
     if faults.is_empty() {
         let one = OptionValue { definition, octets, view, tree: &tree, at: None };

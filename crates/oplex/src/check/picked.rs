@@ -5,7 +5,7 @@ use std::sync::LazyLock;
 use super::catalogue::checks;
 use super::declare::{Check, Find, FindInAtom, FindInMessage, FindInSent, FindInValue};
 use super::rules::registry::is_not_in_use;
-use crate::codebook::{Codebook, Definition, MessageFact, MessageFactKind, Picked};
+use crate::codebook::{Codebook, Definition, MessageBits, MessageFact, MessageFactKind, Picked};
 use crate::family::Protocol;
 use crate::finding::About;
 use crate::layout::{Atom, Role, Scalar, ScalarForm, Topic};
@@ -13,10 +13,11 @@ use crate::layout::{Atom, Role, Scalar, ScalarForm, Topic};
 /// The rules that look at values.
 static IN_VALUES: LazyLock<Vec<(&'static Check, FindInValue)>> = LazyLock::new(|| {
     let finds = checks().iter().filter_map(|check| match check.find {
-        Find::Value(find) | Find::TopicsAndValue(_, find) => Some((*check, find)),
-        Find::ValueIf(_, find) | Find::MessageAndValue(_, _, find) | Find::MessageAndInside(_, _, find) => {
-            Some((*check, find))
-        }
+        Find::Value(find) => Some((*check, find)),
+        Find::ValueIf(_, find)
+        | Find::TopicsAndValue(_, _, find)
+        | Find::MessageAndValue(_, _, find)
+        | Find::MessageAndInside(_, _, find) => Some((*check, find)),
         _ => None,
     });
     finds.collect()
@@ -47,8 +48,10 @@ pub(super) fn picked<'d>(codebook: &Codebook, definition: &'d Definition) -> &'d
             !matches!(IN_VALUES[usize::from(*at)].0.find, Find::MessageAndInside(..))
         });
         let against = |fact: &&MessageFact| matches!(fact.kind, MessageFactKind::Barred | MessageFactKind::Discouraged);
-        let facts = definition.messages.iter().filter(against).flat_map(|fact| fact.types.iter());
-        let messages = facts.fold(0, |all, number| all | bit_of_message(*number));
+        let mut messages = MessageBits::default();
+        for fact in definition.messages.iter().filter(against) {
+            messages.add(fact.when, fact.types.iter().copied());
+        }
         let atoms = numbered(&mut atoms);
         let at_top: Box<[u16]> = at_top.collect();
         let has_more = holds || definition.carries.is_some();
@@ -78,11 +81,6 @@ impl Picked {
             (kinds & kind != 0).then_some((check, find))
         })
     }
-}
-
-/// A bit for each type of message; those beyond the registries share one.
-pub(super) fn bit_of_message(number: u8) -> u64 {
-    1 << number.min(63)
 }
 
 /// Kinds of single things that rules look at, a bit for each: addresses, routes and octets. There are no rules for others, nor for
@@ -116,9 +114,13 @@ fn kinds_of(check: &Check) -> u8 {
 /// Whether a rule has anything to look for in an option's values.
 fn wants(check: &Check, codebook: &Codebook, definition: &Definition) -> bool {
     match (&check.find, check.rule.about) {
-        (Find::ValueIf(wants, _) | Find::MessageAndValue(_, wants, _) | Find::MessageAndInside(_, wants, _), _) => {
-            wants(codebook, definition)
-        }
+        (
+            Find::ValueIf(wants, _)
+            | Find::TopicsAndValue(_, wants, _)
+            | Find::MessageAndValue(_, wants, _)
+            | Find::MessageAndInside(_, wants, _),
+            _,
+        ) => wants(codebook, definition),
         (_, About::Atoms(words)) => words.iter().any(|word| definition.layout_text.contains(word)),
         _ => true,
     }

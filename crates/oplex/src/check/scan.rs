@@ -8,7 +8,9 @@ use super::declare::{AtomSeen, Check};
 use super::picked::kind_of;
 use crate::codebook::{Codebook, Definition, Picked};
 use crate::finding::Finding;
-use crate::layout::{Fault, Finder, Framing, Layout, Scalar, ScalarForm, Shape, Visitor};
+use crate::layout::{
+    Atom, Fault, Finder, Framing, Layout, NestedOption, PlainVisitor, Scalar, ScalarForm, Shape, Visitor,
+};
 
 /// A single thing in an option.
 pub(super) struct Thing<'v> {
@@ -31,6 +33,12 @@ pub(super) struct Scan<'v> {
     pub(super) faults: Vec<Fault>,
     pub(super) found: Vec<InAtom>,
     pub(super) finder: Finder,
+    /// Whether the octets are plainly right, and every option in them.
+    pub(super) is_plain: bool,
+    /// The option that octets which are plainly right are in.
+    within: Option<usize>,
+    /// Whether anything was noted that the next option must not find there.
+    is_used: bool,
 }
 
 impl<'v> Scan<'v> {
@@ -38,45 +46,76 @@ impl<'v> Scan<'v> {
     #[inline]
     pub(super) fn walk(&mut self, codebook: &'v Codebook, layout: &'v Layout, octets: &'v [u8], picked: &'v Picked) {
         self.picked = Some(picked).filter(|picked| !picked.atoms.is_empty());
-        self.faults.clear();
-        self.forget();
-        if !layout.walk_plain(codebook, octets, self) {
+        if self.is_used {
+            self.forget();
+        }
+        self.is_plain = layout.is_plain(codebook, octets, self);
+        if !self.is_plain {
             self.forget();
             layout.walk(codebook, octets, self);
         }
+        self.is_used = !self.is_plain || !self.found.is_empty() || !self.finder.options.is_empty();
     }
 
     fn forget(&mut self) {
+        self.faults.clear();
         self.found.clear();
         self.finder.clear();
+        self.within = None;
+    }
+
+    #[inline]
+    fn see(&mut self, form: ScalarForm<'v>, scalar: Scalar<'v>, octets: Range<usize>) {
+        let kind = kind_of(form, scalar);
+        if kind != 0 {
+            self.look(kind, &AtomSeen { form, scalar }, &octets);
+        }
+    }
+
+    /// What the rules about single things find in one.
+    #[inline(never)]
+    fn look(&mut self, kind: u8, seen: &AtomSeen<'_>, octets: &Range<usize>) {
+        for (check, find) in self.picked.into_iter().flat_map(|picked| picked.in_atoms(kind)) {
+            if let Some(finding) = find(seen) {
+                self.found.push((check, finding, octets.clone()));
+            }
+        }
+    }
+}
+
+impl<'v> PlainVisitor<'v, 'v> for Scan<'v> {
+    #[inline]
+    fn scalar(&mut self, atom: &'v Atom, scalar: Scalar<'v>, octets: Range<usize>) {
+        self.see(ScalarForm::Atom(atom), scalar, octets);
+    }
+
+    #[inline]
+    fn begin(&mut self, code: u16, chapter: Option<usize>, at: usize, payload: Range<usize>) {
+        let inside = self.within.replace(self.finder.options.len());
+        self.finder.options.push(NestedOption { code, chapter, inside, around: at..payload.end, payload });
+    }
+
+    #[inline]
+    fn end(&mut self) {
+        self.within = self.within.and_then(|at| self.finder.options[at].inside);
     }
 }
 
 impl<'v> Visitor<'v, 'v> for Scan<'v> {
-    #[inline]
     fn begin(&mut self, shape: Shape<'v>, at: usize) {
         self.finder.begin(shape, at);
     }
 
-    #[inline]
     fn end(&mut self, at: usize) {
         self.finder.end(at);
     }
 
-    #[inline]
     fn frame(&mut self, frame: Framing, octets: Range<usize>) {
         self.finder.frame(frame, octets);
     }
 
-    #[inline]
     fn scalar(&mut self, form: ScalarForm<'v>, scalar: Scalar<'v>, octets: Range<usize>) {
-        let kind = kind_of(form, scalar);
-        let Some(picked) = self.picked.filter(|_| kind != 0) else { return };
-        for (check, find) in picked.in_atoms(kind) {
-            if let Some(finding) = find(&AtomSeen { form, scalar }) {
-                self.found.push((check, finding, octets.clone()));
-            }
-        }
+        self.see(form, scalar, octets);
     }
 
     fn fault(&mut self, fault: Fault) {

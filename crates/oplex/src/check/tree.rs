@@ -46,7 +46,8 @@ pub(super) struct Inner<'v> {
     pub(super) payload: Range<usize>,
     /// Whether something is wrong with its form.
     pub(super) is_broken: bool,
-    value: OnceCell<Option<Value>>,
+    /// In a box, as few are decoded.
+    value: OnceCell<Option<Box<Value>>>,
 }
 
 impl<'v> Inner<'v> {
@@ -69,8 +70,10 @@ pub(super) struct Tree<'v> {
     /// The outermost, with its octets.
     pub(super) definition: &'v Definition,
     pub(super) octets: &'v [u8],
-    value: OnceCell<Option<Value>>,
+    value: OnceCell<Option<Box<Value>>>,
     pub(super) all: &'v [Inner<'v>],
+    /// Whether the octets are plainly right, and every option in them.
+    pub(super) is_plain: bool,
 }
 
 impl<'v> Tree<'v> {
@@ -79,8 +82,9 @@ impl<'v> Tree<'v> {
         definition: &'v Definition,
         octets: &'v [u8],
         all: &'v [Inner<'v>],
+        is_plain: bool,
     ) -> Self {
-        Self { codebook, definition, octets, value: OnceCell::new(), all }
+        Self { codebook, definition, octets, value: OnceCell::new(), all, is_plain }
     }
 
     /// What one of them, or the outermost, means: decoded when a rule wants to know.
@@ -92,7 +96,7 @@ impl<'v> Tree<'v> {
                 (&inner.value, inner.definition, octets)
             }
         };
-        cell.get_or_init(|| self.codebook.decode(definition?, octets).0).as_ref()
+        cell.get_or_init(|| self.codebook.decode(definition?, octets).0.map(Box::new)).as_deref()
     }
 
     /// Those that stand directly in one of them, or in the outermost.

@@ -5,7 +5,7 @@ use crate::prelude::*;
 use alloc::borrow::Cow;
 use core::fmt;
 
-use super::facts::{Content, MessageFact, Service, Text};
+use super::facts::{Content, MessageBits, MessageFact, Service, Text};
 use super::id::OptionId;
 use crate::family::{Family, Protocol};
 use crate::layout::{Layout, LayoutError, Vocabulary};
@@ -89,8 +89,8 @@ pub(crate) struct Picked {
     pub(crate) is_not_in_use: bool,
     /// Whether it has no meaning at the top of a message of DHCPv6.
     pub(crate) is_only_inside: bool,
-    /// The types of messages, a bit for each number, that its book says something against.
-    pub(crate) messages: u64,
+    /// The types of messages that its book says something against.
+    pub(crate) messages: MessageBits,
 }
 
 /// What stands before the code in an id, and what that says: rules ask it of every option of every message.

@@ -61,6 +61,24 @@ pub enum Condition {
     Informing,
 }
 
+/// Types of messages, a bit for each number and those beyond 62 sharing one: all of them, and those that are meant in a condition.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub(crate) struct MessageBits([u64; 3]);
+
+impl MessageBits {
+    pub(crate) fn add(&mut self, when: Option<Condition>, numbers: impl Iterator<Item = u8>) {
+        let of_condition = &mut self.0[when.map_or(0, |when| 1 + when as usize)];
+        *of_condition = numbers.fold(*of_condition, |all, number| all | 1 << number.min(63));
+    }
+
+    /// Whether both have a type in one condition.
+    #[inline]
+    pub(crate) fn meet(self, other: Self) -> bool {
+        let [all, leasing, informing] = other.0;
+        self.0[0] & all | self.0[1] & leasing | self.0[2] & informing != 0
+    }
+}
+
 /// The words of codebook files.
 pub(super) const KINDS: [(&str, MessageFactKind); 7] = [
     ("allowed", MessageFactKind::Allowed),

@@ -81,6 +81,7 @@ pub use chapter::Chapter;
 pub(crate) use definition::Picked;
 pub use definition::{Carrier, Definition, Sender, Status};
 pub use error::{CodebookError, Unknown};
+pub(crate) use facts::MessageBits;
 pub use facts::{ClosedMessage, Condition, Content, MessageFact, MessageFactKind, Service, Text};
 #[cfg(feature = "files")]
 pub use file::file_keys;
@@ -245,8 +246,8 @@ impl Codebook {
         known.map(|closed| &*closed.reference)
     }
 
-    /// The protocol's own options that messages of a type must have, some of them only in some cases.
-    pub(crate) fn required(&self, protocol: Protocol, number: u8) -> impl Iterator<Item = &Definition> {
+    /// The codes of the protocol's own options that messages of a type must have, some of them only in some cases.
+    pub(crate) fn required(&self, protocol: Protocol, number: u8) -> impl Iterator<Item = u16> {
         let required = self.required.get_or_init(|| {
             Protocol::ALL.map(|protocol| {
                 let facts = |option: &Definition| {
@@ -263,8 +264,7 @@ impl Codebook {
         });
         let all = &required[protocol as usize];
         let of_type = &all[all.partition_point(|(kind, _)| *kind < number)..];
-        let of_type = of_type.iter().take_while(move |(kind, _)| *kind == number);
-        of_type.filter_map(move |(_, code)| self.own(protocol, *code))
+        of_type.iter().take_while(move |(kind, _)| *kind == number).map(|(_, code)| *code)
     }
 
     /// The option of this id.

@@ -112,12 +112,16 @@ pub use value::{SubOption, Value};
 pub use value_builder::{Decoded, NestedOption};
 #[cfg(feature = "std")]
 pub(crate) use value_builder::{Finder, NestedOptions};
+#[cfg(feature = "std")]
+pub(crate) use walk::PlainVisitor;
 pub use walk::{Framing, ScalarForm, Shape, Visitor};
 
 /// What the octets of a payload are.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Layout {
     root: Node,
+    /// What it comes to where nothing is wrong.
+    steps: walk::plain::Steps,
 }
 
 /// Why a text is not a layout, and where.
@@ -199,7 +203,7 @@ impl Layout {
         let root = parse::parse(text, vocabulary)?;
         match validate::ambiguity(&root) {
             Some(message) => Err(LayoutError { span: 0..text.len(), message, ambiguous: true }),
-            None => Ok(Self { root }),
+            None => Ok(Self { steps: walk::plain::steps(&root), root }),
         }
     }
 
@@ -285,22 +289,16 @@ impl Layout {
         value_builder::fits(self, nesting, octets)
     }
 
-    /// Whether octets are plainly right; `false` says nothing of them.
+    /// Whether octets are plainly right, of which `visitor` is sent what rules look at; `false` says nothing of them.
+    #[cfg(feature = "std")]
     #[inline]
-    pub(crate) fn is_plain<N: Nesting + ?Sized>(&self, nesting: &N, octets: &[u8]) -> bool {
-        value_builder::is_plain(self, nesting, octets)
-    }
-
-    /// Walks octets that are plainly right, and reports to `visitor` what [`Layout::walk`] would, framing of options alone. `false`
-    /// says nothing of the octets, and the visitor was told what counts for nothing.
-    #[inline]
-    pub(crate) fn walk_plain<'l, 'o, N: Nesting + ?Sized, V: Visitor<'l, 'o>>(
+    pub(crate) fn is_plain<'l, 'o, N: Nesting + ?Sized, V: PlainVisitor<'l, 'o>>(
         &'l self,
         nesting: &'l N,
         octets: &'o [u8],
         visitor: &mut V,
     ) -> bool {
-        walk::quick::<true, _, _>(self, nesting, octets, visitor)
+        walk::plain::is_plain(self, nesting, octets, visitor)
     }
 
     /// What is wrong with these octets.

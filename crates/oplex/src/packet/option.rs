@@ -190,7 +190,16 @@ impl<'o> MessageOption<'o> {
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     #[must_use]
+    #[inline]
     pub fn position(&self, octet: usize) -> usize {
+        // Nearly all are in one part.
+        if !self.is_split() {
+            return self.at + self.head() + octet.min(self.first.len());
+        }
+        self.position_in_parts(octet)
+    }
+
+    fn position_in_parts(&self, octet: usize) -> usize {
         let (mut left, mut end) = (octet, 0);
         for part in self.parts() {
             if left < part.octets.len() {

@@ -43,6 +43,8 @@ fn validating_a_payload_of_any_option_allocates_nothing() {
         let allocated = allocation_counter::measure(|| layout.walk(codebook, &octets, &mut count));
         assert_eq!((allocated.count_total, count.faults), (0, 0), "{}", option.label());
         assert!(count.scalars > 0, "{}", option.label());
+        let allocated = allocation_counter::measure(|| assert!(layout.fits(codebook, &octets), "{}", option.label()));
+        assert_eq!(allocated.count_total, 0, "{}", option.label());
     }
 }
 
@@ -104,7 +106,8 @@ fn reading_and_validating_a_message_allocates_nothing() {
     assert!(count.scalars > 20 && count.faults == 0);
 }
 
-/// An acknowledgement and a reply as most clients get them: all rules look, and none has to allocate to find nothing.
+/// An acknowledgement, a reply and an advertisement as most clients get them: all rules look, and none has to allocate to find
+/// nothing.
 #[test]
 fn rules_that_find_nothing_allocate_nothing() {
     let v4 = "type = \"ack\"\nyiaddr = \"10.64.4.20\"\nchaddr = \"02:00:5e:00:53:11\"\n[options]\ndhcp-server-id = \"10.64.0.67\"\n\
@@ -121,7 +124,12 @@ fn rules_that_find_nothing_allocate_nothing() {
         dns-servers = [\"2001:db8:64::53\", \"2001:db8:64::54\"]\ndomain-list = [\"tarnfell.example\", \"domes.tarnfell.example\"]\n\
         ntp-server = { srv-addr = \"2001:db8:64::123\" }\ncaptive-portal = \"https://portal.tarnfell.example/api\"\n\
         bootfile-url = \"http://boot.tarnfell.example/domes/controller.efi\"\nsol-max-rt = 3600\n";
-    for (protocol, text) in [(Protocol::V4, v4), (Protocol::V6, v6)] {
+    let ra = "other = true\nlifetime = 1800\n[options]\nsource-link-layer-address = \"00:00:5e:00:53:01\"\nmtu = { mtu = 1500 }\n\
+        prefix-information = { length = 64, flags = \"on-link+autonomous\", valid = \"30d\", preferred = \"7d\", \
+        prefix = \"2001:db8:64:10::\" }\nrdnss = { lifetime = \"30m\", servers = [\"2001:db8:64::53\", \"2001:db8:64::54\"] }\n\
+        dnssl = { lifetime = \"30m\", domains = [\"tarnfell.example\", \"domes.tarnfell.example\"] }\n\
+        captive-portal = \"https://portal.tarnfell.example/api\"\n";
+    for (protocol, text) in [(Protocol::V4, v4), (Protocol::V6, v6), (Protocol::Ra, ra)] {
         let specimen = Specimen::read(protocol, "m.toml", text, &mut |path| Err(format!("no file {path}").into()));
         let octets = specimen.octets.unwrap_or_else(|| panic!("{:?}", specimen.findings));
         let look = || check::message(Codebook::standard(), AnyMessage::read(protocol, &octets).unwrap());

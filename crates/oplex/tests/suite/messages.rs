@@ -10,7 +10,7 @@ use oplex::packet::v4::{
     self, Budget, COOKIE, Draft, Element, Field, HEADER, Header, Limit, LimitFrom, Line, Message, MessageType, Reason,
     SMALLEST,
 };
-use oplex::packet::{ComposeError, Composer, Message as _, MessageError, OptionKey};
+use oplex::packet::{ComposeError, Composer, Message as _, MessageError, MessageOption, OptionKey};
 use proptest::prelude::*;
 
 /// A message with these octets after the cookie, in `file` and in `sname`, all in hexadecimal.
@@ -316,6 +316,56 @@ proptest! {
                 assert_eq!((used, used <= field.capacity), (field.used, true));
             }
         });
+    }
+
+    /// However a program goes through the options, they are those of RFC 3396: each code once, in the place of its first part, with
+    /// the octets of all of its parts.
+    #[test]
+    fn options_are_the_same_whichever_way_they_are_read(
+        octets in prop::collection::vec(prop_oneof![0..6_u8, 50..56_u8, Just(255)], 0..60),
+        file in prop::collection::vec(0..6_u8, 128),
+        cookie: bool,
+    ) {
+        let mut whole = message("", "", "");
+        whole[108..HEADER].copy_from_slice(&file);
+        whole.extend(&octets);
+        if !cookie {
+            whole[HEADER] = 0;
+        }
+        let message = Message::read(&whole).unwrap();
+        let mut model: Vec<(u16, Vec<u8>, usize)> = Vec::new();
+        for part in message.parts() {
+            match model.iter_mut().find(|(code, ..)| *code == u16::from(part.code)) {
+                Some((_, joined, _)) => joined.extend(part.octets),
+                None => model.push((part.code.into(), part.octets.to_vec(), part.at)),
+            }
+        }
+        let known = |option: &MessageOption<'_>| (option.code(), option.joined().into_owned(), option.at());
+        // A loop takes one after the other, `for_each` all at once.
+        let mut by_loop = Vec::new();
+        for option in message.options() {
+            by_loop.push(known(&option));
+        }
+        prop_assert_eq!(&by_loop, &model);
+        let mut at_once = Vec::new();
+        message.options().for_each(|option| at_once.push(known(&option)));
+        prop_assert_eq!(&at_once, &model);
+        // So does one that goes on behind the first.
+        let mut rest = message.options();
+        let first = rest.next();
+        prop_assert_eq!(first.iter().count() + rest.fold(0, |count, _| count + 1), model.len());
+        prop_assert_eq!(message.count(), model.len());
+        for code in 0..=255 {
+            let of_model = model.iter().find(|(known, ..)| *known == code);
+            prop_assert_eq!(message.has(code), of_model.is_some());
+            prop_assert_eq!(message.option(code).map(|option| known(&option)), of_model.cloned());
+        }
+        for option in message.options() {
+            let end = option.parts().last().map_or(0, |part| part.at + part.octets.len());
+            prop_assert_eq!(option.position(option.length()), end);
+            let mut places = (0..option.length()).map(|octet| whole[option.position(octet)]);
+            prop_assert!(places.by_ref().eq(option.joined().iter().copied()));
+        }
     }
 
     #[test]

@@ -88,7 +88,9 @@ check! { Value(delegated_prefix_host_bits_set),
 }
 
 fn delegated_prefix_host_bits_set(one: &OptionValue<'_>) -> Option<Finding> {
-    let prefix = prefix(one, "prefix", "prefix-length").filter(has_host_bits)?;
+    // Behind both lifetimes.
+    let (length, prefix) = one.octets.get(8..)?.split_first()?;
+    let prefix = Net::new(Ipv6Addr::from(*prefix.first_chunk::<16>()?), *length).filter(has_host_bits)?;
     let message = format!("{} has bits set below the length {}", prefix.address(), prefix.length());
     Some(DELEGATED_PREFIX_HOST_BITS_SET.finding(message).advice(prefix.first().to_string()))
 }

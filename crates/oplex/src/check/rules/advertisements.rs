@@ -2,8 +2,9 @@
 
 use std::net::Ipv6Addr;
 
-use crate::check::context::MessageContext;
+use crate::check::context::{MessageContext, Occurrence};
 use crate::check::declare::{check, checks, ra_message};
+use crate::check::firsts::Firsts;
 use crate::family::Net;
 use crate::finding::{Findings, Severity};
 use crate::layout::Value;
@@ -151,11 +152,14 @@ check! { Message(ra_prefix_repeated),
 }
 
 fn ra_prefix_repeated(context: &MessageContext<'_>, findings: &mut Findings) {
+    if !context.marks.is_repeated {
+        return;
+    }
     for (code, what) in [(3, "prefix"), (24, "route")] {
-        let mut known: Vec<Net<Ipv6Addr>> = Vec::new();
+        let mut known: Firsts<Net<Ipv6Addr>, ()> = Firsts::new();
         for place in context.top().filter(|place| place.code == code) {
             let Some(net) = context.value(place).and_then(prefix) else { continue };
-            if known.contains(&net) {
+            if known.first(net, ()).is_some() {
                 let finding = RA_PREFIX_REPEATED.finding(format!("duplicate {what} {net}")).on(context.around(place));
                 // RFC 4861 does not forbid it for prefixes, and hosts take the last.
                 findings.push(if code == 3 {
@@ -164,7 +168,6 @@ fn ra_prefix_repeated(context: &MessageContext<'_>, findings: &mut Findings) {
                     finding
                 });
             }
-            known.push(net);
         }
     }
 }
@@ -187,7 +190,7 @@ check! { Message(ra_addresses_by_both),
 
 fn ra_addresses_by_both(context: &MessageContext<'_>, findings: &mut Findings) {
     let managed = context.ra().and_then(|message| message.advertisement()).is_some_and(|said| said.managed);
-    let autonomous = context.top().find(|place| is_autonomous(context, place));
+    let autonomous = context.top().find(|place| is_autonomous(place));
     if let Some(place) = autonomous.filter(|_| managed) {
         let message = "M is set, and the prefix is autonomous";
         findings.push(RA_ADDRESSES_BY_BOTH.finding(message).on(context.around(place)));
@@ -195,9 +198,9 @@ fn ra_addresses_by_both(context: &MessageContext<'_>, findings: &mut Findings) {
 }
 
 /// Whether hosts form addresses of the prefix that this option advertises.
-fn is_autonomous<'m>(context: &MessageContext<'m>, place: &crate::check::context::Occurrence<'m>) -> bool {
-    let flags = || context.value(place).and_then(|value| value.field("flags")?.number());
-    place.code == 3 && flags().is_some_and(|flags| flags & 0x40 != 0)
+fn is_autonomous(place: &Occurrence<'_>) -> bool {
+    // The flags are the second octet (RFC 4861, section 4.6.2).
+    place.code == 3 && place.octets.get(1).is_some_and(|flags| flags & 0x40 != 0)
 }
 
 check! { Message(ra_addresses_by_none),
@@ -210,7 +213,7 @@ check! { Message(ra_addresses_by_none),
 
 fn ra_addresses_by_none(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(said) = context.ra().and_then(|message| message.advertisement()) else { return };
-    let autonomous = context.top().any(|place| is_autonomous(context, place));
+    let autonomous = context.top().any(is_autonomous);
     // Without a default router it may only add to what another advertises.
     if !said.managed && !autonomous && said.router_lifetime > 0 {
         let message = "M is not set and no prefix is autonomous, so hosts get no address";

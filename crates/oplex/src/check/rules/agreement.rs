@@ -248,6 +248,9 @@ check! { Message(multicast_scope_repeated),
 }
 
 fn multicast_scope_repeated(context: &MessageContext<'_>, findings: &mut Findings) {
+    if !context.marks.is_repeated {
+        return;
+    }
     let mut known: HashMap<(&str, u8), Ipv6Addr> = HashMap::new();
     for place in context.top().filter(|place| place.is(Protocol::V6, 113)) {
         let value = context.value(place);

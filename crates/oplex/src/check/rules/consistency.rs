@@ -100,7 +100,7 @@ check! { Message(iaid_repeated),
 
 fn iaid_repeated(context: &MessageContext<'_>, findings: &mut Findings) {
     let mut known = Firsts::new();
-    let identity = |place: &&Occurrence<'_>| WITH_IDENTITY.iter().any(|code| place.is(Protocol::V6, *code));
+    let identity = |place: &&Occurrence<'_>| WITH_IDENTITY.contains(&place.code) && place.is_own_of(Protocol::V6);
     for place in context.options.iter().filter(identity) {
         // It is the first that each of them has.
         let Some(iaid) = place.octets.first_chunk().map(|iaid| u32::from_be_bytes(*iaid)) else { continue };
@@ -150,9 +150,9 @@ check! { Message(refresh_time_with_addresses),
 }
 
 fn refresh_time_with_addresses(context: &MessageContext<'_>, findings: &mut Findings) {
-    let leases = context.top().any(|place| WITH_IDENTITY.contains(&place.code));
-    let refresh = context.option(32).filter(|_| leases && context.is(v6::MessageType::REPLY.0));
-    if let Some(place) = refresh {
+    let refresh = context.option(32).filter(|_| context.is(v6::MessageType::REPLY.0));
+    let leases = || WITH_IDENTITY.into_iter().any(|code| context.has(code));
+    if let Some(place) = refresh.filter(|_| leases()) {
         let message = "a Reply with an Information Refresh Time assigns addresses or prefixes";
         findings.push(REFRESH_TIME_WITH_ADDRESSES.finding(message).on(context.around(place)));
     }
@@ -168,6 +168,9 @@ check! { Message(vendor_option_repeated),
 }
 
 fn vendor_option_repeated(context: &MessageContext<'_>, findings: &mut Findings) {
+    if !context.marks.is_repeated {
+        return;
+    }
     let mut known = Firsts::new();
     for place in context.top().filter(|place| matches!(place.code, 16 | 17)) {
         let value = context.value(place);
@@ -263,6 +266,9 @@ check! { Message(multicast_domain_repeated),
 }
 
 fn multicast_domain_repeated(context: &MessageContext<'_>, findings: &mut Findings) {
+    if !context.marks.is_repeated {
+        return;
+    }
     let mut known = Firsts::new();
     for place in context.top().filter(|place| place.is(Protocol::V6, 104)) {
         let domain = place.octets.get(16..).filter(|domain| !domain.is_empty());

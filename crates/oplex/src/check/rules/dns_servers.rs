@@ -1,6 +1,8 @@
 //! Rules about encrypted DNS servers, and about names that are none.
 
 use crate::check::declare::{OptionValue, check, checks};
+use crate::check::scalars;
+use crate::check::scan::Thing;
 use crate::codebook::{Codebook, Definition};
 use crate::finding::{Example, Finding};
 use crate::layout::{Atom, NameRef, Node, Scalar, SubOption, Value};
@@ -108,9 +110,15 @@ fn has_names(codebook: &Codebook, definition: &Definition) -> bool {
 
 fn name_is_root(one: &OptionValue<'_>) -> Option<Finding> {
     let is_root = |name: NameRef<'_>| name.is_absolute() && name.labels().next().is_none();
-    let root = one.find_thing(|thing| matches!(thing.scalar, Scalar::Name(name) if is_root(name)).then_some(()));
+    let root = match scalars::names(one.view.codebook.layout(one.definition), one.octets) {
+        Some(mut names) => names.any(|name| name == [0]),
+        None => {
+            let root = |thing: &Thing<'_>| matches!(thing.scalar, Scalar::Name(name) if is_root(name)).then_some(());
+            one.find_thing(root).is_some()
+        }
+    };
     // The root may stand for all domains that a server knows (RFC 6731, section 4.2).
-    if root.is_none()
+    if !root
         || one.is("v4:146")
         || one.is("v6:74")
         || one.is("v4:81")

@@ -1,6 +1,6 @@
 //! Rules about addresses whose role no layout can say alone.
 
-use std::net::{IpAddr, Ipv4Addr};
+use std::net::{IpAddr, Ipv4Addr, Ipv6Addr};
 
 use super::addresses::not_a_host;
 use crate::check::declare::{AtomSeen, OptionValue, check, checks};
@@ -84,7 +84,7 @@ check! { Value(leased_address_invalid),
 }
 
 fn leased_address_invalid(one: &OptionValue<'_>) -> Option<Finding> {
-    let [Some(Scalar::Ipv6(address))] = one.record(["address"]) else { return None };
+    let address = Ipv6Addr::from(*one.octets.first_chunk::<16>()?);
     let what = not_a_host(address.into())?;
     let finding = LEASED_ADDRESS_INVALID.finding(format!("{address} is {what}, not the address of a host"));
     // A client without a wish should leave the option out, and may not.

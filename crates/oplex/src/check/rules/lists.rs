@@ -5,6 +5,7 @@ use std::collections::HashSet;
 use smallvec::SmallVec;
 
 use crate::check::declare::{OptionValue, check, checks};
+use crate::check::scalars;
 use crate::codebook::{Codebook, Definition};
 use crate::finding::{Example, Finding};
 use crate::layout::{Atom, Layout, Node, Scalar, Value};
@@ -26,11 +27,18 @@ fn has_list(codebook: &Codebook, definition: &Definition) -> bool {
 fn list_item_repeated(one: &OptionValue<'_>) -> Option<Finding> {
     // Many lists are of things of one length, which need not be decoded to be compared.
     if let Some(length) = fixed_items(one.view.codebook.layout(one.definition)) {
+        if one.octets.len() <= length {
+            return None;
+        }
         let at = repeated(one.octets.chunks(length))?;
         let item = one.value().items().get(at)?;
         return Some(LIST_ITEM_REPEATED.finding(format!("duplicate {item} in the list")));
     }
-    if are_few_and_differ(one) {
+    let differ = match scalars::names(one.view.codebook.layout(one.definition), one.octets) {
+        Some(names) => are_new(names, |one, other| one == other),
+        None => are_few_and_differ(one),
+    };
+    if differ {
         return None;
     }
     let item = match one.value() {
@@ -42,16 +50,25 @@ fn list_item_repeated(one: &OptionValue<'_>) -> Option<Finding> {
 
 /// Whether there are few things in it, and none of those that may be items is another of them.
 fn are_few_and_differ(one: &OptionValue<'_>) -> bool {
-    let mut known: SmallVec<[Scalar<'_>; FEW]> = SmallVec::new();
-    let again = one.find_thing(|thing| {
-        let is_again =
-            !thing.is_field && (known.len() == FEW || known.iter().any(|other| is_same(*other, thing.scalar)));
-        if !thing.is_field && !is_again {
-            known.push(thing.scalar);
-        }
-        is_again.then_some(())
+    let (mut items, mut are_few) = (SmallVec::<[Scalar<'_>; FEW]>::new(), true);
+    one.each_thing(|thing| match items.len() {
+        _ if thing.is_field => {}
+        FEW => are_few = false,
+        _ => items.push(thing.scalar),
     });
-    again.is_none()
+    are_few && are_new(items.into_iter(), is_same)
+}
+
+/// Whether there are few of these, and none is another.
+fn are_new<T: Copy>(items: impl Iterator<Item = T>, is_same: fn(T, T) -> bool) -> bool {
+    let mut known: SmallVec<[T; FEW]> = SmallVec::new();
+    for item in items {
+        if known.len() == FEW || known.iter().any(|other| is_same(*other, item)) {
+            return false;
+        }
+        known.push(item);
+    }
+    true
 }
 
 fn is_same(one: Scalar<'_>, other: Scalar<'_>) -> bool {

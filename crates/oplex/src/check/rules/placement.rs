@@ -3,23 +3,12 @@
 use crate::check::context::{MessageContext, Occurrence};
 use crate::check::declare::{OptionValue, check, checks, ra_message, v4_message, v6_message};
 use crate::check::firsts::Firsts;
-use crate::codebook::{Codebook, Condition, Definition, MessageFact, MessageFactKind, Status};
+use crate::codebook::{Codebook, Definition, MessageFactKind, Status};
 use crate::family::Protocol;
 use crate::finding::{Finding, Findings, Severity};
 use crate::packet::ra::SOLICITATION;
 use crate::packet::v4;
 use crate::packet::v6::RELAY_DATA;
-
-/// Whether a fact is about this message.
-fn applies(context: &MessageContext<'_>, fact: &MessageFact) -> bool {
-    let Some((_, header)) = context.v4() else { return fact.when.is_none() };
-    match fact.when {
-        None => true,
-        Some(Condition::Leasing) => !header.yiaddr.is_unspecified(),
-        // An acknowledgement that names the client's own address and gives none.
-        Some(Condition::Informing) => header.yiaddr.is_unspecified() && !header.ciaddr.is_unspecified(),
-    }
-}
 
 /// Whether the codebooks say of this type of message what may stand in it: of DHCPv6 those of RFC 8415 itself. Queries and
 /// failover partners have tables of their own.
@@ -56,7 +45,7 @@ fn option_not_allowed_in_message(context: &MessageContext<'_>, findings: &mut Fi
     for place in context.top().filter(|place| closed.is_some() || place.is_against_message) {
         let says = |what: MessageFactKind| {
             let mut facts = place.definition.into_iter().flat_map(|definition| definition.in_message(kind));
-            facts.find(|fact| fact.kind == what && applies(context, fact))
+            facts.find(|fact| fact.kind == what && context.fulfils(fact.when))
         };
         let (severity, rfc) = match (says(MessageFactKind::Barred), says(MessageFactKind::Discouraged), closed) {
             (Some(fact), ..) => (Severity::Error, &*fact.reference),
@@ -100,12 +89,10 @@ check! { Message(option_missing_in_message),
 
 fn option_missing_in_message(context: &MessageContext<'_>, findings: &mut Findings) {
     let Some(kind) = context.kind else { return };
-    for definition in context.codebook.required(context.protocol(), kind) {
-        if context.has(definition.code) {
-            continue;
-        }
+    let missing = context.codebook.required(context.protocol(), kind).filter(|code| !context.has(*code));
+    for definition in missing.filter_map(|code| context.codebook.own(context.protocol(), code)) {
         let mut facts = definition.in_message(kind).filter(|fact| fact.kind == MessageFactKind::Required);
-        let Some(fact) = facts.find(|fact| applies(context, fact)) else { continue };
+        let Some(fact) = facts.find(|fact| context.fulfils(fact.when)) else { continue };
         // The data of a relay agent come without the client's message (RFC 5007, section 4.1.2.4).
         let left_out = definition.code == 9 && context.around.is_some_and(|(_, by)| by == RELAY_DATA);
         if !left_out {
@@ -139,6 +126,9 @@ fn option_misplaced(context: &MessageContext<'_>, findings: &mut Findings) {
 /// An option inside another, which may not hold it.
 fn misplaced_inside(one: &OptionValue<'_>) -> Option<Finding> {
     let outer = one.outer()?;
+    if one.definition.within.contains(&outer.code) {
+        return None;
+    }
     // Codes inside options of vendors and of others are not these.
     let both = outer.is_own_of(Protocol::V6) && one.definition.is_own_of(Protocol::V6);
     // Another rule says of some containers what they must not hold.
@@ -206,6 +196,7 @@ fn split_though_single(context: &MessageContext<'_>, place: &Occurrence<'_>) -> 
 
 /// An option inside this one, whose book has it once, that stands in it twice.
 fn repeated_inside(one: &OptionValue<'_>) -> Option<Finding> {
+    one.inside().nth(1)?;
     let mut known = Firsts::new();
     one.inside().find_map(|inner| {
         let definition =

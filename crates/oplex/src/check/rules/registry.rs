@@ -109,6 +109,10 @@ fn has_open_numbers(codebook: &Codebook, definition: &Definition) -> bool {
 }
 
 fn value_unassigned(one: &OptionValue<'_>) -> Option<Finding> {
+    // A number without a name is not plainly right.
+    if one.tree.is_plain {
+        return None;
+    }
     let (number, name) = one.find_thing(|thing| Some((unassigned(thing)?, thing.name)))?;
     let name = name.map(|name| format!("{name} ")).unwrap_or_default();
     Some(VALUE_UNASSIGNED.finding(format!("{name}{number} is not assigned")))

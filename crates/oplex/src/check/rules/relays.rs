@@ -83,9 +83,11 @@ check! { Message(access_network_without_type),
 }
 
 fn access_network_without_type(context: &MessageContext<'_>, findings: &mut Findings) {
-    let relayed = context.v6().is_some_and(|message| message.message_type().is_relays());
+    if context.v6().is_none_or(|message| !message.message_type().is_relays()) {
+        return;
+    }
     let named = context.top().find(|place| matches!(place.code, 106..=108));
-    if let Some(place) = named.filter(|_| relayed && !context.has(105)) {
+    if let Some(place) = named.filter(|_| !context.has(105)) {
         let message = format!("{} without {}", context.label(place.code), context.label(105));
         findings.push(ACCESS_NETWORK_WITHOUT_TYPE.finding(message).on(context.around(place)));
     }

@@ -11,7 +11,7 @@ use crate::packet::v6;
 
 checks! { OPTION_NOT_REQUESTABLE, REQUEST_LIST_INCOMPLETE, REQUEST_WITHOUT_STATE, LEASEQUERY_KEYS_WRONG }
 
-check! { MessageAndValue(option_not_requestable, |_, definition| matches!(definition.code, 6 | 55), not_requestable_alone),
+check! { MessageAndValue(option_not_requestable, |_, definition| list_of(definition).is_some(), not_requestable_alone),
     /// a client requests options that cannot be requested
     ///
     /// Servers send them where they belong, and some drop a message that requests them.
@@ -48,12 +48,18 @@ fn option_not_requestable(context: &MessageContext<'_>, findings: &mut Findings)
 }
 
 /// The same of a list that stands in no message.
+/// Whose options a list of codes requests, and in how many octets each.
+fn list_of(definition: &Definition) -> Option<(Protocol, usize)> {
+    match definition.code {
+        6 => Some((Protocol::V6, 2)),
+        55 => Some((Protocol::V4, 1)),
+        _ => None,
+    }
+    .filter(|(protocol, _)| definition.is_own_of(*protocol))
+}
+
 fn not_requestable_alone(one: &OptionValue<'_>) -> Option<Finding> {
-    let (protocol, octets) = match (one.definition.code, one.definition.is_own_of(Protocol::V6)) {
-        (6, true) => (Protocol::V6, 2),
-        (55, false) if one.definition.is_own_of(Protocol::V4) => (Protocol::V4, 1),
-        _ => return None,
-    };
+    let (protocol, octets) = list_of(one.definition)?;
     let codes = requested(one.octets, octets).enumerate();
     let mut known = codes.filter_map(|(at, code)| Some((at, one.view.codebook.own(protocol, code)?)));
     let (at, wrong) = known.find(|(_, known)| !known.requestable && one.view.message.is_none())?;

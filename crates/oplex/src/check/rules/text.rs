@@ -20,13 +20,15 @@ check! { Value(time_zone_malformed),
 }
 
 fn time_zone_malformed(one: &OptionValue<'_>) -> Option<Finding> {
+    let is_rule = one.is("v4:100");
+    if !is_rule && !one.octets.iter().any(|octet| matches!(octet, b',' | b' ')) {
+        return None;
+    }
     let zone = one.text()?;
-    let message = match one.is("v4:100") {
-        true if !is_posix_zone(zone) => format!("{zone} is not a POSIX time zone"),
-        false if zone.bytes().any(|octet| matches!(octet, b',' | b' ')) => {
-            format!("{zone} is not the name of a time zone")
-        }
-        _ => return None,
+    let message = match is_rule {
+        true if is_posix_zone(zone) => return None,
+        true => format!("{zone} is not a POSIX time zone"),
+        false => format!("{zone} is not the name of a time zone"),
     };
     let finding = TIME_ZONE_MALFORMED.finding(message);
     Some(finding.advice("CET-1CEST,M3.5.0,M10.5.0/3 in pcode, Europe/Oslo in tcode"))

@@ -10,7 +10,7 @@ checks! {
     COMPRESSION_POINTER_INVALID, VALUE_MALFORMED, USER_CLASS_WITHOUT_LENGTHS
 }
 
-check! { TopicsAndValue(&[Topic::Bound], small_mtu),
+check! { TopicsAndValue(&[Topic::Bound], |_, definition| definition.is("v4:26"), small_mtu),
     /// an MTU outside 68 to 65535, or so small that nearly every datagram is fragmented
     ///
     /// Below 68 IPv4 itself stops working. Below 576, the size every host must accept (RFC 791, section 3.2), nearly
@@ -22,11 +22,8 @@ check! { TopicsAndValue(&[Topic::Bound], small_mtu),
 /// Below what every host must accept, though allowed.
 fn small_mtu(value: &OptionValue<'_>) -> Option<Finding> {
     let Some(Scalar::Number(mtu @ 68..576)) = value.single() else { return None };
-    value.is("v4:26").then(|| {
-        let finding =
-            MTU_OUT_OF_RANGE.finding(format!("MTU {mtu} is below 576, so nearly every datagram is fragmented"));
-        finding.as_severity(Severity::Warning).advice("576 or more; Ethernet has 1500")
-    })
+    let finding = MTU_OUT_OF_RANGE.finding(format!("MTU {mtu} is below 576, so nearly every datagram is fragmented"));
+    Some(finding.as_severity(Severity::Warning).advice("576 or more; Ethernet has 1500"))
 }
 
 check! { Topics(&[Topic::Bound]),
@@ -67,7 +64,7 @@ check! { Topics(&[Topic::LabelLength]),
     )
 }
 
-check! { TopicsAndValue(&[Topic::NameSyntax], underscore),
+check! { TopicsAndValue(&[Topic::NameSyntax], |_, definition| definition.is("v4:12"), underscore),
     /// a name with characters that are not allowed in host names
     ///
     /// Clients combine it with other names and look those up; nothing will be found.
@@ -79,9 +76,6 @@ check! { TopicsAndValue(&[Topic::NameSyntax], underscore),
 
 /// Names of services have underscores (RFC 8552), those of hosts do not.
 fn underscore(one: &OptionValue<'_>) -> Option<Finding> {
-    if !one.is("v4:12") {
-        return None;
-    }
     let name = one.text().filter(|name| name.contains('_'))?;
     let finding = HOST_NAME_INVALID.finding(format!("{name} has an underscore; use letters, digits and hyphens"));
     Some(finding.by("RFC 1035, section 2.3.1").borne())

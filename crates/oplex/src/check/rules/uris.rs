@@ -6,7 +6,7 @@ use iri_string::types::UriStr;
 
 use crate::check::declare::{OptionValue, check, checks};
 use crate::finding::{Example, Finding, Severity};
-use crate::layout::{Scalar, Value};
+use crate::layout::{Node, Scalar, Value};
 
 checks! {
     URI_NOT_HTTPS, CAPTIVE_PORTAL_BY_ADDRESS, CAPTIVE_PORTAL_NAME_UNKNOWN, LOGIN_URL_MALFORMED,
@@ -29,7 +29,9 @@ fn uri_not_https(one: &OptionValue<'_>) -> Option<Finding> {
         let secure = uri.get(..6).is_some_and(|scheme| scheme.eq_ignore_ascii_case("https:"));
         secure || uri.starts_with("urn:")
     };
-    if one.text().is_some_and(is_secure) {
+    // Most are, and nothing stands before them.
+    let is_single = matches!(one.view.codebook.layout(one.definition).root(), Node::Atom(_));
+    if is_single && one.octets.get(..6).is_some_and(|scheme| scheme.eq_ignore_ascii_case(b"https:")) {
         return None;
     }
     let plain = one.find_thing(|thing| match thing.scalar {
@@ -56,9 +58,10 @@ check! { Value(captive_portal_by_address),
 }
 
 fn captive_portal_by_address(one: &OptionValue<'_>) -> Option<Finding> {
+    // Nearly all names begin with a letter, and need no second look.
+    let scheme = one.octets.iter().position(|octet| *octet == b':')?;
+    matches!(one.octets[scheme + 1..], [b'/', b'/', b'[' | b'0'..=b'9', ..]).then_some(())?;
     let after = one.text()?.split_once(':')?.1.strip_prefix("//")?;
-    // Names begin with a letter, nearly all of them, and need no second look.
-    after.starts_with(|first: char| first == '[' || first.is_ascii_digit()).then_some(())?;
     let host = after.split(['/', '?', '#']).next()?;
     let literal = host.starts_with('[') || host.split(':').next()?.parse::<Ipv4Addr>().is_ok();
     literal.then(|| {

@@ -18,16 +18,15 @@ pub(super) const NAME: usize = 255;
 /// A name of 255 octets cannot have more labels, so no honest name needs more pointers.
 const JUMPS: usize = 127;
 
-/// Where a name ends that has labels of hosts and domains, no pointers, and its root label.
+/// Where the name that these octets begin with ends, if it has labels of hosts and domains, no pointers, and its root label.
 #[inline]
-pub(in crate::layout) fn end_of_plain_name(octets: &[u8], at: usize, end: usize) -> Option<usize> {
-    let octets = octets.get(at..end)?;
+pub(in crate::layout) fn end_of_plain_name(octets: &[u8]) -> Option<usize> {
     let mut next = 0;
     loop {
         let length = usize::from(*octets.get(next)?);
         next += 1;
         if length == 0 {
-            return (next <= NAME).then_some(at + next);
+            return (next <= NAME).then_some(next);
         }
         let label = octets.get(next..next + length).filter(|_| length <= LABEL)?;
         next += length;

@@ -6,7 +6,7 @@
 pub(in crate::layout) mod explain;
 pub(in crate::layout) mod fault;
 pub(in crate::layout) mod pairs;
-mod quick;
+pub(in crate::layout) mod plain;
 pub(in crate::layout) mod scalar;
 pub(in crate::layout) mod typed;
 pub(in crate::layout) mod value_builder;
@@ -14,7 +14,8 @@ mod visitor;
 
 use core::ops::Range;
 
-pub(in crate::layout) use quick::quick;
+#[cfg(feature = "std")]
+pub(crate) use plain::PlainVisitor;
 pub use visitor::{Framing, ScalarForm, Shape, Visitor};
 
 use crate::layout::fault::{Fault, FaultKind};
@@ -250,11 +251,15 @@ impl<'l, 'o, V: Visitor<'l, 'o>, N: Nesting + ?Sized> Walker<'l, 'o, '_, V, N> {
         }
         match known.map(|known| known.layout.root()) {
             None => self.visitor.scalar(ScalarForm::Unknown, Scalar::Bytes(&self.octets[start..stop]), start..stop),
-            // By far the commonest option of all: some octets.
+            // By far the commonest options of all: some octets, and an address.
             Some(Node::Atom(atom @ Atom::Run(Run::Bytes, count)))
                 if count.min <= stop - start && count.max.is_none() =>
             {
                 self.visitor.scalar(ScalarForm::Atom(atom), Scalar::Bytes(&self.octets[start..stop]), start..stop);
+            }
+            Some(Node::Atom(atom @ Atom::Ipv4(_))) if stop - start == 4 => {
+                let address = Scalar::Ipv4(self.array::<4>(start).into());
+                self.visitor.scalar(ScalarForm::Atom(atom), address, start..stop);
             }
             Some(root) => self.payload(root, start, stop),
         }

@@ -9,7 +9,8 @@ use crate::layout::explain::{ExplainedRow, Explainer};
 use crate::layout::fault::Fault;
 use crate::layout::scalar::Scalar;
 use crate::layout::value::{SubOption, Value};
-use crate::layout::walk::{Framing, ScalarForm, Shape, Visitor, quick};
+use crate::layout::walk::plain::is_plain;
+use crate::layout::walk::{Framing, ScalarForm, Shape, Visitor};
 use crate::layout::{Layout, Nesting};
 
 pub(in crate::layout) fn faults(layout: &Layout, nesting: &dyn Nesting, octets: &[u8]) -> Vec<Fault> {
@@ -18,13 +19,8 @@ pub(in crate::layout) fn faults(layout: &Layout, nesting: &dyn Nesting, octets: 
     faults.0
 }
 
-#[inline]
-pub(in crate::layout) fn is_plain<N: Nesting + ?Sized>(layout: &Layout, nesting: &N, octets: &[u8]) -> bool {
-    quick::<false, _, _>(layout, nesting, octets, &mut Nothing)
-}
-
 pub(in crate::layout) fn fits<N: Nesting + ?Sized>(layout: &Layout, nesting: &N, octets: &[u8]) -> bool {
-    is_plain(layout, nesting, octets) || {
+    is_plain(layout, nesting, octets, &mut ()) || {
         let mut faults = Faults(Vec::new());
         layout.walk(nesting, octets, &mut faults);
         faults.0.is_empty()

@@ -118,19 +118,19 @@ pub struct Elements<'o> {
     done: bool,
 }
 
-/// Goes through the options of one field, with the code and octets of each and how many octets of the field were left before it.
+/// Takes the next option of a field from what is left of it: its code and octets, and how many octets were left before it.
 #[inline(always)]
-pub(super) fn fold_plain<'o, B>(field: &'o [u8], init: B, mut f: impl FnMut(B, u8, &'o [u8], usize) -> B) -> B {
-    let (mut all, mut rest) = (init, field);
+pub(super) fn next_plain<'o>(rest: &mut &'o [u8]) -> Option<(u8, &'o [u8], usize)> {
     loop {
-        match *rest {
+        match **rest {
             [code @ 1..=254, length, ref after @ ..] if after.len() >= usize::from(length) => {
                 let (octets, behind) = after.split_at(usize::from(length));
-                all = f(all, code, octets, rest.len());
-                rest = behind;
+                let left = rest.len();
+                *rest = behind;
+                return Some((code, octets, left));
             }
-            [0, ref after @ ..] => rest = after,
-            _ => return all,
+            [0, ref after @ ..] => *rest = after,
+            _ => return None,
         }
     }
 }

@@ -3,7 +3,7 @@
 use core::fmt;
 use core::net::Ipv4Addr;
 
-use super::elements::{Elements, Field, Part, fold_plain};
+use super::elements::{Elements, Field, Part, next_plain};
 use super::options::Options;
 use super::{COOKIE, Codes, HEADER, Header, LARGEST, MessageType};
 use crate::family::Protocol;
@@ -16,10 +16,10 @@ use crate::packet::{self, Message as _, MessageError, MessageOption};
 pub struct Message<'o> {
     octets: &'o [u8],
     has_cookie: bool,
+    /// Whether each option is one part in the options field.
+    is_plain: bool,
     /// Codes that stand in it.
     codes: Codes,
-    /// Codes that stand in it more than once.
-    repeated: Codes,
 }
 
 impl<'o> Message<'o> {
@@ -138,13 +138,18 @@ impl<'o> packet::Message<'o> for Message<'o> {
             return Err(MessageError::TooLong { protocol, octets: have, most: LARGEST });
         }
         let has_cookie = octets[HEADER..].starts_with(&COOKIE);
-        let (mut codes, mut repeated) = (Codes::default(), Codes::default());
+        let (mut codes, mut parts) = (Codes::default(), 0);
         let elements = Elements::new(if has_cookie { octets } else { &[] });
-        fold_plain(elements.rest().0, (), |(), code, _, _| codes.note(code, &mut repeated));
-        if codes.has(52) {
-            (codes, repeated) = all_codes(elements);
+        let (mut rest, _) = elements.rest();
+        while let Some((code, ..)) = next_plain(&mut rest) {
+            codes.insert(code);
+            parts += 1;
         }
-        Ok(Self { octets, has_cookie, codes, repeated })
+        let is_plain = codes.count() == parts && !codes.has(52);
+        if !is_plain {
+            (codes, _) = all_codes(elements);
+        }
+        Ok(Self { octets, has_cookie, is_plain, codes })
     }
 
     fn octets(&self) -> &'o [u8] {
@@ -154,7 +159,9 @@ impl<'o> packet::Message<'o> for Message<'o> {
     /// What was split is one option, in the place of its first part (RFC 3396, section 7).
     #[inline]
     fn options(&self) -> impl Iterator<Item = MessageOption<'o>> {
-        Options::new(self.elements(), self.codes, self.repeated)
+        let elements = self.elements();
+        let repeated = if self.is_plain { Codes::default() } else { all_codes(elements).1 };
+        Options::new(elements, repeated, self.is_plain)
     }
 
     fn option(&self, code: u16) -> Option<MessageOption<'o>> {
@@ -171,7 +178,9 @@ impl<'o> packet::Message<'o> for Message<'o> {
 fn all_codes(mut elements: Elements<'_>) -> (Codes, Codes) {
     let (mut codes, mut repeated) = (Codes::default(), Codes::default());
     while let Some(part) = elements.next_part() {
-        codes.note(part.code, &mut repeated);
+        if !codes.insert(part.code) {
+            repeated.insert(part.code);
+        }
     }
     (codes, repeated)
 }

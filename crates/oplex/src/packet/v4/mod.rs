@@ -74,14 +74,6 @@ impl Codes {
         new
     }
 
-    /// Notes a code, and in the others whether it was noted before.
-    #[inline]
-    fn note(&mut self, code: u8, repeated: &mut Self) {
-        let (word, bit) = (usize::from(code >> 6), 1 << (code & 63));
-        repeated.0[word] |= self.0[word] & bit;
-        self.0[word] |= bit;
-    }
-
     #[inline]
     fn has(&self, code: u8) -> bool {
         self.0[usize::from(code >> 6)] & 1 << (code & 63) != 0

@@ -1,7 +1,7 @@
 //! The options of a message, each whole.
 
 use super::Codes;
-use super::elements::{Elements, fold_plain};
+use super::elements::{self, Elements};
 use crate::packet::MessageOption;
 
 /// The options of a message in their order; what was split is one, in the place of its first part (RFC 3396, section 7).
@@ -17,8 +17,7 @@ pub(super) struct Options<'o> {
 
 impl<'o> Options<'o> {
     #[inline]
-    pub(super) fn new(elements: Elements<'o>, codes: Codes, repeated: Codes) -> Self {
-        let are_plain = repeated == Codes::default() && !codes.has(52);
+    pub(super) fn new(elements: Elements<'o>, repeated: Codes, are_plain: bool) -> Self {
         Self { elements, repeated, met: Codes::default(), are_plain }
     }
 }
@@ -42,17 +41,18 @@ impl<'o> Iterator for Options<'o> {
 
     /// Most messages are plain, and a loop over these takes half the time.
     #[inline]
-    fn fold<B, F: FnMut(B, Self::Item) -> B>(self, init: B, mut f: F) -> B {
-        if self.are_plain {
-            let (rest, end) = self.elements.rest();
-            return fold_plain(rest, init, |all, code, octets, left| {
-                f(all, MessageOption::new(code.into(), 2, octets, end - left))
-            });
-        }
-        let mut all = init;
-        for option in self {
+    fn fold<B, F: FnMut(B, Self::Item) -> B>(mut self, init: B, mut f: F) -> B {
+        let (mut all, are_plain, (mut rest, end)) = (init, self.are_plain, self.elements.rest());
+        // One place calls the function, so that it becomes a part of the loop.
+        while let Some(option) = if are_plain { next_plain(&mut rest, end) } else { self.next() } {
             all = f(all, option);
         }
         all
     }
+}
+
+#[inline(always)]
+fn next_plain<'o>(rest: &mut &'o [u8], end: usize) -> Option<MessageOption<'o>> {
+    let (code, octets, left) = elements::next_plain(rest)?;
+    Some(MessageOption::new(code.into(), 2, octets, end - left))
 }
