@@ -1,4 +1,5 @@
-//! Octets of any option: the first two choose it. What reads without a fault must write and read the same again.
+//! Octets of any option: the first two choose it. What reads without a fault must write and read the same
+//! again, and what fits at a glance has none.
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
@@ -13,6 +14,7 @@ fuzz_target!(|octets: &[u8]| {
     let option = OPTIONS[usize::from(u16::from_be_bytes([*high, *low])) % OPTIONS.len()];
     let layout = codebook.layout(option);
     let oplex::layout::Decoded { value, faults, rows, .. } = layout.explained(codebook, octets);
+    assert_eq!(layout.fits(codebook, octets), faults.is_empty());
     assert_eq!(rows.iter().map(|row| row.octets.len()).sum::<usize>(), octets.len());
     if let (Some(value), true) = (value, faults.is_empty()) {
         let again = layout.encode(codebook, &value).expect("what was read can be written").octets;

@@ -141,6 +141,20 @@ pub fn payload(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> V
 }
 
 /// The same for octets that are about to be sent: what receivers must bear is an error for who sends it.
+///
+/// ```
+/// use oplex::check;
+/// use oplex::codebook::Codebook;
+/// use oplex::finding::Severity;
+///
+/// let codebook = Codebook::standard();
+/// // The root of all names as a search domain: whoever reads it can go on, whoever writes it can mend it.
+/// let domains = codebook.find("v6:domain-list")?;
+/// let (read, sent) = (check::payload(codebook, domains, &[0]), check::payload_to_send(codebook, domains, &[0]));
+/// assert_eq!((read[0].rule.name, read[0].severity), ("name-is-root", Severity::Warning));
+/// assert_eq!(sent[0].severity, Severity::Error);
+/// # Ok::<(), oplex::codebook::Unknown>(())
+/// ```
 #[must_use]
 pub fn payload_to_send(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> Vec<Finding> {
     alone(messages::alone(codebook), definition, octets).collect()

@@ -1,29 +1,12 @@
 //! Single things in an option's octets, for rules that need no more of its value: nothing is decoded, and nothing allocated.
 
 use std::net::{Ipv4Addr, Ipv6Addr};
-use std::ops::Range;
 
-use crate::codebook::{Codebook, Definition};
-use crate::layout::{Atom, Fault, Layout, Node, Number, Scalar, ScalarForm, Shape, Visitor};
+use crate::layout::{Atom, Layout, Node, Number, Scalar};
 use crate::octets::number;
 
-/// What these fields of an option hold, where it is a record and they are single things.
-pub(super) fn fields<'o, const N: usize>(
-    codebook: &Codebook,
-    definition: &Definition,
-    octets: &'o [u8],
-    names: [&str; N],
-) -> [Option<Scalar<'o>>; N] {
-    let layout = codebook.layout(definition);
-    if let Some(found) = at_fixed_places(layout.root(), octets, names) {
-        return found;
-    }
-    let mut fields = Fields { names, found: [None; N], depth: 0, at: None };
-    layout.walk(codebook, octets, &mut fields);
-    fields.found
-}
-
-/// The same where those of these fields that there are stand before anything whose length varies, as they do in most records.
+/// What these fields of an option hold, where it is a record, and those of them that there are stand before anything whose length
+/// varies, as they do in most.
 pub(super) fn at_fixed_places<'o, const N: usize>(
     root: &Node,
     octets: &'o [u8],
@@ -97,36 +80,4 @@ pub(super) fn names<'o>(layout: &Layout, octets: &'o [u8]) -> Option<impl Iterat
     };
     let is_of_names = matches!(list, Node::Repeat(item, _) if matches!(**item, Node::Atom(Atom::Name)));
     is_of_names.then(|| std::iter::from_fn(next))
-}
-
-struct Fields<'n, 'o, const N: usize> {
-    names: [&'n str; N],
-    found: [Option<Scalar<'o>>; N],
-    depth: usize,
-    /// Which of them is read.
-    at: Option<usize>,
-}
-
-impl<'l, 'o, const N: usize> Visitor<'l, 'o> for Fields<'_, 'o, N> {
-    fn begin(&mut self, _: Shape<'l>, _: usize) {
-        self.depth += 1;
-        self.at = None;
-    }
-
-    fn end(&mut self, _: usize) {
-        self.depth = self.depth.saturating_sub(1);
-        self.at = None;
-    }
-
-    fn field(&mut self, name: &'l str) {
-        self.at = if self.depth == 1 { self.names.iter().position(|known| *known == name) } else { None };
-    }
-
-    fn scalar(&mut self, _: ScalarForm<'l>, scalar: Scalar<'o>, _: Range<usize>) {
-        if let Some(at) = self.at.take() {
-            self.found[at] = Some(scalar);
-        }
-    }
-
-    fn fault(&mut self, _: Fault) {}
 }

@@ -208,12 +208,31 @@ impl Layout {
     }
 
     /// Whether options may stand in a payload.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    ///
+    /// let codebook = Codebook::standard();
+    /// let holds = |id| codebook.find(id).map(|option| codebook.layout(option).holds_options());
+    /// // An identity association holds addresses, a list of addresses nothing but these.
+    /// assert_eq!((holds("v6:3")?, holds("v6:23")?), (true, false));
+    /// # Ok::<(), oplex::codebook::Unknown>(())
+    /// ```
     #[must_use]
     pub fn holds_options(&self) -> bool {
         self.has(&|node| matches!(node, Node::Options(_)))
     }
 
     /// Whether this is true of a node of the tree.
+    ///
+    /// ```
+    /// use oplex::layout::{Atom, Layout, Node};
+    ///
+    /// let has_seconds = |layout: &Layout| layout.has(&|node| matches!(node, Node::Atom(Atom::Seconds(_))));
+    /// assert!(has_seconds(&"{ iaid: u32, t1: seconds }".parse()?));
+    /// assert!(!has_seconds(&"ipv4+".parse()?));
+    /// # Ok::<(), oplex::layout::LayoutError>(())
+    /// ```
     #[must_use]
     pub fn has(&self, is: &dyn Fn(&Node) -> bool) -> bool {
         self.root.any(is)
@@ -273,8 +292,9 @@ impl Layout {
         walk::walk(self, nesting, octets, visitor);
     }
 
-    /// Whether nothing is wrong with these octets: the quickest thing to ask, as most octets are right and need no list of
-    /// faults.
+    /// Whether nothing is wrong with these octets, and [`Layout::faults`] are none.
+    ///
+    /// It is the quickest thing to ask, as most octets are right and need no list of faults.
     ///
     /// ```
     /// use oplex::layout::{Layout, NoCodebook};
@@ -376,18 +396,53 @@ impl Layout {
     }
 
     /// Everything about these octets, in one walk: what they mean, what is wrong with them, and the options inside.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    ///
+    /// let codebook = Codebook::standard();
+    /// // Where a DHCPv4 client is: port 7 of a switch, and a text that is longer than the octets that follow.
+    /// let decoded = codebook.layout(codebook.find("v4:82")?).decoded(codebook, b"\x01\x05port7\x02\x09dome");
+    /// let options: Vec<_> = decoded.options.iter().map(|option| (option.code, option.payload.clone())).collect();
+    /// assert_eq!(options, [(1, 2..7), (2, 9..13)]);
+    /// assert_eq!(decoded.faults[0].octets, 8..9);
+    /// # Ok::<(), oplex::codebook::Unknown>(())
+    /// ```
     #[must_use]
     pub fn decoded(&self, nesting: &dyn Nesting, octets: &[u8]) -> Decoded {
         value_builder::decoded(self, nesting, octets, &mut value_builder::Nothing)
     }
 
     /// The same, and what every octet is.
+    ///
+    /// ```
+    /// use oplex::layout::{Layout, NoCodebook};
+    ///
+    /// let layout: Layout = "{ priority: u8, server: ipv4 }".parse()?;
+    /// let explained = layout.explained(&NoCodebook, &[10, 10, 64, 0, 53]);
+    /// let rows: Vec<_> = explained.rows.iter().map(|row| (row.octets.clone(), row.label.as_str())).collect();
+    /// assert_eq!(rows, [(0..1, "priority"), (1..5, "server")]);
+    /// # Ok::<(), oplex::layout::LayoutError>(())
+    /// ```
     #[must_use]
     pub fn explained(&self, nesting: &dyn Nesting, octets: &[u8]) -> Decoded {
         value_builder::explained(self, nesting, octets)
     }
 
     /// Reads what is written.
+    ///
+    /// ```
+    /// use oplex::layout::{Input, Layout, NoCodebook};
+    ///
+    /// let layout: Layout = "{ port: u16, servers: ipv4+ }".parse()?;
+    /// let reading = layout.read(&NoCodebook, &Input::from_text("{ port = 69, servers = 10.64.0.53 }"))?;
+    /// assert_eq!(reading.value.to_string(), "{ port = 69, servers = [10.64.0.53] }");
+    /// // Each mistake has its characters.
+    /// let wrong = layout.read(&NoCodebook, &Input::from_text("{ port = 70000, servers = 10.64.0.553 }"));
+    /// let spans: Vec<_> = wrong.expect_err("neither fits").into_iter().map(|error| error.span).collect();
+    /// assert_eq!(spans, [9..14, 26..37]);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     ///
     /// # Errors
     /// Everything that does not fit the layout, each with its place.

@@ -7,6 +7,7 @@ mod agreement;
 mod allocations;
 mod amends;
 mod answers;
+mod boundaries;
 mod carriers;
 mod clients;
 mod codebook;

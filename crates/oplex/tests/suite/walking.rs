@@ -169,6 +169,60 @@ fn examples_fit() {
     }
 }
 
+/// Every kind of part, with octets that fit and octets that do not; a `~` stands before those that fit, though not plainly.
+#[test]
+fn parts_fit_or_do_not() {
+    let cases = [
+        ("u8 in 1..=3", "01 03", "00 04"),
+        ("u16 in 68..", "0044 ffff", "0043"),
+        ("i8 in -1..=1", "~ff ~01", "fe"),
+        ("u8 of { off = 0, on = 1 }", "00 01", "02"),
+        ("u8 flags { s = 1, e = 4 }", "00 05", "02"),
+        ("u8 of client-id-type", "01 ff ~fe", "0100"),
+        ("bool", "00 01", "02"),
+        ("seconds in 60..=86400", "0000003c 00015180", "0000003b 00015181"),
+        ("netmask", "00000000 fffffe00 ffffffff", "fffeff00 00ffffff"),
+        ("mac", "02005e005311", "02005e0053 02005e00531100"),
+        ("guid", "33221100554477668899aabbccddeeff", "3322"),
+        ("duid", "000301", "0003"),
+        ("text", "646f6d65 7e", "646f6d6500 0a 7f 80 c3a9"),
+        ("utf8", "646f6d65 ~c3a9", "c3 0a"),
+        ("text{2..3}", "6161 616161", "61 61616161"),
+        ("uri", "687474703a2f2f612f ~75726e3a61", "6120 687474703a2f2f"),
+        ("name", "00 0161016200", "0161 c000 40 026120"),
+        ("compressed-names", "016100 016101620000 ~016100c000", "c000 0161"),
+        ("partial-name", "~0161 ~016100 ~", "016120 02"),
+        ("{ length: u8 in ..=64, rest: ipv4 as any }", "400a400001", "410a400001 400a4000"),
+        ("{ a: u16, b: u8? }", "0001 000102", "00 00010203"),
+        (
+            "{ kind: u8, value: by kind { 0 => ipv4, 1 => { length: u16 }, else => bytes } }",
+            "000a400001 010001 0201",
+            "000a 0100 01000102",
+        ),
+        ("len8(text)", "0161 026162", "0261 016162 00"),
+        ("padded8(name+)", "0474617266000000 0161016200000000", "047461726600 0474617266000001"),
+        ("{ none: zeros{2}, one: u8 }", "000001", "000101 0000"),
+        ("route4+", "000a400401 180a40080a400401", "210a4008000a400401 170a40090a400401 18"),
+        ("prefix6", "00 3020010db80064", "81 2f20010db80065 30"),
+        ("bits { reserved: 6, preference: 2 }", "~03", "04"),
+        ("options(v6)*", "~ 000d00020000 fde8000101", "000d0002 000d000100 00"),
+    ];
+    let (codebook, mut wrong_ones) = (Codebook::standard(), Vec::new());
+    for (text, right, wrong) in cases {
+        let layout = Layout::parse_with(text, codebook).unwrap();
+        for (octets, fits) in
+            right.split(' ').map(|octets| (octets, true)).chain(wrong.split(' ').map(|octets| (octets, false)))
+        {
+            let octets = hex::parse(octets.trim_start_matches('~')).unwrap();
+            let faults = layout.faults(codebook, &octets);
+            if (layout.fits(codebook, &octets), faults.is_empty()) != (fits, fits) {
+                wrong_ones.push(format!("{text}: {octets:02x?} {faults:?}"));
+            }
+        }
+    }
+    assert!(wrong_ones.is_empty(), "{wrong_ones:#?}");
+}
+
 proptest! {
     /// An octet is changed, put in or taken out, wherever it stands.
     #[test]

@@ -5,10 +5,10 @@ use std::net::Ipv6Addr;
 
 use crate::check::context::{MessageContext, Occurrence};
 use crate::check::declare::{OptionValue, check, checks, v4_exchange, v6_exchange, v6_message};
-use crate::check::scalars;
 use crate::family::Protocol;
 use crate::finding::{Example, Finding, Findings};
-use crate::layout::{Scalar, Value, duration_text};
+use crate::layout::{Value, duration_text};
+use crate::octets::number;
 use crate::packet::v6::MessageType;
 
 checks! {
@@ -133,7 +133,7 @@ fn architecture_not_requested(request: &MessageContext<'_>, reply: &MessageConte
     }
     let of_client: HashSet<&[u8]> = sent.octets.chunks(2).collect();
     if let Some(other) = place.octets.chunks(2).find(|architecture| !of_client.contains(architecture)) {
-        let number = crate::octets::number(other);
+        let number = number(other);
         let message = format!("architecture {number} is none that the client named");
         findings.push(ARCHITECTURE_NOT_REQUESTED.finding(message).on(reply.around(place)));
     }
@@ -151,19 +151,15 @@ check! { Message(identity_times_differ),
 fn identity_times_differ<'m>(context: &MessageContext<'m>, findings: &mut Findings) {
     let replies = context.is(MessageType::ADVERTISE.0) || context.is(MessageType::REPLY.0);
     let mut associations = context.top().filter(|place| replies && matches!(place.code, 3 | 25));
-    let names = ["t1", "t2"];
-    let times = |place: &Occurrence<'m>| {
-        let fields = place.definition.map(|of| scalars::fields(context.codebook, of, &place.octets, names));
-        fields.unwrap_or_default().map(|time| if let Some(Scalar::Seconds(time)) = time { Some(time) } else { None })
-    };
     let Some(first) = associations.next() else { return };
+    // Behind the IAID of four octets, each in four (RFC 8415, sections 21.4 and 21.21).
+    let time = |place: &Occurrence<'m>, at: usize| {
+        let octets = place.octets.get(at..at + 4)?;
+        Some(number(octets) as u32)
+    };
     for other in associations {
-        // Behind the IAID of four octets, each in four (RFC 8415, section 21.4).
-        if first.octets.get(4..12) == other.octets.get(4..12) {
-            continue;
-        }
-        for ((name, one), two) in names.into_iter().zip(times(first)).zip(times(other)) {
-            let (Some(one), Some(two)) = (one, two) else { continue };
+        for (name, at) in [("t1", 4), ("t2", 8)] {
+            let (Some(one), Some(two)) = (time(first, at), time(other, at)) else { continue };
             if one != two {
                 let [one, two] = [one, two].map(duration_text);
                 let message = format!("{name} is {two}, but {one} in the first identity association");

@@ -155,6 +155,15 @@ impl Enumeration {
     }
 
     /// The number behind a name.
+    ///
+    /// ```
+    /// use oplex::codebook::Codebook;
+    /// use oplex::layout::Vocabulary;
+    ///
+    /// let types = Codebook::standard().enumeration("message-type").ok_or("there is one")?;
+    /// assert_eq!((types.number_of("dhcpack"), types.name_of(5)), (Some(5), Some("DHCPACK")));
+    /// # Ok::<(), &str>(())
+    /// ```
     #[must_use]
     pub fn number_of(&self, name: &str) -> Option<u64> {
         self.members.iter().find(|(_, at)| at.eq_ignore_ascii_case(name)).map(|(number, _)| *number)
@@ -189,6 +198,13 @@ pub struct Bound {
 
 impl Bound {
     /// Whether `number` lies in the range.
+    ///
+    /// ```
+    /// use oplex::layout::Bound;
+    ///
+    /// let mtu = Bound { min: Some(68), max: None };
+    /// assert!(mtu.holds(1500) && !mtu.holds(67));
+    /// ```
     #[must_use]
     pub fn holds(&self, number: i128) -> bool {
         self.min.is_none_or(|min| min <= number) && self.max.is_none_or(|max| number <= max)

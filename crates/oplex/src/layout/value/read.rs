@@ -239,7 +239,7 @@ impl Reader<'_> {
         let telling = fields.iter().filter(|field| !matches!(field.node, Node::Zeros(_)));
         let known: Vec<&str> = telling.clone().map(|field| &*field.name).collect();
         self.unknown_names(values, &known, "field");
-        let mut record = Vec::new();
+        let (mut record, mut is_right) = (Vec::new(), true);
         for field in telling {
             let found = values.iter().find(|(key, _)| *key.name == *field.name);
             let Some((_, written)) = found else {
@@ -250,11 +250,18 @@ impl Reader<'_> {
                 }
                 continue;
             };
-            let value = self.node(&field.node, written)?;
+            let Some(value) = self.node(&field.node, written) else {
+                // Where it decides the form of a later field, nothing can be said of that.
+                if field.keep.is_some() {
+                    return None;
+                }
+                is_right = false;
+                continue;
+            };
             self.keep(field, &value);
             record.push((field.name.clone(), value));
         }
-        Some(Value::Record(record))
+        is_right.then_some(Value::Record(record))
     }
 
     /// Keeps what decides the form of a later field.

@@ -65,6 +65,22 @@ pub enum Framing {
 }
 
 /// Receives the events of a walk, in the order of the octets.
+///
+/// What has parts begins and ends, also where reading stops in it; a field's name comes before what stands there. For
+/// `{ port: u16, servers: ipv4+ }` and two servers the events are:
+///
+/// | event | of |
+/// |---|---|
+/// | `begin` | [`Shape::Record`] |
+/// | `field` | `port` |
+/// | `scalar` | the number, with its two octets |
+/// | `field` | `servers` |
+/// | `begin` | [`Shape::List`] |
+/// | `scalar`, `scalar` | the addresses, each with its four octets |
+/// | `end`, `end` | the list, the record |
+///
+/// A nested option begins as [`Shape::Option`], and its code and length are [`Framing`]. A fault comes where it is met, and
+/// the walk goes on behind it where the layout allows that. All methods but two have a body that does nothing.
 pub trait Visitor<'l, 'o> {
     /// A part with parts in it begins.
     fn begin(&mut self, _shape: Shape<'l>, _at: usize) {}
