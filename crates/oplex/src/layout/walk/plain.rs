@@ -2,6 +2,8 @@
 //!
 //! A layout comes to a list of steps, which have no names and skip what cannot be wrong. They look for no reason and give up at the
 //! first octet that is anything but plainly right: what a layout has against octets, [`walk`](super::walk) alone decides.
+//!
+//! An address is plainly right whosever it is, a number of an open enumeration only where it has a name.
 
 use core::ops::Range;
 
