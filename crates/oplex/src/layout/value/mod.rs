@@ -15,6 +15,7 @@ pub(in crate::layout) mod read_atoms;
 mod read_named;
 #[cfg(feature = "serde")]
 pub(in crate::layout) mod serde;
+mod written;
 
 use core::fmt::{self, Write};
 use core::net::{Ipv4Addr, Ipv6Addr};
