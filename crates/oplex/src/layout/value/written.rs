@@ -1,4 +1,6 @@
 //! What a layout makes of what people write: a value, a changed value, octets.
+//!
+//! Reading goes on behind what does not fit, so that all mistakes are reported at once.
 
 use crate::layout::encode::{self, EncodeError, Encoded};
 use crate::layout::input::{Input, ValueErrors};
@@ -6,6 +8,7 @@ use crate::layout::read::{self, Reading};
 use crate::layout::value::Value;
 use crate::layout::value::edits::{self, Edit};
 use crate::layout::{Layout, Nesting};
+use crate::prelude::*;
 
 impl Layout {
     /// Reads what is written.
