@@ -28,7 +28,9 @@ pub(super) struct MessageContext<'m> {
     firsts: [u8; 256],
     /// What is so of some option: rules that look for nothing else need not look at each.
     pub(super) marks: Marks,
-    /// Its type, in the conditions that it fulfils.
+    /// What else is so of it, where codebooks ask that.
+    condition: Option<Condition>,
+    /// Its type, in that condition.
     types: MessageBits,
     header: OnceCell<v4::Header>,
     odd_framing: OnceCell<bool>,
@@ -85,28 +87,29 @@ impl Occurrence<'_> {
 /// Options that most messages have no more of.
 const ROOM: usize = 24;
 
-/// What else is so of a message, where codebooks ask that.
 fn condition_of(message: &AnyMessage<'_>) -> Option<Condition> {
     let AnyMessage::V4(message) = message else { return None };
-    // An acknowledgement that names the client's own address and gives none.
-    let [ciaddr, yiaddr] = [12, 16].map(|at| message.octets()[at..at + 4] != [0; 4]);
-    match (yiaddr, ciaddr) {
-        (true, _) => Some(Condition::Leasing),
-        (false, true) => Some(Condition::Informing),
-        (false, false) => None,
+    let header = message.header();
+    match [header.yiaddr, header.ciaddr].map(|address| !address.is_unspecified()) {
+        [true, _] => Some(Condition::Leasing),
+        // An acknowledgement that names the client's own address and gives none.
+        [false, true] => Some(Condition::Informing),
+        [false, false] => None,
     }
 }
 
 impl<'m> MessageContext<'m> {
     /// A message whose options are to be added.
     pub(super) fn new(codebook: &'m Codebook, message: AnyMessage<'m>) -> Self {
-        let (kind, mut types) = (message.type_number(), MessageBits::default());
+        let (kind, condition) = (message.type_number(), condition_of(&message));
+        let mut types = MessageBits::default();
         types.add(None, kind.into_iter());
-        types.add(condition_of(&message), kind.into_iter());
+        types.add(condition, kind.into_iter());
         Self {
             message,
             codebook,
             kind,
+            condition,
             types,
             around: None,
             options: SmallVec::new(),
@@ -186,7 +189,7 @@ impl<'m> MessageContext<'m> {
 
     /// Whether it is one that a fact of a codebook is about.
     pub(super) fn fulfils(&self, when: Option<Condition>) -> bool {
-        when.is_none_or(|when| condition_of(&self.message) == Some(when))
+        when.is_none() || when == self.condition
     }
 
     /// An option that was split, as it stands in the message.

@@ -1,7 +1,8 @@
 //! The one walk over octets that every reader of payloads shares.
 //!
 //! [`walk`] goes through a payload as its layout says and reports to a [`Visitor`] what it meets, with the octets each
-//! thing takes. It allocates nothing; what readers keep is their own affair.
+//! thing takes. It allocates nothing; what readers keep is their own affair. Who only asks whether octets are right is answered by
+//! [`plain`] first, which sees that of most without it.
 
 pub(in crate::layout) mod explain;
 pub(in crate::layout) mod fault;

@@ -167,26 +167,20 @@ impl<'o> Elements<'o> {
     #[inline]
     pub fn next_part(&mut self) -> Option<Part<'o>> {
         loop {
-            match *self.rest {
-                [code @ 1..=254, length, ref after @ ..] if after.len() >= usize::from(length) => {
-                    return Some(self.part(code, after, length));
-                }
-                [0, ref after @ ..] => self.rest = after,
-                _ if self.done => return None,
-                _ => {
-                    self.rest = &[];
-                    self.next_field();
-                }
+            if let Some((code, octets, left)) = next_plain(&mut self.rest) {
+                return Some(self.part(code, octets, self.end - left));
             }
+            if self.done {
+                return None;
+            }
+            self.rest = &[];
+            self.next_field();
         }
     }
 
-    /// Takes an option whose octets are known to be there.
+    /// An option that was taken, which may say where more of them stand.
     #[inline]
-    fn part(&mut self, code: u8, after: &'o [u8], length: u8) -> Part<'o> {
-        let at = self.end - after.len() - 2;
-        let (octets, rest) = after.split_at(usize::from(length));
-        self.rest = rest;
+    fn part(&mut self, code: u8, octets: &'o [u8], at: usize) -> Part<'o> {
         if code == 52 {
             self.overloads(octets);
         }
@@ -220,7 +214,9 @@ impl<'o> Iterator for Elements<'o> {
             [255, ..] => Element::End { field, octets: start..end },
             [code] => Element::Overrun { code, field, length: None, octets: start..end },
             [code, length, ref after @ ..] if after.len() >= usize::from(length) => {
-                return Some(Element::Part(self.part(code, after, length)));
+                let (octets, rest) = after.split_at(usize::from(length));
+                self.rest = rest;
+                return Some(Element::Part(self.part(code, octets, start)));
             }
             [code, length, ..] => {
                 Element::Overrun { code, field, length: Some(usize::from(length)), octets: start..end }
