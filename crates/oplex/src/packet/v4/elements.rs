@@ -4,6 +4,9 @@ use core::ops::Range;
 
 use super::{COOKIE, HEADER};
 
+/// Where the options field begins.
+pub(super) const BEGIN: usize = HEADER + COOKIE.len();
+
 /// Where options can stand.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Field {
@@ -49,7 +52,7 @@ impl Field {
     /// Where it lies in a message of this many octets.
     pub(super) fn range(self, length: usize) -> Range<usize> {
         match self {
-            Self::Options => HEADER + COOKIE.len()..length,
+            Self::Options => BEGIN..length,
             Self::File => 108..HEADER,
             Self::Sname => 44..108,
         }
@@ -108,44 +111,36 @@ pub enum Element<'o> {
 pub struct Elements<'o> {
     /// The whole message.
     octets: &'o [u8],
-    /// What is left of the field.
-    rest: &'o [u8],
-    /// Where the field ends in the message.
-    end: usize,
+    /// The message up to where the field ends.
+    within: &'o [u8],
+    /// What has been read of it.
+    at: usize,
     field: Field,
     /// The value of option 52, as soon as it was met.
     overload: u8,
     done: bool,
 }
 
-/// Takes the next option of a field from what is left of it: its code and octets, and how many octets were left before it.
+/// Takes the option that begins at this octet of a field, which ends where `within` does: its code, its octets, and where the code
+/// stands. There is none at a pad, at the end, and where octets are missing.
 #[inline(always)]
-pub(super) fn next_plain<'o>(rest: &mut &'o [u8]) -> Option<(u8, &'o [u8], usize)> {
-    loop {
-        match **rest {
-            [code @ 1..=254, length, ref after @ ..] if after.len() >= usize::from(length) => {
-                let (octets, behind) = after.split_at(usize::from(length));
-                let left = rest.len();
-                *rest = behind;
-                return Some((code, octets, left));
-            }
-            [0, ref after @ ..] => *rest = after,
-            _ => return None,
-        }
+pub(super) fn next_plain<'o>(within: &'o [u8], at: &mut usize) -> Option<(u8, &'o [u8], usize)> {
+    let start = *at;
+    let code = *within.get(start)?;
+    if code == 0 || code == 255 {
+        return None;
     }
+    let end = start + 2 + usize::from(*within.get(start + 1)?);
+    let octets = within.get(start + 2..end)?;
+    *at = end;
+    Some((code, octets, start))
 }
 
 impl<'o> Elements<'o> {
-    /// What is left of the field, and where that ends in the message.
-    pub(super) fn rest(&self) -> (&'o [u8], usize) {
-        (self.rest, self.end)
-    }
-
     /// Begins in the options field.
     pub(super) fn new(octets: &'o [u8]) -> Self {
-        let rest = octets.get(Field::Options.range(octets.len()));
-        let (done, rest) = (rest.is_none(), rest.unwrap_or_default());
-        Self { octets, rest, end: octets.len(), field: Field::Options, overload: 0, done }
+        let done = octets.len() < BEGIN;
+        Self { octets, within: octets, at: BEGIN, field: Field::Options, overload: 0, done }
     }
 
     /// Goes on to the next field that holds options.
@@ -160,21 +155,24 @@ impl<'o> Elements<'o> {
             }
         };
         let range = next.range(self.octets.len());
-        (self.field, self.end, self.rest) = (next, range.end, &self.octets[range]);
+        (self.field, self.at, self.within) = (next, range.start, &self.octets[..range.end]);
     }
 
     /// The next option or part of one; everything else is passed over.
     #[inline]
     pub fn next_part(&mut self) -> Option<Part<'o>> {
         loop {
-            if let Some((code, octets, left)) = next_plain(&mut self.rest) {
-                return Some(self.part(code, octets, self.end - left));
+            if let Some((code, octets, at)) = next_plain(self.within, &mut self.at) {
+                return Some(self.part(code, octets, at));
             }
             if self.done {
                 return None;
             }
-            self.rest = &[];
-            self.next_field();
+            if self.within.get(self.at) == Some(&0) {
+                self.at += 1;
+            } else {
+                self.next_field();
+            }
         }
     }
 
@@ -202,27 +200,23 @@ impl<'o> Iterator for Elements<'o> {
         if self.done {
             return None;
         }
-        let (end, field) = (self.end, self.field);
-        let start = end - self.rest.len();
-        let element = match *self.rest {
+        let (start, end, field) = (self.at, self.within.len(), self.field);
+        let element = match self.within[start..] {
             [] => Element::NoEnd { field, at: end },
-            [0, ..] => {
-                let pads = self.rest.iter().take_while(|octet| **octet == 0).count();
-                self.rest = &self.rest[pads..];
-                return Some(Element::Pads(start..start + pads));
+            [0, ref after @ ..] => {
+                self.at += 1 + after.iter().take_while(|octet| **octet == 0).count();
+                return Some(Element::Pads(start..self.at));
             }
             [255, ..] => Element::End { field, octets: start..end },
             [code] => Element::Overrun { code, field, length: None, octets: start..end },
-            [code, length, ref after @ ..] if after.len() >= usize::from(length) => {
-                let (octets, rest) = after.split_at(usize::from(length));
-                self.rest = rest;
-                return Some(Element::Part(self.part(code, octets, start)));
-            }
-            [code, length, ..] => {
-                Element::Overrun { code, field, length: Some(usize::from(length)), octets: start..end }
-            }
+            [code, length, ref after @ ..] => match after.get(..usize::from(length)) {
+                Some(octets) => {
+                    self.at += 2 + octets.len();
+                    return Some(Element::Part(self.part(code, octets, start)));
+                }
+                None => Element::Overrun { code, field, length: Some(usize::from(length)), octets: start..end },
+            },
         };
-        self.rest = &[];
         self.next_field();
         Some(element)
     }

@@ -3,9 +3,10 @@
 use core::fmt;
 use core::net::Ipv4Addr;
 
-use super::elements::{Elements, Field, Part, next_plain};
+use super::codes::Codes;
+use super::elements::{BEGIN, Elements, Field, Part, next_plain};
 use super::options::Options;
-use super::{COOKIE, Codes, HEADER, Header, LARGEST, MessageType};
+use super::{COOKIE, HEADER, Header, LARGEST, MessageType};
 use crate::family::Protocol;
 use crate::octets::hex;
 use crate::packet::{self, Message as _, MessageError, MessageOption};
@@ -79,7 +80,13 @@ impl<'o> Message<'o> {
     /// ```
     #[must_use]
     pub fn elements(&self) -> Elements<'o> {
-        Elements::new(if self.has_cookie { self.octets } else { &[] })
+        Elements::new(self.with_options())
+    }
+
+    /// The message, or nothing if it has no options.
+    #[inline]
+    fn with_options(&self) -> &'o [u8] {
+        if self.has_cookie { self.octets } else { &[] }
     }
 
     /// The options as they stand, parts of long ones each for itself.
@@ -138,18 +145,14 @@ impl<'o> packet::Message<'o> for Message<'o> {
             return Err(MessageError::TooLong { protocol, octets: have, most: LARGEST });
         }
         let has_cookie = octets[HEADER..].starts_with(&COOKIE);
-        let (mut codes, mut parts) = (Codes::default(), 0);
-        let elements = Elements::new(if has_cookie { octets } else { &[] });
-        let (mut rest, _) = elements.rest();
-        while let Some((code, ..)) = next_plain(&mut rest) {
-            codes.insert(code);
-            parts += 1;
+        let mut message = Self { octets, has_cookie, is_plain: true, codes: Codes::default() };
+        let (within, mut at) = (message.with_options(), BEGIN);
+        let (codes, stand_once) = Codes::of(core::iter::from_fn(|| Some(next_plain(within, &mut at)?.0)));
+        (message.codes, message.is_plain) = (codes, stand_once && !codes.has(52) && within.get(at) != Some(&0));
+        if !message.is_plain {
+            (message.codes, _) = all_codes(within);
         }
-        let is_plain = codes.count() == parts && !codes.has(52);
-        if !is_plain {
-            (codes, _) = all_codes(elements);
-        }
-        Ok(Self { octets, has_cookie, is_plain, codes })
+        Ok(message)
     }
 
     fn octets(&self) -> &'o [u8] {
@@ -159,9 +162,8 @@ impl<'o> packet::Message<'o> for Message<'o> {
     /// What was split is one option, in the place of its first part (RFC 3396, section 7).
     #[inline]
     fn options(&self) -> impl Iterator<Item = MessageOption<'o>> {
-        let elements = self.elements();
-        let repeated = if self.is_plain { Codes::default() } else { all_codes(elements).1 };
-        Options::new(elements, repeated, self.is_plain)
+        let within = self.with_options();
+        if self.is_plain { Options::Plain(within, BEGIN) } else { Options::split(self.elements(), all_codes(within).1) }
     }
 
     fn option(&self, code: u16) -> Option<MessageOption<'o>> {
@@ -175,7 +177,8 @@ impl<'o> packet::Message<'o> for Message<'o> {
 
 /// The codes in all fields that hold options, and those of them that stand there again.
 #[cold]
-fn all_codes(mut elements: Elements<'_>) -> (Codes, Codes) {
+fn all_codes(message: &[u8]) -> (Codes, Codes) {
+    let mut elements = Elements::new(message);
     let (mut codes, mut repeated) = (Codes::default(), Codes::default());
     while let Some(part) = elements.next_part() {
         if !codes.insert(part.code) {

@@ -27,6 +27,7 @@
 
 mod allocate;
 mod budget;
+mod codes;
 mod compose;
 mod header;
 #[rustfmt::skip]
@@ -59,27 +60,3 @@ pub const SMALLEST: usize = 300;
 
 /// Octets of the IPv4 and UDP headers, which option 57 counts and a message does not.
 pub const DATAGRAM_HEADERS: usize = 28;
-
-/// Codes that have been met.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-struct Codes([u64; 4]);
-
-impl Codes {
-    /// Notes a code, and says whether it is new.
-    #[inline]
-    fn insert(&mut self, code: u8) -> bool {
-        let (word, bit) = (usize::from(code >> 6), 1 << (code & 63));
-        let new = self.0[word] & bit == 0;
-        self.0[word] |= bit;
-        new
-    }
-
-    #[inline]
-    fn has(&self, code: u8) -> bool {
-        self.0[usize::from(code >> 6)] & 1 << (code & 63) != 0
-    }
-
-    fn count(&self) -> usize {
-        self.0.iter().map(|word| word.count_ones() as usize).sum()
-    }
-}

@@ -1,0 +1,49 @@
+//! Sets of option codes.
+
+/// Codes that have been met.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub(super) struct Codes([u64; 4]);
+
+impl Codes {
+    /// All codes of a message, and whether each stands there once.
+    #[inline]
+    pub(super) fn of(codes: impl Iterator<Item = u8>) -> (Self, bool) {
+        // Nearly all codes are below 64: those are kept where a loop has them in a register.
+        let (mut low, mut all, mut again) = (0, Self::default(), false);
+        for code in codes {
+            if code < 64 {
+                again |= low & 1 << code != 0;
+                low |= 1 << code;
+            } else {
+                again |= !all.insert(code);
+            }
+        }
+        all.0[0] = low;
+        (all, !again)
+    }
+
+    /// The word and the bit of a code.
+    #[inline]
+    fn place(code: u8) -> (usize, u64) {
+        (usize::from(code >> 6), 1 << (code & 63))
+    }
+
+    /// Notes a code, and says whether it is new.
+    #[inline]
+    pub(super) fn insert(&mut self, code: u8) -> bool {
+        let (word, bit) = Self::place(code);
+        let new = self.0[word] & bit == 0;
+        self.0[word] |= bit;
+        new
+    }
+
+    #[inline]
+    pub(super) fn has(&self, code: u8) -> bool {
+        let (word, bit) = Self::place(code);
+        self.0[word] & bit != 0
+    }
+
+    pub(super) fn count(&self) -> usize {
+        self.0.iter().map(|word| word.count_ones() as usize).sum()
+    }
+}
