@@ -7,10 +7,11 @@
 
 use std::hint::black_box;
 use std::net::Ipv4Addr;
-use std::time::Instant;
+use std::time::{Duration, Instant};
 
 use oplex::codebook::Codebook;
 use oplex::layout::{Fault, Input, Route4, Scalar, ScalarForm, Visitor};
+use oplex::packet::{FromPayload, IaNa, LeasedAddress, RelayInformation, StatusCode};
 
 /// Calls in one measurement, and measurements of which the median counts.
 const CALLS: u32 = 2000;
@@ -47,10 +48,21 @@ fn main() {
         "{ agent-circuit-id = 70:6f:72:74:37, agent-remote-id = 02:00:5e:00:53:fe, link-selection = 10.64.4.0 }",
     );
     let information = codebook.find("v4:82").unwrap();
-    compare("options(relay-agent), 3 options", &relay, options_by_hand, |octets| {
+    compare("relay agent, 3 options", &relay, relay_by_hand, |octets| {
+        RelayInformation::from_payload(codebook, information, octets).ok()
+    });
+    compare("the same, only added up", &relay, options_by_hand, |octets| {
         let mut sum = Sum::default();
         codebook.layout(information).walk(codebook, octets, &mut sum);
         (!sum.fault).then_some(sum.octets)
+    });
+
+    let lease = "address = 2001:db8:64:10::20, preferred-lifetime = 4h, valid-lifetime = 8h, options = {}";
+    let status = "status-code = { status = Success, message = all yours }";
+    let value = format!("{{ iaid = 1, t1 = 2h, t2 = 3h, options = {{ iaaddr = {{ {lease} }}, {status} }} }}");
+    let association = codebook.find("v6:3").unwrap();
+    compare("IA_NA, an address and a status", &octets("v6:3", &value), association_by_hand, |octets| {
+        IaNa::from_payload(codebook, association, octets).ok()
     });
 }
 
@@ -158,6 +170,73 @@ fn names_by_hand(octets: &[u8]) -> Option<Vec<String>> {
         names.push(name);
     }
     (!names.is_empty()).then_some(names)
+}
+
+/// The sub-options of a relay agent that a program uses, which knows what each of them is.
+fn relay_by_hand(octets: &[u8]) -> Option<RelayInformation> {
+    let mut relay = RelayInformation::default();
+    let mut rest = octets;
+    while let Some((code, value)) = next_option::<1>(&mut rest)? {
+        match code {
+            1 => relay.circuit_id = Some(value.to_vec()),
+            2 => relay.remote_id = Some(value.to_vec()),
+            5 => relay.link_selection = Some(<[u8; 4]>::try_from(value).ok()?.into()),
+            6 => relay.subscriber_id = Some(text_by_hand(value)?),
+            11 => relay.server_id_override = Some(<[u8; 4]>::try_from(value).ok()?.into()),
+            _ => {}
+        }
+    }
+    (!octets.is_empty()).then_some(relay)
+}
+
+/// Takes the next option; the outer `None` where octets are missing.
+#[allow(clippy::option_option, reason = "no more options, and options that end too early")]
+fn next_option<'o, const WIDTH: usize>(rest: &mut &'o [u8]) -> Option<Option<(u16, &'o [u8])>> {
+    if rest.is_empty() {
+        return Some(None);
+    }
+    let number = |octets: &[u8]| octets.iter().fold(0, |sum, octet| sum << 8 | u16::from(*octet));
+    let (head, after) = rest.split_at_checked(2 * WIDTH)?;
+    let (value, after) = after.split_at_checked(number(&head[WIDTH..]).into())?;
+    *rest = after;
+    Some(Some((number(&head[..WIDTH]), value)))
+}
+
+fn time_by_hand(octets: &[u8], at: usize) -> Option<Duration> {
+    let seconds = u32::from_be_bytes(octets.get(at..at + 4)?.try_into().ok()?);
+    Some(if seconds == u32::MAX { Duration::MAX } else { Duration::from_secs(seconds.into()) })
+}
+
+fn association_by_hand(octets: &[u8]) -> Option<IaNa> {
+    let iaid = u32::from_be_bytes(octets.get(..4)?.try_into().ok()?);
+    let (t1, t2) = (time_by_hand(octets, 4)?, time_by_hand(octets, 8)?);
+    let mut association = IaNa { iaid, t1, t2, addresses: Vec::new(), status: None };
+    let mut rest = &octets[12..];
+    while let Some((code, value)) = next_option::<2>(&mut rest)? {
+        match code {
+            5 => association.addresses.push(address_by_hand(value)?),
+            13 => association.status = Some(status_by_hand(value)?),
+            _ => {}
+        }
+    }
+    Some(association)
+}
+
+fn address_by_hand(octets: &[u8]) -> Option<LeasedAddress> {
+    let address: [u8; 16] = octets.get(..16)?.try_into().ok()?;
+    let mut lease = LeasedAddress::new(address.into(), time_by_hand(octets, 16)?, time_by_hand(octets, 20)?);
+    let mut rest = &octets[24..];
+    while let Some((code, value)) = next_option::<2>(&mut rest)? {
+        if code == 13 {
+            lease.status = Some(status_by_hand(value)?);
+        }
+    }
+    Some(lease)
+}
+
+fn status_by_hand(octets: &[u8]) -> Option<StatusCode> {
+    let (code, message) = octets.split_first_chunk::<2>()?;
+    Some(StatusCode { code: u16::from_be_bytes(*code), message: str::from_utf8(message).ok()?.to_owned() })
 }
 
 /// Code, length and what each code says of its own length, as a program would that knows these three.

@@ -26,6 +26,7 @@ mod elements;
 mod error;
 mod option;
 pub mod ra;
+mod read_structs;
 mod structs;
 mod typed;
 pub mod v4;

@@ -1,6 +1,7 @@
 //! Rust types of the options that most programs read and write: identity associations, relay agent information, full names.
 //!
-//! Each is read with [`Message::get`](super::Message::get) and becomes octets through [`Value`]:
+//! Each is read with [`Message::get`](super::Message::get), from its option and from any other whose layout is the same, and becomes
+//! octets through [`Value`]:
 //!
 //! ```
 //! use std::time::Duration;
@@ -22,10 +23,8 @@
 use core::net::{Ipv4Addr, Ipv6Addr};
 use core::time::Duration;
 
-use super::FromPayload;
-use crate::codebook::{Codebook, Definition};
 use crate::family::Net;
-use crate::layout::{SubOption, TypedError, Value};
+use crate::layout::{SubOption, Value};
 use crate::prelude::*;
 
 /// A status code (RFC 8415, section 21.13).
@@ -96,6 +95,21 @@ pub struct DelegatedPrefix {
 
 /// What a relay agent says of a client, `v4:82` (RFC 3046). Sub-options that are not named here are left out on reading;
 /// [`Value`] has them all.
+///
+/// ```
+/// use oplex::codebook::Codebook;
+/// use oplex::packet::v4::{self, Draft, Message, MessageType};
+/// use oplex::packet::{Composer, Message as _};
+///
+/// // The port as text, and the subnet that an address is to be of.
+/// let relayed = [&[1, 5][..], b"port7", &[5, 4, 10, 64, 4, 0]].concat();
+/// let mut composer = Composer::default();
+/// let draft = Draft { options: &[(82, &relayed)], ..Draft::new(MessageType::DISCOVER) };
+/// let message = Message::read(composer.compose(&draft)?.octets)?;
+/// let relay = message.get(Codebook::standard(), v4::RELAY_AGENT_INFORMATION)?.ok_or("a relay agent was there")?;
+/// assert_eq!((relay.circuit_id.as_deref(), relay.link_selection), (Some(&b"port7"[..]), Some([10, 64, 4, 0].into())));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Debug, Clone, Default, PartialEq, Eq, Hash)]
 pub struct RelayInformation {
     /// The circuit that the request came in on (section 3.1), opaque.
@@ -152,28 +166,9 @@ impl DelegatedPrefix {
 }
 
 /// The codes of what stands in associations.
-const IAADDR: u16 = 5;
-const STATUS: u16 = 13;
-const IAPREFIX: u16 = 26;
-
-fn time(value: &Value, field: &str) -> Option<Duration> {
-    match value.field(field)? {
-        Value::Seconds(u32::MAX) => Some(Duration::MAX),
-        Value::Seconds(seconds) => Some(Duration::from_secs((*seconds).into())),
-        _ => None,
-    }
-}
-
-/// The options in a record's field `options`, of one code.
-fn inside(value: &Value, code: u16) -> impl Iterator<Item = &Value> {
-    let lists = match value.field("options") {
-        Some(Value::List(lists)) => &lists[..],
-        Some(one) => core::slice::from_ref(one),
-        None => &[],
-    };
-    let options = lists.iter().flat_map(Value::record_options);
-    options.filter(move |option| option.code == code).map(|option| &option.value)
-}
+pub(super) const IAADDR: u16 = 5;
+pub(super) const STATUS: u16 = 13;
+pub(super) const IAPREFIX: u16 = 26;
 
 fn record<const N: usize>(fields: [(&str, Value); N]) -> Value {
     Value::Record(fields.into_iter().map(|(name, value)| (name.into(), value)).collect())
@@ -187,29 +182,9 @@ fn options(items: impl Iterator<Item = SubOption>, status: Option<&StatusCode>) 
     ("options", Value::Options(items.chain(status.map(|status| option(STATUS, status.into()))).collect()))
 }
 
-impl StatusCode {
-    fn of(value: &Value) -> Option<Self> {
-        let code = value.field("status")?.number()?.try_into().ok()?;
-        let message = value.field("message").and_then(Value::text);
-        Some(Self { code, message: message.unwrap_or_default().to_owned() })
-    }
-
-    fn inside(value: &Value) -> Option<Self> {
-        inside(value, STATUS).find_map(Self::of)
-    }
-}
-
 impl From<&StatusCode> for Value {
     fn from(status: &StatusCode) -> Self {
         record([("status", Self::Number(status.code.into())), ("message", Self::Text(status.message.clone()))])
-    }
-}
-
-impl LeasedAddress {
-    fn of(value: &Value) -> Option<Self> {
-        let Value::Ipv6(address) = value.field("address")? else { return None };
-        let lease = Self::new(*address, time(value, "preferred-lifetime")?, time(value, "valid-lifetime")?);
-        Some(Self { status: StatusCode::inside(value), ..lease })
     }
 }
 
@@ -221,15 +196,6 @@ impl From<&LeasedAddress> for Value {
             ("valid-lifetime", lease.valid.into()),
             options(core::iter::empty(), lease.status.as_ref()),
         ])
-    }
-}
-
-impl DelegatedPrefix {
-    fn of(value: &Value) -> Option<Self> {
-        let Value::Ipv6(address) = value.field("prefix")? else { return None };
-        let prefix = Net::new(*address, value.field("prefix-length")?.number()?.try_into().ok()?)?;
-        let lease = Self::new(prefix, time(value, "preferred-lifetime")?, time(value, "valid-lifetime")?);
-        Some(Self { status: StatusCode::inside(value), ..lease })
     }
 }
 
@@ -248,15 +214,6 @@ impl From<&DelegatedPrefix> for Value {
 /// The two associations differ in what they hold.
 macro_rules! association {
     ($type:ident, $items:ident: $item:ident in $code:ident) => {
-        impl $type {
-            fn of(value: &Value) -> Option<Self> {
-                let $items = inside(value, $code).map($item::of).collect::<Option<_>>()?;
-                let iaid = value.field("iaid")?.number()?.try_into().ok()?;
-                let (t1, t2) = (time(value, "t1")?, time(value, "t2")?);
-                Some(Self { iaid, t1, t2, $items, status: StatusCode::inside(value) })
-            }
-        }
-
         impl From<&$type> for Value {
             fn from(association: &$type) -> Self {
                 let items = association.$items.iter().map(|item| option($code, item.into()));
@@ -274,24 +231,6 @@ macro_rules! association {
 association!(IaNa, addresses: LeasedAddress in IAADDR);
 association!(IaPd, prefixes: DelegatedPrefix in IAPREFIX);
 
-impl RelayInformation {
-    fn of(value: &Value) -> Option<Self> {
-        let octets = |code| match value.option(code) {
-            Some(Value::Bytes(octets) | Value::Raw(octets)) => Some(octets.clone()),
-            Some(Value::List(items)) if items.is_empty() => Some(Vec::new()),
-            _ => None,
-        };
-        let address = |code| value.option(code).and_then(Value::ipv4);
-        matches!(value, Value::Options(_)).then(|| Self {
-            circuit_id: octets(1),
-            remote_id: octets(2),
-            link_selection: address(5),
-            subscriber_id: value.option(6).and_then(Value::text).map(str::to_owned),
-            server_id_override: address(11),
-        })
-    }
-}
-
 impl From<&RelayInformation> for Value {
     fn from(relay: &RelayInformation) -> Self {
         let bytes = |octets: &Option<Vec<u8>>| octets.clone().map(Self::Bytes);
@@ -307,14 +246,6 @@ impl From<&RelayInformation> for Value {
 }
 
 impl ClientFqdn {
-    fn of(value: &Value) -> Option<Self> {
-        let flags = value.field("flags")?;
-        let name = value.field("name")?;
-        let name = name.items().first().unwrap_or(name).text().unwrap_or_default().to_owned();
-        let [server_updates, overridden, no_updates] = ["s", "o", "n"].map(|flag| flags.flag(flag));
-        Some(Self { name, server_updates, overridden, no_updates })
-    }
-
     fn number(&self, no_updates: u64) -> u64 {
         let set = |on, bit| if on { bit } else { 0 };
         set(self.server_updates, 1) | set(self.overridden, 2) | set(self.no_updates, no_updates)
@@ -349,25 +280,4 @@ impl ClientFqdn {
             ("name", Value::Name(self.name.clone())),
         ])
     }
-}
-
-macro_rules! from_payload {
-    ($($type:ident: $named:literal),+ $(,)?) => {$(
-        impl FromPayload for $type {
-            fn from_payload(codebook: &Codebook, definition: &Definition, octets: &[u8]) -> Result<Self, TypedError> {
-                let value = Value::from_payload(codebook, definition, octets)?;
-                Self::of(&value).ok_or(TypedError::OtherType($named))
-            }
-        }
-    )+};
-}
-
-from_payload! {
-    StatusCode: "a status code",
-    IaNa: "an identity association of addresses",
-    LeasedAddress: "a leased address",
-    IaPd: "an identity association of prefixes",
-    DelegatedPrefix: "a delegated prefix",
-    RelayInformation: "relay agent information",
-    ClientFqdn: "a client's name",
 }

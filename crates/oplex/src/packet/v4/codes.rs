@@ -1,11 +1,13 @@
 //! Sets of option codes.
 
+use super::elements::Elements;
+
 /// Codes that have been met.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub(super) struct Codes([u64; 4]);
 
 impl Codes {
-    /// All codes of a message, and whether each stands there once.
+    /// These codes, and whether each comes once.
     #[inline]
     pub(super) fn of(codes: impl Iterator<Item = u8>) -> (Self, bool) {
         // Nearly all codes are below 64: those are kept where a loop has them in a register.
@@ -20,6 +22,18 @@ impl Codes {
         }
         all.0[0] = low;
         (all, !again)
+    }
+
+    /// The codes in all fields that hold options, and those of them that stand there again.
+    #[cold]
+    pub(super) fn of_all(mut elements: Elements<'_>) -> (Self, Self) {
+        let (mut all, mut repeated) = (Self::default(), Self::default());
+        while let Some(part) = elements.next_part() {
+            if !all.insert(part.code) {
+                repeated.insert(part.code);
+            }
+        }
+        (all, repeated)
     }
 
     /// The word and the bit of a code.
@@ -41,6 +55,10 @@ impl Codes {
     pub(super) fn has(&self, code: u8) -> bool {
         let (word, bit) = Self::place(code);
         self.0[word] & bit != 0
+    }
+
+    pub(super) fn is_empty(&self) -> bool {
+        self.0 == [0; 4]
     }
 
     pub(super) fn count(&self) -> usize {

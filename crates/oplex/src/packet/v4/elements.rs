@@ -111,36 +111,33 @@ pub enum Element<'o> {
 pub struct Elements<'o> {
     /// The whole message.
     octets: &'o [u8],
-    /// The message up to where the field ends.
-    within: &'o [u8],
-    /// What has been read of it.
-    at: usize,
+    /// What is left of the field.
+    rest: &'o [u8],
+    /// Where the field ends in the message.
+    end: usize,
     field: Field,
     /// The value of option 52, as soon as it was met.
     overload: u8,
     done: bool,
 }
 
-/// Takes the option that begins at this octet of a field, which ends where `within` does: its code, its octets, and where the code
-/// stands. There is none at a pad, at the end, and where octets are missing.
+/// Takes the next option from what is left of a field: its code, its octets, and how many octets were left before it. There is
+/// none at a pad, at the end, and where octets are missing.
 #[inline(always)]
-pub(super) fn next_plain<'o>(within: &'o [u8], at: &mut usize) -> Option<(u8, &'o [u8], usize)> {
-    let start = *at;
-    let code = *within.get(start)?;
-    if code == 0 || code == 255 {
-        return None;
-    }
-    let end = start + 2 + usize::from(*within.get(start + 1)?);
-    let octets = within.get(start + 2..end)?;
-    *at = end;
-    Some((code, octets, start))
+pub(super) fn next_plain<'o>(rest: &mut &'o [u8]) -> Option<(u8, &'o [u8], usize)> {
+    let [code @ 1..=254, length, after @ ..] = *rest else { return None };
+    let (octets, behind) = after.split_at_checked(usize::from(*length))?;
+    let left = rest.len();
+    *rest = behind;
+    Some((*code, octets, left))
 }
 
 impl<'o> Elements<'o> {
     /// Begins in the options field.
     pub(super) fn new(octets: &'o [u8]) -> Self {
-        let done = octets.len() < BEGIN;
-        Self { octets, within: octets, at: BEGIN, field: Field::Options, overload: 0, done }
+        let rest = octets.get(BEGIN..);
+        let (done, rest) = (rest.is_none(), rest.unwrap_or_default());
+        Self { octets, rest, end: octets.len(), field: Field::Options, overload: 0, done }
     }
 
     /// Goes on to the next field that holds options.
@@ -155,22 +152,23 @@ impl<'o> Elements<'o> {
             }
         };
         let range = next.range(self.octets.len());
-        (self.field, self.at, self.within) = (next, range.start, &self.octets[..range.end]);
+        (self.field, self.end, self.rest) = (next, range.end, &self.octets[range]);
     }
 
     /// The next option or part of one; everything else is passed over.
     #[inline]
     pub fn next_part(&mut self) -> Option<Part<'o>> {
         loop {
-            if let Some((code, octets, at)) = next_plain(self.within, &mut self.at) {
-                return Some(self.part(code, octets, at));
+            if let Some((code, octets, left)) = next_plain(&mut self.rest) {
+                return Some(self.part(code, octets, self.end - left));
             }
             if self.done {
                 return None;
             }
-            if self.within.get(self.at) == Some(&0) {
-                self.at += 1;
+            if let [0, after @ ..] = self.rest {
+                self.rest = after;
             } else {
+                self.rest = &[];
                 self.next_field();
             }
         }
@@ -200,23 +198,26 @@ impl<'o> Iterator for Elements<'o> {
         if self.done {
             return None;
         }
-        let (start, end, field) = (self.at, self.within.len(), self.field);
-        let element = match self.within[start..] {
+        let (end, field) = (self.end, self.field);
+        let start = end - self.rest.len();
+        let element = match *self.rest {
             [] => Element::NoEnd { field, at: end },
-            [0, ref after @ ..] => {
-                self.at += 1 + after.iter().take_while(|octet| **octet == 0).count();
-                return Some(Element::Pads(start..self.at));
+            [0, ..] => {
+                let pads = self.rest.iter().take_while(|octet| **octet == 0).count();
+                self.rest = &self.rest[pads..];
+                return Some(Element::Pads(start..start + pads));
             }
             [255, ..] => Element::End { field, octets: start..end },
             [code] => Element::Overrun { code, field, length: None, octets: start..end },
-            [code, length, ref after @ ..] => match after.get(..usize::from(length)) {
-                Some(octets) => {
-                    self.at += 2 + octets.len();
+            [code, length, ref after @ ..] => match after.split_at_checked(usize::from(length)) {
+                Some((octets, rest)) => {
+                    self.rest = rest;
                     return Some(Element::Part(self.part(code, octets, start)));
                 }
                 None => Element::Overrun { code, field, length: Some(usize::from(length)), octets: start..end },
             },
         };
+        self.rest = &[];
         self.next_field();
         Some(element)
     }

@@ -17,8 +17,10 @@ use crate::packet::{self, Message as _, MessageError, MessageOption};
 pub struct Message<'o> {
     octets: &'o [u8],
     has_cookie: bool,
-    /// Whether each option is one part in the options field.
+    /// Whether each option is one part in the options field, with no pads between.
     is_plain: bool,
+    /// Whether an option stands in it in several parts.
+    is_split: bool,
     /// Codes that stand in it.
     codes: Codes,
 }
@@ -80,13 +82,13 @@ impl<'o> Message<'o> {
     /// ```
     #[must_use]
     pub fn elements(&self) -> Elements<'o> {
-        Elements::new(self.with_options())
+        Elements::new(if self.has_cookie { self.octets } else { &[] })
     }
 
-    /// The message, or nothing if it has no options.
+    /// The options field behind the cookie; nothing where there is none.
     #[inline]
-    fn with_options(&self) -> &'o [u8] {
-        if self.has_cookie { self.octets } else { &[] }
+    fn field(&self) -> &'o [u8] {
+        self.octets.get(BEGIN..).filter(|_| self.has_cookie).unwrap_or_default()
     }
 
     /// The options as they stand, parts of long ones each for itself.
@@ -145,12 +147,14 @@ impl<'o> packet::Message<'o> for Message<'o> {
             return Err(MessageError::TooLong { protocol, octets: have, most: LARGEST });
         }
         let has_cookie = octets[HEADER..].starts_with(&COOKIE);
-        let mut message = Self { octets, has_cookie, is_plain: true, codes: Codes::default() };
-        let (within, mut at) = (message.with_options(), BEGIN);
-        let (codes, stand_once) = Codes::of(core::iter::from_fn(|| Some(next_plain(within, &mut at)?.0)));
-        (message.codes, message.is_plain) = (codes, stand_once && !codes.has(52) && within.get(at) != Some(&0));
+        let mut message = Self { octets, has_cookie, is_plain: true, is_split: false, codes: Codes::default() };
+        let mut rest = message.field();
+        let (codes, stand_once) = Codes::of(core::iter::from_fn(|| Some(next_plain(&mut rest)?.0)));
+        (message.codes, message.is_plain) = (codes, stand_once && !codes.has(52) && rest.first() != Some(&0));
         if !message.is_plain {
-            (message.codes, _) = all_codes(within);
+            let repeated;
+            (message.codes, repeated) = Codes::of_all(message.elements());
+            message.is_split = !repeated.is_empty();
         }
         Ok(message)
     }
@@ -162,8 +166,10 @@ impl<'o> packet::Message<'o> for Message<'o> {
     /// What was split is one option, in the place of its first part (RFC 3396, section 7).
     #[inline]
     fn options(&self) -> impl Iterator<Item = MessageOption<'o>> {
-        let within = self.with_options();
-        if self.is_plain { Options::Plain(within, BEGIN) } else { Options::split(self.elements(), all_codes(within).1) }
+        if self.is_plain {
+            return Options::Plain(self.field(), self.octets.len());
+        }
+        Options::split(self.elements(), self.is_split)
     }
 
     fn option(&self, code: u16) -> Option<MessageOption<'o>> {
@@ -173,19 +179,6 @@ impl<'o> packet::Message<'o> for Message<'o> {
     fn has(&self, code: u16) -> bool {
         u8::try_from(code).is_ok_and(|code| self.codes.has(code))
     }
-}
-
-/// The codes in all fields that hold options, and those of them that stand there again.
-#[cold]
-fn all_codes(message: &[u8]) -> (Codes, Codes) {
-    let mut elements = Elements::new(message);
-    let (mut codes, mut repeated) = (Codes::default(), Codes::default());
-    while let Some(part) = elements.next_part() {
-        if !codes.insert(part.code) {
-            repeated.insert(part.code);
-        }
-    }
-    (codes, repeated)
 }
 
 /// One line: type, address, client and size.

@@ -6,7 +6,8 @@ use crate::packet::MessageOption;
 
 /// The options of a message in their order; what was split is one, in the place of its first part (RFC 3396, section 7).
 pub(super) enum Options<'o> {
-    /// Each is one part in the options field, which ends where these octets do; most messages are so.
+    /// Each is one part in the options field, of which these octets are left and which ends there, with no pads between; most
+    /// messages are so.
     Plain(&'o [u8], usize),
     /// Anything else.
     Split(SplitOptions<'o>),
@@ -22,7 +23,10 @@ pub(super) struct SplitOptions<'o> {
 }
 
 impl<'o> Options<'o> {
-    pub(super) fn split(elements: Elements<'o>, repeated: Codes) -> Self {
+    /// Those of a message that is not plain, of which some may be split.
+    #[cold]
+    pub(super) fn split(elements: Elements<'o>, is_split: bool) -> Self {
+        let repeated = if is_split { Codes::of_all(elements).1 } else { Codes::default() };
         Self::Split(SplitOptions { elements, repeated, met: Codes::default() })
     }
 }
@@ -33,9 +37,9 @@ impl<'o> Iterator for Options<'o> {
     #[inline]
     fn next(&mut self) -> Option<Self::Item> {
         match self {
-            Self::Plain(within, at) => {
-                let (code, octets, start) = next_plain(within, at)?;
-                Some(MessageOption::new(code.into(), 2, octets, start))
+            Self::Plain(rest, end) => {
+                let (code, octets, left) = next_plain(rest)?;
+                Some(MessageOption::new(code.into(), 2, octets, *end - left))
             }
             Self::Split(split) => {
                 // Handed over and back by value, so that a loop over plain options keeps these in registers.
