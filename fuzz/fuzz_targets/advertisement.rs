@@ -27,8 +27,10 @@ fuzz_target!(|octets: &[u8]| {
     }
     // What is read is written again as it was, but for the code, the checksum, and what a solicitation has reserved.
     let header = message.advertisement().map_or(Header::Solicitation, Header::Advertisement);
-    let options: Vec<(u16, &[u8])> = message.options().map(|option| (option.code(), option.octets().expect("never split"))).collect();
-    let ends = message.packet().map_or(Ends { source: [0; 16].into(), destination: [0; 16].into() }, |packet| packet.ends);
+    let options: Vec<(u16, &[u8])> =
+        message.options().map(|option| (option.code(), option.octets().expect("never split"))).collect();
+    let ends =
+        message.packet().map_or(Ends { source: [0; 16].into(), destination: [0; 16].into() }, |packet| packet.ends);
     let mut composer = Composer::default();
     let again = composer.compose(&Draft { header, ends, options: &options }).expect("it was a message");
     assert_eq!(again.len(), end);

@@ -19,9 +19,8 @@ const PLAN: &str = "server = \"10.64.0.67\"\nserver-duid = \"00:03:00:01:00:00:5
     [fleet.some]\nmatch = { any = [{ vendor-class = \"T*\" }, { arch = 7 }] }\nlease = \"1h\"\n\
     [[reservation]]\nnetwork = \"yard\"\nmac = \"02:00:5e:00:53:07\"\naddress = \"10.64.4.7\"\n";
 
-static LOADED: LazyLock<Plan> = LazyLock::new(|| {
-    Plan::read("plan.toml", PLAN, &mut |_| Err(String::new().into())).plan.expect("it is a plan")
-});
+static LOADED: LazyLock<Plan> =
+    LazyLock::new(|| Plan::read("plan.toml", PLAN, &mut |_| Err(String::new().into())).plan.expect("it is a plan"));
 
 fuzz_target!(|octets: &[u8]| {
     let Ok(capture) = Capture::of_octets(octets.to_vec(), Path::new("x")) else { return };
@@ -31,7 +30,11 @@ fuzz_target!(|octets: &[u8]| {
     for item in capture {
         if let Item::Message(message) = item {
             let found = checker.findings(&message.seen);
-            assert!(found.iter().all(|finding| finding.octets.as_ref().is_none_or(|at| at.end <= message.seen.octets.len())));
+            assert!(
+                found
+                    .iter()
+                    .all(|finding| finding.octets.as_ref().is_none_or(|at| at.end <= message.seen.octets.len()))
+            );
             audit.add(&message.seen, found);
         }
     }

@@ -6,8 +6,8 @@ use std::collections::BTreeMap;
 
 use libfuzzer_sys::arbitrary::{self, Arbitrary};
 use libfuzzer_sys::fuzz_target;
-use oplex::packet::{Composer, Message as _};
 use oplex::packet::v4::{Draft, Header, Limit, Message, MessageType};
+use oplex::packet::{Composer, Message as _};
 
 #[derive(Debug, Arbitrary)]
 struct Input {
@@ -20,8 +20,11 @@ struct Input {
 }
 
 fuzz_target!(|input: Input| {
-    let payloads: BTreeMap<u16, Vec<u8>> =
-        input.options.iter().map(|(code, fill, length)| (u16::from(*code), vec![*fill; usize::from(length % 700)])).collect();
+    let payloads: BTreeMap<u16, Vec<u8>> = input
+        .options
+        .iter()
+        .map(|(code, fill, length)| (u16::from(*code), vec![*fill; usize::from(length % 700)]))
+        .collect();
     let options: Vec<(u16, &[u8])> = payloads.iter().map(|(code, octets)| (*code, octets.as_slice())).collect();
     let draft = Draft {
         header: Header::from_server(7, [2, 0, 0x5e, 0, 0x53, 0x11]),

@@ -23,7 +23,9 @@ fuzz_target!(|octets: &[u8]| {
     if let Some(plain) = AnyMessage::plainly(&reply) {
         assert!(AnyMessage::read(plain, &reply).is_ok());
     }
-    let (Ok(asked), Ok(answer)) = (AnyMessage::read(protocol, &request), AnyMessage::read(protocol, &reply)) else { return };
+    let (Ok(asked), Ok(answer)) = (AnyMessage::read(protocol, &request), AnyMessage::read(protocol, &reply)) else {
+        return;
+    };
     for finding in check::exchange(Codebook::standard(), asked, answer) {
         let place = finding.octets.clone().unwrap_or_default();
         assert!(place.start <= place.end && place.end <= reply.len(), "{} {place:?}", finding.rule.name);

@@ -4,7 +4,7 @@
 
 use libfuzzer_sys::fuzz_target;
 use oplex::packet::Message as _;
-use oplex::packet::v4::{Budget, Limit, Message, Element};
+use oplex::packet::v4::{Budget, Element, Limit, Message};
 
 fuzz_target!(|octets: &[u8]| {
     // Most inputs would be no messages; these are, with the input in all the fields that can hold options.

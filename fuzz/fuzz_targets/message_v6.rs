@@ -27,8 +27,11 @@ fuzz_target!(|octets: &[u8]| {
         assert!(place.start < place.end && place.end <= octets.len());
     }
     // What is read can be written again, but for octets that are no option, and the time between failover partners.
-    let header = message.relay().map_or(Header::Transaction(u32::from_be_bytes([0, octets[1], octets[2], octets[3]])), Header::Relay);
-    let options: Vec<(u16, &[u8])> = message.options().map(|option| (option.code(), option.octets().expect("never split"))).collect();
+    let header = message
+        .relay()
+        .map_or(Header::Transaction(u32::from_be_bytes([0, octets[1], octets[2], octets[3]])), Header::Relay);
+    let options: Vec<(u16, &[u8])> =
+        message.options().map(|option| (option.code(), option.octets().expect("never split"))).collect();
     let mut composer = Composer::default();
     let again = composer.compose(&Draft { message_type: kind, header, options: &options }).expect("it was a message");
     if kind.header_octets() != 8 {

@@ -2,9 +2,9 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use oplex::plan::{ClientFacts, Plan};
 use oplex::compiled::Compiled;
 use oplex::family::Family;
+use oplex::plan::{ClientFacts, Plan};
 use oplex::{check, release};
 
 fuzz_target!(|text: &str| {
@@ -17,7 +17,11 @@ fuzz_target!(|text: &str| {
         let _ = release::compile(plan, &loaded.sources);
         let compiled = Compiled::of(plan);
         for network in 0..plan.networks.len().min(4) {
-            let facts = ClientFacts { mac: Some([2, 0, 0x5e, 0, 0x53, 7].into()), delegation: true, ..ClientFacts::on(network) };
+            let facts = ClientFacts {
+                mac: Some([2, 0, 0x5e, 0, 0x53, 7].into()),
+                delegation: true,
+                ..ClientFacts::on(network)
+            };
             for answer in Family::ALL.into_iter().filter_map(|family| compiled.answer(family, &facts)) {
                 let _ = compiled.exchange(&facts, &answer);
             }

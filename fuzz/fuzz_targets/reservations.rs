@@ -8,7 +8,8 @@ use oplex::compiled::Compiled;
 use oplex::family::Family;
 use oplex::plan::{ClientFacts, Plan};
 
-const PLAN: &str = "reservations = \"r.csv\"\n[network.domes]\nsubnet = \"10.64.8.0/21\"\npool = \"10.64.8.32-10.64.8.63\"\n";
+const PLAN: &str =
+    "reservations = \"r.csv\"\n[network.domes]\nsubnet = \"10.64.8.0/21\"\npool = \"10.64.8.32-10.64.8.63\"\n";
 
 fuzz_target!(|text: &str| {
     let loaded = Plan::read("plan.toml", PLAN, &mut |_| Ok(text.to_owned()));

@@ -19,9 +19,8 @@ const PLAN: &str = "server = \"10.64.0.67\"\nfqdn = \"*.tarnfell.example\"\n[net
     [fleet.some]\nmatch = { any = [{ vendor-class = \"T*\" }, { arch = 7 }, { user-class = \"*x\" }, { circuit-id = \"*\" }] }\nlease = \"1h\"\n\
     [[reservation]]\nnetwork = \"yard\"\nmac = \"00:00:00:00:00:07\"\naddress = \"10.64.9.7\"\nsend.v4 = { hostname = \"seven\" }\n";
 
-static LOADED: LazyLock<Plan> = LazyLock::new(|| {
-    Plan::read("plan.toml", PLAN, &mut |_| Err(String::new().into())).plan.expect("it is a plan")
-});
+static LOADED: LazyLock<Plan> =
+    LazyLock::new(|| Plan::read("plan.toml", PLAN, &mut |_| Err(String::new().into())).plan.expect("it is a plan"));
 
 fuzz_target!(|octets: &[u8]| {
     let compiled = Compiled::of(&LOADED);
@@ -40,7 +39,11 @@ fuzz_target!(|octets: &[u8]| {
         };
         leases.at(u64::from(*kind) * 100);
         if let Some(reply) = server.answer(&request, &Ingress::on("yard"), &mut leases) {
-            assert!([Protocol::V4, Protocol::V6].into_iter().any(|protocol| AnyMessage::read(protocol, reply.octets).is_ok()));
+            assert!(
+                [Protocol::V4, Protocol::V6]
+                    .into_iter()
+                    .any(|protocol| AnyMessage::read(protocol, reply.octets).is_ok())
+            );
         }
     }
 });

@@ -21,6 +21,9 @@ fuzz_target!(|text: &str| {
         assert!(protocol != Protocol::V4 || octets.len() >= HEADER);
         // Octets that were written down themselves may be of another type.
         let read = AnyMessage::read(protocol, octets);
-        assert!(read.is_ok() || protocol != Protocol::V4 || matches!(read, Err(MessageError::TooLong { .. })), "{read:?}");
+        assert!(
+            read.is_ok() || protocol != Protocol::V4 || matches!(read, Err(MessageError::TooLong { .. })),
+            "{read:?}"
+        );
     }
 });
