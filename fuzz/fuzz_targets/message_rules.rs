@@ -15,7 +15,8 @@ fuzz_target!(|octets: &[u8]| {
     whole.extend_from_slice(octets);
     let Ok(message) = Message::read(&whole) else { return };
     for finding in check::message(Codebook::standard(), message) {
-        let place = finding.octets.unwrap_or_default();
-        assert!(place.start <= place.end && place.end <= whole.len(), "{} {place:?}", finding.rule.name);
+        for place in finding.octets.into_iter().chain(finding.also.into_iter().map(|(octets, _)| octets)) {
+            assert!(place.start <= place.end && place.end <= whole.len(), "{} {place:?}", finding.rule.name);
+        }
     }
 });

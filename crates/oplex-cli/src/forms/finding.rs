@@ -20,6 +20,8 @@ pub(crate) struct FindingForm<'f> {
     place: Option<PlaceForm>,
     #[serde(skip_serializing_if = "Option::is_none")]
     octets: Option<[usize; 2]>,
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    also: Vec<AlsoForm<'f>>,
     #[serde(skip_serializing_if = "str::is_empty")]
     rfc: &'f str,
     #[serde(skip_serializing_if = "Vec::is_empty")]
@@ -46,6 +48,13 @@ struct EndForm {
     column: usize,
 }
 
+/// Other octets of which it says the same.
+#[derive(Debug, Serialize)]
+struct AlsoForm<'f> {
+    message: &'f str,
+    octets: [usize; 2],
+}
+
 #[derive(Debug, Serialize)]
 struct RelatedForm<'f> {
     message: &'f str,
@@ -69,6 +78,11 @@ impl<'f> FindingForm<'f> {
             advice: finding.advice.as_deref(),
             place: finding.spot.as_ref().map(place),
             octets: finding.octets.as_ref().map(|octets| [octets.start, octets.end]),
+            also: finding
+                .also
+                .iter()
+                .map(|(octets, message)| AlsoForm { message, octets: [octets.start, octets.end] })
+                .collect(),
             rfc: &finding.rfc,
             related: finding
                 .related

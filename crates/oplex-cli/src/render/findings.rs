@@ -19,6 +19,17 @@ const LONGEST: usize = 64 << 10;
 /// As many findings as anybody reads; programs get all of them.
 pub(crate) const MOST: usize = 200;
 
+/// Other places in an option that are shown.
+const MOST_ALSO: usize = 5;
+
+/// Which octets: `octet 4`, `octets 4 to 7`.
+pub(crate) fn place(octets: &Range<usize>) -> String {
+    match octets.len() {
+        0 | 1 => format!("octet {}", octets.start),
+        _ => format!("octets {} to {}", octets.start, octets.end - 1),
+    }
+}
+
 /// The findings, one after the other, each after an empty line.
 pub(crate) fn draw_all(out: &mut dyn Write, findings: &[Finding], sources: &Sources) -> io::Result<()> {
     for finding in findings.iter().take(MOST) {
@@ -46,8 +57,12 @@ pub(crate) fn draw(finding: &Finding, sources: &Sources) -> String {
     if let Some(spot) = &finding.spot {
         text.push_str(&snippets(finding, spot, sources));
     }
-    if finding.more > 0 {
-        text.push_str(&format!("  and {} more like it\n", finding.more));
+    for (octets, what) in finding.also.iter().take(MOST_ALSO) {
+        text.push_str(&format!("  {} {}: {}\n", in_style(AID, "also"), place(octets), clean::line(what)));
+    }
+    let more = finding.more + finding.also.len().saturating_sub(MOST_ALSO);
+    if more > 0 {
+        text.push_str(&format!("  and {more} more like it\n"));
     }
     if let Some(remedy) = finding.remedy() {
         text.push_str(&format!("  {} {}\n", in_style(AID, "try"), clean::line(remedy)));

@@ -7,6 +7,7 @@ use oplex::octets::hex;
 use unicode_width::UnicodeWidthStr;
 
 use super::clean;
+use super::findings;
 use super::style::{AID, BAD, DIM, STRONG, in_style};
 
 /// Octets on one line of the view.
@@ -54,10 +55,7 @@ fn draw_fault(out: &mut dyn Write, fault: &Fault, at: usize) -> io::Result<()> {
     let first = fault.octets.start - at;
     let count = fault.octets.len().clamp(1, WIDTH - first);
     let marks = format!("{}{}", " ".repeat(3 * first), "^".repeat(3 * count - 1));
-    let place = match fault.octets.len() {
-        0 | 1 => format!("octet {}", fault.octets.start),
-        _ => format!("octets {} to {}", fault.octets.start, fault.octets.end - 1),
-    };
+    let place = findings::place(&fault.octets);
     let message = clean::line(&fault.kind.to_string()).into_owned();
     writeln!(out, "       {}  {}", in_style(BAD, format!("{marks:<23}")), in_style(BAD, format!("{place}: {message}")))
 }

@@ -98,8 +98,8 @@ fn of_whole_options(codebook: &Codebook, message: AnyMessage<'_>) -> Vec<Finding
         let Some(definition) = codebook.own(message.protocol(), option.code()) else { continue };
         let octets = option.joined();
         for finding in check::payload(codebook, definition, &octets) {
-            let inside = option.rebased(&finding.octets.clone().unwrap_or(0..octets.len()));
-            found.push(finding.on(message.base() + inside.start..message.base() + inside.end));
+            let finding = finding.rebased(0..octets.len(), |within| option.rebased(&within));
+            found.push(finding.further_on(message.base()));
         }
     }
     found

@@ -110,11 +110,10 @@ fn of_option(
         return;
     }
     findings.extend(found.into_iter().map(|options::Found { finding, inside, .. }| {
-        let within = finding.octets.clone().unwrap_or(0..octets.len());
-        let octets = option.rebased(&within);
         let name = if inside { String::new() } else { format!("{}: ", definition.name) };
         let message = format!("{name}{}", finding.message);
-        Finding { message, ..finding }.on(base + octets.start..base + octets.end)
+        let finding = finding.rebased(0..octets.len(), |within| option.rebased(&within)).further_on(base);
+        Finding { message, ..finding }
     }));
 }
 
@@ -159,10 +158,7 @@ fn findings_in(
         // What stands in the data of a relay agent stands there however many relay agents there were.
         let by = context.around.map(|(_, by)| by).filter(|by| *by == RELAY_DATA).unwrap_or(RELAY_MESSAGE);
         around = Some((context.kind.map(|kind| (message.protocol(), kind)), by));
-        for finding in &mut *found {
-            finding.octets = finding.octets.take().map(|octets| base + octets.start..base + octets.end);
-        }
-        findings.extend(found);
+        findings.extend(found.into_iter().map(|finding| finding.further_on(base)));
         match message.relayed() {
             Some((Ok(inner), at)) => (message, base) = (inner, base + at),
             _ => break,
@@ -189,10 +185,7 @@ pub(super) fn exchange(codebook: &Codebook, request: AnyMessage<'_>, reply: AnyM
                 find(&contexts[0], &contexts[1], &mut found);
             }
         }
-        for finding in &mut *found {
-            finding.octets = finding.octets.take().map(|octets| base + octets.start..base + octets.end);
-        }
-        findings.extend(found);
+        findings.extend(found.into_iter().map(|finding| finding.further_on(base)));
         match (request.relayed(), reply.relayed()) {
             (Some((Ok(asked), _)), Some((Ok(answer), at))) => (request, reply, base) = (asked, answer, base + at),
             _ => break,

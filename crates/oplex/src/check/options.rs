@@ -1,16 +1,19 @@
 //! Rules over options, wherever they stand: an option's octets are read once, and everything is found in that, in the
 //! option itself and in those inside it, however deep.
 
+use std::ops::Range;
+
 use smallvec::SmallVec;
 
 use super::declare::OptionValue;
+use super::firsts::Firsts;
 use super::picked::{by_topic, picked};
 use super::scan::{InAtom, Scan};
 use super::tree::{Carried, Inner, Tree, View, overlaps};
 use crate::codebook::Definition;
 use crate::compiled::SentOption;
 use crate::family::Protocol;
-use crate::finding::{Finding, Severity, Spot};
+use crate::finding::{Finding, Rule, Severity, Spot};
 use crate::layout::{Atom, Fault, FaultKind, Run, ScalarForm, Topic, ValueError};
 use crate::plan::{Amendment, Sent};
 
@@ -71,30 +74,54 @@ fn found<'v>(view: View<'v>, definition: &'v Definition, octets: &'v [u8], scan:
 
 /// What is wrong with the form of an option and of those inside it, and with single things.
 fn of_form(tree: &Tree<'_>, faults: &[Fault], in_atoms: Vec<InAtom>) -> Vec<Found> {
-    let mut found = Vec::new();
+    let (mut found, mut firsts, mut shape) = (Vec::new(), Firsts::new(), None);
     for fault in faults {
         let at = tree.innermost(&fault.octets);
         let of = at.and_then(|at| tree.all[at].definition).unwrap_or(tree.definition);
-        found.extend(of_fault(of, fault).map(|finding| Found { inside: at.is_some(), fault: true, finding }));
+        let Some(finding) = of_fault(of, fault) else { continue };
+        let new = Found { inside: at.is_some(), fault: true, finding };
+        if fault.kind.topic() != Topic::Shape {
+            add(&mut found, &mut firsts, of, new);
+            continue;
+        }
+        // Parts that do not fit have shapes of their own, but items of a list.
+        let says_the_same =
+            |known: &Finding| known.message == new.finding.message && known.option == new.finding.option;
+        match shape.filter(|at: &usize| says_the_same(&found[*at].finding)) {
+            Some(first) => join(&mut found[first].finding, &new.finding),
+            None => {
+                shape = Some(found.len());
+                found.push(new);
+            }
+        }
     }
-    for (check, finding, octets) in in_atoms {
+    for (finding, octets) in in_atoms {
         let at = tree.innermost(&octets);
         let around = at.map_or(0..octets.len(), |at| tree.all[at].around.clone());
         if faults.iter().any(|fault| at.is_none() || overlaps(&fault.octets, &around)) {
             continue;
         }
         let of = at.and_then(|at| tree.all[at].definition).unwrap_or(tree.definition);
-        // Each finds the first of its kind in an option.
-        let id = of.id().to_string();
-        if found.iter().any(|known: &Found| {
-            std::ptr::eq(known.finding.rule, &check.rule) && known.finding.option.as_deref() == Some(&*id)
-        }) {
-            continue;
-        }
         let finding = with_reference(finding, of).on(octets);
-        found.push(Found { finding, inside: at.is_some(), fault: false });
+        add(&mut found, &mut firsts, of, Found { finding, inside: at.is_some(), fault: false });
     }
     found
+}
+
+/// What is found by one rule in options of one definition.
+type OfOne = (*const Rule, *const Definition, Severity);
+
+/// Adds a finding; one that says of more octets what another says becomes a part of that.
+fn add(found: &mut Vec<Found>, firsts: &mut Firsts<OfOne, usize>, of: &Definition, new: Found) {
+    let finding = &new.finding;
+    match firsts.first((finding.rule, of, finding.severity), found.len()) {
+        None => found.push(new),
+        Some(first) => join(&mut found[first].finding, &new.finding),
+    }
+}
+
+fn join(known: &mut Finding, finding: &Finding) {
+    known.also.extend(finding.octets.clone().map(|octets| (octets, finding.message.clone())));
 }
 
 /// What the rules find in the values of the options inside, and in the messages that these carry.
@@ -104,10 +131,12 @@ fn of_nested(view: View<'_>, tree: &Tree<'_>, found: &mut Vec<Found>) {
         let octets = tree.octets.get(inner.payload.clone()).unwrap_or_default();
         let one = OptionValue { definition: of, octets, view, tree, at: Some(at) };
         let rebased = |finding: Finding| {
-            let octets = finding.octets.clone().filter(|octets| !octets.is_empty());
             let start = inner.payload.start;
-            let octets = octets.map_or(inner.around.clone(), |octets| start + octets.start..start + octets.end);
-            Found { finding: finding.on(octets), inside: true, fault: false }
+            let place = |octets: Range<usize>| match octets.is_empty() {
+                true => inner.around.clone(),
+                false => start + octets.start..start + octets.end,
+            };
+            Found { finding: finding.rebased(0..0, place), inside: true, fault: false }
         };
         of_value(&one, &mut |finding| found.push(rebased(finding)));
         of_carried(&one, &mut |carried| found.push(rebased(carried.finding)));
@@ -143,8 +172,7 @@ fn of_message(one: &OptionValue<'_>, protocol: Protocol, found: &mut dyn FnMut(F
     let Some(place) = last else { return };
     let (octets, by) = (&one.octets[place.clone()], one.definition.code);
     for finding in carried(codebook, Carried { protocol, octets, by, within: message, depth: depth + 1 }) {
-        let octets = finding.octets.clone().unwrap_or(0..place.len());
-        let finding = finding.on(place.start + octets.start..place.start + octets.end);
+        let finding = finding.on_whole(0..place.len()).further_on(place.start);
         found(Found { finding, inside: false, fault: false });
     }
 }
@@ -165,7 +193,11 @@ pub(super) fn of_sent(view: View<'_>, sent: &Sent) -> Vec<Finding> {
             true => format!("{}: {}", definition.name, finding.message),
             false => finding.message.clone(),
         };
-        Finding { message, octets: finding.octets.clone().filter(|_| !all || fault), ..finding }.at(spot)
+        let also =
+            |finding: Finding, (octets, what): &(Range<usize>, String)| finding.related(sent.spot_of(octets), what);
+        let others = finding.also.clone();
+        let octets = finding.octets.clone().filter(|_| !all || fault);
+        others.iter().fold(Finding { message, octets, also: Vec::new(), ..finding }.at(spot), also)
     };
     let by_vendor = view.codebook.by_vendor(definition, None).map(|(_, by_vendor)| by_vendor);
     let by_vendor = by_vendor.as_ref().unwrap_or(definition);
@@ -185,7 +217,7 @@ pub(super) fn of_amended(view: View<'_>, option: &SentOption<'_>) -> Vec<Finding
     let definition = &*option.definition;
     let finding = |finding: Finding| {
         let message = format!("{}: {}", definition.name, finding.message);
-        Finding { octets: None, message, ..finding }.at(spot.clone())
+        Finding { octets: None, also: Vec::new(), message, ..finding }.at(spot.clone())
     };
     let Some(octets) = &option.octets else {
         let encoded = view.codebook.layout(definition).encode(view.codebook, &amended.value);
@@ -236,8 +268,7 @@ fn of_fault(definition: &Definition, fault: &Fault) -> Option<Finding> {
 fn of_value(one: &OptionValue<'_>, found: &mut impl FnMut(Finding)) {
     for find in picked(one.view.codebook, one.definition).in_value(one.at.is_some()) {
         if let Some(finding) = find(one) {
-            let octets = finding.octets.clone().unwrap_or(0..one.octets.len());
-            found(with_reference(finding, one.definition).on(octets));
+            found(with_reference(finding, one.definition).on_whole(0..one.octets.len()));
         }
     }
 }

@@ -75,10 +75,10 @@ impl Picked {
     }
 
     /// Those that look at a single thing of this kind in it.
-    pub(super) fn in_atoms(&self, kind: u8) -> impl Iterator<Item = (&'static Check, FindInAtom)> {
+    pub(super) fn in_atoms(&self, kind: u8) -> impl Iterator<Item = FindInAtom> {
         self.atoms.iter().filter_map(move |at| {
-            let (check, find, kinds) = IN_ATOMS[usize::from(*at)];
-            (kinds & kind != 0).then_some((check, find))
+            let (_, find, kinds) = IN_ATOMS[usize::from(*at)];
+            (kinds & kind != 0).then_some(find)
         })
     }
 }

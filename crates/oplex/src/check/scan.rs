@@ -4,7 +4,7 @@
 
 use std::ops::Range;
 
-use super::declare::{AtomSeen, Check};
+use super::declare::AtomSeen;
 use super::picked::kind_of;
 use crate::codebook::{Codebook, Definition, Picked};
 use crate::finding::Finding;
@@ -24,7 +24,7 @@ pub(super) struct Thing<'v> {
 }
 
 /// What a rule about single things found, and where.
-pub(super) type InAtom = (&'static Check, Finding, Range<usize>);
+pub(super) type InAtom = (Finding, Range<usize>);
 
 /// What the walk came to; one is there for all options of a message.
 #[derive(Default)]
@@ -75,9 +75,9 @@ impl<'v> Scan<'v> {
     /// What the rules about single things find in one.
     #[inline(never)]
     fn look(&mut self, kind: u8, seen: &AtomSeen<'_>, octets: &Range<usize>) {
-        for (check, find) in self.picked.into_iter().flat_map(|picked| picked.in_atoms(kind)) {
+        for find in self.picked.into_iter().flat_map(|picked| picked.in_atoms(kind)) {
             if let Some(finding) = find(seen) {
-                self.found.push((check, finding, octets.clone()));
+                self.found.push((finding, octets.clone()));
             }
         }
     }

@@ -25,6 +25,7 @@
 
 use crate::prelude::*;
 mod kept;
+mod places;
 mod source;
 
 use core::fmt;
@@ -176,6 +177,7 @@ impl Rule {
             spot: None,
             octets: None,
             rfc: self.rfc.to_owned(),
+            also: Vec::new(),
             related: Vec::new(),
             audience: (None, None),
             borne: false,
@@ -252,6 +254,8 @@ pub struct Finding {
     pub octets: Option<Range<usize>>,
     /// The RFC and section: the rule's, or the option's where the rule speaks for many.
     pub rfc: String,
+    /// Other octets of the same option of which it says the same, each with what is wrong there.
+    pub also: Vec<(Range<usize>, String)>,
     /// Other places it is about, each with what stands there.
     pub related: Vec<(Spot, String)>,
     /// The network and the fleet whose clients it is about, by their places, where a rule looks at their answers.
@@ -274,25 +278,6 @@ impl fmt::Display for Finding {
             write!(f, "; {}", self.rfc)?;
         }
         f.write_str(")")
-    }
-}
-
-/// The rule by its name, and no places: those need the texts they point into.
-#[cfg(feature = "serde")]
-impl serde::Serialize for Finding {
-    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        use serde::ser::SerializeStruct;
-        let mut form = serializer.serialize_struct("Finding", 9)?;
-        form.serialize_field("rule", self.rule.name)?;
-        form.serialize_field("severity", &self.severity)?;
-        form.serialize_field("message", &self.message)?;
-        form.serialize_field("option", &self.option)?;
-        form.serialize_field("replace", &self.replace)?;
-        form.serialize_field("safe", &self.safe)?;
-        form.serialize_field("advice", &self.advice)?;
-        form.serialize_field("octets", &self.octets.as_ref().map(|octets| [octets.start, octets.end]))?;
-        form.serialize_field("rfc", &self.rfc)?;
-        form.end()
     }
 }
 
@@ -348,25 +333,6 @@ impl Finding {
     #[must_use]
     pub fn of(self, option: impl Into<String>) -> Self {
         Self { option: Some(option.into()), ..self }
-    }
-
-    /// Names another place that it is about.
-    #[must_use]
-    pub fn related(mut self, spot: Spot, text: impl Into<String>) -> Self {
-        self.related.push((spot, text.into()));
-        self
-    }
-
-    /// Says which octets it is about.
-    #[must_use]
-    pub fn on(self, octets: Range<usize>) -> Self {
-        Self { octets: Some(octets), ..self }
-    }
-
-    /// The same of octets that may be missing: what stands nowhere has none.
-    #[must_use]
-    pub(crate) fn on_some(self, octets: Option<Range<usize>>) -> Self {
-        Self { octets, ..self }
     }
 
     /// Rests on this RFC and section.

@@ -2,8 +2,12 @@
 
 use oplex::check;
 use oplex::codebook::Codebook;
+use oplex::family::Protocol;
 use oplex::finding::Severity;
 use oplex::layout::Input;
+use oplex::octets::hex;
+use oplex::packet::AnyMessage;
+use oplex::plan::Plan;
 
 /// The findings about a value, each as `severity rule: message`.
 fn findings(option: &str, text: &str) -> Vec<String> {
@@ -482,6 +486,59 @@ fn containers_hold_what_they_must() {
     ] {
         finds(option, &format!("{{ {inside} }}"), &format!("error container-content-wrong: {message}"));
     }
+}
+
+/// Of several items that are wrong in one way: how the first of them is found, and the octets of all.
+#[test]
+fn one_finding_has_all_the_places() {
+    let codebook = Codebook::standard();
+    for (option, octets, rule, places) in [
+        ("v4:3", "00000000 0a400401 e0000001 7f000001", "address-not-a-host", &[0..4, 8..12, 12..16][..]),
+        ("v4:121", "08 0a e0000001 08 0c 0a400401 08 0b 7f000001", "router-of-route-not-a-host", &[0..6, 12..18]),
+        ("v4:25", "0000 0044 0001", "mtu-out-of-range", &[0..2, 4..6]),
+        ("v4:117", "0006 ff00 002c ff01", "value-undefined", &[2..4, 6..8]),
+        ("v4:143", "0000 0000", "value-malformed", &[2..2, 4..4]),
+        (
+            "v6:23",
+            "ff020000000000000000000000000001 00000000000000000000000000000000",
+            "address-not-a-host",
+            &[0..16, 16..32],
+        ),
+    ] {
+        let octets = hex::parse(octets).unwrap();
+        let found = check::payload(codebook, codebook.find(option).unwrap(), &octets);
+        let found = found.iter().find(|finding| finding.rule.name == rule);
+        let all = found.iter().flat_map(|found| found.octets.iter().chain(found.also.iter().map(|(octets, _)| octets)));
+        assert_eq!(all.cloned().collect::<Vec<_>>(), places, "{option}");
+    }
+}
+
+/// The places count from the start of the message, however deep the option stands in it, and in a plan they are its characters.
+#[test]
+fn all_places_are_where_the_items_stand() {
+    let codebook = Codebook::standard();
+    let group = "ff020000000000000000000000000001";
+    let reply = format!(
+        "07000001 0001 000a 00030001 02005e005307 0002 000a 00030001 02005e005301 0017 0030 {group} 20010db8000000000000000000000053 {group}"
+    );
+    let reply = hex::parse(&reply).unwrap();
+    let relayed = [&[13, 0][..], &[0; 32], &[0, 9, 0, reply.len() as u8], &reply].concat();
+    for message in [reply.clone(), relayed] {
+        let read = AnyMessage::read(Protocol::V6, &message).unwrap();
+        let found = check::message(codebook, read);
+        let found = found.iter().find(|finding| finding.rule.name == "address-not-a-host").unwrap();
+        let places = [found.octets.clone().unwrap(), found.also[0].0.clone()];
+        assert_eq!(
+            (found.also.len(), places.map(|place| hex::plain(&message[place]))),
+            (1, [group, group].map(str::to_owned))
+        );
+    }
+    let plan = "[network.yard]\nsubnet = \"10.64.4.0/23\"\nsend.v4.domain-server = [\"0.0.0.0\", \"10.64.0.53\", \"224.0.0.1\"]\n";
+    let loaded = Plan::read("plan.toml", plan, &mut |_| Err(String::new().into()));
+    let found = check::plan(&loaded);
+    let found = found.iter().find(|finding| finding.rule.name == "address-not-a-host").unwrap();
+    let places = [&found.spot, &Some(found.related[0].0.clone())].map(|spot| &plan[spot.clone().unwrap().span]);
+    assert_eq!((found.related.len(), found.also.len(), places), (1, 0, ["0.0.0.0", "224.0.0.1"]));
 }
 
 /// A finding says on one line, and in JSON, which option it is about and what it rests on.

@@ -61,10 +61,7 @@ pub(crate) fn draw_finding(finding: &Finding, message: &[u8]) -> String {
     let place = finding.octets.clone().filter(|octets| octets.len() < message.len() && !octets.is_empty());
     if let (Some(place), Some(line)) = (place, drawn.find('\n')) {
         let octets = message.get(place.clone()).unwrap_or_default();
-        let at = match place.len() {
-            1 => format!("octet {}", place.start),
-            _ => format!("octets {} to {}", place.start, place.end - 1),
-        };
+        let at = findings::place(&place);
         drawn.insert_str(line + 1, &format!("  {} {at}: {}\n", in_style(AID, "at"), some_octets(octets)));
     }
     drawn
