@@ -19,8 +19,14 @@ const LONGEST: usize = 64 << 10;
 /// As many findings as anybody reads; programs get all of them.
 pub(crate) const MOST: usize = 200;
 
-/// Other places in an option that are shown.
-const MOST_ALSO: usize = 5;
+/// Other places of one finding that anybody looks at; a list may have thousands of items that are all wrong.
+pub(crate) const MOST_PLACES: usize = 8;
+
+/// How many of its kind a finding stands for whose places are not shown.
+pub(crate) fn unshown(finding: &Finding) -> usize {
+    let beyond = |places: usize| places.saturating_sub(MOST_PLACES);
+    finding.more + beyond(finding.also.len()) + beyond(finding.related.len())
+}
 
 /// Which octets: `octet 4`, `octets 4 to 7`.
 pub(crate) fn place(octets: &Range<usize>) -> String {
@@ -57,10 +63,10 @@ pub(crate) fn draw(finding: &Finding, sources: &Sources) -> String {
     if let Some(spot) = &finding.spot {
         text.push_str(&snippets(finding, spot, sources));
     }
-    for (octets, what) in finding.also.iter().take(MOST_ALSO) {
+    for (octets, what) in finding.also.iter().take(MOST_PLACES) {
         text.push_str(&format!("  {} {}: {}\n", in_style(AID, "also"), place(octets), clean::line(what)));
     }
-    let more = finding.more + finding.also.len().saturating_sub(MOST_ALSO);
+    let more = unshown(finding);
     if more > 0 {
         text.push_str(&format!("  and {more} more like it\n"));
     }
@@ -102,7 +108,7 @@ pub(crate) fn tally(findings: &[Finding]) -> String {
 /// The places of a finding, with the characters underlined.
 fn snippets(finding: &Finding, spot: &Spot, sources: &Sources) -> String {
     let mut pieces: Vec<Piece<'_>> = vec![Piece::new(spot, None, sources)];
-    for (spot, label) in &finding.related {
+    for (spot, label) in finding.related.iter().take(MOST_PLACES) {
         let label = clean::line(label).into_owned();
         match pieces.iter_mut().find(|piece| piece.near(spot)) {
             Some(piece) => piece.marks.push((spot.span.clone(), Some(label))),

@@ -4,7 +4,7 @@ use maud::{Markup, html};
 use oplex::finding::{Finding, Severity, Sources, Spot};
 
 use super::{Section, Verdict, counted};
-use crate::render::findings::tally;
+use crate::render::findings::{MOST_PLACES, tally, unshown};
 
 /// As many findings are on a page.
 const MOST: usize = 500;
@@ -58,11 +58,12 @@ pub(super) fn one(finding: &Finding, sources: &Sources) -> Markup {
         div.card.finding.(class) data-row {
             p { span.tag.(class) { (finding.severity) } " " (finding.message) " " span.dim { (finding.rule.name) } }
             @if let Some(spot) = &finding.spot { (source(spot, sources)) }
-            @for (spot, label) in &finding.related {
+            @for (_, what) in finding.also.iter().take(MOST_PLACES) { p.dim { "also " (what) } }
+            @for (spot, label) in finding.related.iter().take(MOST_PLACES) {
                 @let place = sources.location(spot);
                 p.dim { (place.file) ":" (place.line) "  " (label) }
             }
-            @if finding.more > 0 { p.dim { "and " (finding.more) " more like it" } }
+            @if unshown(finding) > 0 { p.dim { "and " (unshown(finding)) " more like it" } }
             @if let Some(remedy) = finding.remedy() { p { span.dim { "try " } (remedy) } }
             @if !finding.rfc.is_empty() { p { span.dim { "see " } (finding.rfc) } }
         }

@@ -221,3 +221,25 @@ fn what_is_mended_stays_what_it_is() {
     assert_eq!(fs::metadata(&plan).unwrap().permissions().mode() & 0o777, 0o640);
     assert!(fs::symlink_metadata(&link).unwrap().is_symlink(), "the link is still one");
 }
+
+/// Thousands of items of one option may be wrong: all of them are data, and as many are drawn as anybody looks at.
+#[test]
+fn a_long_list_that_is_all_wrong_is_short_to_read() {
+    let place = tempfile::tempdir().unwrap();
+    for between in [", ", ",\n"] {
+        let wrong: Vec<String> = (0..1000).map(|at| format!("\"127.0.{}.{}\"", at / 250, 1 + at % 250)).collect();
+        let plan = "[network.yard]\nsubnet = \"10.64.4.0/23\"\nsend.v4.log-server = [";
+        fs::write(place.path().join("plan.toml"), format!("{plan}{}]\n", wrong.join(between))).unwrap();
+        let drawn = check(place.path(), &["plan.toml"]).assert().code(1);
+        let drawn = String::from_utf8_lossy(&drawn.get_output().stdout).into_owned();
+        assert!(
+            drawn.contains("\n  and 991 more like it\n") && drawn.len() < 20_000,
+            "{} octets\n{drawn:.2000}",
+            drawn.len()
+        );
+        let listed = check(place.path(), &["plan.toml", "--format", "json"]).assert().code(1);
+        let listed: Value = serde_json::from_slice(&listed.get_output().stdout).unwrap();
+        let listed = listed["findings"].as_array().unwrap().iter().find(|one| one["rule"] == "address-not-a-host");
+        assert_eq!(listed.unwrap()["related"].as_array().map(Vec::len), Some(999));
+    }
+}
